@@ -1,0 +1,113 @@
+"""The handbook of crops: starting values, recalled from memory, that a garden's own record overrules."""
+
+from __future__ import annotations
+
+import csv
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+
+
+@dataclass(frozen=True)
+class Span:
+    """A range a handbook states; ``middle`` is what is reckoned with."""
+
+    low: float
+    high: float
+
+    @property
+    def middle(self) -> float:
+        return (self.low + self.high) / 2
+
+
+@dataclass(frozen=True)
+class HandbookCrop:
+    """One crop; None where the handbook says nothing."""
+
+    name: str
+    family: str
+    planted_as: str
+    in_row_m: float
+    row_gap_m: float
+    plants_per_30l: float | None
+    days: Span | None  #: from planting or sowing to the first lift
+    kg_per_m_row: float | None
+    rule_row_m_fresh: Span | None  #: metres of row a person, eaten fresh
+    rule_row_m_keep: Span | None  #: metres of row a person, through winter
+    rule_plants: Span | None  #: plants a person
+    keep_weeks: float | None
+    edible_share: float
+    servings_per_week: float  #: first value for a plan (rule)
+    serving_g: int
+    weeks_at_table: int
+    basis: str
+
+    @property
+    def kg_per_plant(self) -> float | None:
+        return self.kg_per_m_row * self.in_row_m if self.kg_per_m_row else None
+
+
+@cache
+def handbook() -> dict[str, HandbookCrop]:
+    """Read the handbook once.
+
+    Parameters
+    ----------
+    None.
+
+    Returns
+    -------
+    dict of str to HandbookCrop
+        By crop name, in lower case.
+
+    Raises
+    ------
+    Nothing: the table ships with the core and is tested.
+
+    Notes
+    -----
+    All values from memory; see the README beside the table.
+
+    Examples
+    --------
+    >>> handbook()["shallot"].in_row_m
+    0.15
+    """
+    table = resources.files(__name__) / "crops.csv"
+    with table.open(encoding="utf-8") as lines:
+        return {row["crop"]: _crop(row) for row in csv.DictReader(lines)}
+
+
+def _crop(row: dict[str, str]) -> HandbookCrop:
+    per_10m = _number(row["yield_kg_per_10m_row"])
+    days_min, days_max = _number(row["days_min"]), _number(row["days_max"])
+    return HandbookCrop(
+        name=row["crop"],
+        family=row["family"],
+        planted_as=row["planted_as"],
+        in_row_m=float(row["in_row_cm"]) / 100,
+        row_gap_m=float(row["row_gap_cm"]) / 100,
+        plants_per_30l=_number(row["plants_per_30l"]),
+        days=Span(days_min, days_max) if days_min and days_max else None,
+        kg_per_m_row=per_10m / 10 if per_10m else None,
+        rule_row_m_fresh=_span(row["rule_row_m_per_person_fresh"]),
+        rule_row_m_keep=_span(row["rule_row_m_per_person_keep"]),
+        rule_plants=_span(row["rule_plants_per_person"].split(" ")[0]),
+        keep_weeks=_number(row["keep_weeks"]),
+        edible_share=float(row["edible_share_pct"]) / 100,
+        servings_per_week=float(row["servings_per_week"]),
+        serving_g=int(row["serving_g"]),
+        weeks_at_table=int(row["weeks_at_table"]),
+        basis=row["basis"],
+    )
+
+
+def _number(text: str) -> float | None:
+    return float(text) if text else None
+
+
+def _span(text: str) -> Span | None:
+    if not text:
+        return None
+    low, _, high = text.partition("-")
+    return Span(float(low), float(high or low))

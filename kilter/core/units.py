@@ -1,0 +1,288 @@
+"""Masses and volumes as people type and read them; stored as whole milligrams.
+
+Factors are exact: NIST SP 811 (2008) appendix B and NIST Handbook 44 appendix C define
+1 lb = 0.45359237 kg, 1 oz = lb/16, 1 in = 25.4 mm, 1 ft = 304.8 mm,
+1 US gal = 3.785411784 L; 1 imperial gal = 4.54609 L.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Final
+
+from kilter.core.errors import QuantityError
+
+#: Milligrams in one of each unit, exact.
+MG_PER_UNIT: Final[dict[str, Fraction]] = {
+    "g": Fraction(1000),
+    "kg": Fraction(1_000_000),
+    "lb": Fraction(45359237, 100),
+    "oz": Fraction(45359237, 1600),
+}
+M_PER_UNIT: Final[dict[str, Fraction]] = {
+    "m": Fraction(1),
+    "cm": Fraction(1, 100),
+    "in": Fraction(254, 10000),
+    "ft": Fraction(3048, 10000),
+}
+L_PER_UNIT: Final[dict[str, Fraction]] = {
+    "L": Fraction(1),
+    "US gal": Fraction(3785411784, 10**9),
+    "imp gal": Fraction(454609, 10**5),
+}
+#: The unit a bare number has. ``scale`` reads as a kitchen scale shows: whole numbers are
+#: grams, numbers with a decimal mark are kilograms (Kilter's own rule).
+DEFAULT_UNITS: Final = ("scale", "g", "kg", "lb", "oz")
+MAX_MASS_MG: Final = 1_000_000_000  # one tonne: beyond any bed in a garden
+
+_UNIT_WORDS: Final = {
+    "g": "g", "gr": "g", "gram": "g", "grams": "g", "gramme": "g", "grammes": "g",
+    "kg": "kg", "kgs": "kg", "kilo": "kg", "kilos": "kg", "kilogram": "kg", "kilograms": "kg",
+    "lb": "lb", "lbs": "lb", "pound": "lb", "pounds": "lb",
+    "oz": "oz", "ounce": "oz", "ounces": "oz",
+}  # fmt: skip
+_NUMBER: Final = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d*)?|[.,]\d+"
+_PART: Final = re.compile(rf"\s*({_NUMBER})\s*([a-z]+)?\.?", re.ASCII)
+_COUNT: Final = re.compile(r"c?(\d{1,6})", re.IGNORECASE | re.ASCII)
+
+
+@dataclass(frozen=True)
+class ParsedMass:
+    """A mass that was read from text."""
+
+    mass_mg: int  #: whole milligrams, rounded half to even from the exact value
+    typed: str  #: the text as it was typed, to be shown back
+
+
+@dataclass(frozen=True)
+class BenchLine:
+    """One typed line of the bench: a mass, a count, or both."""
+
+    mass: ParsedMass | None
+    count: int | None
+
+
+def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
+    """Read a mass as people type it: ``850``, ``0,94 kg``, ``2 lb 3 oz``, ``2lb3``, ``1 1/2 lb``.
+
+    Parameters
+    ----------
+    text : str
+        The typed text; decimal point or comma, common fractions, upper or lower case.
+    default_unit : str
+        One of `DEFAULT_UNITS`, the unit of a bare number.
+
+    Returns
+    -------
+    ParsedMass
+        Whole milligrams, and the text as typed.
+
+    Raises
+    ------
+    QuantityError
+        No digits, a negative or unknown unit, mixed systems, or above one tonne.
+
+    Notes
+    -----
+    Exact rational arithmetic; one rounding to the milligram at the end. Factors: see the module.
+
+    Examples
+    --------
+    >>> parse_mass("2 lb 3 oz").mass_mg
+    992233
+    >>> parse_mass("0,94 kg").mass_mg
+    940000
+    """
+    cleaned = _cleaned(text)
+    parts = _parts(cleaned, text)
+    if len(parts) == 1:
+        (number, word), = parts
+        unit = _unit(word, text) if word else _bare_unit(number, default_unit)
+        exact_mg = _number(number, text) * MG_PER_UNIT[unit]
+    else:
+        exact_mg = _pounds_and_ounces(parts, text)
+    mass_mg = round(exact_mg)
+    if mass_mg > MAX_MASS_MG:
+        raise QuantityError(f"“{text.strip()}” is more than a tonne; check the unit.", typed=text)
+    return ParsedMass(mass_mg, text.strip())
+
+
+def parse_bench_line(text: str, default_unit: str = "scale") -> BenchLine:
+    """Read ``weight [count]`` or ``c12`` as typed at the bench.
+
+    Parameters
+    ----------
+    text : str
+        ``940 12`` is a weight and a count; ``c12`` a count whose weight is still to come.
+    default_unit : str
+        One of `DEFAULT_UNITS`, the unit of a bare weight.
+
+    Returns
+    -------
+    BenchLine
+        ``mass`` is None for a bare count, ``count`` None for a bare weight.
+
+    Raises
+    ------
+    QuantityError
+        As `parse_mass`; nothing typed; more than six figures in the count.
+
+    Notes
+    -----
+    The whole text is tried as a mass first, so ``2lb 3`` is two pounds three ounces;
+    ``2lb c3`` is two pounds, three counted.
+
+    Examples
+    --------
+    >>> line = parse_bench_line("940 12")
+    >>> line.mass.mass_mg, line.count
+    (940000, 12)
+    """
+    words = text.split()
+    if not words:
+        raise QuantityError("Nothing was typed; a line is a weight, a count, or both: 940 12.")
+    if len(words) == 1 and words[0][0] in "cC" and (match := _COUNT.fullmatch(words[0])):
+        return BenchLine(None, int(match[1]))
+    try:
+        return BenchLine(parse_mass(text, default_unit), None)
+    except QuantityError:
+        last = _COUNT.fullmatch(words[-1])
+        if last is None or len(words) == 1:
+            raise
+    return BenchLine(parse_mass(" ".join(words[:-1]), default_unit), int(last[1]))
+
+
+def format_mass(mass_mg: int | float, system: str = "metric") -> str:
+    """Write a mass with its unit, at the fineness of a kitchen scale.
+
+    Parameters
+    ----------
+    mass_mg : int or float
+        Milligrams.
+    system : str
+        ``metric`` or ``imperial``.
+
+    Returns
+    -------
+    str
+        Kilograms from 1 kg on and grams below; pounds and ounces, or ounces below a pound.
+
+    Raises
+    ------
+    QuantityError
+        An unknown system.
+
+    Examples
+    --------
+    >>> format_mass(1_240_000), format_mass(850_000), format_mass(992_233, "imperial")
+    ('1.240 kg', '850 g', '2 lb 3.0 oz')
+    """
+    if system == "metric":
+        if abs(mass_mg) >= 999_500:
+            return f"{mass_mg / 1e6:.3f} kg"
+        grams = mass_mg / 1e3
+        return f"{grams:.0f} g" if abs(grams) >= 10 or grams == round(grams) else f"{grams:.1f} g"
+    if system == "imperial":
+        tenths_oz = round(mass_mg / float(MG_PER_UNIT["oz"]) * 10)
+        pounds, rest = divmod(tenths_oz, 160)
+        return f"{pounds} lb {rest / 10:.1f} oz" if pounds else f"{rest / 10:.1f} oz"
+    raise QuantityError(f"“{system}” is no unit system; use metric or imperial.")
+
+
+def kg_to(kg: float, system: str) -> tuple[float, str]:
+    """Convert kilograms to the large unit of a system.
+
+    Parameters
+    ----------
+    kg : float
+        Kilograms.
+    system : str
+        ``metric`` or ``imperial``.
+
+    Returns
+    -------
+    tuple of float and str
+        The figure and its unit, ``kg`` or ``lb``.
+
+    Raises
+    ------
+    QuantityError
+        An unknown system.
+
+    Examples
+    --------
+    >>> kg_to(0.45359237, "imperial")
+    (1.0, 'lb')
+    """
+    if system == "metric":
+        return kg, "kg"
+    if system == "imperial":
+        return float(kg * 1_000_000 / MG_PER_UNIT["lb"]), "lb"
+    raise QuantityError(f"“{system}” is no unit system; use metric or imperial.")
+
+
+def _cleaned(text: str) -> str:
+    """Lower case, with signs such as ½ written out as fractions."""
+    out = []
+    for char in text.strip().lower():
+        if unicodedata.category(char) == "No" and unicodedata.decomposition(char).startswith("<frac"):
+            fraction = Fraction(unicodedata.numeric(char)).limit_denominator(100)
+            out.append(f" {fraction.numerator}/{fraction.denominator} ")
+        else:
+            out.append(char)
+    return "".join(out).strip()
+
+
+def _parts(cleaned: str, text: str) -> list[tuple[str, str | None]]:
+    shown = text.strip()
+    if not re.search(r"[0-9]", cleaned):
+        raise QuantityError(f"“{shown}” holds no number; type a weight such as 850 or 0.94 kg.", typed=text)
+    if cleaned[0] in "-−–":
+        raise QuantityError(f"“{shown}” is below zero; a harvest weighs nothing or more.", typed=text)
+    parts: list[tuple[str, str | None]] = []
+    at = 0
+    while at < len(cleaned):
+        match = _PART.match(cleaned, at)
+        if match is None or len(parts) == 2:
+            raise QuantityError(
+                f"“{shown}” cannot be read as a weight; type 850, 0.94 kg or 2 lb 3 oz.", typed=text
+            )
+        parts.append((match[1], match[2]))
+        at = match.end()
+    return parts
+
+
+def _unit(word: str, text: str) -> str:
+    try:
+        return _UNIT_WORDS[word]
+    except KeyError:
+        raise QuantityError(
+            f"“{word}” in “{text.strip()}” is not a unit of weight; use g, kg, lb or oz.", typed=text
+        ) from None
+
+
+def _bare_unit(number: str, default_unit: str) -> str:
+    if default_unit == "scale":
+        return "kg" if re.search(r"[.,]", number) else "g"
+    if default_unit not in MG_PER_UNIT:
+        raise QuantityError(f"“{default_unit}” is no default unit; use one of {', '.join(DEFAULT_UNITS)}.")
+    return default_unit
+
+
+def _number(number: str, text: str) -> Fraction:
+    try:
+        return sum((Fraction(piece.replace(",", ".")) for piece in number.split()), Fraction(0))
+    except ZeroDivisionError:
+        raise QuantityError(f"“{text.strip()}” divides by zero.", typed=text) from None
+
+
+def _pounds_and_ounces(parts: list[tuple[str, str | None]], text: str) -> Fraction:
+    (pounds, first), (ounces, second) = parts
+    if first is None or _unit(first, text) != "lb" or _unit(second or "oz", text) != "oz":
+        raise QuantityError(
+            f"“{text.strip()}” mixes units; two numbers go together only as pounds and ounces.", typed=text
+        )
+    return _number(pounds, text) * MG_PER_UNIT["lb"] + _number(ounces, text) * MG_PER_UNIT["oz"]

@@ -1,0 +1,1 @@
+"""SVG geometry as plain values: what is drawn where. Templates only print it; no Django here."""

@@ -1,0 +1,175 @@
+"""The balance for two levels: its beam tilts by the log of the ratio, its arc shows the interval.
+
+The pointer stands up from the beam, so that it leans to the heavier side as a real one does.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+MAX_TILT_DEG: Final = 22.0
+#: What the ends of the arc stand for, and which ratios are marked on it.
+_SPANS: Final = (
+    (1.5, (1.1, 1.25, 1.5)),
+    (2.0, (1.25, 1.5, 2.0)),
+    (3.0, (1.5, 2.0, 3.0)),
+    (5.0, (2.0, 3.0, 5.0)),
+    (20.0, (3.0, 7.0, 20.0)),
+    (1000.0, (10.0, 100.0, 1000.0)),
+)
+
+
+@dataclass(frozen=True)
+class ArcTick:
+    """A graduation of the arc."""
+
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+    label_x: float
+    label_y: float
+    label: str
+
+
+@dataclass(frozen=True)
+class WeightMark:
+    """One unit observed, as a weight on a pan."""
+
+    x: float
+    y: float
+    size: float
+
+
+@dataclass(frozen=True)
+class Pan:
+    """One pan with its strings and weights; ``series`` tells colour and mark."""
+
+    hook_x: float
+    hook_y: float
+    x: float
+    y: float
+    half: float
+    left: float
+    right: float
+    bowl: str  #: path of the bowl
+    weights: tuple[WeightMark, ...]
+    series: int
+
+
+@dataclass(frozen=True)
+class Balance:
+    """Everything the balance is drawn from."""
+
+    width: float
+    height: float
+    pivot_x: float
+    pivot_y: float
+    foot_y: float
+    pointer_x: float
+    pointer_y: float
+    beam_half: float
+    tilt_deg: float
+    arc: str  #: path of the whole arc
+    band: str  #: path of the 95 % interval
+    ticks: tuple[ArcTick, ...]
+    pans: tuple[Pan, Pan]
+
+
+def balance(ratio: float, low: float, high: float, left_units: int, right_units: int, width: float = 760) -> Balance:
+    """Draw left against right; ratio, low and high are left over right."""
+    reach = max(high, 1 / low)
+    span, marks = next((pair for pair in _SPANS if reach <= pair[0]), _SPANS[-1])
+    radius = width * 0.2
+    pivot_x, pivot_y = width / 2, radius + 44
+    beam_half = width * 0.36
+
+    def angle(value: float) -> float:
+        """Degrees from upright, negative to the left, which is the side of ratios above one."""
+        return -max(-1.0, min(1.0, math.log(value) / math.log(span))) * MAX_TILT_DEG * 2
+
+    def on_arc(degrees: float, at: float) -> tuple[float, float]:
+        turn = math.radians(degrees)
+        return round(pivot_x + at * math.sin(turn), 1), round(pivot_y - at * math.cos(turn), 1)
+
+    def arc(start: float, end: float) -> str:
+        (x1, y1), (x2, y2) = on_arc(start, radius), on_arc(end, radius)
+        return f"M{x1} {y1}A{radius:.1f} {radius:.1f} 0 0 1 {x2} {y2}"
+
+    ticks = tuple(
+        _tick(on_arc, angle(value), radius, label)
+        for value, label in (
+            *((mark, f"{mark:g}×") for mark in reversed(marks)),
+            (1.0, "even"),
+            *((1 / mark, f"{mark:g}×") for mark in marks),
+        )
+    )
+    lean = angle(ratio)
+    tilt = lean / 2
+    ends = [
+        (pivot_x + side * beam_half * math.cos(math.radians(tilt)), pivot_y + side * beam_half * math.sin(math.radians(tilt)))
+        for side in (-1, 1)
+    ]
+    drop, half = width * 0.15, width * 0.12
+    pans = (
+        _pan(ends[0], drop, half, left_units, 1),
+        _pan(ends[1], drop, half, right_units, 2),
+    )
+    height = max(pan.y for pan in pans) + half * 0.34 + 8
+    pointer = on_arc(lean, radius - 10)
+    return Balance(
+        width, round(height, 1), pivot_x, pivot_y, round(height - 4, 1), *pointer, beam_half, round(tilt, 2),
+        arc(angle(span), angle(1 / span)), arc(angle(high), angle(low)), ticks, pans,
+    )  # fmt: skip
+
+
+def _tick(
+    on_arc: Callable[[float, float], tuple[float, float]], degrees: float, radius: float, label: str
+) -> ArcTick:
+    (x1, y1), (x2, y2), (lx, ly) = (on_arc(degrees, radius + off) for off in (-5, 7, 20))
+    return ArcTick(x1, y1, x2, y2, lx, ly, label)
+
+
+def _pan(end: tuple[float, float], drop: float, half: float, units: int, series: int) -> Pan:
+    x, top = end
+    y = top + drop
+    deep = half * 0.3
+    bowl = (
+        f"M{x - half:.1f} {y:.1f}H{x + half:.1f}"
+        f"C{x + half * 0.8:.1f} {y + deep:.1f} {x - half * 0.8:.1f} {y + deep:.1f} {x - half:.1f} {y:.1f}Z"
+    )
+    return Pan(
+        round(x, 1), round(top, 1), round(x, 1), round(y, 1), half, round(x - half * 0.92, 1),
+        round(x + half * 0.92, 1), bowl, _pyramid(x, y, half * 1.7, drop * 0.72, units), series,
+    )  # fmt: skip
+
+
+def _pyramid(x: float, floor: float, width: float, height: float, units: int) -> tuple[WeightMark, ...]:
+    """Stack weights in rows from the pan up, as large as fit."""
+    per_row, size = next(
+        (count, size)
+        for count in range(min(units, 4), units + 4)
+        if _rows(units, count) * (size := min(width / count, width / 6)) <= height or count > units
+    )
+    marks = []
+    left, row = units, 0
+    in_row = per_row
+    while left > 0:
+        now = min(left, max(in_row, 1))
+        for i in range(now):
+            marks.append(
+                WeightMark(round(x + (i - (now - 1) / 2) * size, 1), round(floor - (row + 0.5) * size, 1), round(size * 0.42, 1))
+            )
+        left, row, in_row = left - now, row + 1, in_row - 1
+    return tuple(marks)
+
+
+def _rows(units: int, per_row: int) -> int:
+    """Rows of a pyramid whose lowest has so many."""
+    rows, left, in_row = 0, units, per_row
+    while left > 0:
+        left, rows, in_row = left - max(in_row, 1), rows + 1, in_row - 1
+    return rows

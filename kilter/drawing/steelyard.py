@@ -1,0 +1,96 @@
+"""The steelyard for several levels: one log bar, each level hung at its mean, hooks for its interval."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+from kilter.drawing.scales import Tick, log_axis
+
+ROW = 46.0
+BAR_Y = 46.0
+
+
+@dataclass(frozen=True)
+class Hung:
+    """One level on its string."""
+
+    label: str
+    caption: str
+    x: float
+    y: float
+    low_x: float
+    high_x: float
+    label_x: float
+    anchor: str  #: SVG text-anchor of the label
+    series: int
+
+
+@dataclass(frozen=True)
+class Bracket:
+    """Levels, from one row to another, that cannot be told apart."""
+
+    x: float
+    y1: float
+    y2: float
+
+
+@dataclass(frozen=True)
+class Steelyard:
+    """Everything the steelyard is drawn from."""
+
+    width: float
+    height: float
+    bar_end: float
+    bar_y: float
+    ticks: tuple[Tick, ...]
+    hung: tuple[Hung, ...]
+    brackets: tuple[Bracket, ...]
+
+
+def steelyard(
+    levels: Sequence[tuple[str, str, float, float, float]],
+    apart: Sequence[tuple[int, int]],
+    width: float = 760,
+) -> Steelyard:
+    """Hang levels (label, caption, mean, low, high), best first; ``apart`` names pairs told apart."""
+    groups = _alike(len(levels), {frozenset(pair) for pair in apart})
+    bracket_room = 16.0 * len(groups)
+    end = width - bracket_room - 14
+    axis = log_axis([value for level in levels for value in level[3:]], 14, end)
+    hung = []
+    for i, (label, caption, mean, low, high) in enumerate(levels):
+        x, y = axis.at(mean), BAR_Y + ROW * (i + 1)
+        is_right = x > end * 0.55
+        label_x = axis.at(low) - 6 if is_right else axis.at(high) + 6
+        # A wide interval leaves no room beside it; its label then goes over it.
+        if (is_right and label_x < end * 0.3) or (not is_right and label_x > end * 0.7):
+            label_x, y_label_anchor = (2.0 if not is_right else end), ("start" if not is_right else "end")
+        else:
+            y_label_anchor = "end" if is_right else "start"
+        hung.append(
+            Hung(
+                label, caption, round(x, 1), y, round(axis.at(low), 1), round(axis.at(high), 1),
+                round(label_x, 1), y_label_anchor, i % 6 + 1,
+            )  # fmt: skip
+        )
+    brackets = tuple(
+        Bracket(end + 12 + 16.0 * i, hung[group[0]].y - 8, hung[group[-1]].y + 8) for i, group in enumerate(groups)
+    )
+    height = BAR_Y + ROW * (len(levels) + 1) - 6
+    return Steelyard(width, height, end + 4, BAR_Y, axis.ticks(), tuple(hung), brackets)
+
+
+def _alike(count: int, apart: set[frozenset[int]]) -> list[tuple[int, ...]]:
+    """Largest runs of neighbours, two or more, of which no pair is told apart."""
+    runs = []
+    for start in range(count):
+        stop = start
+        while stop + 1 < count and all(
+            frozenset(pair) not in apart for pair in combinations(range(start, stop + 2), 2)
+        ):
+            stop += 1
+        if stop > start and not any(run[0] <= start and stop <= run[-1] for run in runs):
+            runs.append(tuple(range(start, stop + 1)))
+    return runs

@@ -1,0 +1,76 @@
+"""Loads that run while their page shows how far they are, and that can be stopped."""
+
+from __future__ import annotations
+
+import logging
+import secrets
+import threading
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from django.db import connection
+
+from kilter.core.errors import KilterError
+from kilter.exchange.loading import Loaded, load
+from kilter.people.models import Household
+
+logger = logging.getLogger(__name__)
+MAX_JOBS_KEPT = 50
+
+
+class StoppedError(KilterError):
+    """The gardener stopped the load; nothing was written."""
+
+
+@dataclass
+class Job:
+    """One load; lives in this process, which is the only one that serves."""
+
+    household_id: int
+    key: str = field(default_factory=lambda: secrets.token_urlsafe(16))
+    stage: str = "waiting to start"
+    rows: int = 0
+    result: Loaded | None = None
+    problem: str = ""
+    is_stopped: bool = False
+
+    @property
+    def is_over(self) -> bool:
+        return self.result is not None or bool(self.problem)
+
+    def report(self, stage: str, rows: int) -> None:
+        if self.is_stopped and not stage.startswith("writing"):
+            raise StoppedError("Stopped. Nothing was changed.")
+        self.stage, self.rows = stage, rows
+
+
+_jobs: dict[str, Job] = {}
+
+
+def start(household: Household, source: Path) -> Job:
+    """Start loading a file in the background; the file is removed at the end."""
+    job = Job(household.pk)
+    while len(_jobs) >= MAX_JOBS_KEPT:
+        _jobs.pop(next(iter(_jobs)))
+    _jobs[job.key] = job
+    threading.Thread(target=_run, args=(job, household, source), daemon=True).start()
+    return job
+
+
+def find(household: Household, key: str) -> Job | None:
+    """Find a job of this household."""
+    job = _jobs.get(key)
+    return job if job is not None and job.household_id == household.pk else None
+
+
+def _run(job: Job, household: Household, source: Path) -> None:
+    try:
+        job.result = load(source, household, job.report)
+    except KilterError as error:
+        job.problem = str(error)
+    except Exception:
+        logger.exception("a load failed")
+        job.problem = "Something went wrong here, and nothing was changed. Please try once more."
+    finally:
+        source.unlink(missing_ok=True)
+        connection.close()

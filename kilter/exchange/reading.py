@@ -1,0 +1,229 @@
+"""From a folder or zip to checked rows; everything wrong is named with file, line, column and value."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import zipfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path, PurePosixPath
+from typing import Any, Final
+
+from kilter.core.errors import KilterError
+from kilter.exchange.schema import TABLES, CellError, Table
+
+MAX_FILE_BYTES: Final = 50 * 1024 * 1024
+MAX_PROBLEMS: Final = 200
+PROGRESS_EVERY: Final = 200
+
+
+class PackageError(KilterError):
+    """A package that cannot be opened at all."""
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing wrong with a package."""
+
+    file: str
+    line: int
+    column: str
+    value: str
+    reason: str
+
+    def __str__(self) -> str:
+        return f"{self.file}, line {self.line}, {self.column}: “{self.value[:80]}” {self.reason}"
+
+
+@dataclass(frozen=True)
+class Row:
+    """One checked row and where it stood."""
+
+    line: int
+    values: dict[str, Any]  #: None where a cell was empty
+
+
+@dataclass
+class Package:
+    """Everything read so far, and everything wrong with it."""
+
+    rows: dict[str, list[Row]] = field(default_factory=dict)
+    columns: dict[str, frozenset[str]] = field(default_factory=dict)  #: of each file that was there
+    problems: list[Problem] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+    more_problems: int = 0
+
+    def add(self, problem: Problem) -> None:
+        if len(self.problems) < MAX_PROBLEMS:
+            self.problems.append(problem)
+        else:
+            self.more_problems += 1
+
+
+Report = Callable[[str, int], None]  #: what is being read, and how many rows so far
+
+
+def read_package(source: Path, report: Report = lambda stage, rows: None) -> Package:
+    """Read a package: a zip, a folder, or a bare folder of the CSV files."""
+    package = Package()
+    files = _files(source)
+    delimiters = _described(files, package)
+    for table in TABLES:
+        if (raw := files.get(f"{table.name}.csv")) is not None:
+            _read_table(table, raw, delimiters.get(table.name, ","), package, report)
+    if not package.columns:
+        raise PackageError(
+            f"No table was found; a package holds {', '.join(f'{t.name}.csv' for t in TABLES)} or some of them."
+        )
+    _check_ids(package)
+    return package
+
+
+def _files(source: Path) -> dict[str, bytes]:
+    if source.is_dir():
+        found = {path.name: path for path in source.iterdir() if path.is_file()}
+        for path in found.values():
+            if path.suffix in {".csv", ".json"} and path.stat().st_size > MAX_FILE_BYTES:
+                raise PackageError(f"{path.name} is larger than {MAX_FILE_BYTES // 2**20} MB.")
+        return {name: path.read_bytes() for name, path in found.items() if path.suffix in {".csv", ".json"}}
+    if not source.is_file():
+        raise PackageError(f"“{source}” is neither a folder nor a zip file.")
+    try:
+        with zipfile.ZipFile(source) as archive:
+            return {
+                PurePosixPath(info.filename).name: _unzipped(archive, info)
+                for info in archive.infolist()
+                if not info.is_dir() and PurePosixPath(info.filename).suffix in {".csv", ".json"}
+            }
+    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError) as error:
+        raise PackageError(f"“{source.name}” cannot be opened as a zip file: {error}.") from error
+
+
+def _unzipped(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
+    """Read no more than allowed, whatever the archive claims of its sizes."""
+    with archive.open(info) as stream:
+        raw = stream.read(MAX_FILE_BYTES + 1)
+    if len(raw) > MAX_FILE_BYTES:
+        raise PackageError(f"{info.filename} is larger than {MAX_FILE_BYTES // 2**20} MB.")
+    return raw
+
+
+def _described(files: dict[str, bytes], package: Package) -> dict[str, str]:
+    """Follow ``datapackage.json``, if there is one: other file names, and other delimiters."""
+    if (raw := files.get("datapackage.json")) is None:
+        return {}
+    try:
+        resources = json.loads(raw.decode("utf-8-sig")).get("resources", [])
+        named = {
+            str(r["name"]): (PurePosixPath(str(r["path"])).name, (r.get("dialect") or {}).get("delimiter", ","))
+            for r in resources
+        }
+    except (UnicodeDecodeError, ValueError, AttributeError, KeyError, TypeError, RecursionError) as error:
+        raise PackageError(f"datapackage.json cannot be read: {error}.") from error
+    delimiters = {}
+    for table in TABLES:
+        if table.name in named:
+            path, delimiter = named[table.name]
+            if path not in files:
+                raise PackageError(f"datapackage.json names {path}, which is not in the package.")
+            if not isinstance(delimiter, str) or len(delimiter) != 1 or delimiter in '"\r\n':
+                raise PackageError(f"The delimiter of {path} must be one character.")
+            files[f"{table.name}.csv"], delimiters[table.name] = files[path], delimiter
+    known = {table.name for table in TABLES}
+    package.notes += [f"{name} is not a table of Kilter's; it was left out." for name in named if name not in known]
+    return delimiters
+
+
+def _read_table(table: Table, raw: bytes, delimiter: str, package: Package, report: Report) -> None:
+    file = f"{table.name}.csv"
+    package.rows[table.name] = []
+    package.columns[table.name] = frozenset()
+    try:
+        lines = csv.reader(io.StringIO(raw.decode("utf-8-sig"), newline=""), delimiter=delimiter, strict=True)
+        head = [name.strip() for name in next(lines, [])]
+        _check_head(table, head, package)
+        package.columns[table.name] = frozenset(head)
+        for line, cells in _numbered(lines):
+            _read_row(table, head, line, cells, package)
+            if len(package.rows[table.name]) % PROGRESS_EVERY == 0:
+                report(table.name, len(package.rows[table.name]))
+    except UnicodeDecodeError as error:
+        line = raw[: error.start].count(b"\n") + 1
+        package.add(Problem(file, line, "", "", "is not UTF-8 text; save it as CSV UTF-8"))
+    except csv.Error as error:
+        package.add(Problem(file, lines.line_num, "", "", f"is not CSV: {error}"))
+    report(table.name, len(package.rows[table.name]))
+
+
+def _numbered(lines: Any) -> Iterator[tuple[int, list[str]]]:
+    """Rows with the line each starts on; a quoted cell may span several."""
+    start = lines.line_num + 1
+    for cells in lines:
+        if any(cell.strip() for cell in cells):
+            yield start, cells
+        start = lines.line_num + 1
+
+
+def _check_head(table: Table, head: list[str], package: Package) -> None:
+    file = f"{table.name}.csv"
+    for column in table.columns:
+        if column.is_required and column.name not in head:
+            package.add(Problem(file, 1, column.name, "", "is a column that must be there"))
+    for name in sorted({name for name in head if head.count(name) > 1}):
+        package.add(Problem(file, 1, name, name, "stands twice in the first line"))
+    unknown = [name for name in head if name not in table.column_names]
+    if unknown:
+        package.notes.append(f"{file}: {', '.join(unknown)} not known here and left out.")
+
+
+def _read_row(table: Table, head: list[str], line: int, cells: list[str], package: Package) -> None:
+    file = f"{table.name}.csv"
+    if len(cells) > len(head):
+        package.add(Problem(file, line, "", cells[len(head)], f"is one cell more than the {len(head)} columns"))
+        return
+    given = dict(zip(head, (cell.strip() for cell in cells), strict=False))
+    values: dict[str, Any] = {}
+    for column in table.columns:
+        cell = given.get(column.name, "")
+        values[column.name] = None
+        if cell:
+            try:
+                values[column.name] = column.parse(cell)
+            except CellError as error:
+                package.add(Problem(file, line, column.name, cell, str(error)))
+        elif column.is_required and column.name in head:
+            package.add(Problem(file, line, column.name, "", "must not be empty"))
+    _check_row(table, line, values, given, package)
+    package.rows[table.name].append(Row(line, values))
+
+
+def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str, str], package: Package) -> None:
+    """What only several cells together can get wrong."""
+    file = f"{table.name}.csv"
+    if table.name == "plantings":
+        start, end = values["planted_on"], values["finished_on"]
+        if start and end and end < start:
+            package.add(Problem(file, line, "finished_on", given["finished_on"], f"is before planted_on, {start}"))
+        if not (start or end or values["season"]) and not given.get("season"):
+            package.add(Problem(file, line, "season", "", "is needed where there is no date"))
+    if table.name == "weigh_ins":
+        mass, tare = values["mass"], values["tare"]
+        if mass is None and values["count"] is None and not (given.get("mass") or given.get("count")):
+            package.add(Problem(file, line, "mass", "", "is empty, and so is count; a line has one of them"))
+        if tare and not mass:
+            package.add(Problem(file, line, "tare", given["tare"], "has no mass to be taken off"))
+        if tare and mass and tare.mg > mass.mg:
+            package.add(Problem(file, line, "tare", given["tare"], "is more than the mass it is taken off"))
+
+
+def _check_ids(package: Package) -> None:
+    for table in TABLES:
+        first: dict[str, int] = {}
+        for row in package.rows.get(table.name, []):
+            ref = row.values["id"]
+            if ref is not None and first.setdefault(ref, row.line) != row.line:
+                package.add(
+                    Problem(f"{table.name}.csv", row.line, "id", ref, f"stands on line {first[ref]} already")
+                )

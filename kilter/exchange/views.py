@@ -1,0 +1,81 @@
+"""Data in and out: taking a package, and bringing one in with progress."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from django import forms
+from django.core.files.uploadedfile import UploadedFile
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kilter.exchange import jobs
+from kilter.exchange.dumping import as_zip, package_files
+from kilter.people.access import owner_only
+from kilter.people.middleware import HouseholdRequest
+
+MAX_UPLOAD_BYTES = 50 * 1024 * 1024
+
+
+class PackageForm(forms.Form):
+    """A zip of the open format."""
+
+    package = forms.FileField(label="A package, as a zip file", allow_empty_file=True)
+
+    def clean_package(self) -> UploadedFile:
+        package: UploadedFile = self.cleaned_data["package"]
+        if (package.size or 0) > MAX_UPLOAD_BYTES:
+            raise forms.ValidationError(f"That is larger than {MAX_UPLOAD_BYTES // 2**20} MB.")
+        return package
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def sheet(request: HouseholdRequest) -> HttpResponse:
+    """Take data out, bring data in."""
+    form = PackageForm(request.POST or None, request.FILES or None)
+    if request.method == "POST" and form.is_valid():
+        job = jobs.start(request.membership.household, _kept(form.cleaned_data["package"]))
+        return redirect("exchange:job", job.key)
+    return render(request, "exchange/sheet.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@require_GET
+@owner_only
+def download(request: HouseholdRequest) -> HttpResponse:
+    """The whole garden as one zip."""
+    response = HttpResponse(as_zip(package_files(request.household)), content_type="application/zip")
+    response["Content-Disposition"] = 'attachment; filename="kilter-garden.zip"'
+    return response
+
+
+@require_GET
+@owner_only
+def job(request: HouseholdRequest, key: str) -> HttpResponse:
+    """How far a load is; a fragment request gets the progress alone."""
+    template = "exchange/job_results.html" if request.htmx else "exchange/job.html"
+    return render(request, template, {"job": _job(request, key)})
+
+
+@require_POST
+@owner_only
+def stop(request: HouseholdRequest, key: str) -> HttpResponse:
+    """Stop a load before it writes."""
+    _job(request, key).is_stopped = True
+    return redirect("exchange:job", key)
+
+
+def _job(request: HouseholdRequest, key: str) -> jobs.Job:
+    if found := jobs.find(request.household, key):
+        return found
+    raise Http404("This load is not known any more. If it was still running when Kilter stopped, nothing was changed.")
+
+
+def _kept(package: UploadedFile) -> Path:
+    """Copy an upload to where the background load finds it."""
+    with tempfile.NamedTemporaryFile(prefix="kilter-", suffix=".zip", delete=False) as kept:
+        for chunk in package.chunks():
+            kept.write(chunk)
+    return Path(kept.name)

@@ -1,0 +1,225 @@
+"""A row per crop: what is needed, what one plant gives, how many plants, and what follows."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from dataclasses import dataclass
+
+from django.db.models import Q, Sum
+
+from kilter.core.errors import KilterError
+from kilter.core.forecast import OnePlant, PastYield, forecast_one_plant
+from kilter.core.handbook import HandbookCrop
+from kilter.core.need import Chain, Losses, back_to_the_soil, forward_to_the_table, plate_need_kg, rule_row_m
+from kilter.core.quantities import Planting as PlantCount
+from kilter.core.quantities import containers_for, plants_for, seeds_for
+from kilter.ground.models import Place
+from kilter.next_year.models import CropPlan
+from kilter.people.models import Eater, Household
+from kilter.set_out.models import Crop, Planting
+
+STANDARD_CONTAINER_L = 30.0
+KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first
+SEED_WORDS = ("seed", "module", "transplant")
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way of saying how much, all in the same units."""
+
+    chain: Chain | None
+    plants: int | None
+    row_m: float | None
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class CropRow:
+    """The chain of reasoning for one crop, left to right."""
+
+    crop: Crop
+    plan: CropPlan
+    plate: Way
+    rule: Way
+    one_plant: OnePlant | None
+    at_half: PlantCount | None  #: by the plate, 50 % sure
+    at_eighty: PlantCount | None
+    chosen: PlantCount | None  #: by the chosen way, as sure as wanted
+    plants: int | None
+    row_m: float | None
+    containers: int | None
+    container_l: float
+    seeds: int | None
+    planted_as: str
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class Garden:
+    """What all rows share, read once."""
+
+    eaters: tuple[Eater, ...]
+    past: dict[int, list[PastYield]]
+    spacing_m: dict[int, float]
+    container_l: float
+
+    @property
+    def appetites(self) -> list[float]:
+        return [eater.appetite for eater in self.eaters]
+
+
+def garden(household: Household) -> Garden:
+    """Read eaters, past yields, own spacings and the usual container, in four queries."""
+    volumes = Place.objects.of(household).exclude(volume_l=None).values_list("volume_l", flat=True)
+    common = Counter(volumes).most_common(1)
+    return Garden(
+        tuple(Eater.objects.of(household)),
+        _past_yields(household),
+        _spacings(household),
+        common[0][0] if common else STANDARD_CONTAINER_L,
+    )
+
+
+def crops_to_plan(household: Household) -> list[Crop]:
+    """Crops that were grown or are planned."""
+    grown = Planting.objects.of(household).order_by().values("crop_id")
+    wanted = Q(pk__in=grown) | Q(plan__isnull=False, plan__struck_at=None)
+    return list(Crop.objects.of(household).filter(wanted).select_related("plan").order_by("name"))
+
+
+def plan_of(crop: Crop) -> CropPlan:
+    """The crop's plan, or a first one by the handbook."""
+    if hasattr(crop, "plan"):
+        return crop.plan
+    book = crop.in_handbook
+    if book is None:
+        return CropPlan(crop=crop, household=crop.household)
+    return CropPlan(
+        crop=crop,
+        household=crop.household,
+        is_kept=bool(book.keep_weeks and book.keep_weeks >= KEEPS_WEEKS),
+        weeks=book.weeks_at_table,
+        servings_per_week=book.servings_per_week,
+        serving_g=book.serving_g,
+    )
+
+
+def rows(household: Household) -> list[CropRow]:
+    """All rows of the plan."""
+    shared = garden(household)
+    return [row(crop, shared) for crop in crops_to_plan(household)]
+
+
+def row(crop: Crop, shared: Garden) -> CropRow:
+    """One row; what cannot be reckoned says why and leaves the rest standing."""
+    plan, book = plan_of(crop), crop.in_handbook
+    losses = _losses(plan, book)
+    spacing_m = shared.spacing_m.get(crop.pk) or (book.in_row_m if book else None)
+    one_plant, problem = None, ""
+    try:
+        one_plant = forecast_one_plant(shared.past.get(crop.pk, []), book.kg_per_plant if book else None)
+    except KilterError as error:
+        problem = str(error)
+    plate, counts = _by_plate(plan, shared, losses, one_plant, spacing_m)
+    rule = _by_rule(plan, shared, losses, one_plant, spacing_m, book)
+    chosen = counts.get(plan.certainty) if plan.way == CropPlan.Way.PLATE else _count_of(rule, one_plant)
+    plants = chosen.plants if chosen else rule.plants if plan.way == CropPlan.Way.RULE else None
+    planted_as = book.planted_as if book else "plant"
+    is_sown = any(word in planted_as for word in SEED_WORDS) and "potato" not in planted_as
+    per_30l = book.plants_per_30l if book else None
+    return CropRow(
+        crop=crop,
+        plan=plan,
+        plate=plate,
+        rule=rule,
+        one_plant=one_plant,
+        at_half=counts.get(50),
+        at_eighty=counts.get(80),
+        chosen=chosen,
+        plants=plants,
+        row_m=plants * spacing_m if plants is not None and spacing_m else None,
+        containers=containers_for(plants, per_30l, shared.container_l) if plants is not None and per_30l else None,
+        container_l=shared.container_l,
+        seeds=seeds_for(plants, plan.germination_percent / 100) if plants is not None and is_sown else None,
+        planted_as=planted_as,
+        problem=problem or plate.problem,
+    )
+
+
+def _by_plate(
+    plan: CropPlan, shared: Garden, losses: Losses, one_plant: OnePlant | None, spacing_m: float | None
+) -> tuple[Way, dict[int, PlantCount]]:
+    try:
+        table_kg = plate_need_kg(
+            float(plan.servings_per_week), plan.serving_g, plan.weeks, shared.appetites
+        )
+        chain = back_to_the_soil(table_kg, losses)
+        if one_plant is None:
+            return Way(chain, None, None), {}
+        counts = {
+            percent: plants_for(chain.lifted_kg, one_plant.median_kg, one_plant.sigma, percent / 100)
+            for percent in {50, 80, plan.certainty}
+        }
+    except KilterError as error:
+        return Way(None, None, None, str(error)), {}
+    plants = counts[plan.certainty].plants
+    return Way(chain, plants, plants * spacing_m if spacing_m else None), counts
+
+
+def _by_rule(
+    plan: CropPlan,
+    shared: Garden,
+    losses: Losses,
+    one_plant: OnePlant | None,
+    spacing_m: float | None,
+    book: HandbookCrop | None,
+) -> Way:
+    row_m = rule_row_m(book, shared.appetites, is_kept=plan.is_kept) if book else None
+    if book is None or row_m is None or not spacing_m:
+        return Way(None, None, None, "The handbook has no rule of thumb for this crop.")
+    # The rule's metres are at the handbook's spacing; its plants are what carries over to ours.
+    plants = round(row_m / book.in_row_m)
+    if one_plant is None:
+        return Way(None, plants, plants * spacing_m)
+    return Way(forward_to_the_table(plants * one_plant.median_kg, losses), plants, plants * spacing_m)
+
+
+def _count_of(rule: Way, one_plant: OnePlant | None) -> PlantCount | None:
+    """The rule's own number of plants; it speaks of no certainty and so of no surplus."""
+    if rule.plants is None or one_plant is None:
+        return None
+    return PlantCount(rule.plants, rule.plants * one_plant.mean_kg, 0.0)
+
+
+def _losses(plan: CropPlan, book: HandbookCrop | None) -> Losses:
+    """Trimming and store; what is lost at lifting is already off, as one plant's figure is food."""
+    return Losses(
+        edible_share=book.edible_share if book else 1.0,
+        store_loss_per_week=float(plan.store_loss_percent) / 100 if plan.is_kept else 0.0,
+        store_weeks=plan.weeks if plan.is_kept else 0,
+    )
+
+
+def _past_yields(household: Household) -> dict[int, list[PastYield]]:
+    standing = Q(weigh_ins__struck_at=None)
+    finished = Planting.objects.of(household).exclude(finished_on=None).exclude(units=None)
+    past: dict[int, list[PastYield]] = defaultdict(list)
+    columns = finished.order_by().annotate(
+        food=Sum("weigh_ins__mass_mg", filter=standing & Q(weigh_ins__grade__in=("table", "hurt"))),
+        small=Sum("weigh_ins__mass_mg", filter=standing & Q(weigh_ins__grade="small")),
+        unweighed=Sum("weigh_ins__count", filter=standing & Q(weigh_ins__mass_mg=None)),
+    )
+    names = "crop_id", "crop__is_small_food", "season", "variety_id", "units", "food", "small", "unweighed"
+    for crop_id, own_small, season, variety_id, units, food, small, unweighed in columns.values_list(*names):
+        if unweighed:
+            continue
+        is_small_food = household.is_small_food if own_small is None else own_small
+        food_mg = (food or 0) + ((small or 0) if is_small_food else 0)
+        past[crop_id].append(PastYield(season, str(variety_id), food_mg / 1e6, units))
+    return past
+
+
+def _spacings(household: Household) -> dict[int, float]:
+    """Each crop's own spacing in the row, as last planted."""
+    planted = Planting.objects.of(household).exclude(in_row_m=None).order_by("season", "pk")
+    return dict(planted.values_list("crop_id", "in_row_m").distinct())

@@ -1,0 +1,16 @@
+"""Addresses of Next year."""
+
+from django.urls import path
+
+from kilter.next_year import views
+
+app_name = "next_year"
+urlpatterns = [
+    path("", views.sheet, name="sheet"),
+    path("crops/add", views.add_crop, name="add_crop"),
+    path("crops/<int:pk>", views.crop, name="crop"),
+    path("eaters/add", views.add_eater, name="add_eater"),
+    path("eaters/<int:pk>", views.eater, name="eater"),
+    path("eaters/<int:pk>/strike", views.strike_eater, name="strike_eater"),
+    path("eaters/<int:pk>/restore", views.restore_eater, name="restore_eater"),
+]

@@ -1,0 +1,76 @@
+"""Writes on people: sign-up, joining, the household's settings, eaters; striking and restoring."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.core.exceptions import PermissionDenied
+from django.http import Http404
+from django.utils import timezone
+
+from kilter.people.forms import SignUpForm
+from kilter.people.models import INVITE_DAYS, Household, Invite, Membership, OwnedModel, Role, User
+from kilter.people.writing import writing
+
+
+def sign_up(form: SignUpForm) -> User:
+    """Make a user and a household of which they are the owner."""
+    with writing():
+        user = form.save()
+        household = Household.objects.create(
+            name=form.cleaned_data["household_name"], time_zone=form.cleaned_data["time_zone"]
+        )
+        Membership.objects.create(user=user, household=household, role=Role.OWNER)
+    return user
+
+
+def open_invite(token: str) -> Invite:
+    """Find an invite that can still be used."""
+    since = timezone.now() - timedelta(days=INVITE_DAYS)
+    invite = Invite.objects.select_related("household").filter(token=token, used_at=None, created_at__gte=since)
+    if found := invite.first():
+        return found
+    raise Http404("This link was used or has run out; ask an owner of the household for a new one.")
+
+
+def join(invite: Invite, user: User) -> Membership:
+    """Use an invite up."""
+    with writing():
+        if not Invite.objects.filter(pk=invite.pk, used_at=None).update(used_at=timezone.now()):
+            raise PermissionDenied("Somebody used this link a moment ago; ask for a new one.")
+        user.save()
+        return Membership.objects.create(user=user, household=invite.household, role=invite.role)
+
+
+def remove_member(household: Household, membership: Membership) -> None:
+    """End a membership; a household keeps at least one owner."""
+    with writing():
+        owners = household.memberships.filter(role=Role.OWNER).exclude(pk=membership.pk)
+        if not owners.exists():
+            raise PermissionDenied("A household keeps at least one owner; make somebody else an owner first.")
+        membership.delete()
+
+
+def save_owned(record: OwnedModel, household: Household) -> OwnedModel:
+    """Save one record as this household's."""
+    with writing():
+        record.household = household
+        record.full_clean(exclude=["household"])
+        record.save()
+    return record
+
+
+def strike(record: OwnedModel) -> OwnedModel:
+    """Take a record out of use; it can be put back."""
+    with writing():
+        record.struck_at = timezone.now()
+        record.save(update_fields=["struck_at"])
+    return record
+
+
+def restore(record: OwnedModel) -> OwnedModel:
+    """Put a struck record back."""
+    with writing():
+        record.struck_at = None
+        record.save(update_fields=["struck_at"])
+    return record

@@ -1,0 +1,35 @@
+"""How this browser wants to see things: unit system and light, dark or sun; kept in cookies."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+
+from kilter.people.middleware import HouseholdRequest
+
+SYSTEMS = ("metric", "imperial")
+MODES = ("auto", "light", "dark", "sun")
+YEAR_S = 60 * 60 * 24 * 365
+
+
+def system_of(request: HouseholdRequest) -> str:
+    """The unit system to show masses in."""
+    chosen = request.COOKIES.get("kilter_units", "")
+    if chosen in SYSTEMS:
+        return chosen
+    if request.user.is_authenticated and request.household.is_imperial:
+        return "imperial"
+    return "metric"
+
+
+def mode_of(request: HouseholdRequest) -> str:
+    """The mode to show pages in; ``auto`` follows the device."""
+    chosen = request.COOKIES.get("kilter_mode", "")
+    return chosen if chosen in MODES else "auto"
+
+
+def remember(response: HttpResponse, *, units: str | None, mode: str | None) -> HttpResponse:
+    """Keep a choice in this browser; anything else than a choice is left as it was."""
+    for name, value, allowed in (("kilter_units", units, SYSTEMS), ("kilter_mode", mode, MODES)):
+        if value in allowed:
+            response.set_cookie(name, str(value), max_age=YEAR_S, samesite="Lax", httponly=True)
+    return response

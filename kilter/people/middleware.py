@@ -1,0 +1,51 @@
+"""Puts the signed-in person's household and role on the request."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, cast
+
+from django.core.exceptions import PermissionDenied
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from django.utils.functional import SimpleLazyObject
+
+from kilter.people.models import Household, Membership
+
+if TYPE_CHECKING:
+    from django_htmx.middleware import HtmxDetails
+
+
+class HouseholdRequest(HttpRequest):
+    """What a view of a room is given."""
+
+    household: Household
+    membership: Membership
+    htmx: HtmxDetails
+
+
+class HouseholdMiddleware:
+    """Looks the membership up once, and only when asked for."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        household_request = cast(HouseholdRequest, request)
+        household_request.membership = cast(
+            Membership, SimpleLazyObject(lambda: _membership(household_request))
+        )
+        household_request.household = cast(
+            Household, SimpleLazyObject(lambda: household_request.membership.household)
+        )
+        response = self.get_response(request)
+        timezone.deactivate()
+        return response
+
+
+def _membership(request: HouseholdRequest) -> Membership:
+    membership = Membership.objects.select_related("household").filter(user_id=request.user.pk).first()
+    if membership is None:
+        raise PermissionDenied("You belong to no household; ask an owner for a link to join theirs.")
+    timezone.activate(membership.household.time_zone)
+    return membership

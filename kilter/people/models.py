@@ -1,0 +1,147 @@
+"""Households, their members and who eats; and the base of every record that a household owns."""
+
+from __future__ import annotations
+
+import secrets
+import zoneinfo
+from typing import Any, Self, TypeVar
+
+from django.contrib.auth.models import AbstractUser
+from django.core.exceptions import ValidationError
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.db.models import Q
+
+from kilter.core.units import DEFAULT_UNITS
+
+INVITE_DAYS = 7
+
+
+class User(AbstractUser):
+    """A person who signs in."""
+
+
+def check_time_zone(name: str) -> None:
+    if name not in zoneinfo.available_timezones():
+        raise ValidationError(f"“{name}” is no time zone; use one such as Europe/London.")
+
+
+class Household(models.Model):
+    """Those who share a garden; every record belongs to one."""
+
+    class Units(models.TextChoices):
+        SCALE = "scale", "as a scale shows it: whole numbers are grams, with a point kilograms"
+        G = "g", "grams"
+        KG = "kg", "kilograms"
+        LB = "lb", "pounds"
+        OZ = "oz", "ounces"
+
+    name = models.CharField(max_length=80)
+    time_zone = models.CharField(max_length=60, default="Europe/London", validators=[check_time_zone])
+    default_unit = models.CharField("a bare number is in", max_length=5, choices=Units, default=Units.SCALE)
+    is_imperial = models.BooleanField("show pounds and ounces", default=False)
+    is_small_food = models.BooleanField("the Small grade is eaten, so it counts as food", default=False)
+    is_demo = models.BooleanField(default=False, editable=False)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = (
+            models.CheckConstraint(name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)),
+        )
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Role(models.TextChoices):
+    OWNER = "owner", "owner: may do everything"
+    HELPER = "helper", "helper: may write harvests"
+    ONLOOKER = "onlooker", "onlooker: may look"
+
+
+class Membership(models.Model):
+    """A user's place in a household; a user has one."""
+
+    user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="membership")
+    household = models.ForeignKey(Household, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=10, choices=Role)
+
+    class Meta:
+        constraints = (models.CheckConstraint(name="membership_role", condition=Q(role__in=Role.values)),)
+
+    def __str__(self) -> str:
+        return f"{self.user} ({self.role})"
+
+    @property
+    def may_write(self) -> bool:
+        return self.role in {Role.OWNER, Role.HELPER}
+
+    @property
+    def is_owner(self) -> bool:
+        return self.role == Role.OWNER
+
+
+class OwnedQuerySet(models.QuerySet["Any"]):
+    """The only way in: every query starts from a household."""
+
+    def of(self, household: Household) -> Self:
+        """Everything of a household that has not been struck."""
+        return self.filter(household=household, struck_at=None)
+
+    def ever_of(self, household: Household) -> Self:
+        """Everything of a household, struck or not."""
+        return self.filter(household=household)
+
+
+def new_ref() -> str:
+    """An id for the open format, for records that were not imported."""
+    return secrets.token_hex(6)
+
+
+class Owned(models.Model):
+    """A record of a household; struck rather than deleted, so that it can be put back."""
+
+    household = models.ForeignKey(Household, on_delete=models.CASCADE)
+    ref = models.CharField("id", max_length=64, default=new_ref, editable=False)
+    struck_at = models.DateTimeField(null=True, blank=True, editable=False)
+
+    objects = OwnedQuerySet.as_manager()
+
+    class Meta:
+        abstract = True
+        constraints = (
+            models.UniqueConstraint(fields=("household", "ref"), name="%(class)s_ref_in_household"),
+        )
+
+
+OwnedModel = TypeVar("OwnedModel", bound=Owned)
+
+
+class Eater(Owned):
+    """Somebody at the table."""
+
+    name = models.CharField(max_length=60)
+    appetite = models.FloatField(
+        default=1,
+        validators=[MinValueValidator(0), MaxValueValidator(20)],
+        help_text="1 is a grown person; half of one is 0.5.",
+    )
+
+    class Meta(Owned.Meta):
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Invite(models.Model):
+    """A link by which somebody joins a household, once."""
+
+    household = models.ForeignKey(Household, on_delete=models.CASCADE)
+    role = models.CharField(max_length=10, choices=Role, default=Role.HELPER)
+    token = models.CharField(max_length=64, unique=True, default=secrets.token_urlsafe)
+    created_at = models.DateTimeField(auto_now_add=True)
+    used_at = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return f"invite as {self.role}"

@@ -1,0 +1,16 @@
+"""Addresses of people."""
+
+from django.urls import path
+
+from kilter.people import views
+
+app_name = "people"
+urlpatterns = [
+    path("sign-in", views.SignInView.as_view(), name="sign_in"),
+    path("sign-up", views.sign_up, name="sign_up"),
+    path("sign-out", views.sign_out, name="sign_out"),
+    path("join/<str:token>", views.join, name="join"),
+    path("household", views.household, name="household"),
+    path("household/invite", views.invite, name="invite"),
+    path("household/members/<int:pk>/remove", views.remove_member, name="remove_member"),
+]

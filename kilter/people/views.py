@@ -1,0 +1,106 @@
+"""Signing up, in and out; the household's page; joining by a link."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from django.contrib import messages
+from django.contrib.auth import login, logout
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.views import LoginView
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_http_methods, require_POST
+
+from kilter.people import actions
+from kilter.people.access import owner_only, owner_writes
+from kilter.people.forms import HouseholdForm, InviteForm, JoinForm, SignUpForm
+from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Invite, Membership
+
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+class SignInView(LoginView):
+    """Django's own sign-in, in our sheet."""
+
+    template_name = "people/sign_in.html"
+    redirect_authenticated_user = True
+
+
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def sign_up(request: HttpRequest) -> HttpResponse:
+    """Make a user with a household."""
+    form = SignUpForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        login(request, actions.sign_up(form), backend=BACKEND)
+        return redirect("today:sheet")
+    return render(request, "people/sign_up.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@require_POST
+def sign_out(request: HttpRequest) -> HttpResponse:
+    """Sign out, and leave nothing of the garden in the browser."""
+    logout(request)
+    response = redirect("people:sign_in")
+    response["Clear-Site-Data"] = '"cache", "storage"'
+    return response
+
+
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def join(request: HttpRequest, token: str) -> HttpResponse:
+    """Make a user who joins the household of the link."""
+    invite = actions.open_invite(token)
+    form = JoinForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        user = form.save(commit=False)
+        actions.join(invite, user)
+        login(request, user, backend=BACKEND)
+        return redirect("today:sheet")
+    context = {"form": form, "invite": invite}
+    return render(request, "people/join.html", context, status=422 if form.errors else 200)
+
+
+@owner_writes
+@require_http_methods(["GET", "POST"])
+def household(request: HouseholdRequest) -> HttpResponse:
+    """The household's settings and members."""
+    form = HouseholdForm(request.POST or None, instance=request.membership.household)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, "Saved.")
+        return redirect("people:household")
+    context = {
+        "form": form,
+        "invite_form": InviteForm(),
+        "memberships": request.household.memberships.select_related("user").order_by("pk"),
+        "invite_link": request.session.pop("invite_link", ""),
+    }
+    return render(request, "people/household.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+@owner_only
+def invite(request: HouseholdRequest) -> HttpResponse:
+    """Make a link to join by, shown once."""
+    form = InviteForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, "Choose what the new member may do.")
+        return redirect("people:household")
+    form.instance.household = request.membership.household
+    made = cast(Invite, form.save())
+    request.session["invite_link"] = request.build_absolute_uri(reverse("people:join", args=[made.token]))
+    return redirect("people:household")
+
+
+@require_POST
+@owner_only
+def remove_member(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """End a membership."""
+    member = get_object_or_404(Membership.objects.select_related("user"), pk=pk, household=request.household)
+    actions.remove_member(request.membership.household, member)
+    messages.success(request, f"{member.user} is no longer a member.")
+    return redirect("people:household")

@@ -1,0 +1,1 @@
+"""What holds the rooms together: settings, addresses, the page around them, serving."""

@@ -1,0 +1,28 @@
+"""Starts the site: asserts the database's settings on every connection."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.apps import AppConfig
+from django.core.exceptions import ImproperlyConfigured
+from django.db.backends.signals import connection_created
+
+FULL = 2
+
+
+class SiteConfig(AppConfig):
+    name = "kilter.site"
+    label = "kilter_site"
+
+    def ready(self) -> None:
+        connection_created.connect(assert_durable, dispatch_uid="assert_durable")
+
+
+def assert_durable(connection: Any, **_: Any) -> None:
+    """Refuse a connection that could lose an acknowledged line when the power fails."""
+    with connection.cursor() as cursor:
+        synchronous = cursor.execute("PRAGMA synchronous").fetchone()[0]
+        has_foreign_keys = cursor.execute("PRAGMA foreign_keys").fetchone()[0]
+    if synchronous != FULL or not has_foreign_keys:
+        raise ImproperlyConfigured("SQLite must run with synchronous=FULL and foreign_keys=ON.")

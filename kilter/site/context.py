@@ -1,0 +1,49 @@
+"""What every page is given: the rooms, the season, how to show things."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, cast
+
+from django.conf import settings
+from django.http import HttpRequest
+
+from kilter.people import clock
+from kilter.people.look import mode_of, system_of
+from kilter.people.middleware import HouseholdRequest
+
+
+@dataclass(frozen=True)
+class Room:
+    """A notch on the beam."""
+
+    label: str
+    route: str
+    key: str  #: letter after ``g``
+
+
+ROOMS = (
+    Room("Today", "today:sheet", "t"),
+    Room("Ground", "ground:sheet", "g"),
+    Room("Set out", "set_out:sheet", "s"),
+    Room("Weigh in", "weigh_in:bench", "w"),
+    Room("Weigh up", "weigh_up:sheet", "u"),
+    Room("Next year", "next_year:sheet", "n"),
+)
+
+
+def page(request: HttpRequest) -> dict[str, Any]:
+    """The context of the base template."""
+    household_request = cast(HouseholdRequest, request)
+    match = request.resolver_match
+    context: dict[str, Any] = {
+        "rooms": ROOMS,
+        "room_now": match.namespace if match else "",
+        "mode": mode_of(household_request),
+        "system": "metric",
+        "is_demo": settings.IS_DEMO,
+    }
+    if hasattr(request, "user") and request.user.is_authenticated and hasattr(request, "membership"):
+        context["system"] = system_of(household_request)
+        context["season_now"] = clock.today(household_request.household).year
+    return context

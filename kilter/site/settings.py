@@ -1,0 +1,138 @@
+"""Settings for real use, from the environment; README says which there are."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+PACKAGE_DIR = Path(__file__).resolve().parent.parent
+BASE_DIR = PACKAGE_DIR.parent
+
+#: Checked when serving starts (site.serving); the headless commands sign nothing and need none.
+SECRET_KEY = os.environ.get("KILTER_SECRET_KEY", "")
+DEBUG = False
+IS_DEMO = False
+ALLOWED_HOSTS = os.environ.get("KILTER_HOSTS", "127.0.0.1,localhost").split(",")
+IS_HTTPS = os.environ.get("KILTER_HTTPS", "") == "1"
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS] if IS_HTTPS else []
+#: A fixed date for demonstrations and tests; empty means the real one.
+KILTER_TODAY = os.environ.get("KILTER_TODAY", "")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.humanize",
+    "django.contrib.messages",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "csp",
+    "django_htmx",
+    "kilter.people",
+    "kilter.ground",
+    "kilter.set_out",
+    "kilter.weigh_in",
+    "kilter.weigh_up",
+    "kilter.next_year",
+    "kilter.exchange",
+    "kilter.today",
+    "kilter.site.apps.SiteConfig",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "kilter.people.middleware.HouseholdMiddleware",
+]
+ROOT_URLCONF = "kilter.site.urls"
+WSGI_APPLICATION = "kilter.site.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "kilter.site.context.page",
+            ],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": os.environ.get("KILTER_DATABASE", str(BASE_DIR / "kilter.sqlite3")),
+        "CONN_MAX_AGE": None,
+        "OPTIONS": {
+            "timeout": 20,
+            # Only writes open a transaction (people.writing), so each takes the lock at once.
+            "transaction_mode": "IMMEDIATE",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
+        },
+        "TEST": {"NAME": os.environ.get("KILTER_TEST_DATABASE", str(BASE_DIR / ".test.sqlite3"))},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "people.User"
+LOGIN_URL = "people:sign_in"
+LOGIN_REDIRECT_URL = "today:sheet"
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+]
+
+LANGUAGE_CODE = "en-gb"
+USE_TZ = True
+TIME_ZONE = "UTC"
+
+STATIC_URL = "/static/"
+STATIC_ROOT = BASE_DIR / ".static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+SECURE_REFERRER_POLICY = "same-origin"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
+SECURE_SSL_REDIRECT = IS_HTTPS
+SECURE_HSTS_SECONDS = 31_536_000 if IS_HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if IS_HTTPS else None
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = IS_HTTPS
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 60
+X_FRAME_OPTIONS = "DENY"
+CSRF_FAILURE_VIEW = "kilter.site.views.csrf_failure"

@@ -1,0 +1,18 @@
+"""Settings of the tests: as real use, with a cheap password hasher and unhashed static names."""
+
+from __future__ import annotations
+
+from kilter.site.settings import *  # noqa: F403
+from kilter.site.settings import CONTENT_SECURITY_POLICY, PACKAGE_DIR
+
+SECRET_KEY = "for tests only"
+ALLOWED_HOSTS = ["testserver", "localhost", "127.0.0.1"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+WHITENOISE_AUTOREFRESH = True
+STATICFILES_DIRS = [PACKAGE_DIR.parent / "tests" / "browser" / "vendor"]
+CONTENT_SECURITY_POLICY["DIRECTIVES"]["report-uri"] = ["/csp-report"]
+KILTER_TODAY = "2026-11-23"

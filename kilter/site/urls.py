@@ -1,0 +1,21 @@
+"""All addresses."""
+
+from django.urls import include, path
+
+from kilter.site import views
+
+urlpatterns = [
+    path("", include("kilter.today.urls")),
+    path("ground/", include("kilter.ground.urls")),
+    path("set-out/", include("kilter.set_out.urls")),
+    path("weigh-in/", include("kilter.weigh_in.urls")),
+    path("weigh-up/", include("kilter.weigh_up.urls")),
+    path("next-year/", include("kilter.next_year.urls")),
+    path("data/", include("kilter.exchange.urls")),
+    path("look", views.look, name="look"),
+    path("", include("kilter.people.urls")),
+]
+handler400 = "kilter.site.views.bad_request"
+handler403 = "kilter.site.views.refused"
+handler404 = "kilter.site.views.not_found"
+handler500 = "kilter.site.views.failed"

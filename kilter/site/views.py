@@ -1,0 +1,72 @@
+"""Choosing how to see things, and the pages for what went wrong."""
+
+from __future__ import annotations
+
+from django import forms
+from django.contrib.auth.decorators import login_not_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_POST
+
+from kilter.people.look import remember
+
+
+class LookForm(forms.Form):
+    """A choice of units or mode, and the page to come back to."""
+
+    units = forms.CharField(required=False, max_length=10)
+    mode = forms.CharField(required=False, max_length=10)
+    back = forms.CharField(required=False, max_length=2000)
+
+
+@login_not_required
+@require_POST
+def look(request: HttpRequest) -> HttpResponse:
+    """Keep how this browser wants to see things."""
+    form = LookForm(request.POST)
+    form.is_valid()
+    back = form.cleaned_data.get("back", "")
+    if not url_has_allowed_host_and_scheme(back, {request.get_host()}, require_https=request.is_secure()):
+        back = "/"
+    return remember(redirect(back), units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode"))
+
+
+def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+    return _say(request, 400, "That cannot be read", "The request was not one that Kilter understands.")
+
+
+def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
+    return _say(request, 403, "Not yours to change", str(exception) or "You may not do this; ask an owner.")
+
+
+def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
+    words = str(exception.args[0]) if exception.args and isinstance(exception.args[0], str) else ""
+    # Django's own words name models and addresses; ours end in a full stop.
+    own = words if words.endswith(".") and "matches the given query" not in words else ""
+    return _say(request, 404, "Nothing here", own or "This page is not there, or belongs to another household.")
+
+
+def failed(request: HttpRequest) -> HttpResponse:
+    return render(
+        request,
+        "site/error.html",
+        {
+            "title": "Something broke",
+            "words": "That was our fault. Nothing you saved before is lost; please go back and try again.",
+        },
+        status=500,
+    )
+
+
+def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
+    return _say(
+        request,
+        403,
+        "This page has gone stale",
+        "It was open for very long, or cookies are switched off. Go back, load the page anew and send it again.",
+    )
+
+
+def _say(request: HttpRequest, status: int, title: str, words: str) -> HttpResponse:
+    return render(request, "site/error.html", {"title": title, "words": words}, status=status)

@@ -1,0 +1,8 @@
+"""Addresses of Today."""
+
+from django.urls import path
+
+from kilter.today import views
+
+app_name = "today"
+urlpatterns = [path("", views.sheet, name="sheet")]

@@ -1,0 +1,21 @@
+"""Today: the sheet one lands on."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from kilter.ground.models import Place
+from kilter.people import clock
+from kilter.people.middleware import HouseholdRequest
+from kilter.today.queries import today_sheet
+
+
+@require_GET
+def sheet(request: HouseholdRequest) -> HttpResponse:
+    """What to lift, what waits, and the way into Weigh in."""
+    today = clock.today(request.household)
+    found = today_sheet(request.household, today)
+    has_places = found.has_plantings or Place.objects.of(request.household).exists()
+    return render(request, "today/sheet.html", {"today": today, "sheet": found, "has_places": has_places})

@@ -1,0 +1,104 @@
+"""The answer drawn: a balance for two levels, a steelyard for more, and the stand of every unit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kilter.core.units import kg_to
+from kilter.core.yields import Measure
+from kilter.drawing.balance import Balance, balance
+from kilter.drawing.steelyard import Steelyard, steelyard
+from kilter.drawing.vessels import Vessel, vessel
+from kilter.set_out.models import Planting
+from kilter.weigh_up.queries import Answer
+
+WIDE, NARROW = 760.0, 380.0
+STAND_WIDTH, STAND_HEIGHT = 40.0, 70.0
+
+
+@dataclass(frozen=True)
+class Standing:
+    """One unit where it stood."""
+
+    planting: Planting
+    shape: Vessel
+    figure: str
+    blocks: str
+
+
+@dataclass(frozen=True)
+class StandRow:
+    """The units of one level, in the order they stand."""
+
+    level: str
+    series: int
+    units: tuple[Standing, ...]
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """Everything drawn; the pictures come in a wide and a narrow size."""
+
+    balances: tuple[tuple[str, Balance], ...]
+    steelyards: tuple[tuple[str, Steelyard], ...]
+    stand: tuple[StandRow, ...]
+
+
+def rate_words(rate: float, measure: Measure, system: str) -> str:
+    """A yield per exposure with its unit: ``0.74 kg per plant``."""
+    figure, unit = (rate, "") if measure.is_count else kg_to(rate, system)
+    decimals = 3 if figure < 0.1 else 2 if figure < 10 else 1
+    return f"{figure:.{decimals}f} {unit + ' ' if unit else ''}per {measure.per}"
+
+
+def pictures(answer: Answer, system: str) -> Pictures:
+    """Draw an answer that has a comparison."""
+    assert answer.comparison is not None
+    fitted = [level for level in answer.comparison.levels if level.low is not None]
+    balances: tuple[tuple[str, Balance], ...] = ()
+    steelyards: tuple[tuple[str, Steelyard], ...] = ()
+    if len(fitted) == 2:
+        pair = answer.comparison.pairs[0]
+        counts = fitted[0].n, fitted[1].n
+        balances = tuple(
+            (name, balance(pair.ratio, pair.low, pair.high, *counts, width=width))
+            for name, width in (("wide", WIDE), ("narrow", NARROW))
+        )
+    elif len(fitted) > 2:
+        steelyards = tuple(
+            (name, _steelyard(answer, system, width)) for name, width in (("wide", WIDE), ("narrow", NARROW))
+        )
+    return Pictures(balances, steelyards, _stand(answer, system))
+
+
+def _steelyard(answer: Answer, system: str, width: float) -> Steelyard:
+    assert answer.comparison is not None
+    hung, order = [], {}
+    for level in answer.comparison.levels:
+        if level.low is None or level.high is None:
+            continue
+        order[level.level] = len(hung)
+        values = [kg_to(v, system)[0] if not answer.measure.is_count else v for v in (level.mean, level.low, level.high)]
+        hung.append((level.level, f"{values[0]:.2f} · {level.n}", *values))
+    apart = [(order[p.a], order[p.b]) for p in answer.comparison.pairs if p.verdict == "clear"]
+    return steelyard(hung, apart, width)  # type: ignore[arg-type]
+
+
+def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
+    assert answer.comparison is not None
+    units = answer.comparison.units
+    fullest = max((unit.amount / unit.exposure for unit in units), default=0.0) * 1.12
+    rows = []
+    for series, level in enumerate(answer.comparison.levels, start=1):
+        standing = []
+        for unit in (u for u in units if u.level == level.level):
+            rate = unit.amount / unit.exposure
+            planting = answer.facts[unit.ref].planting
+            shape = vessel(
+                2, 2, STAND_WIDTH, STAND_HEIGHT,
+                kind=planting.place.kind, is_bed=planting.place.is_bed, share=rate / fullest if fullest else 0.0,
+            )  # fmt: skip
+            figure = rate if answer.measure.is_count else kg_to(rate, system)[0]
+            standing.append(Standing(planting, shape, f"{figure:.2f}", ", ".join(unit.blocks)))
+        rows.append(StandRow(level.level, (series - 1) % 6 + 1, tuple(standing)))
+    return tuple(rows)

@@ -1,0 +1,93 @@
+"""From a question to its answer: plantings to units, units to the core's comparison."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kilter.core.compare import Comparison, Prior, Unit, compare
+from kilter.core.errors import AliasedError, ComparisonError
+from kilter.core.yields import LeftOut, MeasuredYield, Measure, measure_named, measure_yield
+from kilter.people.models import Household
+from kilter.set_out.models import Crop, Planting
+from kilter.weigh_in.queries import PlantingFacts, facts
+from kilter.weigh_up.questions import Question, attributes_of
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A comparison with the plantings behind it, or why there is none."""
+
+    question: Question
+    measure: Measure
+    comparison: Comparison | None
+    problem: str
+    aliased_with: tuple[str, ...]  #: blocks to leave out for an answer that is not fair
+    facts: dict[str, PlantingFacts]
+    left_out: tuple[LeftOut, ...]
+
+
+def ask(household: Household, question: Question, prior: Prior | None = None) -> Answer:
+    """Answer a question from the household's records."""
+    measure = measure_named(question.by)
+    words = attributes_of(household)
+    rows = facts(household, question.plantings(household))
+    units, left_out = _units(rows, question, words)
+    comparison, problem, aliased_with = None, "", ()
+    try:
+        names = tuple(words[name] for name in question.within)
+        comparison = compare(units, block_names=names, is_count=measure.is_count, prior=prior)
+        left_out += comparison.left_out
+    except AliasedError as error:
+        wanted = {words[name]: name for name in question.within}
+        problem, aliased_with = str(error), tuple(wanted[name] for name in error.block_names)
+    except ComparisonError as error:
+        problem = str(error)
+    return Answer(
+        question, measure, comparison, problem, aliased_with, {row.record.ref: row for row in rows}, tuple(left_out)
+    )
+
+
+def first_question(household: Household, current: int) -> Question | None:
+    """What to ask when nothing has been: the latest finished season's largest choice of varieties.
+
+    A method in use is asked first, as it was tagged to be compared.
+    """
+    finished = Planting.objects.of(household).exclude(finished_on=None)
+    rows = finished.order_by().values_list("season", "crop_id", "variety_id", "methods__name", "methods__value")
+    levels: dict[tuple[int, str, int], set[object]] = {}
+    for season, crop_id, variety_id, name, value in rows.distinct():
+        levels.setdefault((crop_id, "variety", season), set()).add(variety_id)
+        if name:
+            levels.setdefault((crop_id, f"method:{name}", season), set()).add(value)
+    asked = [(season, compare != "variety", len(seen), crop_id, compare)
+             for (crop_id, compare, season), seen in levels.items() if len(seen - {None}) > 1]  # fmt: skip
+    if not asked:
+        return None
+    season, _, _, crop_id, compare_by = max(asked)
+    crop = Crop.objects.of(household).get(pk=crop_id)
+    within = ("variety",) if compare_by != "variety" and len(levels[crop_id, "variety", season] - {None}) > 1 else ()
+    return Question(crop, compare_by, "kg_per_plant", within, (season,))
+
+
+def _units(
+    rows: list[PlantingFacts], question: Question, words: dict[str, str]
+) -> tuple[list[Unit], tuple[LeftOut, ...]]:
+    units, left_out = [], []
+    for row in rows:
+        labels = [row.attribute(name) for name in (question.compare, *question.within)]
+        unknown = [
+            words[name] for name, label in zip((question.compare, *question.within), labels, strict=True) if label is None
+        ]
+        measured = measure_yield(row.record, question.by)
+        if unknown:
+            left_out.append(LeftOut(row.record.ref, f"its {' and '.join(unknown)} was not recorded"))
+        elif isinstance(measured, MeasuredYield):
+            level, *blocks = (label or "" for label in labels)
+            units.append(
+                Unit(measured.ref, measured.amount, measured.exposure, level, tuple(blocks), measured.plants)
+            )
+        else:
+            left_out.append(measured)
+    return units, tuple(left_out)
+
+

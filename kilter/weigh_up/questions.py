@@ -1,0 +1,94 @@
+"""The question: what is compared, by which measure, for which crop, within what."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+from django.db.models import QuerySet
+
+from kilter.core.yields import MEASURES
+from kilter.people.models import Household
+from kilter.set_out.models import Crop, MethodTag, Planting
+
+#: Attributes every planting may have, in the gardener's words.
+ATTRIBUTES = {
+    "variety": "variety",
+    "season": "season",
+    "site": "site",
+    "place": "place",
+    "place_kind": "kind of place",
+    "material": "material",
+}
+MEASURE_WORDS = {
+    "kg_per_plant": "weight per plant",
+    "kg_per_m2": "weight per square metre",
+    "kg_per_l": "weight per litre",
+    "kg_per_m": "weight per metre of row",
+    "kg_per_place": "weight per place",
+    "count_per_plant": "number per plant",
+}
+
+
+@dataclass(frozen=True)
+class Question:
+    """One comparison to be made; it has an address of its own."""
+
+    crop: Crop
+    compare: str
+    by: str
+    within: tuple[str, ...] = ()
+    seasons: tuple[int, ...] = ()  #: empty for all
+
+    def plantings(self, household: Household) -> QuerySet[Planting]:
+        found = Planting.objects.of(household).filter(crop=self.crop)
+        if self.seasons:
+            found = found.filter(season__in=self.seasons)
+        return found.as_they_stand()
+
+
+def attributes_of(household: Household) -> dict[str, str]:
+    """Every attribute of the household's plantings: the built-in ones and the methods in use."""
+    tags = MethodTag.objects.filter(planting__household=household, planting__struck_at=None)
+    names = tags.order_by("name").values_list("name", flat=True).distinct()
+    return ATTRIBUTES | {f"method:{name}": name for name in names}
+
+
+class QuestionForm(forms.Form):
+    """The sentence with its gaps; an address with part of them gets the rest by default."""
+
+    compare = forms.ChoiceField()
+    by = forms.ChoiceField(choices=[(key, MEASURE_WORDS[key]) for key in MEASURES])
+    crop = forms.ModelChoiceField(Crop.objects.none(), empty_label=None)
+    season = forms.TypedMultipleChoiceField(
+        coerce=int, required=False, widget=forms.CheckboxSelectMultiple, label="seasons"
+    )
+    within = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+
+    def __init__(self, data: Any, *, household: Household, seasons: list[int]) -> None:
+        super().__init__(data)
+        attributes = attributes_of(household)
+        compare, season, within = (self.fields[name] for name in ("compare", "season", "within"))
+        assert isinstance(compare, forms.ChoiceField)
+        assert isinstance(season, forms.ChoiceField)
+        assert isinstance(within, forms.ChoiceField)
+        compare.choices = list(attributes.items())
+        within.choices = list(attributes.items())
+        season.choices = [(year, str(year)) for year in seasons]
+        crop = self.fields["crop"]
+        assert isinstance(crop, forms.ModelChoiceField)
+        growing = Planting.objects.of(household).order_by().values("crop_id")
+        crop.queryset = Crop.objects.of(household).filter(pk__in=growing).order_by("name")
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if cleaned.get("compare") in cleaned.get("within", []):
+            self.add_error("within", "What is compared cannot also be held alike; untick it here.")
+        return cleaned
+
+    def question(self) -> Question:
+        cleaned = self.cleaned_data
+        return Question(
+            cleaned["crop"], cleaned["compare"], cleaned["by"], tuple(cleaned["within"]), tuple(cleaned["season"])
+        )

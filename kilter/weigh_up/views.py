@@ -1,0 +1,79 @@
+"""Weigh up: the question as a sentence, the answer under it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpResponse, QueryDict
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from kilter.people import clock
+from kilter.people.look import system_of
+from kilter.people.middleware import HouseholdRequest
+from kilter.set_out.queries import seasons_of
+from kilter.weigh_up.pictures import pictures, rate_words
+from kilter.weigh_up.queries import Answer, ask, first_question
+from kilter.weigh_up.questions import Question, QuestionForm
+from kilter.weigh_up.wording import VERDICT_WORDS, sentence
+
+
+@require_GET
+def sheet(request: HouseholdRequest) -> HttpResponse:
+    """The question and its answer; a fragment request gets the answer alone."""
+    current = clock.today(request.household).year
+    data = request.GET
+    if "compare" not in data:
+        first = first_question(request.household, current)
+        if first is None:
+            return render(request, "weigh_up/empty.html")
+        data = _address(first)
+    form = QuestionForm(data, household=request.household, seasons=seasons_of(request.household, current))
+    context: dict[str, Any] = {"form": form}
+    if form.is_valid():
+        context |= _answer(request, form.question())
+    template = "weigh_up/sheet_results.html" if request.htmx else "weigh_up/sheet.html"
+    # htmx swaps only good answers in, and the sentence beside the gap is one.
+    status = 422 if form.errors and not request.htmx else 200
+    return render(request, template, context, status=status)
+
+
+def _answer(request: HouseholdRequest, question: Question) -> dict[str, Any]:
+    answer = ask(request.household, question)
+    system = system_of(request)
+    context: dict[str, Any] = {"answer": answer, "unfair_address": _unfair(answer)}
+    if (found := answer.comparison) is not None:
+        context |= {
+            "sentence": sentence(found),
+            "verdict": VERDICT_WORDS[found.verdict],
+            "pictures": pictures(answer, system),
+            "levels": [
+                {"result": level, **{k: _rate(getattr(level, k), answer, system) for k in ("mean", "low", "high")}}
+                for level in found.levels
+            ],
+        }
+    context["left_out"] = [
+        {"planting": answer.facts[out.ref].planting, "reason": out.reason} for out in answer.left_out
+    ]
+    return context
+
+
+def _rate(value: float | None, answer: Answer, system: str) -> str:
+    return "" if value is None else rate_words(value, answer.measure, system)
+
+
+def _address(question: Question) -> QueryDict:
+    data = QueryDict(mutable=True)
+    data.update({"compare": question.compare, "by": question.by, "crop": str(question.crop.pk)})
+    data.setlist("season", [str(year) for year in question.seasons])
+    data.setlist("within", list(question.within))
+    return data
+
+
+def _unfair(answer: Answer) -> str:
+    """The address of the same question without the blocks that cannot be told apart."""
+    if not answer.aliased_with:
+        return ""
+    asked = answer.question
+    within = tuple(name for name in asked.within if name not in answer.aliased_with)
+    return _address(Question(asked.crop, asked.compare, asked.by, within, asked.seasons)).urlencode()

@@ -66,7 +66,7 @@ class GroundMap:
     ticks: tuple[Tick, ...]
     beds: tuple[DrawnBed, ...]
     vessels: tuple[DrawnVessel, ...]
-    px_per_m: float
+    north_x: float  #: where the arrow stands
 
 
 def ground_map(
@@ -99,7 +99,7 @@ def ground_map(
         ticks=ticks,
         beds=tuple(_bed(s, at(s.x_m, s.y_m), px) for s in spots if s.is_bed),
         vessels=tuple(_vessel(s, at(s.x_m, s.y_m), px) for s in spots if not s.is_bed),
-        px_per_m=px,
+        north_x=width_px - MARGIN / 2,
     )
 
 

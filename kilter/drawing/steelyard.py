@@ -8,8 +8,9 @@ from itertools import combinations
 
 from kilter.drawing.scales import Tick, log_axis
 
-ROW = 46.0
+ROW = 48.0
 BAR_Y = 46.0
+LETTER = 8.0  # about the width of one at the label's size
 
 
 @dataclass(frozen=True)
@@ -23,6 +24,7 @@ class Hung:
     low_x: float
     high_x: float
     label_x: float
+    label_y: float
     anchor: str  #: SVG text-anchor of the label
     series: int
 
@@ -62,17 +64,11 @@ def steelyard(
     hung = []
     for i, (label, caption, mean, low, high) in enumerate(levels):
         x, y = axis.at(mean), BAR_Y + ROW * (i + 1)
-        is_right = x > end * 0.55
-        label_x = axis.at(low) - 6 if is_right else axis.at(high) + 6
-        # A wide interval leaves no room beside it; its label then goes over it.
-        if (is_right and label_x < end * 0.3) or (not is_right and label_x > end * 0.7):
-            label_x, y_label_anchor = (2.0 if not is_right else end), ("start" if not is_right else "end")
-        else:
-            y_label_anchor = "end" if is_right else "start"
+        label_x, label_y, anchor = _label_spot(axis.at(low), axis.at(high), y, end, len(label) + len(caption))
         hung.append(
             Hung(
                 label, caption, round(x, 1), y, round(axis.at(low), 1), round(axis.at(high), 1),
-                round(label_x, 1), y_label_anchor, i % 6 + 1,
+                round(label_x, 1), round(label_y, 1), anchor, i % 6 + 1,
             )  # fmt: skip
         )
     brackets = tuple(
@@ -80,6 +76,16 @@ def steelyard(
     )
     height = BAR_Y + ROW * (len(levels) + 1) - 6
     return Steelyard(width, height, end + 4, BAR_Y, axis.ticks(), tuple(hung), brackets)
+
+
+def _label_spot(low_x: float, high_x: float, y: float, end: float, letters: int) -> tuple[float, float, str]:
+    """Beside the hook where there is room, else over it."""
+    room = letters * LETTER
+    if end - high_x > room + 8:
+        return high_x + 8, y + 5, "start"
+    if low_x > room + 8:
+        return low_x - 8, y + 5, "end"
+    return min(low_x, end - room), y - 14, "start"
 
 
 def _alike(count: int, apart: set[frozenset[int]]) -> list[tuple[int, ...]]:

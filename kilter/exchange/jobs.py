@@ -12,6 +12,7 @@ from django.db import connection
 
 from kilter.core.errors import KilterError
 from kilter.exchange.loading import Loaded, load
+from kilter.exchange.schema import TABLES
 from kilter.people.models import Household
 
 logger = logging.getLogger(__name__)
@@ -37,6 +38,17 @@ class Job:
     @property
     def is_over(self) -> bool:
         return self.result is not None or bool(self.problem)
+
+    @property
+    def steps(self) -> int:
+        return 2 * len(TABLES)
+
+    @property
+    def step(self) -> int:
+        """Tables read and tables written so far."""
+        names = [table.name for table in TABLES]
+        stages = [*names, *(f"writing {name}" for name in names)]
+        return stages.index(self.stage) if self.stage in stages else 0
 
     def report(self, stage: str, rows: int) -> None:
         if self.is_stopped and not stage.startswith("writing"):

@@ -44,6 +44,12 @@ class Loaded:
     def is_done(self) -> bool:
         return not self.problems
 
+    @property
+    def counts(self) -> list[tuple[str, tuple[int, int, int]]]:
+        """For each table what was new, changed and as before."""
+        names = [table.name for table in TABLES]
+        return [(name, (self.new.get(name, 0), self.changed.get(name, 0), self.same.get(name, 0))) for name in names]
+
 
 def load(source: Path, household: Household, report: Report = lambda stage, rows: None) -> Loaded:
     """Read, check and write a package; with any problem nothing is written, not even a new household."""

@@ -21,6 +21,10 @@ class Room:
     route: str
     key: str  #: letter after ``g``
 
+    @property
+    def namespace(self) -> str:
+        return self.route.partition(":")[0]
+
 
 ROOMS = (
     Room("Today", "today:sheet", "t"),

@@ -34,5 +34,5 @@ class Command(HouseholdCommand):
             return
         self.print_table(
             ["table", "new", "changed", "as before"],
-            [[t, str(n), str(loaded.changed.get(t, 0)), str(loaded.same.get(t, 0))] for t, n in loaded.new.items()],
+            [[table, *map(str, counts)] for table, counts in loaded.counts],
         )

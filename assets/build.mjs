@@ -1,0 +1,32 @@
+// Gathers scripts and fonts and builds the styles into kilter/site/static/kilter (committed).
+import { execFileSync } from "node:child_process";
+import { copyFileSync, mkdirSync, readdirSync } from "node:fs";
+
+const out = "kilter/site/static/kilter";
+const from = "node_modules";
+mkdirSync(`${out}/fonts`, { recursive: true });
+mkdirSync("tests/browser/vendor", { recursive: true });
+
+const copies = [
+  [`${from}/htmx.org/dist/htmx.min.js`, `${out}/htmx.min.js`],
+  [`${from}/@alpinejs/csp/dist/cdn.min.js`, `${out}/alpine-csp.min.js`],
+  [`${from}/axe-core/axe.min.js`, "tests/browser/vendor/axe.min.js"],
+  ["assets/img/icon.svg", `${out}/icon.svg`],
+  ...readdirSync("assets/js").map((name) => [`assets/js/${name}`, `${out}/${name}`]),
+];
+const fonts = {
+  "bricolage-grotesque": ["latin-wght-normal", "latin-ext-wght-normal"],
+  "atkinson-hyperlegible-next": ["latin-wght-normal", "latin-ext-wght-normal", "latin-wght-italic"],
+  "atkinson-hyperlegible-mono": ["latin-wght-normal", "latin-ext-wght-normal"],
+};
+for (const [family, cuts] of Object.entries(fonts)) {
+  for (const cut of cuts) {
+    const file = `${family}-${cut}.woff2`;
+    copies.push([`${from}/@fontsource-variable/${family}/files/${file}`, `${out}/fonts/${file}`]);
+  }
+}
+for (const [source, target] of copies) copyFileSync(source, target);
+
+execFileSync("npx", ["@tailwindcss/cli", "-i", "assets/kilter.css", "-o", `${out}/kilter.css`, "--minify"], {
+  stdio: "inherit",
+});

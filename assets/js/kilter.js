@@ -1,0 +1,66 @@
+// Keys of every page: g and a letter to a room, ? for the key sheet, u for the other unit system.
+(() => {
+  "use strict";
+  const lettersOn = () => localStorage.getItem("kilter-letters") !== "off";
+  const inField = (event) => event.target.closest("input, select, textarea, [contenteditable]") !== null;
+  let afterG = false;
+
+  window.kilterKeys = { lettersOn, inField };
+
+  function toggleKeys() {
+    const dialog = document.getElementById("keys");
+    if (!dialog) return;
+    if (dialog.open) dialog.close();
+    else dialog.showModal();
+  }
+
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || inField(event)) return;
+    if (event.key === "?") {
+      event.preventDefault();
+      toggleKeys();
+      return;
+    }
+    if (!lettersOn() || document.querySelector("dialog[open]")) return;
+    if (afterG) {
+      afterG = false;
+      const link = document.querySelector(`a[data-key="${CSS.escape(event.key)}"]`);
+      if (link) {
+        event.preventDefault();
+        event.stopImmediatePropagation();
+        link.click();
+      }
+      return;
+    }
+    const onBench = document.querySelector("[data-bench]") !== null;
+    if (event.key === "g" && !(onBench && document.querySelector("[data-bench]").dataset.typing === "yes")) {
+      afterG = true;
+      setTimeout(() => { afterG = false; }, 1500);
+    } else if (event.key === "u" && !onBench) {
+      document.querySelector('#look button[name="units"][aria-pressed="false"]')?.click();
+    } else if (event.key === "t") {
+      document.querySelector("details[data-table] > summary")?.click();
+    }
+  });
+
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-open-keys], [data-close-keys]")) toggleKeys();
+  });
+  document.addEventListener("change", (event) => {
+    if (event.target.id === "letters-on") localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
+  });
+  document.addEventListener("DOMContentLoaded", () => {
+    const box = document.getElementById("letters-on");
+    if (box) box.checked = lettersOn();
+    // The note in hand is kept in view on a long strip.
+    document.querySelector('.strip [aria-current="true"]')?.scrollIntoView({ block: "nearest", inline: "center" });
+  });
+  document.addEventListener("htmx:responseError", () => {
+    document.getElementById("messages")?.replaceChildren(
+      Object.assign(document.createElement("div"), {
+        className: "say error",
+        textContent: "That did not get through. Nothing was lost; please try again.",
+      }),
+    );
+  });
+})();

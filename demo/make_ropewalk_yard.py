@@ -71,7 +71,9 @@ class Garden:
             grade=grade, count=count, mass=shown, note=note,
         )  # fmt: skip
 
-    def lift(self, planting: str, day: date, kg: float, each_kg: float, small: float = 0.12, hurt: float = 0.06) -> None:
+    def lift(
+        self, planting: str, day: date, kg: float, each_kg: float, small: float = 0.12, hurt: float = 0.06
+    ) -> None:
         """One lift, graded."""
         shares = {"small": small * float(self.rng.uniform(0.5, 1.5)), "hurt": hurt * float(self.rng.uniform(0, 2))}
         self.weigh(planting, day, "table", kg * (1 - sum(shares.values())), each_kg)
@@ -108,8 +110,28 @@ def make_ground(g: Garden) -> None:
     g.add("places", id="lean-to", site="yard", kind="bed", name="Lean-to", length_m=5.6, width_m=1.2,
           material="under old sashes", x_m=31.2, y_m=1.9)  # fmt: skip
     g.add("places", id="block", site="lock", kind="plot", name="Corn block", length_m=3.6, width_m=3, x_m=0.4, y_m=0.5)
-    g.add("places", id="mound", site="lock", kind="mound", name="Squash mound", length_m=2.4, width_m=2.4, x_m=4.6, y_m=0.8)
-    g.add("places", id="berry", site="lock", kind="narrow bed", name="Berry bed", length_m=4, width_m=1.2, x_m=7.6, y_m=1.4)
+    g.add(
+        "places",
+        id="mound",
+        site="lock",
+        kind="mound",
+        name="Squash mound",
+        length_m=2.4,
+        width_m=2.4,
+        x_m=4.6,
+        y_m=0.8,
+    )
+    g.add(
+        "places",
+        id="berry",
+        site="lock",
+        kind="narrow bed",
+        name="Berry bed",
+        length_m=4,
+        width_m=1.2,
+        x_m=7.6,
+        y_m=1.4,
+    )
 
 
 def shallot_trial(g: Garden, season: int, crates: list[int]) -> None:

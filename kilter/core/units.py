@@ -99,7 +99,7 @@ def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
     cleaned = _cleaned(text)
     parts = _parts(cleaned, text)
     if len(parts) == 1:
-        (number, word), = parts
+        ((number, word),) = parts
         unit = _unit(word, text) if word else _bare_unit(number, default_unit)
         exact_mg = _number(number, text) * MG_PER_UNIT[unit]
     else:
@@ -247,9 +247,7 @@ def _parts(cleaned: str, text: str) -> list[tuple[str, str | None]]:
     while at < len(cleaned):
         match = _PART.match(cleaned, at)
         if match is None or len(parts) == 2:
-            raise QuantityError(
-                f"“{shown}” cannot be read as a weight; type 850, 0.94 kg or 2 lb 3 oz.", typed=text
-            )
+            raise QuantityError(f"“{shown}” cannot be read as a weight; type 850, 0.94 kg or 2 lb 3 oz.", typed=text)
         parts.append((match[1], match[2]))
         at = match.end()
     return parts

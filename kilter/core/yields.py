@@ -275,7 +275,7 @@ def _row_metres(record: PlantingRecord) -> float | str:
     return "its plants or their distance in the row were not written down"
 
 
-def _one_place(record: PlantingRecord) -> float | str:
+def _one_place(_: PlantingRecord) -> float | str:
     return 1.0
 
 

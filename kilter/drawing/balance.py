@@ -11,8 +11,9 @@ from dataclasses import dataclass
 from typing import Final
 
 MAX_TILT_DEG: Final = 22.0
+NARROW: Final = 500.0
 #: What the ends of the arc stand for, and which ratios are marked on it.
-_SPANS: Final = (
+_SPANS: Final[tuple[tuple[float, tuple[float, ...]], ...]] = (
     (1.5, (1.1, 1.25, 1.5)),
     (2.0, (1.25, 1.5, 2.0)),
     (3.0, (1.5, 2.0, 3.0)),
@@ -83,6 +84,8 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
     """Draw left against right; ratio, low and high are left over right."""
     reach = max(high, 1 / low)
     span, marks = next((pair for pair in _SPANS if reach <= pair[0]), _SPANS[-1])
+    if width < NARROW:
+        marks = marks[-2:]  # no room for the label next to "even"
     radius = width * 0.2
     pivot_x, pivot_y = width / 2, radius + 44
     beam_half = width * 0.36
@@ -110,7 +113,10 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
     lean = angle(ratio)
     tilt = lean / 2
     ends = [
-        (pivot_x + side * beam_half * math.cos(math.radians(tilt)), pivot_y + side * beam_half * math.sin(math.radians(tilt)))
+        (
+            pivot_x + side * beam_half * math.cos(math.radians(tilt)),
+            pivot_y + side * beam_half * math.sin(math.radians(tilt)),
+        )
         for side in (-1, 1)
     ]
     drop, half = width * 0.15, width * 0.12
@@ -126,9 +132,7 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
     )  # fmt: skip
 
 
-def _tick(
-    on_arc: Callable[[float, float], tuple[float, float]], degrees: float, radius: float, label: str
-) -> ArcTick:
+def _tick(on_arc: Callable[[float, float], tuple[float, float]], degrees: float, radius: float, label: str) -> ArcTick:
     (x1, y1), (x2, y2), (lx, ly) = (on_arc(degrees, radius + off) for off in (-5, 7, 20))
     return ArcTick(x1, y1, x2, y2, lx, ly, label)
 
@@ -154,15 +158,14 @@ def _pyramid(x: float, floor: float, width: float, height: float, units: int) ->
         for count in range(min(units, 4), units + 4)
         if _rows(units, count) * (size := min(width / count, width / 6)) <= height or count > units
     )
-    marks = []
+    marks: list[WeightMark] = []
     left, row = units, 0
     in_row = per_row
     while left > 0:
         now = min(left, max(in_row, 1))
-        for i in range(now):
-            marks.append(
-                WeightMark(round(x + (i - (now - 1) / 2) * size, 1), round(floor - (row + 0.5) * size, 1), round(size * 0.42, 1))
-            )
+        y = round(floor - (row + 0.5) * size, 1)
+        xs = (round(x + (i - (now - 1) / 2) * size, 1) for i in range(now))
+        marks.extend(WeightMark(weight_x, y, round(size * 0.42, 1)) for weight_x in xs)
         left, row, in_row = left - now, row + 1, in_row - 1
     return tuple(marks)
 

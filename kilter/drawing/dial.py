@@ -57,5 +57,5 @@ def _mark(i: int, count: int) -> DialMark:
     def point(radius: float) -> tuple[float, float]:
         return round(CENTRE + radius * sin, 1), round(CENTRE + radius * cos, 1)
 
-    (x1, y1), (x2, y2), (lx, ly) = point(RADIUS), point(RADIUS - length), point(RADIUS - 40)
+    (x1, y1), (x2, y2), (lx, ly) = point(RADIUS), point(RADIUS - length), point(RADIUS - 46)
     return DialMark(x1, y1, x2, y2, part, lx, ly)

@@ -4,8 +4,18 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
-NICE_STEPS = (1.0, 2.0, 5.0)
+LABEL_PX = 40.0  # the least distance between two labels
+#: What is marked within a decade, from the finest to the coarsest.
+_MULTIPLES = (
+    tuple(1 + i / 20 for i in range(180)),
+    tuple(1 + i / 10 for i in range(90)),
+    tuple(1 + i / 2 for i in range(18)),
+    (1.0, 1.5, 2.0, 3.0, 5.0, 7.0),
+    (1.0, 2.0, 5.0),
+    (1.0,),
+)
 
 
 @dataclass(frozen=True)
@@ -30,18 +40,19 @@ class LogAxis:
         return self.start + share * (self.end - self.start)
 
     def ticks(self) -> tuple[Tick, ...]:
-        """Mark 1-2-5 values, and 1.5, 3, 4, 7 between them where there is room."""
-        decades = math.log10(self.high / self.low)
-        multiples: tuple[float, ...] = (1, 2, 5) if decades > 0.9 else (1, 1.5, 2, 3, 4, 5, 7)
-        if decades < 0.3:
-            multiples = tuple(1 + i / 10 for i in range(90))
-        values = [
-            multiple * 10.0**power
-            for power in range(math.floor(math.log10(self.low)) - 1, math.ceil(math.log10(self.high)) + 1)
-            for multiple in multiples
-        ]
-        inside = sorted(value for value in values if self.low <= value <= self.high)
-        return tuple(Tick(round(self.at(value), 1), f"{value:.3g}") for value in inside)
+        """Mark round values, as many as leave room for their labels."""
+        for multiples in _MULTIPLES:
+            inside = _round_values(self.low, self.high, multiples)
+            at = [self.at(value) for value in inside]
+            if all(b - a >= LABEL_PX for a, b in pairwise(at)):
+                break
+        return tuple(Tick(round(x, 1), f"{value:.3g}") for x, value in zip(at, inside, strict=True))
+
+
+def _round_values(low: float, high: float, multiples: tuple[float, ...]) -> list[float]:
+    powers = range(math.floor(math.log10(low)), math.ceil(math.log10(high)) + 1)
+    values = [multiple * 10.0**power for power in powers for multiple in multiples]
+    return [value for value in values if low <= value <= high]
 
 
 def log_axis(values: list[float], start: float, end: float) -> LogAxis:
@@ -49,9 +60,3 @@ def log_axis(values: list[float], start: float, end: float) -> LogAxis:
     low, high = min(values), max(values)
     margin = max((high / low) ** 0.06, 1.04)
     return LogAxis(low / margin, high * margin, start, end)
-
-
-def nice_ceiling(value: float) -> float:
-    """The next of 1, 2, 5, 10, 20 … at or above a positive value."""
-    power = 10.0 ** math.floor(math.log10(value))
-    return next(step * power for step in (*NICE_STEPS, 10.0) if step * power >= value * (1 - 1e-9))

@@ -10,6 +10,7 @@ from kilter.drawing.scales import Tick, log_axis
 
 ROW = 48.0
 BAR_Y = 46.0
+SERIES = 6
 LETTER = 8.0  # about the width of one at the label's size
 
 
@@ -64,13 +65,10 @@ def steelyard(
     hung = []
     for i, (label, caption, mean, low, high) in enumerate(levels):
         x, y = axis.at(mean), BAR_Y + ROW * (i + 1)
-        label_x, label_y, anchor = _label_spot(axis.at(low), axis.at(high), y, end, len(label) + len(caption))
-        hung.append(
-            Hung(
-                label, caption, round(x, 1), y, round(axis.at(low), 1), round(axis.at(high), 1),
-                round(label_x, 1), round(label_y, 1), anchor, i % 6 + 1,
-            )  # fmt: skip
-        )
+        low_x, high_x = round(axis.at(low), 1), round(axis.at(high), 1)
+        label_x, label_y, anchor = _label_spot(low_x, high_x, y, end, len(label) + len(caption))
+        series = i % SERIES + 1
+        hung.append(Hung(label, caption, round(x, 1), y, low_x, high_x, label_x, label_y, anchor, series))
     brackets = tuple(
         Bracket(end + 12 + 16.0 * i, hung[group[0]].y - 8, hung[group[-1]].y + 8) for i, group in enumerate(groups)
     )
@@ -90,7 +88,7 @@ def _label_spot(low_x: float, high_x: float, y: float, end: float, letters: int)
 
 def _alike(count: int, apart: set[frozenset[int]]) -> list[tuple[int, ...]]:
     """Largest runs of neighbours, two or more, of which no pair is told apart."""
-    runs = []
+    runs: list[tuple[int, ...]] = []
     for start in range(count):
         stop = start
         while stop + 1 < count and all(

@@ -1,0 +1,1 @@
+"""Data in and out: the open format."""

@@ -9,7 +9,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-from kilter.exchange.reading import Package, Problem, Report, Row, read_package
+from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
 from kilter.exchange.schema import TABLES
 from kilter.ground.models import Place, Site
 from kilter.people.models import Eater, Household, Owned
@@ -51,7 +51,7 @@ class Loaded:
         return [(name, (self.new.get(name, 0), self.changed.get(name, 0), self.same.get(name, 0))) for name in names]
 
 
-def load(source: Path, household: Household, report: Report = lambda stage, rows: None) -> Loaded:
+def load(source: Path, household: Household, report: Report = say_nothing) -> Loaded:
     """Read, check and write a package; with any problem nothing is written, not even a new household."""
     package = read_package(source, report)
     existing = {
@@ -80,7 +80,9 @@ def _check_references(package: Package, existing: dict[str, set[str]]) -> None:
                 ref = row.values[column]
                 if ref is not None and ref not in known:
                     package.add(
-                        Problem(f"{table.name}.csv", row.line, column, ref, f"is no id in {other}.csv or in the household")
+                        Problem(
+                            f"{table.name}.csv", row.line, column, ref, f"is no id in {other}.csv or in the household"
+                        )
                     )
 
 
@@ -141,7 +143,7 @@ class _Writer:
             else:
                 self._update(table, known[ref], fields)
         # A site must exist before its places refer to it, and so on down: one bulk write a table.
-        model.objects.bulk_create(made, batch_size=500)  # type: ignore[attr-defined]
+        model.objects.bulk_create(made, batch_size=500)
         self.new[table] += len(made)
         if table == "plantings":
             self._write_methods(rows)

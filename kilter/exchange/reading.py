@@ -65,7 +65,11 @@ class Package:
 Report = Callable[[str, int], None]  #: what is being read, and how many rows so far
 
 
-def read_package(source: Path, report: Report = lambda stage, rows: None) -> Package:
+def say_nothing(_stage: str, _rows: int) -> None:
+    """A report that nobody listens to."""
+
+
+def read_package(source: Path, report: Report = say_nothing) -> Package:
     """Read a package: a zip, a folder, or a bare folder of the CSV files."""
     package = Package()
     files = _files(source)
@@ -224,6 +228,4 @@ def _check_ids(package: Package) -> None:
         for row in package.rows.get(table.name, []):
             ref = row.values["id"]
             if ref is not None and first.setdefault(ref, row.line) != row.line:
-                package.add(
-                    Problem(f"{table.name}.csv", row.line, "id", ref, f"stands on line {first[ref]} already")
-                )
+                package.add(Problem(f"{table.name}.csv", row.line, "id", ref, f"stands on line {first[ref]} already"))

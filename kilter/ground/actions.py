@@ -44,5 +44,3 @@ def _spot(cleaned: dict[str, Any], i: int) -> dict[str, float | None]:
     gap_m = cleaned["gap_m"]
     # To the centimetre, as floats would otherwise show their last digits in the form.
     return {"x_m": round(cleaned["x_m"] + column * gap_m, 2), "y_m": round(cleaned["y_m"] + row * gap_m, 2)}
-
-

@@ -18,7 +18,7 @@ class SiteForm(forms.ModelForm):
     class Meta:
         model = Site
         fields = ("name", "length_m", "width_m", "notes")
-        widgets = {"notes": forms.Textarea(attrs={"rows": 2})}  # noqa: RUF012
+        widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
 
 class PlaceForm(forms.ModelForm):
@@ -26,8 +26,19 @@ class PlaceForm(forms.ModelForm):
 
     class Meta:
         model = Place
-        fields = ("site", "kind", "name", "number", "length_m", "width_m", "volume_l", "material", "x_m", "y_m")
-        help_texts = {  # noqa: RUF012
+        fields: tuple[str, ...] = (
+            "site",
+            "kind",
+            "name",
+            "number",
+            "length_m",
+            "width_m",
+            "volume_l",
+            "material",
+            "x_m",
+            "y_m",
+        )
+        help_texts = {
             "x_m": "Of its south-west corner, from the site's.",
             "y_m": "Empty if it is not on the map yet.",
         }
@@ -54,7 +65,7 @@ class SetForm(PlaceForm):
 
     class Meta(PlaceForm.Meta):
         fields = ("site", "kind", "name", "volume_l", "material", "x_m", "y_m")
-        labels = {"name": "called"}  # noqa: RUF012
+        labels = {"name": "called"}
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, household=household, **kwargs)
@@ -71,5 +82,3 @@ class SetForm(PlaceForm):
             if number := taken.order_by("number").values_list("number", flat=True).first():
                 self.add_error("first_number", f"There is a {cleaned['name']} {number} already; start after it.")
         return cleaned
-
-

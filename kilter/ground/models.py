@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
 from typing import Self
 
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -53,7 +52,7 @@ class Place(Owned):
     x_m = models.FloatField("east, m", null=True, blank=True, validators=ON_MAP)
     y_m = models.FloatField("north, m", null=True, blank=True, validators=ON_MAP)
 
-    objects = PlaceQuerySet.as_manager()
+    objects = PlaceQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta(Owned.Meta):
         constraints = (

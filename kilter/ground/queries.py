@@ -33,5 +33,5 @@ def _sheet(site: Site, places: list[Place], zoom: int) -> SiteSheet:
         for p in places
         if p.x_m is not None and p.y_m is not None
     ]
-    drawn = ground_map(spots, site.length_m, site.width_m, FIT_PX * zoom)
+    drawn = ground_map(spots, site.length_m, site.width_m, FIT_PX, zoom)
     return SiteSheet(site, drawn, places, [p for p in places if p.x_m is None or p.y_m is None])

@@ -46,9 +46,7 @@ class CropPlan(Owned):
     germination_percent = models.PositiveIntegerField(
         "of a hundred seeds come up", default=80, validators=[MinValueValidator(1), MaxValueValidator(100)]
     )
-    certainty = models.PositiveIntegerField(
-        "how sure, %", default=50, choices=[(c, f"{c} %") for c in CERTAINTIES]
-    )
+    certainty = models.PositiveIntegerField("how sure, %", default=50, choices=[(c, f"{c} %") for c in CERTAINTIES])
 
     class Meta(Owned.Meta):
         constraints = (

@@ -150,9 +150,7 @@ def _by_plate(
     plan: CropPlan, shared: Garden, losses: Losses, one_plant: OnePlant | None, spacing_m: float | None
 ) -> tuple[Way, dict[int, PlantCount]]:
     try:
-        table_kg = plate_need_kg(
-            float(plan.servings_per_week), plan.serving_g, plan.weeks, shared.appetites
-        )
+        table_kg = plate_need_kg(float(plan.servings_per_week), plan.serving_g, plan.weeks, shared.appetites)
         chain = back_to_the_soil(table_kg, losses)
         if one_plant is None:
             return Way(chain, None, None), {}

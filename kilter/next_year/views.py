@@ -88,7 +88,7 @@ def eater(request: HouseholdRequest, pk: int) -> HttpResponse:
         return redirect("next_year:sheet")
     if request.htmx:
         return render(request, "next_year/sheet_results.html", _rows(request) | {"eater_problem": form.errors})
-    messages.error(request, " ".join(error for errors in form.errors.values() for error in errors))
+    messages.error(request, " ".join(str(error) for errors in form.errors.values() for error in errors))
     return redirect("next_year:sheet")
 
 

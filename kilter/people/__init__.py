@@ -1,0 +1,1 @@
+"""Households, members, eaters, and what every room builds on."""

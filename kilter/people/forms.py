@@ -17,8 +17,8 @@ class JoinForm(BaseUserCreationForm):
     class Meta:
         model = User
         fields = ("username",)
-        labels = {"username": "Your name"}  # noqa: RUF012
-        help_texts = {"username": "To sign in with: letters, digits and @ . + - _"}  # noqa: RUF012
+        labels = {"username": "Your name"}
+        help_texts = {"username": "To sign in with: letters, digits and @ . + - _"}
 
 
 class SignUpForm(JoinForm):

@@ -32,19 +32,15 @@ class HouseholdMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         household_request = cast(HouseholdRequest, request)
-        household_request.membership = cast(
-            Membership, SimpleLazyObject(lambda: _membership(household_request))
-        )
-        household_request.household = cast(
-            Household, SimpleLazyObject(lambda: household_request.membership.household)
-        )
+        household_request.membership = cast(Membership, SimpleLazyObject(lambda: _membership(household_request)))
+        household_request.household = cast(Household, SimpleLazyObject(lambda: household_request.membership.household))
         response = self.get_response(request)
         timezone.deactivate()
         return response
 
 
 def _membership(request: HouseholdRequest) -> Membership:
-    membership = Membership.objects.select_related("household").filter(user_id=request.user.pk).first()
+    membership = Membership.objects.select_related("household").filter(user=request.user.pk).first()
     if membership is None:
         raise PermissionDenied("You belong to no household; ask an owner for a link to join theirs.")
     timezone.activate(membership.household.time_zone)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 import zoneinfo
-from typing import Any, Self, TypeVar
+from typing import Any, ClassVar, Self, TypeVar
 
 from django.contrib.auth.models import AbstractUser
 from django.core.exceptions import ValidationError
@@ -45,9 +45,7 @@ class Household(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = (
-            models.CheckConstraint(name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)),
-        )
+        constraints = (models.CheckConstraint(name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)),)
 
     def __str__(self) -> str:
         return self.name
@@ -81,7 +79,7 @@ class Membership(models.Model):
         return self.role == Role.OWNER
 
 
-class OwnedQuerySet(models.QuerySet["Any"]):
+class OwnedQuerySet(models.QuerySet[Any]):
     """The only way in: every query starts from a household."""
 
     def of(self, household: Household) -> Self:
@@ -109,7 +107,7 @@ class Owned(models.Model):
 
     class Meta:
         abstract = True
-        constraints = (
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
             models.UniqueConstraint(fields=("household", "ref"), name="%(class)s_ref_in_household"),
         )
 

@@ -38,9 +38,7 @@ class PlantingForm(forms.ModelForm):
     """One planting, to be changed; crops and varieties not yet known are made."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
-    variety_name = forms.CharField(
-        max_length=80, label="variety", required=False, help_text="Leave empty if unknown."
-    )
+    variety_name = forms.CharField(max_length=80, label="variety", required=False, help_text="Leave empty if unknown.")
     in_row_cm = forms.FloatField(label="cm apart", required=False, min_value=0.5, max_value=5000)
     row_gap_cm = forms.FloatField(label="cm between rows", required=False, min_value=0.5, max_value=5000)
     methods_text = forms.CharField(
@@ -49,8 +47,8 @@ class PlantingForm(forms.ModelForm):
 
     class Meta:
         model = Planting
-        fields = ("units", "unit_kind", "lot", "place", "planted_on", "season", "finished_on")
-        widgets = {  # noqa: RUF012
+        fields: tuple[str, ...] = ("units", "unit_kind", "lot", "place", "planted_on", "season", "finished_on")
+        widgets = {
             "planted_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "finished_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
         }
@@ -70,7 +68,8 @@ class PlantingForm(forms.ModelForm):
             self._show(self.instance)
 
     def _show(self, planting: Planting) -> None:
-        self.initial |= {
+        self.initial = {
+            **self.initial,
             "crop_name": planting.crop.name,
             "variety_name": planting.variety.name if planting.variety else "",
             "in_row_cm": planting.in_row_m and round(planting.in_row_m * 100, 2),
@@ -100,7 +99,7 @@ class SetOutForm(PlantingForm):
     )
 
     class Meta(PlantingForm.Meta):
-        fields = ("units", "unit_kind", "lot", "planted_on", "season")
+        fields: tuple[str, ...] = ("units", "unit_kind", "lot", "planted_on", "season")
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, household=household, **kwargs)

@@ -73,9 +73,7 @@ class Planting(Owned):
 
     place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="plantings")
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="plantings")
-    variety = models.ForeignKey(
-        Variety, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True
-    )
+    variety = models.ForeignKey(Variety, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
     lot = models.CharField(max_length=80, blank=True)
     season = models.PositiveIntegerField(validators=SEASON)
     planted_on = models.DateField(null=True, blank=True)
@@ -87,7 +85,7 @@ class Planting(Owned):
     row_gap_m = models.FloatField(null=True, blank=True, validators=SPACING)
     finished_on = models.DateField(null=True, blank=True)
 
-    objects = PlantingQuerySet.as_manager()
+    objects = PlantingQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta(Owned.Meta):
         indexes = (models.Index(fields=("household", "season"), name="planting_by_season"),)
@@ -121,9 +119,7 @@ class MethodTag(models.Model):
 
     class Meta:
         ordering = ("name",)
-        constraints = (
-            models.UniqueConstraint(fields=("planting", "name"), name="one_value_of_a_method"),
-        )
+        constraints = (models.UniqueConstraint(fields=("planting", "name"), name="one_value_of_a_method"),)
 
     def __str__(self) -> str:
         return f"{self.name}={self.value}"

@@ -12,6 +12,8 @@ FULL = 2
 
 
 class SiteConfig(AppConfig):
+    """The site as an application of Django's."""
+
     name = "kilter.site"
     label = "kilter_site"
 

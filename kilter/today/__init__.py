@@ -1,0 +1,1 @@
+"""The sheet one lands on."""

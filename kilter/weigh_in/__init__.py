@@ -1,0 +1,1 @@
+"""The bench: weigh and count."""

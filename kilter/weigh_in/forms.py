@@ -30,7 +30,9 @@ class LineForm(forms.Form):
     client_id = forms.RegexField(r"^[0-9a-f]{32}$")
     planting = forms.IntegerField(min_value=1)
     grade = forms.ChoiceField(choices=Grade.choices)
-    typed = forms.CharField(max_length=60, label="weight and count", error_messages={"required": "Type a weight, a count, or both: 940 12."})
+    typed = forms.CharField(
+        max_length=60, label="weight and count", error_messages={"required": "Type a weight, a count, or both: 940 12."}
+    )
     tare = forms.CharField(max_length=20, required=False)
 
 

@@ -64,11 +64,9 @@ class WeighIn(Owned):
     reading_mg = models.PositiveBigIntegerField(null=True, editable=False)  # as the scale showed it
     typed = models.CharField(max_length=60, blank=True, editable=False)
     written_at = models.DateTimeField(null=True, editable=False)
-    written_by = models.ForeignKey(
-        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False
-    )
+    written_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False)
 
-    objects = WeighInQuerySet.as_manager()
+    objects = WeighInQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta(Owned.Meta):
         indexes = (models.Index(fields=("planting", "struck_at", "grade"), name="weigh_in_by_planting"),)

@@ -113,9 +113,7 @@ def tape(household: Household, day: date) -> Tape:
     written = WeighIn.objects.ever_of(household).filter(weighed_on=day).select_related(*names).order_by("pk")
     lines = tuple(written)
     standing = [line for line in lines if line.struck_at is None]
-    by_grade = [
-        _subtotal(label, [line for line in standing if line.grade == grade]) for grade, label in Grade.choices
-    ]
+    by_grade = [_subtotal(label, [line for line in standing if line.grade == grade]) for grade, label in Grade.choices]
     pots = len({line.planting_id for line in standing})
     used = tuple(sub for sub in by_grade if sub.count or sub.mass_mg or sub.waiting)
     return Tape(lines, used, _subtotal("all", standing), pots)
@@ -134,9 +132,7 @@ def facts(household: Household, plantings: QuerySet[Planting]) -> list[PlantingF
         planting.household = household
     totals = _grade_totals(household, plantings)
     shared = _shared(household, plantings)
-    return [
-        PlantingFacts(p, _record(p, totals.get(p.pk, {}), is_alone=p.pk not in shared), _methods(p)) for p in rows
-    ]
+    return [PlantingFacts(p, _record(p, totals.get(p.pk, {}), is_alone=p.pk not in shared), _methods(p)) for p in rows]
 
 
 def _methods(planting: Planting) -> dict[str, str]:

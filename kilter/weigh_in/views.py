@@ -44,7 +44,7 @@ def store_events(request: HouseholdRequest) -> HttpResponse:
         if not isinstance(sent, list) or len(sent) > events.MAX_EVENTS:
             raise ValueError
     except (ValueError, KeyError, TypeError, RecursionError):
-        return JsonResponse({"problem": "Send {\"events\": […]}, at most 500 at once."}, status=400)
+        return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
     good, refused = [], []
     for one in sent:
         try:
@@ -86,11 +86,16 @@ def read(request: HouseholdRequest) -> HttpResponse:
     except KilterError as error:
         return JsonResponse({"problem": str(error)})
     mass_mg = line.mass.mass_mg if line and line.mass else 0
+    # Metric has one unit, which stands under its figure; pounds and ounces stay together.
+    figure, unit = format_mass(mass_mg, system), ""
+    if system == "metric":
+        figure, unit = figure.split()
     face = reading(mass_mg / 1e6)
     return JsonResponse(
         {
-            "big": format_mass(mass_mg, system) if line is None or line.mass else "",
-            "small": format_mass(mass_mg, OTHER_SYSTEM[system]) if line and line.mass else "",
+            "big": figure if line is None or line.mass else "",
+            "unit": unit if line and line.mass else "",
+            "small": f" · {format_mass(mass_mg, OTHER_SYSTEM[system])}" if line and line.mass else "",
             "count": line.count if line else None,
             "angle": face.angle_deg,
             "labels": face.labels,

@@ -46,9 +46,14 @@ class Pictures:
 
 def rate_words(rate: float, measure: Measure, system: str) -> str:
     """A yield per exposure with its unit: ``0.74 kg per plant``."""
-    figure, unit = (rate, "") if measure.is_count else kg_to(rate, system)
-    decimals = 3 if figure < 0.1 else 2 if figure < 10 else 1
-    return f"{figure:.{decimals}f} {unit + ' ' if unit else ''}per {measure.per}"
+    unit = "" if measure.is_count else kg_to(rate, system)[1] + " "
+    return f"{rate_figure(rate, measure, system)} {unit}per {measure.per}"
+
+
+def rate_figure(rate: float, measure: Measure, system: str) -> str:
+    """The figure alone, with three digits that matter."""
+    figure = rate if measure.is_count else kg_to(rate, system)[0]
+    return f"{figure:.{3 if figure < 0.2 else 2 if figure < 20 else 1}f}"
 
 
 def pictures(answer: Answer, system: str) -> Pictures:
@@ -73,15 +78,19 @@ def pictures(answer: Answer, system: str) -> Pictures:
 
 def _steelyard(answer: Answer, system: str, width: float) -> Steelyard:
     assert answer.comparison is not None
-    hung, order = [], {}
+    hung: list[tuple[str, str, float, float, float]] = []
+    order: dict[str, int] = {}
     for level in answer.comparison.levels:
         if level.low is None or level.high is None:
             continue
         order[level.level] = len(hung)
-        values = [kg_to(v, system)[0] if not answer.measure.is_count else v for v in (level.mean, level.low, level.high)]
-        hung.append((level.level, f"{values[0]:.2f} · {level.n}", *values))
+        mean, low, high = (
+            v if answer.measure.is_count else kg_to(v, system)[0] for v in (level.mean, level.low, level.high)
+        )
+        figure = rate_figure(level.mean, answer.measure, system)
+        hung.append((level.level, f"{figure} · {level.n}", mean, low, high))
     apart = [(order[p.a], order[p.b]) for p in answer.comparison.pairs if p.verdict == "clear"]
-    return steelyard(hung, apart, width)  # type: ignore[arg-type]
+    return steelyard(hung, apart, width)
 
 
 def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
@@ -98,7 +107,7 @@ def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
                 2, 2, STAND_WIDTH, STAND_HEIGHT,
                 kind=planting.place.kind, is_bed=planting.place.is_bed, share=rate / fullest if fullest else 0.0,
             )  # fmt: skip
-            figure = rate if answer.measure.is_count else kg_to(rate, system)[0]
-            standing.append(Standing(planting, shape, f"{figure:.2f}", ", ".join(unit.blocks)))
+            figure = rate_figure(rate, answer.measure, system)
+            standing.append(Standing(planting, shape, figure, ", ".join(unit.blocks)))
         rows.append(StandRow(level.level, (series - 1) % 6 + 1, tuple(standing)))
     return tuple(rows)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter, defaultdict
 from dataclasses import dataclass
+
+from django.db.models import Count
 
 from kilter.core.compare import Comparison, Prior, Unit, compare
 from kilter.core.errors import AliasedError, ComparisonError
-from kilter.core.yields import LeftOut, MeasuredYield, Measure, measure_named, measure_yield
+from kilter.core.yields import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.queries import PlantingFacts, facts
@@ -32,7 +35,8 @@ def ask(household: Household, question: Question, prior: Prior | None = None) ->
     words = attributes_of(household)
     rows = facts(household, question.plantings(household))
     units, left_out = _units(rows, question, words)
-    comparison, problem, aliased_with = None, "", ()
+    comparison: Comparison | None = None
+    problem, aliased_with = "", tuple[str, ...]()
     try:
         names = tuple(words[name] for name in question.within)
         comparison = compare(units, block_names=names, is_count=measure.is_count, prior=prior)
@@ -47,25 +51,30 @@ def ask(household: Household, question: Question, prior: Prior | None = None) ->
     )
 
 
-def first_question(household: Household, current: int) -> Question | None:
-    """What to ask when nothing has been: the latest finished season's largest choice of varieties.
+def first_question(household: Household) -> Question | None:
+    """What to ask when nothing has been: the choice with most units in the latest finished season.
 
     A method in use is asked first, as it was tagged to be compared.
     """
     finished = Planting.objects.of(household).exclude(finished_on=None)
-    rows = finished.order_by().values_list("season", "crop_id", "variety_id", "methods__name", "methods__value")
-    levels: dict[tuple[int, str, int], set[object]] = {}
-    for season, crop_id, variety_id, name, value in rows.distinct():
-        levels.setdefault((crop_id, "variety", season), set()).add(variety_id)
+    names = "season", "crop_id", "variety_id", "methods__name", "methods__value"
+    rows = finished.order_by().values_list(*names).annotate(units=Count("pk"))
+    levels: dict[tuple[int, str, int], Counter[object]] = defaultdict(Counter)
+    for season, crop_id, variety_id, name, value, units in rows:
+        if variety_id:
+            levels[crop_id, "variety", season][variety_id] += units
         if name:
-            levels.setdefault((crop_id, f"method:{name}", season), set()).add(value)
-    asked = [(season, compare != "variety", len(seen), crop_id, compare)
-             for (crop_id, compare, season), seen in levels.items() if len(seen - {None}) > 1]  # fmt: skip
+            levels[crop_id, f"method:{name}", season][value] += units
+    asked = [
+        (season, compare != "variety", seen.total(), crop_id, compare)
+        for (crop_id, compare, season), seen in levels.items()
+        if len(seen) > 1
+    ]
     if not asked:
         return None
     season, _, _, crop_id, compare_by = max(asked)
     crop = Crop.objects.of(household).get(pk=crop_id)
-    within = ("variety",) if compare_by != "variety" and len(levels[crop_id, "variety", season] - {None}) > 1 else ()
+    within = ("variety",) if compare_by != "variety" and len(levels[crop_id, "variety", season]) > 1 else ()
     return Question(crop, compare_by, "kg_per_plant", within, (season,))
 
 
@@ -76,18 +85,16 @@ def _units(
     for row in rows:
         labels = [row.attribute(name) for name in (question.compare, *question.within)]
         unknown = [
-            words[name] for name, label in zip((question.compare, *question.within), labels, strict=True) if label is None
+            words[name]
+            for name, label in zip((question.compare, *question.within), labels, strict=True)
+            if label is None
         ]
         measured = measure_yield(row.record, question.by)
         if unknown:
             left_out.append(LeftOut(row.record.ref, f"its {' and '.join(unknown)} was not recorded"))
         elif isinstance(measured, MeasuredYield):
             level, *blocks = (label or "" for label in labels)
-            units.append(
-                Unit(measured.ref, measured.amount, measured.exposure, level, tuple(blocks), measured.plants)
-            )
+            units.append(Unit(measured.ref, measured.amount, measured.exposure, level, tuple(blocks), measured.plants))
         else:
             left_out.append(measured)
     return units, tuple(left_out)
-
-

@@ -12,7 +12,7 @@ from kilter.people import clock
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.set_out.queries import seasons_of
-from kilter.weigh_up.pictures import pictures, rate_words
+from kilter.weigh_up.pictures import pictures, rate_figure, rate_words
 from kilter.weigh_up.queries import Answer, ask, first_question
 from kilter.weigh_up.questions import Question, QuestionForm
 from kilter.weigh_up.wording import VERDICT_WORDS, sentence
@@ -22,9 +22,9 @@ from kilter.weigh_up.wording import VERDICT_WORDS, sentence
 def sheet(request: HouseholdRequest) -> HttpResponse:
     """The question and its answer; a fragment request gets the answer alone."""
     current = clock.today(request.household).year
-    data = request.GET
+    data: QueryDict = request.GET
     if "compare" not in data:
-        first = first_question(request.household, current)
+        first = first_question(request.household)
         if first is None:
             return render(request, "weigh_up/empty.html")
         data = _address(first)
@@ -48,7 +48,12 @@ def _answer(request: HouseholdRequest, question: Question) -> dict[str, Any]:
             "verdict": VERDICT_WORDS[found.verdict],
             "pictures": pictures(answer, system),
             "levels": [
-                {"result": level, **{k: _rate(getattr(level, k), answer, system) for k in ("mean", "low", "high")}}
+                {
+                    "result": level,
+                    "mean": rate_words(level.mean, answer.measure, system),
+                    "low": _figure(level.low, answer, system),
+                    "high": _figure(level.high, answer, system),
+                }
                 for level in found.levels
             ],
         }
@@ -58,8 +63,8 @@ def _answer(request: HouseholdRequest, question: Question) -> dict[str, Any]:
     return context
 
 
-def _rate(value: float | None, answer: Answer, system: str) -> str:
-    return "" if value is None else rate_words(value, answer.measure, system)
+def _figure(value: float | None, answer: Answer, system: str) -> str:
+    return "" if value is None else rate_figure(value, answer.measure, system)
 
 
 def _address(question: Question) -> QueryDict:

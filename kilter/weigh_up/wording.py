@@ -46,14 +46,14 @@ def more_words(ratio: float) -> str:
     if ratio >= 1.995:
         return f"about {ratio:.2g} times as much"
     more = round((ratio - 1) * 100)
-    return f"about {more} % more" if more else "about as much"
+    return f"about {more}\u00a0% more" if more else "about as much"
 
 
 def percent(share: float) -> str:
     """A chance, never rounded to a certainty."""
     if share > 0.995:
-        return "over 99 %"
-    return f"{share * 100:.0f} %"
+        return "over 99\u00a0%"
+    return f"{share * 100:.0f}\u00a0%"
 
 
 def _answer(pair: PairResult, *, is_of_many: bool) -> str:
@@ -65,18 +65,20 @@ def _answer(pair: PairResult, *, is_of_many: bool) -> str:
         return f"{joined} {'the next, ' if is_of_many else ''}{b}."
     if pair.verdict == "leaning":
         return f"{a} looks better than {b}, but it is not certain."
-    return f"{a} and {b} cannot be told apart yet." if not is_of_many else f"{a} and {b} lead, and cannot be told apart."
+    return (
+        f"{a} and {b} cannot be told apart yet." if not is_of_many else f"{a} and {b} lead, and cannot be told apart."
+    )
 
 
 def _interval(pair: PairResult) -> str:
     low, high = pair.low, pair.high
     if low >= 1:
         return f"Likely between {_gap(low)} and {_gap(high)} more."
-    return f"Likely between {_gap(1 / low)} less and {_gap(high)} more."
+    return f"Likely between {(1 - low) * 100:.0f}\u00a0% less and {_gap(high)} more."
 
 
 def _gap(ratio: float) -> str:
-    return f"{(ratio - 1) * 100:.0f} %" if ratio < 3 else f"{ratio:.2g} times"
+    return f"{(ratio - 1) * 100:.0f}\u00a0%" if ratio < 3 else f"{ratio:.2g} times"
 
 
 def _told_apart(comparison: Comparison) -> str:

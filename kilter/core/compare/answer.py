@@ -231,9 +231,7 @@ class _Fitted:
     df: float
 
     @classmethod
-    def of(
-        cls, units: Sequence[Unit], block_names: tuple[str, ...], *, is_count: bool, prior: Prior
-    ) -> _Fitted:
+    def of(cls, units: Sequence[Unit], block_names: tuple[str, ...], *, is_count: bool, prior: Prior) -> _Fitted:
         layout = lay_out([u.level for u in units], [u.blocks for u in units], block_names)
         y = np.array([u.amount for u in units])
         exposure = np.array([u.exposure for u in units])
@@ -292,9 +290,7 @@ class _Fitted:
         low, high = float(np.exp(gap - half * sd)), float(np.exp(gap + half * sd))
         chance = float(stats.t.cdf(gap / sd, self.df))
         names = self.layout.levels
-        return PairResult(
-            names[i], names[j], float(np.exp(gap)), low, high, chance, _verdict(low, high, chance)
-        )
+        return PairResult(names[i], names[j], float(np.exp(gap)), low, high, chance, _verdict(low, high, chance))
 
 
 def _verdict(low: float, high: float, chance: float) -> Verdict:
@@ -336,9 +332,7 @@ def _without_zeros(
         zeros = sorted({u.level for u in used} - giving)
         if not zeros:
             break
-        zero_levels += [
-            LevelResult(level, sum(u.level == level for u in used), 0.0, None, None) for level in zeros
-        ]
+        zero_levels += [LevelResult(level, sum(u.level == level for u in used), 0.0, None, None) for level in zeros]
         used = [u for u in used if u.level in giving]
     return used, zero_levels, tuple(out)
 
@@ -354,8 +348,7 @@ def _zero_block(rows: Sequence[Unit], block_names: tuple[str, ...]) -> tuple[int
 def _unit_variance(units: Sequence[Unit], fitted: FloatArray, *, is_count: bool) -> FloatArray:
     relative = np.array(
         [
-            (PLACE_VARIANCE + PLANT_VARIANCE / u.plants if u.plants else UNKNOWN_PLANTS_VARIANCE)
-            + u.vague_sd**2
+            (PLACE_VARIANCE + PLANT_VARIANCE / u.plants if u.plants else UNKNOWN_PLANTS_VARIANCE) + u.vague_sd**2
             for u in units
         ]
     )

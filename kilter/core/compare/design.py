@@ -20,9 +20,7 @@ class Layout:
     level_count: int
 
 
-def lay_out(
-    unit_levels: Sequence[str], unit_blocks: Sequence[tuple[str, ...]], block_names: tuple[str, ...]
-) -> Layout:
+def lay_out(unit_levels: Sequence[str], unit_blocks: Sequence[tuple[str, ...]], block_names: tuple[str, ...]) -> Layout:
     """Code levels as columns of their own and blocks as additive terms, one per attribute.
 
     Parameters
@@ -70,9 +68,7 @@ def lay_out(
 
 
 def _dummies(labels: Sequence[str], kept: Sequence[str]) -> FloatArray:
-    return np.array([[float(label == one) for one in kept] for label in labels]).reshape(
-        len(labels), len(kept)
-    )
+    return np.array([[float(label == one) for one in kept] for label in labels]).reshape(len(labels), len(kept))
 
 
 def _independent(columns: FloatArray, first: int) -> FloatArray:

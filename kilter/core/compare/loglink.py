@@ -80,7 +80,7 @@ def fit_log_link(
             change = change / 2
         coef, mu, loss = coef + change, trial_mu, trial_loss
         if float(np.max(np.abs(change))) < TOLERANCE:
-            bread = np.linalg.inv(design.T @ ((w * mu)[:, None] * design))
+            bread = np.asarray(np.linalg.inv(design.T @ ((w * mu)[:, None] * design)), dtype=np.float64)
             return LogLinkFit(coef, mu, bread, step)
     raise NotSettledError(
         "The ratio did not settle: the zeros here leave it without bound. "

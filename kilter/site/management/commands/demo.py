@@ -23,7 +23,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         if not settings.IS_DEMO:
             raise CommandError("Run this with the demo's settings: make demo.")
-        database = Path(settings.DATABASES["default"]["NAME"])
+        database = Path(str(settings.DATABASES["default"]["NAME"]))
         if options["reset"]:
             for path in database.parent.glob(f"{database.name}*"):
                 path.unlink()

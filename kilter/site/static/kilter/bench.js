@@ -17,7 +17,7 @@ document.addEventListener("alpine:init", () => {
 
   Alpine.data("bench", () => ({
     line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
-    big: "0 g", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
+    big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
     written: [], readTimer: 0, readSerial: 0, sending: Promise.resolve(),
 
     init() {
@@ -111,9 +111,11 @@ document.addEventListener("alpine:init", () => {
         const answer = await fetch(`${this.$root.dataset.read}?typed=${encodeURIComponent(this.line)}`);
         const said = await answer.json();
         if (serial !== this.readSerial) return;
-        if (said.problem) { this.big = this.line; this.small = ""; return; }
+        if (said.problem) { this.big = this.line; this.unit = ""; this.small = ""; return; }
         this.big = said.big || this.line;
+        this.unit = said.unit;
         this.small = said.small;
+        this.$root.querySelector("[data-big]")?.classList.toggle("long", this.big.length > 6);
         this.countWords = said.count === null ? "" : `${said.count} counted`;
         this.$root.querySelector("[data-pointer]")?.setAttribute("transform", `rotate(${said.angle})`);
         said.labels.forEach((label, i) => {

@@ -40,9 +40,7 @@ class Command(HouseholdCommand):
             raise CommandError("What is compared cannot also be held alike.")
         if not 0 <= options["prior_weight"] < 1e6:
             raise CommandError("The prior's weight is zero or more.")
-        question = Question(
-            crop, options["compare"], options["by"], tuple(options["within"]), tuple(options["season"])
-        )
+        question = Question(crop, options["compare"], options["by"], tuple(options["within"]), tuple(options["season"]))
         values = as_values(ask(household, question, Prior(weight=options["prior_weight"])))
         if options["json"]:
             self.print_json(values)

@@ -1,0 +1,68 @@
+# make demo: see it. make test: check it. Both set up all they need.
+SHELL := /bin/bash
+PYTHON ?= python3
+PY := .venv/bin/python
+DEMO := DJANGO_SETTINGS_MODULE=kilter.site.settings_demo
+# One thread for BLAS: the matrices are small, and two cores are shared with the browser.
+export OPENBLAS_NUM_THREADS := 1
+
+.PHONY: demo demo-reset test check assets assets-check bench shots requirements clean
+
+demo: .venv/app
+	$(DEMO) $(PY) manage.py demo
+
+demo-reset: .venv/app
+	$(DEMO) $(PY) manage.py demo --reset --no-serve
+
+test: .venv/dev browser
+	$(PY) -m pytest
+
+check: .venv/dev
+	$(PY) -m ruff check kilter tests demo manage.py
+	$(PY) -m ruff format --check kilter tests demo manage.py
+	$(PY) -m mypy
+	.venv/bin/lint-imports
+	.venv/bin/djlint kilter --lint --quiet
+	$(PY) manage.py makemigrations --check --dry-run
+	$(PY) -m tests.share
+
+assets: node_modules/.done
+	node assets/build.mjs
+
+assets-check: assets
+	@git diff --exit-code --stat -- kilter/site/static tests/browser/vendor || \
+	  { echo "The built assets are not current: run make assets and commit them."; exit 1; }
+
+bench: .venv/dev
+	DJANGO_SETTINGS_MODULE=kilter.site.settings_test $(PY) -m tests.bench
+
+shots: .venv/dev browser
+	DJANGO_SETTINGS_MODULE=kilter.site.settings_demo $(PY) -m tests.browser.shots
+
+requirements:
+	.venv/bin/python -m pip install -q uv
+	cd requirements && for f in app dev; do ../.venv/bin/uv pip compile -q --generate-hashes --no-emit-index-url \
+	  --no-header --universal --python-version 3.11 $$f.in -o $$f.txt; done
+
+.venv/made:
+	@bash scripts/make_venv.sh $(PYTHON)
+	@touch $@
+
+.venv/app: requirements/app.txt .venv/made
+	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/app.txt
+	@touch $@
+
+.venv/dev: requirements/dev.txt .venv/app
+	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@touch $@
+
+node_modules/.done: package-lock.json
+	npm ci --no-audit --no-fund --ignore-scripts
+	@touch $@
+
+.PHONY: browser
+browser:
+	@bash scripts/need_browser.sh
+
+clean:
+	rm -rf .venv node_modules .demo .static .test.sqlite3*

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from kilter.exchange.schema import TABLES, descriptor
+from kilter.exchange.schema import TABLES, cell, descriptor
 
 HERE = Path(__file__).resolve().parent / "ropewalk-yard"
 SEED = 3817
@@ -259,7 +259,7 @@ def write(g: Garden) -> None:
         with (HERE / f"{table.name}.csv").open("w", newline="") as stream:
             writer = csv.DictWriter(stream, table.column_names, lineterminator="\n")
             writer.writeheader()
-            writer.writerows(g.rows[table.name])
+            writer.writerows({name: cell(value) for name, value in row.items()} for row in g.rows[table.name])
 
 
 def main() -> None:

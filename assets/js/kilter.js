@@ -2,7 +2,7 @@
 (() => {
   "use strict";
   const lettersOn = () => localStorage.getItem("kilter-letters") !== "off";
-  const inField = (event) => event.target.closest("input, select, textarea, [contenteditable]") !== null;
+  const inField = (event) => event.target.closest("input:not([type=checkbox], [type=radio]), select, textarea, [contenteditable]") !== null;
   let afterG = false;
 
   window.kilterKeys = { lettersOn, inField };

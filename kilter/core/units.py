@@ -132,8 +132,8 @@ def parse_bench_line(text: str, default_unit: str = "scale") -> BenchLine:
 
     Notes
     -----
-    The whole text is tried as a mass first, so ``2lb 3`` is two pounds three ounces;
-    ``2lb c3`` is two pounds, three counted.
+    A whole number after a space is the count, so ``2lb 3`` is two pounds, three counted; two pounds
+    three ounces are ``2lb3`` or ``2 lb 3 oz``.
 
     Examples
     --------
@@ -146,12 +146,9 @@ def parse_bench_line(text: str, default_unit: str = "scale") -> BenchLine:
         raise QuantityError("Nothing was typed; a line is a weight, a count, or both: 940 12.")
     if len(words) == 1 and words[0][0] in "cC" and (match := _COUNT.fullmatch(words[0])):
         return BenchLine(None, int(match[1]))
-    try:
+    last = _COUNT.fullmatch(words[-1])
+    if last is None or len(words) == 1:
         return BenchLine(parse_mass(text, default_unit), None)
-    except QuantityError:
-        last = _COUNT.fullmatch(words[-1])
-        if last is None or len(words) == 1:
-            raise
     return BenchLine(parse_mass(" ".join(words[:-1]), default_unit), int(last[1]))
 
 
@@ -174,6 +171,10 @@ def format_mass(mass_mg: int | float, system: str = "metric") -> str:
     ------
     QuantityError
         An unknown system.
+
+    Notes
+    -----
+    Rounds for the eye only; sums are made on the whole milligrams. Factors: see the module.
 
     Examples
     --------
@@ -211,6 +212,10 @@ def kg_to(kg: float, system: str) -> tuple[float, str]:
     ------
     QuantityError
         An unknown system.
+
+    Notes
+    -----
+    Factors: see the module.
 
     Examples
     --------

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from kilter.core.errors import KilterError
-from kilter.exchange.schema import TABLES, Table, descriptor, mass
+from kilter.exchange.schema import TABLES, Table, cell, descriptor, mass
 from kilter.ground.models import Place, Site
 from kilter.people.models import Eater, Household
 from kilter.set_out.forms import format_methods
@@ -64,16 +64,8 @@ def _csv(table: Table, rows: Iterator[dict[str, Any]]) -> str:
     stream = io.StringIO(newline="")
     writer = csv.DictWriter(stream, table.column_names, lineterminator="\n")
     writer.writeheader()
-    writer.writerows({name: _cell(value) for name, value in row.items()} for row in rows)
+    writer.writerows({name: cell(value) for name, value in row.items()} for row in rows)
     return stream.getvalue()
-
-
-def _cell(value: Any) -> str:
-    if value is None:
-        return ""
-    if isinstance(value, Decimal):
-        return f"{value.normalize():f}"
-    return f"{value:.15g}" if isinstance(value, float) else str(value)
 
 
 def _sites(household: Household) -> Iterator[dict[str, Any]]:
@@ -129,4 +121,4 @@ def _mass(mg: int, typed: str) -> str:
             return typed
     except KilterError:
         pass
-    return f"{_cell(Decimal(mg) / 1000)} g"
+    return f"{cell(Decimal(mg) / 1000)} g"

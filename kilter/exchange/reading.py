@@ -216,7 +216,7 @@ def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str,
         mass, tare = values["mass"], values["tare"]
         if mass is None and values["count"] is None and not (given.get("mass") or given.get("count")):
             package.add(Problem(file, line, "mass", "", "is empty, and so is count; a line has one of them"))
-        if tare and not mass:
+        if tare and not mass and not given.get("mass"):
             package.add(Problem(file, line, "tare", given["tare"], "has no mass to be taken off"))
         if tare and mass and tare.mg > mass.mg:
             package.add(Problem(file, line, "tare", given["tare"], "is more than the mass it is taken off"))

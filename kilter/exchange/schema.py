@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
+from decimal import Decimal
 from typing import Any, Final
 
 from kilter.core.errors import KilterError
@@ -126,6 +127,15 @@ def methods(cell: str) -> dict[str, str]:
             raise CellError(f"says “{name}” twice")
         found[name] = value
     return found
+
+
+def cell(value: Any) -> str:
+    """One value as the format writes it."""
+    if value is None:
+        return ""
+    if isinstance(value, Decimal):
+        return f"{value.normalize():f}"
+    return f"{value:.15g}" if isinstance(value, float) else str(value)
 
 
 _ID = Column("id", text(64), is_required=True, about="Unique in its table.")

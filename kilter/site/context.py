@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import dataclass
 from typing import Any, cast
 
 from django.conf import settings
+from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest
 
 from kilter.people import clock
@@ -48,6 +50,8 @@ def page(request: HttpRequest) -> dict[str, Any]:
         "is_demo": settings.IS_DEMO,
     }
     if hasattr(request, "user") and request.user.is_authenticated and hasattr(request, "membership"):
-        context["system"] = system_of(household_request)
-        context["season_now"] = clock.today(household_request.household).year
+        # Who belongs to no household is shown why, on a page that knows of none.
+        with contextlib.suppress(PermissionDenied):
+            context["system"] = system_of(household_request)
+            context["season_now"] = clock.today(household_request.household).year
     return context

@@ -6,6 +6,7 @@ from django import forms
 from django.contrib.auth.decorators import login_not_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
@@ -48,15 +49,10 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def failed(request: HttpRequest) -> HttpResponse:
-    return render(
-        request,
-        "site/error.html",
-        {
-            "title": "Something broke",
-            "words": "That was our fault. Nothing you saved before is lost; please go back and try again.",
-        },
-        status=500,
-    )
+    # Rendered without the request: what broke may be what its context would ask for.
+    words = "That was our fault. Nothing you saved before is lost; please go back and try again."
+    page = render_to_string("site/error.html", {"title": "Something broke", "words": words})
+    return HttpResponse(page, status=500)
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:

@@ -18,7 +18,7 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
     line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
     big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
-    written: [], readTimer: 0, readSerial: 0, sending: Promise.resolve(),
+    written: [], mine: {}, readTimer: 0, readSerial: 0, sending: Promise.resolve(),
 
     init() {
       this.line = document.getElementById("typed")?.value ?? "";
@@ -46,9 +46,7 @@ document.addEventListener("alpine:init", () => {
     },
     markGrade() {
       for (const label of this.$root.querySelectorAll("[data-grade]")) {
-        const on = label.dataset.grade === this.grade;
-        label.querySelector("input").checked = on;
-        label.setAttribute("aria-pressed", String(on));
+        label.querySelector("input").checked = label.dataset.grade === this.grade;
       }
     },
     setGrade(grade) { this.grade = grade; this.markGrade(); },
@@ -147,6 +145,7 @@ document.addEventListener("alpine:init", () => {
       this.asksEmptied = false;
       this.noteWritten(event);
       this.send(event, () => this.written.push(event.client_id), (reason) => {
+        this.mine = {};
         this.line = this.line || line;
         this.count = this.count ?? count;
         this.$nextTick(() => { this.problem = reason; });
@@ -155,6 +154,7 @@ document.addEventListener("alpine:init", () => {
     },
     undo() {
       const last = this.written.pop() ?? [...this.$root.querySelectorAll("tr[data-line]:not(.struck)")].at(-1)?.dataset.line;
+      this.mine = {};
       if (!last) { this.status = "Nothing to undo on today's tape."; return; }
       this.send({ client_id: hex(16), kind: "strike", target: last, device }, () => { this.status = "Struck; it can be put back on the tape."; }, (reason) => { this.problem = reason; });
     },
@@ -218,12 +218,13 @@ document.addEventListener("alpine:init", () => {
       const pots = this.pots();
       const at = pots.findIndex((pot) => pot.dataset.pot === this.pot);
       if (at < 0) return;
-      const grades = (pot) => new Set(pot.dataset.grades.split(" ").filter(Boolean));
-      const here = grades(pots[at]).add(event.grade);
-      pots[at].dataset.grades = [...here].join(" ");
+      (this.mine[this.pot] ??= new Set()).add(event.grade);
+      // What the strip shows may be older than what was just written here.
+      const grades = (pot) => new Set([...pot.dataset.grades.split(" ").filter(Boolean), ...(this.mine[pot.dataset.pot] ?? [])]);
+      const here = grades(pots[at]);
       const expected = at > 0 ? grades(pots[at - 1]) : new Set();
       if (expected.size === 0 || ![...expected].every((grade) => here.has(grade))) return;
-      const empty = pots.slice(at + 1).find((pot) => pot.dataset.grades === "");
+      const empty = pots.slice(at + 1).find((pot) => grades(pot).size === 0);
       if (empty) this.goTo(empty.dataset.pot);
     },
   }));

@@ -1,0 +1,151 @@
+"""A real Chromium on a real server; any content-security report or script error fails the test."""
+
+from __future__ import annotations
+
+import contextlib
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webdriver import WebDriver
+from selenium.webdriver.support.ui import Select, WebDriverWait
+
+from kilter.people.models import User
+
+ARGUMENTS = (
+    "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
+)  # fmt: skip
+WIDE, PHONE = (1280, 800), (390, 800)
+WAIT_S = 10
+# What fails on purpose in a test that cuts the line, or asks for what cannot be: the browser logs it.
+EXPECTED_LOGS = ("status of 422",)
+
+
+def chromium(size: tuple[int, int], profile: str) -> WebDriver:
+    options = Options()
+    options.binary_location = "/usr/bin/chromium"
+    for argument in (*ARGUMENTS, f"--user-data-dir={profile}"):
+        options.add_argument(argument)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    if size == PHONE:
+        metrics = {"width": size[0], "height": size[1], "pixelRatio": 2.0, "touch": True, "mobile": True}
+        options.add_experimental_option("mobileEmulation", {"deviceMetrics": metrics})
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    if size == WIDE:
+        # A window is larger than what it shows by the frame around it.
+        extra = driver.execute_script("return [outerWidth - innerWidth, outerHeight - innerHeight]")
+        driver.set_window_size(size[0] + extra[0], size[1] + extra[1])
+    return driver
+
+
+class Gardener:
+    """Hands and eyes on the interface."""
+
+    def __init__(self, driver: WebDriver, base: str) -> None:
+        self.driver, self.base = driver, base
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.base + path)
+
+    def until(self, condition: Callable[[], object], what: str = "") -> object:
+        from selenium.common.exceptions import StaleElementReferenceException
+
+        wait = WebDriverWait(self.driver, WAIT_S, 0.05, ignored_exceptions=[StaleElementReferenceException])
+        return wait.until(lambda _: condition(), what)
+
+    def see(self, text: str) -> None:
+        self.until(lambda: text in self.text(), f"“{text}” is not on the page")
+
+    def text(self, css: str = "body") -> str:
+        return self.one(css).text
+
+    def one(self, css: str):
+        return self.driver.find_element(By.CSS_SELECTOR, css)
+
+    def all(self, css: str):
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def click(self, css: str) -> None:
+        element = self.until(lambda: self.all(css) and self.one(css), css)
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        element.click()
+
+    def press(self, text: str) -> None:
+        """A button or link by its words."""
+        path = f"//*[self::a or self::button or self::summary][contains(normalize-space(.), '{text}')]"
+        element = self.until(lambda: self.driver.find_elements(By.XPATH, path), text)[0]
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        element.click()
+
+    def fill(self, **fields: str) -> None:
+        for name, value in fields.items():
+            element = self.until(lambda name=name: self.one(f'[name="{name}"]'), name)
+            if element.tag_name == "select":
+                Select(element).select_by_visible_text(value)
+            elif element.get_attribute("type") == "date":
+                self.driver.execute_script("arguments[0].value = arguments[1]", element, value)
+            else:
+                element.clear()
+                element.send_keys(value)
+
+    def keys(self, *keys: str) -> None:
+        """Keys to whatever has the focus, as a person presses them."""
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def sign_in(self, user: User, client) -> None:
+        client.force_login(user)
+        self.go("/sign-in")
+        self.driver.add_cookie({"name": "sessionid", "value": client.cookies["sessionid"].value, "path": "/"})
+
+    def complaints(self) -> list[str]:
+        return [
+            entry["message"]
+            for entry in self.driver.get_log("browser")
+            if entry["level"] in {"SEVERE", "WARNING"} and not any(known in entry["message"] for known in EXPECTED_LOGS)
+        ]
+
+
+@pytest.fixture(scope="session")
+def browsers():
+    """One browser a size for all tests; cookies and storage are cleared between them."""
+    with contextlib.ExitStack() as stack:
+        made: dict[tuple[int, int], WebDriver] = {}
+
+        def get(size: tuple[int, int]) -> WebDriver:
+            if size not in made:
+                profile = stack.enter_context(tempfile.TemporaryDirectory(ignore_cleanup_errors=True))
+                made[size] = chromium(size, profile)
+                stack.callback(made[size].quit)
+            return made[size]
+
+        yield get
+
+
+@pytest.fixture
+def gardener(browsers, live_server, transactional_db):
+    drivers: list[Gardener] = []
+
+    def make(size: tuple[int, int] = WIDE) -> Gardener:
+        driver = browsers(size)
+        driver.get(live_server.url + "/sign-in")
+        driver.execute_script("localStorage.clear()")
+        driver.delete_all_cookies()
+        driver.get_log("browser")
+        one = Gardener(driver, live_server.url)
+        drivers.append(one)
+        return one
+
+    yield make
+    for one in drivers:
+        assert one.complaints() == []
+        one.driver.get("about:blank")
+
+
+AXE = Path(__file__).parent / "vendor" / "axe.min.js"

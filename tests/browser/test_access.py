@@ -1,0 +1,61 @@
+"""axe-core finds no serious or critical violation on any page, in every mode, wide and narrow."""
+
+from __future__ import annotations
+
+import pytest
+from django.test import Client
+
+from kilter.people.models import Invite
+from kilter.set_out.models import Planting
+from tests.browser.conftest import AXE, PHONE, WIDE
+from tests.conftest import make_garden
+
+pytestmark = pytest.mark.browser
+RUN = """
+const done = arguments[arguments.length - 1];
+axe.run(document, {resultTypes: ["violations"]}).then((found) => done(found.violations
+  .filter((v) => ["serious", "critical"].includes(v.impact))
+  .map((v) => v.id + ": " + v.nodes.map((n) => n.target.join(" ")).slice(0, 4).join(" | "))));
+"""
+OUTSIDE = ("/sign-in", "/sign-up")
+
+
+def faults(g):
+    g.driver.execute_script(AXE.read_text())
+    return g.driver.execute_async_script(RUN)
+
+
+def pages(garden):
+    planting = garden.plantings[0].pk
+    crop = f"crop={garden.crop.pk}&by=kg_per_plant"
+    return (
+        "/", "/ground/", "/ground/sites/new", "/ground/sets/new", f"/ground/places/{garden.bed.pk}", "/set-out/?season=2026",
+        "/set-out/new", f"/set-out/{planting}", "/weigh-in/", "/weigh-up/", f"/weigh-up/?compare=place&{crop}",
+        "/next-year/", "/household", "/data/", "/nothing",
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(("mode", "size"), [("light", WIDE), ("dark", WIDE), ("sun", WIDE), ("light", PHONE)])
+def test_no_serious_violation(gardener, transactional_db, mode, size):
+    garden = make_garden("Ours")
+    Planting.objects.filter(pk=garden.plantings[3].pk).update(finished_on=None)
+    invite = Invite.objects.create(household=garden.household)
+    g = gardener(size)
+    found = {}
+
+    def look(path):
+        g.driver.add_cookie({"name": "kilter_mode", "value": mode, "path": "/"})
+        g.go(path)
+        assert g.driver.execute_script("return document.documentElement.dataset.mode") == mode
+        for details in g.all("main details:not([open]) > summary"):
+            g.driver.execute_script("arguments[0].click()", details)
+        if wrong := faults(g):
+            found[path] = wrong
+
+    for path in (*OUTSIDE, f"/join/{invite.token}"):
+        look(path)
+    g.sign_in(garden.owner, Client())
+    for path in pages(garden):
+        look(path)
+    assert found == {}
+    g.driver.get_log("browser")  # the page that is not there logs its 404

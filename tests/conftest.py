@@ -1,0 +1,100 @@
+"""A small garden to test on, and people to look at it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+import pytest
+from django.test import Client
+
+from kilter.ground.models import Place, Site
+from kilter.people.models import Eater, Household, Membership, Role, User
+from kilter.set_out.models import Crop, MethodTag, Planting, Variety
+from kilter.weigh_in.models import WeighIn
+
+TODAY = date(2026, 11, 23)
+PASSWORD = "cold frame lid 7"
+
+
+def member(household: Household, name: str, role: str = Role.OWNER) -> User:
+    user = User.objects.create_user(name, password=PASSWORD)
+    Membership.objects.create(user=user, household=household, role=role)
+    return user
+
+
+def signed_in(user: User) -> Client:
+    client = Client()
+    client.force_login(user)
+    return client
+
+
+@dataclass
+class Garden:
+    """A household with four crates of shallots, two set in autumn and two in spring, and a bed."""
+
+    household: Household
+    owner: User
+    site: Site
+    bed: Place
+    crates: list[Place]
+    crop: Crop
+    varieties: list[Variety]
+    plantings: list[Planting]
+    lines: list[WeighIn]
+    eater: Eater
+
+
+def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700)) -> Garden:
+    household = Household.objects.create(name=name)
+    owner = member(household, f"{name.split()[0]}-owner")
+    site = Site.objects.create(household=household, name=f"{name} site", length_m=10, width_m=4)
+    bed = Place.objects.create(
+        household=household, site=site, kind="bed", name=f"{name} bed", length_m=3, width_m=1, x_m=0.5, y_m=0.5
+    )
+    crates = [
+        Place.objects.create(
+            household=household, site=site, kind="crate", name=f"{name} crate", number=i + 1, volume_l=45, x_m=i, y_m=2
+        )
+        for i in range(4)
+    ]
+    crop = Crop.objects.create(household=household, name="shallot")
+    varieties = [Variety.objects.create(household=household, crop=crop, name=f"{name} {v}") for v in ("One", "Two")]
+    plantings, lines = [], []
+    for i, (crate, grams) in enumerate(zip(crates, masses_g, strict=True)):
+        planting = Planting.objects.create(
+            household=household, place=crate, crop=crop, variety=varieties[i % 2], season=2026, units=9,
+            unit_kind="set", planted_on=date(2026, 3, 21), finished_on=date(2026, 8, 4), in_row_m=0.15,
+        )  # fmt: skip
+        MethodTag.objects.create(planting=planting, name="setting", value="autumn" if i < 2 else "spring")
+        plantings.append(planting)
+        line = WeighIn(household=household, planting=planting, weighed_on=date(2026, 8, 4), grade="table")
+        line.mass_mg, line.count = grams * 1000, 18
+        line.save()
+        lines.append(line)
+    eater = Eater.objects.create(household=household, name=f"{name} eater")
+    return Garden(household, owner, site, bed, crates, crop, varieties, plantings, lines, eater)
+
+
+@pytest.fixture
+def garden(db) -> Garden:
+    return make_garden("Ours")
+
+
+@pytest.fixture
+def other(db) -> Garden:
+    return make_garden("Theirs")
+
+
+@pytest.fixture
+def client(garden) -> Client:
+    return signed_in(garden.owner)
+
+
+@pytest.fixture
+def open_planting(garden) -> Planting:
+    """A planting in the bed that still stands."""
+    return Planting.objects.create(
+        household=garden.household, place=garden.bed, crop=garden.crop, variety=garden.varieties[0],
+        season=2026, units=12, unit_kind="set", planted_on=date(2026, 10, 1),
+    )  # fmt: skip

@@ -1,0 +1,174 @@
+"""No page, fragment or file of another household can be reached, whatever the address, method or form says."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from kilter.exchange import jobs
+from kilter.people.models import Invite, Role
+from kilter.set_out.models import Planting
+from kilter.weigh_in.models import WeighIn, new_client_id
+from tests.conftest import member, signed_in
+
+#: Route → how to make its arguments from a garden; None where it has none and so shows one's own.
+ROUTES = {
+    "today:sheet": None,
+    "ground:sheet": None,
+    "ground:new_site": None,
+    "ground:site": lambda g: [g.site.pk],
+    "ground:strike_site": lambda g: [g.site.pk],
+    "ground:restore_site": lambda g: [g.site.pk],
+    "ground:new_bed": None,
+    "ground:new_set": None,
+    "ground:place": lambda g: [g.bed.pk],
+    "ground:strike_place": lambda g: [g.bed.pk],
+    "ground:restore_place": lambda g: [g.bed.pk],
+    "set_out:sheet": None,
+    "set_out:new": None,
+    "set_out:planting": lambda g: [g.plantings[0].pk],
+    "set_out:finish": lambda g: [g.plantings[0].pk],
+    "set_out:reopen": lambda g: [g.plantings[0].pk],
+    "set_out:strike": lambda g: [g.plantings[0].pk],
+    "set_out:restore": lambda g: [g.plantings[0].pk],
+    "weigh_in:bench": None,
+    "weigh_in:events": None,
+    "weigh_in:write": None,
+    "weigh_in:read": None,
+    "weigh_in:finish": lambda g: [g.plantings[0].pk],
+    "weigh_in:strike": lambda g: [g.lines[0].pk],
+    "weigh_up:sheet": None,
+    "next_year:sheet": None,
+    "next_year:add_crop": None,
+    "next_year:crop": lambda g: [g.crop.pk],
+    "next_year:add_eater": None,
+    "next_year:eater": lambda g: [g.eater.pk],
+    "next_year:strike_eater": lambda g: [g.eater.pk],
+    "next_year:restore_eater": lambda g: [g.eater.pk],
+    "exchange:sheet": None,
+    "exchange:download": None,
+    "exchange:job": lambda g: [_job(g)],
+    "exchange:stop": lambda g: [_job(g)],
+    "people:household": None,
+    "people:invite": None,
+    "people:remove_member": lambda g: [g.owner.membership.pk],
+    "people:sign_out": None,
+    "look": None,
+}
+OPEN_TO_ALL = {"people:sign_in", "people:sign_up", "people:join"}
+
+
+def _job(garden) -> str:
+    job = jobs.Job(garden.household.pk)
+    jobs._jobs[job.key] = job
+    return job.key
+
+
+def all_routes(patterns, namespace=""):
+    for pattern in patterns:
+        if isinstance(pattern, URLResolver):
+            yield from all_routes(pattern.url_patterns, pattern.namespace + ":" if pattern.namespace else namespace)
+        elif isinstance(pattern, URLPattern):
+            yield namespace + str(pattern.name)
+
+
+def test_every_route_is_in_the_table():
+    assert set(all_routes(get_resolver().url_patterns)) == set(ROUTES) | OPEN_TO_ALL
+
+
+@pytest.mark.parametrize("route", [r for r, make in ROUTES.items() if make])
+@pytest.mark.parametrize("method", ["get", "post", "head", "put", "delete"])
+def test_objects_of_another_household_are_not_there(route, method, client, other):
+    response = getattr(client, method)(reverse(route, args=ROUTES[route](other)))
+    assert response.status_code in {404, 405}
+    assert "Theirs" not in response.content.decode()
+    other.plantings[0].refresh_from_db()
+    assert other.plantings[0].finished_on is not None
+    assert other.plantings[0].struck_at is None
+
+
+@pytest.mark.parametrize("route", [r for r, make in ROUTES.items() if make is None])
+@pytest.mark.parametrize("headers", [{}, {"HX-Request": "true"}])
+def test_ones_own_pages_hold_nothing_of_another_household(route, headers, client, other):
+    response = client.get(reverse(route), headers=headers)
+    assert response.status_code in {200, 302, 405}
+    assert "Theirs" not in response.content.decode(errors="replace")
+
+
+@pytest.mark.parametrize("route", [r for r in ROUTES if r != "look"])
+def test_signed_out_leads_to_the_sign_in(route, garden, django_client=None):
+    from django.test import Client
+
+    args = ROUTES[route](garden) if ROUTES[route] else []
+    response = Client().get(reverse(route, args=args))
+    assert response.status_code == 302
+    assert response["Location"].startswith("/sign-in")
+
+
+def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, other):
+    sentence = {"units": 5, "unit_kind": "set", "crop_name": "kale", "planted_on": "2026-05-01", "season": 2026}
+    response = client.post(reverse("set_out:new"), {**sentence, "places": [other.bed.pk]})
+    assert response.status_code == 422
+    assert not Planting.objects.filter(crop__name="kale").exists()
+    response = client.post(reverse("ground:new_bed"), {"site": other.site.pk, "kind": "bed", "name": "Sneaked"})
+    assert response.status_code == 422
+    assert "Theirs" not in response.content.decode()
+    question = {"compare": "variety", "by": "kg_per_plant", "crop": other.crop.pk}
+    assert client.get(reverse("weigh_up:sheet"), question).status_code == 422
+    bench = client.get(reverse("weigh_in:bench"), {"crop": other.crop.pk, "pot": other.plantings[0].pk})
+    assert "Theirs" not in bench.content.decode()
+
+
+def test_events_reach_no_planting_and_no_line_of_another_household(client, garden, other):
+    write = {"client_id": new_client_id(), "planting": other.plantings[0].pk, "grade": "table", "typed": "900"}
+    strike = {"client_id": new_client_id(), "kind": "strike", "target": other.lines[0].client_id}
+    response = client.post(
+        reverse("weigh_in:events"), json.dumps({"events": [write, strike]}), content_type="application/json"
+    )
+    assert response.json()["stored"] == []
+    assert len(response.json()["refused"]) == 2
+    assert WeighIn.objects.ever_of(other.household).filter(struck_at=None).count() == 4
+
+
+@pytest.mark.parametrize(
+    ("role", "route", "data", "status"),
+    [
+        (Role.HELPER, "weigh_in:finish", {}, 302),
+        (Role.ONLOOKER, "weigh_in:finish", {}, 403),
+        (Role.HELPER, "set_out:strike", {}, 403),
+        (Role.ONLOOKER, "weigh_in:strike", {}, 403),
+        (Role.HELPER, "ground:strike_place", {}, 403),
+        (Role.HELPER, "next_year:eater", {"name": "x", "appetite": 2}, 403),
+        (Role.HELPER, "next_year:crop", {}, 403),
+        (Role.HELPER, "people:remove_member", {}, 403),
+    ],
+)
+def test_roles(garden, role, route, data, status):
+    client = signed_in(member(garden.household, "somebody", role))
+    response = client.post(reverse(route, args=ROUTES[route](garden)), data)
+    assert response.status_code == status
+    if status == 403:
+        assert "ask" in response.content.decode()
+
+
+def test_a_helper_may_write_and_an_onlooker_may_not(garden, open_planting):
+    for role, stored in ((Role.HELPER, 1), (Role.ONLOOKER, 0)):
+        event = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "900 4"}
+        client = signed_in(member(garden.household, role, role))
+        client.post(reverse("weigh_in:events"), json.dumps({"events": [event]}), content_type="application/json")
+        assert WeighIn.objects.of(garden.household).filter(client_id=event["client_id"]).count() == stored
+
+
+def test_an_invite_works_once(garden):
+    from django.test import Client
+
+    invite = Invite.objects.create(household=garden.household, role=Role.HELPER)
+    address = reverse("people:join", args=[invite.token])
+    person = {"username": "neighbour", "password1": "willow fence 33", "password2": "willow fence 33"}
+    assert Client().post(address, person).status_code == 302
+    assert garden.household.memberships.get(user__username="neighbour").role == Role.HELPER
+    second = Client().get(address)
+    assert second.status_code == 404
+    assert "ask an owner" in second.content.decode()

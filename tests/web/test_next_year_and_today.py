@@ -1,0 +1,150 @@
+"""The plan's rows follow appetite and certainty at once; today's sheet sorts what is due."""
+
+from __future__ import annotations
+
+import io
+import json
+from datetime import date
+
+import pytest
+from django.core.management import call_command
+from django.urls import reverse
+
+from kilter.core.need import plate_need_kg
+from kilter.next_year.models import CropPlan
+from kilter.next_year.queries import rows
+from kilter.people.models import Eater
+from kilter.set_out.models import Crop, Planting
+from kilter.today.queries import today_sheet
+
+
+def plan(garden, **changes):
+    prefix = f"c{garden.crop.pk}"
+    fields = {
+        "way": "plate", "servings_per_week": 2, "serving_g": 100, "weeks": 10, "store_loss_percent": 1,
+        "germination_percent": 80, "certainty": 50, **changes,
+    }  # fmt: skip
+    return {f"{prefix}-{name}": value for name, value in fields.items()}
+
+
+def only_row(garden):
+    (row,) = rows(garden.household)
+    return row
+
+
+def test_the_row_is_the_chain_of_reasoning_by_hand(client, garden):
+    client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(garden))
+    row = only_row(garden)
+    assert row.plate.chain.table_kg == pytest.approx(plate_need_kg(2, 100, 10, [1.0]))
+    assert row.plate.chain.lifted_kg == pytest.approx(2 / 0.88)  # edible share of shallots, handbook
+    assert row.plants == row.at_half.plants < row.at_eighty.plants
+    assert row.one_plant.own_kg == pytest.approx(3.2 / 36)
+    assert row.row_m == pytest.approx(row.plants * 0.15)
+    assert row.seeds is None
+    assert row.rule.plants == round(1 / 0.15)
+
+
+@pytest.mark.parametrize(("way", "is_kept"), [("plate", True), ("rule", False), ("rule", True)])
+def test_ways_and_keeping(client, garden, way, is_kept):
+    data = plan(garden, way=way)
+    if is_kept:
+        data[f"c{garden.crop.pk}-is_kept"] = "on"
+    client.post(reverse("next_year:crop", args=[garden.crop.pk]), data)
+    row = only_row(garden)
+    expected = row.rule.plants if way == "rule" else row.plate.plants
+    assert row.plants == expected
+    if is_kept:
+        assert row.plate.chain.laid_in_kg > row.plate.chain.kitchen_kg
+
+
+def test_certainty_and_appetite_update_the_row_at_once(client, garden):
+    address = reverse("next_year:crop", args=[garden.crop.pk])
+    htmx = {"HX-Request": "true"}
+    fifty = client.post(address, plan(garden), headers=htmx)
+    assert "<html" not in fifty.content.decode()
+    before = only_row(garden).plants
+    client.post(address, plan(garden, certainty=80), headers=htmx)
+    surer = only_row(garden).plants
+    assert surer > before
+    eater = reverse("next_year:eater", args=[garden.eater.pk])
+    page = client.post(eater, {"name": garden.eater.name, "appetite": 2}, headers=htmx).content.decode()
+    assert only_row(garden).plants > surer
+    assert f">{only_row(garden).plants}</b>" in page
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"servings_per_week": -1}, "greater than or equal to 0"),
+        ({"weeks": 999}, "less than or equal to 104"),
+        ({"certainty": 101}, "not one of the available choices"),
+        ({"germination_percent": 0}, "greater than or equal to 1"),
+        ({"serving_g": "lots"}, "whole number"),
+    ],
+)
+@pytest.mark.parametrize("headers", [{}, {"HX-Request": "true"}])
+def test_a_bad_row_says_so_and_loses_nothing(client, garden, change, says, headers):
+    address = reverse("next_year:crop", args=[garden.crop.pk])
+    response = client.post(address, plan(garden, **{"serving_g": 77, **change}), headers=headers)
+    assert response.status_code == (200 if headers else 422)
+    page = response.content.decode()
+    assert says in page
+    assert "serving_g" in change or 'value="77"' in page
+    assert not CropPlan.objects.exists()
+
+
+def test_eaters_come_change_and_go(client, garden):
+    client.post(reverse("next_year:add_eater"), {"name": "Tilly", "appetite": 0.5})
+    tilly = Eater.objects.of(garden.household).get(name="Tilly")
+    bad = client.post(reverse("next_year:add_eater"), {"name": "", "appetite": 0.5})
+    assert bad.status_code == 422
+    gone = client.post(reverse("next_year:strike_eater", args=[tilly.pk]), follow=True)
+    assert "Undo" in gone.content.decode()
+    client.post(reverse("next_year:restore_eater", args=[tilly.pk]))
+    assert Eater.objects.of(garden.household).count() == 2
+
+
+def test_nobody_eats_is_said_not_hidden(client, garden):
+    Eater.objects.all().delete()
+    assert "Nobody is named as eating" in client.get(reverse("next_year:sheet")).content.decode()
+
+
+def test_a_crop_never_grown_speaks_from_the_handbook(client, garden):
+    client.post(reverse("next_year:add_crop"), {"crop_name": "carrot"})
+    row = next(r for r in rows(garden.household) if r.crop.name == "carrot")
+    assert row.one_plant.own_share == 0
+    assert row.seeds > row.plants
+    assert "recalled from memory" in client.get(reverse("next_year:sheet")).content.decode()
+
+
+def test_a_crop_nobody_knows_asks_for_a_harvest(client, garden):
+    client.post(reverse("next_year:add_crop"), {"crop_name": "moon root"})
+    row = next(r for r in rows(garden.household) if r.crop.name == "moon root")
+    assert row.plants is None
+    assert "weigh a harvest" in row.problem
+    assert client.get(reverse("next_year:sheet")).status_code == 200
+
+
+def test_the_command_prints_what_the_page_shows(garden):
+    out = io.StringIO()
+    call_command("next_year", "--household", "Ours", "--json", stdout=out)
+    (crop,) = json.loads(out.getvalue())["crops"]
+    assert crop["plants"] == only_row(garden).plants
+    out = io.StringIO()
+    call_command("next_year", "--household", "Ours", stdout=out)
+    assert "shallot" in out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("planted", "state"), [("2026-10-20", "growing"), ("2026-08-10", "due"), ("2026-03-01", "overdue")]
+)
+def test_today_sorts_by_the_handbooks_days(garden, planted, state):
+    crop = Crop.objects.create(household=garden.household, name="Shallot".lower() + "s")
+    crop.name = "garlic" if state == "growing" else "shallot"
+    Planting.objects.create(
+        household=garden.household, place=garden.bed, crop=garden.crop, season=2026, units=5, planted_on=planted
+    )
+    found = today_sheet(garden.household, date(2026, 11, 23))
+    (entry,) = (*found.due, *found.growing)
+    assert entry.state == state
+    assert entry.days == (date(2026, 11, 23) - date.fromisoformat(planted)).days

@@ -1,0 +1,129 @@
+"""Every page: valid HTML, strict headers, no inline script or style, and as many queries for more rows."""
+
+from __future__ import annotations
+
+import re
+from datetime import date
+from pathlib import Path
+
+import pytest
+from django.db import connection
+from django.test import Client
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+from lxml import etree
+
+import kilter
+from kilter.ground.models import Place
+from kilter.set_out.models import MethodTag, Planting
+from kilter.weigh_in.models import WeighIn
+
+PAGES = {
+    "/": "/",
+    "ground": "/ground/",
+    "set out": "/set-out/?season=2026",
+    "new planting": "/set-out/new",
+    "bench": "/weigh-in/",
+    "weigh up": "/weigh-up/",
+    "weigh up all": "/weigh-up/?compare=variety&by=kg_per_plant&within=season&crop=CROP",
+    "next year": "/next-year/",
+    "household": "/household",
+    "data": "/data/",
+}
+TEMPLATES = sorted(Path(kilter.__file__).parent.glob("*/templates/**/*.html"))
+
+
+def address(name, garden):
+    return PAGES[name].replace("CROP", str(garden.crop.pk))
+
+
+@pytest.mark.parametrize("name", PAGES)
+def test_page_is_well_formed_and_locked_down(client, garden, open_planting, name):
+    response = client.get(address(name, garden))
+    assert response.status_code == 200
+    html = response.content.decode()
+    parser = etree.HTMLParser(recover=True)
+    etree.fromstring(html, parser)
+    # libxml2 knows no HTML5 or SVG element names; all its other complaints count.
+    faults = [e.message for e in parser.error_log if "invalid" not in e.message or "Tag" not in e.message]
+    assert faults == []
+    ids = re.findall(r'\sid="([^"]+)"', html)
+    assert sorted(set(ids)) == sorted(ids)
+    policy = response["Content-Security-Policy"]
+    assert "script-src 'self'" in policy
+    assert "unsafe" not in policy
+    assert "default-src 'none'" in policy
+    assert not re.search(r"<script(?![^>]*\bsrc=)|\sstyle=|\son[a-z]+=", html)
+    assert response["X-Frame-Options"] == "DENY"
+
+
+@pytest.mark.parametrize("name", PAGES)
+def test_queries_do_not_grow_with_seasons(client, garden, open_planting, name):
+    def queries():
+        client.get(address(name, garden))  # once before, so that sessions and caches are warm
+        with CaptureQueriesContext(
+            connection,
+        ) as captured:
+            client.get(address(name, garden))
+        return len(captured)
+
+    before = queries()
+    for season in range(2015, 2027):
+        for i in range(6):
+            place = Place.objects.create(
+                household=garden.household, site=garden.site, kind="pot", name=f"Pot {season}", number=i, volume_l=30
+            )
+            planting = Planting.objects.create(
+                household=garden.household, place=place, crop=garden.crop, variety=garden.varieties[i % 2],
+                season=season, units=3, planted_on=date(season, 4, 1), finished_on=date(season, 9, 1),
+            )  # fmt: skip
+            MethodTag.objects.create(planting=planting, name="setting", value="spring")
+            WeighIn.objects.create(
+                household=garden.household,
+                planting=planting,
+                weighed_on=date(season, 8, 1),
+                grade="table",
+                mass_mg=10**6,
+            )
+    assert queries() == before
+    assert before <= 16
+
+
+@pytest.mark.parametrize("path", TEMPLATES, ids=lambda p: p.name)
+def test_templates_hold_to_the_rules(path):
+    text = path.read_text()
+    assert "|safe" not in text or path.name == "_field.html"  # help texts are the application's own
+    assert "hx-on" not in text
+    assert "js:" not in text
+    for value in re.findall(r'(?:@[a-z.]+|x-(?:data|text|show|bind:[a-z-]+|model))="([^"]*)"', text):
+        assert re.fullmatch(r"[A-Za-z]+", value), f"{value} is more than a name; put it into Alpine.data"
+    if path.name.startswith("_"):
+        assert text.startswith("{#"), "a part says first what it is given"
+
+
+@pytest.mark.parametrize(
+    ("address", "status"), [("/nothing", 404), ("/ground/places/999999", 404), ("/weigh-in/events", 405)]
+)
+def test_what_is_not_there_gets_a_page_or_a_plain_refusal(client, address, status):
+    response = client.get(address)
+    assert response.status_code == status
+    if status == 404:
+        assert "Nothing here" in response.content.decode()
+
+
+def test_a_failure_shows_no_traceback(client, monkeypatch):
+    monkeypatch.setattr("kilter.today.views.today_sheet", lambda *_: 1 / 0)
+    quiet = Client(raise_request_exception=False)
+    quiet.cookies = client.cookies
+    response = quiet.get("/")
+    assert response.status_code == 500
+    assert "Something broke" in response.content.decode()
+    assert "ZeroDivisionError" not in response.content.decode()
+
+
+def test_forms_are_protected_against_forgery(garden):
+    strict = Client(enforce_csrf_checks=True)
+    strict.force_login(garden.owner)
+    response = strict.post(reverse("ground:new_site"), {"name": "Forged"})
+    assert response.status_code == 403
+    assert "gone stale" in response.content.decode()

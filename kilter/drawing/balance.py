@@ -60,6 +60,20 @@ class Pan:
     weights: tuple[WeightMark, ...]
     series: int
 
+    @property
+    def weights_path(self) -> str:
+        """All weights as one path, discs or squares by the series: a pan may hold a hundred."""
+        if self.series == 1:
+            return "".join(
+                f"M{w.x - w.size:.1f} {w.y}a{w.size} {w.size} 0 1 0 {2 * w.size:.1f} 0"
+                f"a{w.size} {w.size} 0 1 0 {-2 * w.size:.1f} 0"
+                for w in self.weights
+            )
+        return "".join(
+            f"M{w.x - w.size:.1f} {w.y - w.size:.1f}h{2 * w.size:.1f}v{2 * w.size:.1f}h{-2 * w.size:.1f}z"
+            for w in self.weights
+        )
+
 
 @dataclass(frozen=True)
 class Balance:

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "kilter.exchange",
     "kilter.today",
     "kilter.site.apps.SiteConfig",
+    "django.forms",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -54,6 +55,7 @@ MIDDLEWARE = [
     "kilter.people.middleware.HouseholdMiddleware",
 ]
 ROOT_URLCONF = "kilter.site.urls"
+FORM_RENDERER = "django.forms.renderers.TemplatesSetting"  # finds our select.html before Django's
 WSGI_APPLICATION = "kilter.site.wsgi.application"
 TEMPLATES = [
     {

@@ -69,7 +69,12 @@ class WeighIn(Owned):
     objects = WeighInQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta(Owned.Meta):
-        indexes = (models.Index(fields=("planting", "struck_at", "grade"), name="weigh_in_by_planting"),)
+        # Holds all that `graded_totals` sums, so that the lines themselves are not read for it.
+        indexes = (
+            models.Index(
+                fields=("household", "planting", "struck_at", "grade", "mass_mg", "count"), name="weigh_in_totals"
+            ),
+        )
         constraints = (
             *Owned.Meta.constraints,
             models.UniqueConstraint(fields=("household", "client_id"), name="event_stored_once"),

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.urls import reverse
+
 from kilter.core.units import kg_to
 from kilter.core.yields import Measure
 from kilter.drawing.balance import Balance, balance
 from kilter.drawing.steelyard import Steelyard, steelyard
-from kilter.drawing.vessels import Vessel, vessel
-from kilter.set_out.models import Planting
+from kilter.drawing.vessels import vessel
 from kilter.weigh_up.queries import Answer
 
 WIDE, NARROW = 760.0, 380.0
@@ -18,11 +19,13 @@ STAND_WIDTH, STAND_HEIGHT = 40.0, 70.0
 
 @dataclass(frozen=True)
 class Standing:
-    """One unit where it stood."""
+    """One unit where it stood; all text, as a page may hold hundreds."""
 
-    planting: Planting
-    shape: Vessel
+    outline: str
+    fill: str
     figure: str
+    place: str
+    address: str
     blocks: str
 
 
@@ -95,7 +98,7 @@ def _steelyard(answer: Answer, system: str, width: float) -> Steelyard:
 
 def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
     assert answer.comparison is not None
-    units = answer.comparison.units
+    units, room = answer.comparison.units, reverse("set_out:sheet")
     fullest = max((unit.amount / unit.exposure for unit in units), default=0.0) * 1.12
     rows = []
     for series, level in enumerate(answer.comparison.levels, start=1):
@@ -108,6 +111,8 @@ def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
                 kind=planting.place.kind, is_bed=planting.place.is_bed, share=rate / fullest if fullest else 0.0,
             )  # fmt: skip
             figure = rate_figure(rate, answer.measure, system)
-            standing.append(Standing(planting, shape, figure, ", ".join(unit.blocks)))
+            # The address of a planting is that of its room and its number; reversing each costs more than drawing it.
+            address, blocks = f"{room}{planting.pk}", ", ".join(unit.blocks)
+            standing.append(Standing(shape.outline, shape.fill, figure, str(planting.place), address, blocks))
         rows.append(StandRow(level.level, (series - 1) % 6 + 1, tuple(standing)))
     return tuple(rows)

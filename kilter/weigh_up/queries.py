@@ -13,7 +13,7 @@ from kilter.core.yields import LeftOut, Measure, MeasuredYield, measure_named, m
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.queries import PlantingFacts, facts
-from kilter.weigh_up.questions import Question, attributes_of
+from kilter.weigh_up.questions import Question
 
 
 @dataclass(frozen=True)
@@ -29,10 +29,9 @@ class Answer:
     left_out: tuple[LeftOut, ...]
 
 
-def ask(household: Household, question: Question, prior: Prior | None = None) -> Answer:
-    """Answer a question from the household's records."""
+def ask(household: Household, question: Question, words: dict[str, str], prior: Prior | None = None) -> Answer:
+    """Answer a question from the household's records; ``words`` are its attributes in words."""
     measure = measure_named(question.by)
-    words = attributes_of(household)
     rows = facts(household, question.plantings(household))
     units, left_out = _units(rows, question, words)
     comparison: Comparison | None = None

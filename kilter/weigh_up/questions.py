@@ -68,7 +68,7 @@ class QuestionForm(forms.Form):
 
     def __init__(self, data: Any, *, household: Household, seasons: list[int]) -> None:
         super().__init__(data)
-        attributes = attributes_of(household)
+        self.attributes = attributes = attributes_of(household)
         compare, season, within = (self.fields[name] for name in ("compare", "season", "within"))
         assert isinstance(compare, forms.ChoiceField)
         assert isinstance(season, forms.ChoiceField)

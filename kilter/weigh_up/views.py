@@ -31,15 +31,15 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
     form = QuestionForm(data, household=request.household, seasons=seasons_of(request.household, current))
     context: dict[str, Any] = {"form": form}
     if form.is_valid():
-        context |= _answer(request, form.question())
+        context |= _answer(request, form.question(), form.attributes)
     template = "weigh_up/sheet_results.html" if request.htmx else "weigh_up/sheet.html"
     # htmx swaps only good answers in, and the sentence beside the gap is one.
     status = 422 if form.errors and not request.htmx else 200
     return render(request, template, context, status=status)
 
 
-def _answer(request: HouseholdRequest, question: Question) -> dict[str, Any]:
-    answer = ask(request.household, question)
+def _answer(request: HouseholdRequest, question: Question, words: dict[str, str]) -> dict[str, Any]:
+    answer = ask(request.household, question, words)
     system = system_of(request)
     context: dict[str, Any] = {"answer": answer, "unfair_address": _unfair(answer)}
     if (found := answer.comparison) is not None:

@@ -29,7 +29,8 @@ def pages(garden):
     planting = garden.plantings[0].pk
     crop = f"crop={garden.crop.pk}&by=kg_per_plant"
     return (
-        "/", "/ground/", "/ground/sites/new", "/ground/sets/new", f"/ground/places/{garden.bed.pk}", "/set-out/?season=2026",
+        "/", "/ground/", "/ground/sites/new", "/ground/sets/new", f"/ground/places/{garden.bed.pk}",
+        "/set-out/?season=2026",
         "/set-out/new", f"/set-out/{planting}", "/weigh-in/", "/weigh-up/", f"/weigh-up/?compare=place&{crop}",
         "/next-year/", "/household", "/data/", "/nothing",
     )  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 import pytest
+from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from kilter.exchange import jobs
@@ -98,9 +99,7 @@ def test_ones_own_pages_hold_nothing_of_another_household(route, headers, client
 
 
 @pytest.mark.parametrize("route", [r for r in ROUTES if r != "look"])
-def test_signed_out_leads_to_the_sign_in(route, garden, django_client=None):
-    from django.test import Client
-
+def test_signed_out_leads_to_the_sign_in(route, garden):
     args = ROUTES[route](garden) if ROUTES[route] else []
     response = Client().get(reverse(route, args=args))
     assert response.status_code == 302
@@ -162,8 +161,6 @@ def test_a_helper_may_write_and_an_onlooker_may_not(garden, open_planting):
 
 
 def test_an_invite_works_once(garden):
-    from django.test import Client
-
     invite = Invite.objects.create(household=garden.household, role=Role.HELPER)
     address = reverse("people:join", args=[invite.token])
     person = {"username": "neighbour", "password1": "willow fence 33", "password2": "willow fence 33"}

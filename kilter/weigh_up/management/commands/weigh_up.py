@@ -41,7 +41,7 @@ class Command(HouseholdCommand):
         if not 0 <= options["prior_weight"] < 1e6:
             raise CommandError("The prior's weight is zero or more.")
         question = Question(crop, options["compare"], options["by"], tuple(options["within"]), tuple(options["season"]))
-        values = as_values(ask(household, question, Prior(weight=options["prior_weight"])))
+        values = as_values(ask(household, question, known, Prior(weight=options["prior_weight"])))
         if options["json"]:
             self.print_json(values)
         if "problem" in values:

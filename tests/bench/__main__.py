@@ -1,0 +1,215 @@
+"""Speed as ratios within one run: `make bench`. Nothing here is a test that can fail on a slow machine."""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings_test")
+FOLDER = tempfile.TemporaryDirectory()
+os.environ["KILTER_DATABASE"] = str(Path(FOLDER.name) / "bench.sqlite3")
+
+import django
+
+django.setup()
+
+import numpy as np
+import statsmodels.api as sm
+from django.core.management import call_command
+from django.db import connection, transaction
+from django.http import HttpResponse
+from django.test import Client, RequestFactory, override_settings
+from django.test.utils import CaptureQueriesContext
+from django.urls import path
+
+from kilter.core.compare import Unit, compare, fit_log_link
+from kilter.core.compare.design import lay_out
+from kilter.ground.models import Place, Site
+from kilter.people.models import Eater, Household, Membership, Role, User
+from kilter.set_out.models import Crop, MethodTag, Planting, Variety
+from kilter.weigh_in.models import WeighIn, new_client_id
+
+PLANTINGS, LINES = 50, 8  # a season: 50 plantings of 8 weigh-ins each make 400
+SEASON, SEASONS = 2026, 20
+
+
+def clocked(work: Callable[[], object]) -> float:
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+def ratio(ours: Callable[[], object], theirs: Callable[[], object], runs: int) -> tuple[float, float, float]:
+    """Median ratio of pairs run in turn, and the two medians in milliseconds."""
+    ours(), theirs()
+    pairs = [(clocked(ours), clocked(theirs)) for _ in range(runs)]
+    return (
+        statistics.median(a / b for a, b in pairs),
+        statistics.median(a for a, _ in pairs) * 1e3,
+        statistics.median(b for _, b in pairs) * 1e3,
+    )
+
+
+def say(what: str, found: tuple[float, float, float], goal: str = "") -> None:
+    print(f"{what:<58} {found[0]:>6.2f}  ({found[1]:.2f} ms against {found[2]:.2f} ms){goal}")
+
+
+def make_household(name: str, seasons: int) -> Client:
+    household = Household.objects.create(name=name)
+    user = User.objects.create_user(name)
+    Membership.objects.create(user=user, household=household, role=Role.OWNER)
+    Eater.objects.create(household=household, name="one")
+    site = Site.objects.create(household=household, name="Yard", length_m=30, width_m=10)
+    crops = [Crop.objects.create(household=household, name=n) for n in ("shallot", "tomato", "leek", "kale", "pea")]
+    varieties = [Variety.objects.create(household=household, crop=c, name=f"{c} {i}") for c in crops for i in range(3)]
+    places = Place.objects.bulk_create(
+        Place(
+            household=household, site=site, kind="crate", name="Crate", number=i, volume_l=45, x_m=i % 25, y_m=i // 25
+        )
+        for i in range(PLANTINGS)
+    )
+    rng = np.random.default_rng(7)
+    plantings = Planting.objects.bulk_create(
+        Planting(
+            household=household, place=places[i], crop=crops[i % 5], variety=varieties[i % 15], season=year, units=9,
+            planted_on=date(year, 3, 21), finished_on=date(year, 10, 1) if year < SEASON or i % 10 else None,
+        )
+        for year in range(SEASON - seasons + 1, SEASON + 1)
+        for i in range(PLANTINGS)
+    )  # fmt: skip
+    MethodTag.objects.bulk_create(
+        MethodTag(planting=p, name="setting", value=("autumn", "spring")[i % 2]) for i, p in enumerate(plantings)
+    )
+    WeighIn.objects.bulk_create(
+        WeighIn(
+            household=household, planting=p, weighed_on=date(p.season, 8, 1 + j), count=5,
+            grade=("table", "small")[j % 2], mass_mg=int(rng.gamma(8, 100)) * 1000,
+        )
+        for p in plantings
+        for j in range(LINES)
+    )  # fmt: skip
+    client = Client()
+    client.force_login(user)
+    client.household = household  # type: ignore[attr-defined]
+    return client
+
+
+def bench_line(client: Client) -> None:
+    """The whole request of the bench against a bare Django view that inserts one row, both with their commit."""
+    planting = Planting.objects.filter(household=client.household, finished_on=None).first()  # type: ignore
+    with connection.cursor() as cursor:
+        cursor.execute("CREATE TABLE bare (id INTEGER PRIMARY KEY, planting INTEGER, grade TEXT, mass INTEGER)")
+
+    def bare_view(request) -> HttpResponse:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute("INSERT INTO bare (planting, grade, mass) VALUES (%s, %s, %s)", [planting.pk, "table", 940])
+        return HttpResponse("stored")
+
+    factory = RequestFactory()
+
+    def line() -> None:
+        event = {"client_id": new_client_id(), "planting": planting.pk, "grade": "table", "typed": "940 12"}
+        answer = client.post("/weigh-in/events", json.dumps({"events": [event]}), content_type="application/json")
+        assert answer.json()["stored"], answer.content
+
+    say("a line at the bench / a bare insert without sign-in", ratio(line, lambda: bare_view(factory.post("/")), 200))
+
+    class Urls:
+        urlpatterns = (path("bare", bare_view),)
+
+    bare_client = Client()
+    bare_client.cookies = client.cookies
+
+    def bare_request() -> None:
+        assert bare_client.post("/bare").status_code == 200
+
+    pairs = []
+    for _ in range(200):
+        ours = clocked(line)
+        with override_settings(ROOT_URLCONF=Urls):
+            theirs = clocked(bare_request)
+        pairs.append((ours, theirs))
+    found = (
+        statistics.median(a / b for a, b in pairs),
+        statistics.median(a for a, _ in pairs) * 1e3,
+        statistics.median(b for _, b in pairs) * 1e3,
+    )
+    say("a line at the bench / a bare view behind the same sign-in", found, "  goal ≤ 2.5")
+
+
+def bench_fit() -> None:
+    rng = np.random.default_rng(3)
+    n = 200
+    units = [Unit(str(i), float(rng.gamma(8, 0.1)), 9, f"v{i % 4}", (f"s{i % 5}",), plants=9) for i in range(n)]
+    layout = lay_out([u.level for u in units], [u.blocks for u in units], ("season",))
+    y, e, x = np.array([u.amount for u in units]), np.full(n, 9.0), layout.columns
+
+    def ours() -> None:
+        first = fit_log_link(y, e, x)
+        fit_log_link(y, e, x, np.exp(-(x[:, 4:] @ first.coef[4:])))
+
+    def theirs() -> None:
+        family = sm.families.Poisson()
+        first = sm.GLM(y, x, family=family, offset=np.log(e)).fit(tol=1e-11)
+        weights = np.exp(-(x[:, 4:] @ first.params[4:]))
+        sm.GLM(y, x, family=family, offset=np.log(e), var_weights=weights).fit(tol=1e-11)
+
+    say("the fit alone / statsmodels' fit, 200 units, two passes", ratio(ours, theirs, 100), "  goal ≤ 0.2")
+    compare(units, block_names=("season",))  # the studentized range is kept from here on
+    say("the whole comparison / statsmodels' fit", ratio(lambda: compare(units, block_names=("season",)), theirs, 50))
+
+
+def bench_answer(client: Client) -> None:
+    crop = Crop.objects.get(household=client.household, name="shallot")  # type: ignore[attr-defined]
+    address = f"/weigh-up/?compare=method:setting&by=kg_per_plant&within=variety&within=season&crop={crop.pk}"
+
+    def page() -> None:
+        assert client.get(address).status_code == 200
+
+    def rows() -> None:
+        lines = WeighIn.objects.filter(household=client.household, planting__crop=crop)  # type: ignore[attr-defined]
+        list(lines.values_list("planting_id", "planting__season", "grade", "mass_mg", "count"))
+
+    say("a weigh-up page over 20 seasons / the bare query of its rows", ratio(page, rows, 20))
+
+
+def bench_pages(one: Client, many: Client) -> None:
+    def crop(client: Client) -> int:
+        return Crop.objects.get(household=client.household, name="shallot").pk  # type: ignore[attr-defined]
+
+    pages = {
+        "today": "/", "ground": "/ground/", "set out": "/set-out/", "new planting": "/set-out/new",
+        "bench": "/weigh-in/",
+        "weigh up": "/weigh-up/", "next year": "/next-year/", "household": "/household", "data": "/data/",
+        "weigh up, all seasons": "/weigh-up/?compare=method:setting&by=kg_per_plant&within=variety&crop={crop}",
+    }  # fmt: skip
+    for name, address in pages.items():
+        few, all_ = address.format(crop=crop(one)), address.format(crop=crop(many))
+        counts = []
+        for client, at in ((one, few), (many, all_)):
+            client.get(at)
+            with CaptureQueriesContext(connection) as captured:
+                assert client.get(at).status_code == 200
+            counts.append(len(captured))
+        found = ratio(lambda: many.get(all_), lambda: one.get(few), 15)  # noqa: B023
+        say(f"{name}: 20 seasons / 1 season, queries {counts[1]} and {counts[0]}", found, "  goal ≤ 3")
+
+
+def main() -> None:
+    call_command("migrate", verbosity=0)
+    one, many, writer = make_household("one", 1), make_household("many", SEASONS), make_household("writer", 1)
+    print(f"{'ratio of medians of pairs, in turn':<58}  ratio")
+    bench_line(writer)
+    bench_fit()
+    bench_answer(many)
+    bench_pages(one, many)
+
+
+if __name__ == "__main__":
+    main()

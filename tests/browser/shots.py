@@ -1,0 +1,85 @@
+"""Takes the pictures in docs/screenshots from a fresh demo garden: `make shots`."""
+
+from __future__ import annotations
+
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+import django
+
+django.setup()
+
+import waitress
+from django.conf import settings
+from django.core.management import call_command
+from django.core.wsgi import get_wsgi_application
+from selenium.webdriver.common.keys import Keys
+
+from kilter.people.models import Household
+from kilter.set_out.models import Crop
+from kilter.site.demo import ensure_demo
+from kilter.site.serving import free_port
+from tests.browser.conftest import PHONE, WIDE, Gardener, chromium
+
+TARGET = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
+#: The demo's autumn, so that the pictures do not change with the day they are taken.
+DAY = "2026-11-23"
+
+
+def take(size, shots, base: str) -> None:
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        driver = chromium(size, profile)
+        g = Gardener(driver, base)
+        for name, path, mode, act in shots:
+            g.go("/household")
+            driver.add_cookie({"name": "kilter_mode", "value": mode, "path": "/"})
+            g.go(path)
+            if act:
+                act(g)
+            time.sleep(0.6)  # fonts, and what settles
+            driver.save_screenshot(str(TARGET / f"{name}.png"))
+        driver.quit()
+
+
+def weigh(g: Gardener) -> None:
+    """A few pots weighed in, and the next reading on the dial."""
+    for line in ("1.42 8", "s", "180 2", "n", "1.31 7", "s", "160 3", "1.6 8", "s", "95 1"):
+        g.keys(line, *([Keys.ENTER] if line[0].isdigit() else []))
+        time.sleep(0.3)
+    g.keys("1.284 8")
+
+
+def main() -> None:
+    folder = tempfile.TemporaryDirectory()
+    settings.DATABASES["default"]["NAME"] = str(Path(folder.name) / "shots.sqlite3")
+    settings.KILTER_TODAY = DAY
+    call_command("migrate", verbosity=0)
+    call_command("collectstatic", interactive=False, verbosity=0)
+    household: Household = ensure_demo()
+    shallot = Crop.objects.get(household=household, name="shallot").pk
+    port = free_port("127.0.0.1", 8100)
+    server = waitress.create_server(get_wsgi_application(), host="127.0.0.1", port=port, threads=4)
+    threading.Thread(target=server.run, daemon=True).start()
+    base = f"http://127.0.0.1:{port}"
+    steelyard = f"/weigh-up/?compare=variety&by=kg_per_place&crop={shallot}&within=method:setting&within=season"
+    wide = (
+        ("today", "/", "light", None),
+        ("ground", "/ground/", "light", None),
+        ("set-out", "/set-out/?season=2026", "light", None),
+        ("set-out-new", "/set-out/new", "light", None),
+        ("weigh-in", "/weigh-in/", "light", weigh),
+        ("weigh-in-sun", "/weigh-in/", "sun", None),
+        ("weigh-up-balance", "/weigh-up/", "light", None),
+        ("weigh-up-steelyard", steelyard, "light", None),
+        ("weigh-up-dark", "/weigh-up/", "dark", None),
+        ("next-year", "/next-year/", "light", None),
+    )
+    phone = (("weigh-in-phone", "/weigh-in/", "light", None), ("weigh-up-phone", "/weigh-up/", "light", None))
+    take(WIDE, wide, base)
+    take(PHONE, phone, base)
+
+
+if __name__ == "__main__":
+    main()

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 from datetime import date
 
 import pytest
 from django.test import Client
+from hypothesis import settings
 
 from kilter.ground.models import Place, Site
 from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn
+
+# No deadline: the machine is shared. In CI the same examples each time, so that red means a change.
+settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("CI") == "true")
+settings.load_profile("kilter")
 
 TODAY = date(2026, 11, 23)
 PASSWORD = "cold frame lid 7"

@@ -20,6 +20,7 @@ def main() -> None:
     kept = [
         f for f in files if f.endswith(CODE) and ".min." not in f and "/static/" not in f and "/migrations/" not in f
     ]
+    kept = [f for f in kept if Path(f).exists()]
     tests = sum(lines(f) for f in kept if f.startswith("tests/"))
     code = sum(lines(f) for f in kept if not f.startswith("tests/"))
     share = tests / (tests + code)

@@ -32,6 +32,16 @@ class Site(Owned):
         return self.name
 
 
+def is_bed_kind(kind: str) -> bool:
+    """Whether a kind of place is ground rather than a vessel."""
+    return bool(BED_WORDS & set(kind.lower().split()))
+
+
+def place_label(name: str, number: int | None) -> str:
+    """How a place is called: ``Crate 5``."""
+    return name if number is None else f"{name} {number}"
+
+
 class PlaceQuerySet(OwnedQuerySet):
     def in_order(self) -> Self:
         """As they stand: by site, set and number."""
@@ -66,11 +76,11 @@ class Place(Owned):
         )
 
     def __str__(self) -> str:
-        return self.name if self.number is None else f"{self.name} {self.number}"
+        return place_label(self.name, self.number)
 
     @property
     def is_bed(self) -> bool:
-        return bool(BED_WORDS & set(self.kind.lower().split()))
+        return is_bed_kind(self.kind)
 
     @property
     def area_m2(self) -> float | None:

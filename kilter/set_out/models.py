@@ -10,7 +10,7 @@ from django.db.models import F, Q
 
 from kilter.core.handbook import HandbookCrop, handbook
 from kilter.ground.models import Place
-from kilter.people.models import Owned, OwnedQuerySet
+from kilter.people.models import Household, Owned, OwnedQuerySet
 
 SEASON = [MinValueValidator(1900), MaxValueValidator(2200)]
 SPACING = [MinValueValidator(0.005), MaxValueValidator(50)]
@@ -36,6 +36,10 @@ class Crop(Owned):
 
     def __str__(self) -> str:
         return self.name
+
+    def is_small_eaten(self, household: Household) -> bool:
+        """Whether Small counts as food: as the crop says, else as the household does."""
+        return household.is_small_food if self.is_small_food is None else self.is_small_food
 
     @property
     def in_handbook(self) -> HandbookCrop | None:
@@ -66,6 +70,11 @@ class PlantingQuerySet(OwnedQuerySet):
     def as_they_stand(self) -> Self:
         """In the order of their places: by set and number, as one walks past them."""
         return self.order_by("place__site_id", "place__name", F("place__number").asc(nulls_first=True), "pk")
+
+
+def planting_label(crop: str, variety: str) -> str:
+    """How a planting is called: ``shallot ‘Lantern Row’``."""
+    return f"{crop} ‘{variety}’" if variety else f"{crop}, variety unknown"
 
 
 class Planting(Owned):
@@ -102,12 +111,7 @@ class Planting(Owned):
 
     @property
     def label(self) -> str:
-        return f"{self.crop} ‘{self.variety}’" if self.variety else f"{self.crop}, variety unknown"
-
-    @property
-    def is_small_food(self) -> bool:
-        own = self.crop.is_small_food
-        return self.household.is_small_food if own is None else own
+        return planting_label(self.crop.name, self.variety.name if self.variety else "")
 
 
 class MethodTag(models.Model):

@@ -6,22 +6,48 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
+from typing import NamedTuple
 
 from django.db.models import QuerySet
 
 from kilter.core.yields import GradeTotal, PlantingRecord
 from kilter.drawing.vessels import Vessel, vessel
+from kilter.ground.models import is_bed_kind, place_label
 from kilter.people.models import Household
-from kilter.set_out.models import Crop, MethodTag, Planting
+from kilter.set_out.models import Crop, MethodTag, Planting, planting_label
 from kilter.set_out.queries import plantings_of
 from kilter.weigh_in.models import Grade, WeighIn
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
-#: All that a comparison reads of a planting; the rest is not fetched for the hundreds there may be.
-_FACT_FIELDS = (
-    "ref", "season", "units", "planted_on", "finished_on", "in_row_m", "row_gap_m",
-    "place__kind", "place__name", "place__number", "place__length_m", "place__width_m", "place__volume_l",
-    "place__material", "place__site__name", "crop_id", "variety__name",
+
+
+class _FactRow(NamedTuple):
+    """What is read of a planting to compare it, in the order of `_FACT_COLUMNS`."""
+
+    pk: int
+    ref: str
+    crop_id: int
+    season: int
+    units: int | None
+    planted_on: date | None
+    finished_on: date | None
+    in_row_m: float | None
+    row_gap_m: float | None
+    variety: str | None
+    site: str
+    kind: str
+    name: str
+    number: int | None
+    length_m: float | None
+    width_m: float | None
+    volume_l: float | None
+    material: str
+
+
+_FACT_COLUMNS = (
+    "pk", "ref", "crop_id", "season", "units", "planted_on", "finished_on", "in_row_m", "row_gap_m", "variety__name",
+    "place__site__name", "place__kind", "place__name", "place__number", "place__length_m", "place__width_m",
+    "place__volume_l", "place__material",
 )  # fmt: skip
 
 
@@ -57,26 +83,26 @@ class Tape:
 
 @dataclass(frozen=True)
 class PlantingFacts:
-    """A planting with its record and everything recorded that it can be compared by."""
+    """A planting with its record and all it can be compared by; plain values, as there are many."""
 
-    planting: Planting
+    pk: int
+    label: str
+    place: str
+    place_kind: str
+    season: int
     record: PlantingRecord
+    attributes: Mapping[str, str | None]
     methods: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def is_bed(self) -> bool:
+        return is_bed_kind(self.place_kind)
 
     def attribute(self, name: str) -> str | None:
         """The value of an attribute, None where it was not recorded."""
         if name.startswith("method:"):
             return self.methods.get(name.removeprefix("method:"))
-        place = self.planting.place
-        values = {
-            "variety": self.planting.variety and self.planting.variety.name,
-            "season": str(self.planting.season),
-            "site": place.site.name,
-            "place": str(place),
-            "place_kind": place.kind,
-            "material": place.material,
-        }
-        return values[name] or None
+        return self.attributes[name] or None
 
 
 def crops_in_reach(household: Household, season: int) -> list[Crop]:
@@ -133,16 +159,37 @@ def waiting_lines(household: Household) -> QuerySet[WeighIn]:
 
 def facts(household: Household, plantings: QuerySet[Planting]) -> list[PlantingFacts]:
     """Plantings as the core's records, in the order given; a fixed number of queries."""
-    rows = list(plantings.select_related("place__site", "variety").only(*_FACT_FIELDS))
-    crops = Crop.objects.ever_of(household).in_bulk({planting.crop_id for planting in rows})
-    for planting in rows:
-        planting.household, planting.crop = household, crops[planting.crop_id]
-    totals, methods = _grade_totals(household, plantings), _methods(plantings)
-    shared = _shared(household, plantings)
+    rows = [_FactRow(*columns) for columns in plantings.values_list(*_FACT_COLUMNS)]
+    crops = Crop.objects.ever_of(household).in_bulk({row.crop_id for row in rows})
+    totals, methods, shared = _grade_totals(household, plantings), _methods(plantings), _shared(household, plantings)
     return [
-        PlantingFacts(p, _record(p, totals.get(p.pk, {}), is_alone=p.pk not in shared), methods.get(p.pk, {}))
-        for p in rows
+        _fact(
+            row,
+            crops[row.crop_id].name,
+            methods.get(row.pk, {}),
+            _record(
+                row,
+                totals.get(row.pk, {}),
+                is_alone=row.pk not in shared,
+                is_small_food=crops[row.crop_id].is_small_eaten(household),
+            ),
+        )
+        for row in rows
     ]
+
+
+def _fact(row: _FactRow, crop: str, methods: dict[str, str], record: PlantingRecord) -> PlantingFacts:
+    place = place_label(row.name, row.number)
+    attributes = {
+        "variety": row.variety,
+        "season": str(row.season),
+        "site": row.site,
+        "place": place,
+        "place_kind": row.kind,
+        "material": row.material,
+    }
+    label = planting_label(crop, row.variety or "")
+    return PlantingFacts(row.pk, label, place, row.kind, row.season, record, attributes, methods)
 
 
 def _methods(plantings: QuerySet[Planting]) -> dict[int, dict[str, str]]:
@@ -183,19 +230,18 @@ def _overlapping(spans: list[tuple[int, date, date]]) -> Iterable[int]:
     return shared
 
 
-def _record(planting: Planting, grades: dict[str, GradeTotal], *, is_alone: bool) -> PlantingRecord:
-    place = planting.place
+def _record(row: _FactRow, grades: dict[str, GradeTotal], *, is_alone: bool, is_small_food: bool) -> PlantingRecord:
     return PlantingRecord(
-        ref=planting.ref,
-        units=planting.units,
-        planted_on=planting.planted_on,
-        finished_on=planting.finished_on,
-        place_area_m2=place.area_m2,
-        place_volume_l=place.volume_l,
-        in_row_m=planting.in_row_m,
-        row_gap_m=planting.row_gap_m,
+        ref=row.ref,
+        units=row.units,
+        planted_on=row.planted_on,
+        finished_on=row.finished_on,
+        place_area_m2=row.length_m * row.width_m if row.length_m and row.width_m else None,
+        place_volume_l=row.volume_l,
+        in_row_m=row.in_row_m,
+        row_gap_m=row.row_gap_m,
         is_alone=is_alone,
-        is_small_food=planting.is_small_food,
+        is_small_food=is_small_food,
         grades=grades,
     )
 

@@ -105,14 +105,14 @@ def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
         standing = []
         for unit in (u for u in units if u.level == level.level):
             rate = unit.amount / unit.exposure
-            planting = answer.facts[unit.ref].planting
+            fact = answer.facts[unit.ref]
             shape = vessel(
                 2, 2, STAND_WIDTH, STAND_HEIGHT,
-                kind=planting.place.kind, is_bed=planting.place.is_bed, share=rate / fullest if fullest else 0.0,
+                kind=fact.place_kind, is_bed=fact.is_bed, share=rate / fullest if fullest else 0.0,
             )  # fmt: skip
             figure = rate_figure(rate, answer.measure, system)
             # The address of a planting is that of its room and its number; reversing each costs more than drawing it.
-            address, blocks = f"{room}{planting.pk}", ", ".join(unit.blocks)
-            standing.append(Standing(shape.outline, shape.fill, figure, str(planting.place), address, blocks))
+            address, blocks = f"{room}{fact.pk}", ", ".join(unit.blocks)
+            standing.append(Standing(shape.outline, shape.fill, figure, fact.place, address, blocks))
         rows.append(StandRow(level.level, (series - 1) % 6 + 1, tuple(standing)))
     return tuple(rows)

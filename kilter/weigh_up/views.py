@@ -57,9 +57,7 @@ def _answer(request: HouseholdRequest, question: Question, words: dict[str, str]
                 for level in found.levels
             ],
         }
-    context["left_out"] = [
-        {"planting": answer.facts[out.ref].planting, "reason": out.reason} for out in answer.left_out
-    ]
+    context["left_out"] = [{"fact": answer.facts[out.ref], "reason": out.reason} for out in answer.left_out]
     return context
 
 

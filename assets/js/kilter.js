@@ -44,9 +44,26 @@
   });
 
   document.addEventListener("click", (event) => {
+    const all = event.target.closest("[data-pick-all]");
+    if (all) {
+      const boxes = [...document.getElementById(all.dataset.pickAll).querySelectorAll("input")];
+      const wanted = boxes.some((box) => !box.checked);
+      for (const box of boxes) box.checked = wanted;
+    }
     if (event.target.closest("[data-open-keys], [data-close-keys]")) toggleKeys();
   });
+  // A gap in which several may be ticked says what is ticked, and closes when one looks elsewhere.
+  const closeGaps = (except) => {
+    for (const gap of document.querySelectorAll("details.gap[open]")) if (gap !== except) gap.open = false;
+  };
+  document.addEventListener("click", (event) => closeGaps(event.target.closest("details.gap")));
+  document.addEventListener("keydown", (event) => { if (event.key === "Escape") closeGaps(null); });
   document.addEventListener("change", (event) => {
+    const gap = event.target.closest("details.gap");
+    if (gap) {
+      const ticked = [...gap.querySelectorAll("input:checked")].map((box) => box.closest("label").textContent.trim());
+      gap.querySelector("summary").textContent = ticked.join(", ") || gap.dataset.none;
+    }
     if (event.target.id === "letters-on") localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
   });
   document.addEventListener("DOMContentLoaded", () => {

@@ -87,6 +87,14 @@ class QuestionForm(forms.Form):
             self.add_error("within", "What is compared cannot also be held alike; untick it here.")
         return cleaned
 
+    @property
+    def picked_seasons(self) -> list[str]:
+        return [str(label) for label in self["season"].value() or []]
+
+    @property
+    def picked_within(self) -> list[str]:
+        return [self.attributes.get(name, name) for name in self["within"].value() or []]
+
     def question(self) -> Question:
         cleaned = self.cleaned_data
         return Question(

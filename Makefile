@@ -57,7 +57,8 @@ requirements:
 	@touch $@
 
 node_modules/.done: package-lock.json
-	npm ci --no-audit --no-fund --ignore-scripts
+	@# not "npm ci": it demands lock entries for platforms whose binaries a registry may not hold
+	npm install --no-save --no-audit --no-fund --ignore-scripts
 	@touch $@
 
 .PHONY: browser

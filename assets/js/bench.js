@@ -7,8 +7,8 @@ document.addEventListener("alpine:init", () => {
   const GRADES = { t: "table", s: "small", e: "seed", h: "hurt", u: "unripe", l: "lost" };
   const LINE_KEYS = /^[0-9.,/ a-zA-Z½¼¾]$/;
 
-  function localTime() {
-    const now = new Date();
+  function localTime(shiftDays) {
+    const now = new Date(Date.now() + shiftDays * 86400000);
     const two = (n) => String(Math.trunc(Math.abs(n))).padStart(2, "0");
     const off = -now.getTimezoneOffset();
     const local = new Date(now.getTime() + off * 60000).toISOString().slice(0, 19);
@@ -89,6 +89,7 @@ document.addEventListener("alpine:init", () => {
       else if (letter === "b") this.before();
       else if (letter === "z") this.undo();
       else if (letter === "p") this.togglePile();
+      else if (letter === "f") this.$root.querySelector("form.lifted button")?.click();
     },
     tapKey(event) { this.line += event.currentTarget.dataset.figure; },
     rub() { this.line = this.line.slice(0, -1); },
@@ -137,7 +138,7 @@ document.addEventListener("alpine:init", () => {
       }
       const event = {
         client_id: hex(16), kind: "write", planting: Number(this.pot), grade: this.grade, typed,
-        tare: this.pile === "" ? this.tare : "", device, pile: this.pile, number: ++this.number, at: localTime(),
+        tare: this.pile === "" ? this.tare : "", device, pile: this.pile, number: ++this.number, at: localTime(Number(this.$root.dataset.shiftDays)),
       };
       const [line, count] = [this.line, this.count];
       this.line = "";

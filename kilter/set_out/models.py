@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Self
 
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -66,6 +67,10 @@ class Variety(Owned):
 class PlantingQuerySet(OwnedQuerySet):
     def with_names(self) -> Self:
         return self.select_related("place__site", "crop", "variety")
+
+    def in_reach(self, day: date) -> Self:
+        """Not finished before a day, of whatever season: leeks stand into the new year."""
+        return self.filter(Q(finished_on=None) | Q(finished_on__gte=day))
 
     def as_they_stand(self) -> Self:
         """In the order of their places: by set and number, as one walks past them."""

@@ -9,7 +9,7 @@ from itertools import groupby
 from django.db.models import Prefetch, QuerySet
 
 from kilter.people.models import Household
-from kilter.set_out.models import MethodTag, Planting
+from kilter.set_out.models import MethodTag, Planting, PlantingQuerySet
 
 
 @dataclass(frozen=True)
@@ -34,9 +34,13 @@ class Lane:
 
 
 def plantings_of(household: Household, season: int) -> QuerySet[Planting]:
-    """A season's plantings with all their names."""
+    """A season's plantings with all their names, as they stand."""
+    return with_all_names(Planting.objects.of(household).filter(season=season))
+
+
+def with_all_names(plantings: PlantingQuerySet) -> QuerySet[Planting]:
+    """Plantings with places, crops, varieties and methods, as they stand."""
     tags = Prefetch("methods", MethodTag.objects.order_by("name"))
-    plantings = Planting.objects.of(household).filter(season=season)
     return plantings.with_names().prefetch_related(tags).as_they_stand()
 
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from datetime import date
 
 from kilter.people.models import Household
-from kilter.set_out.queries import Lane, lanes, plantings_of
+from kilter.set_out.models import Planting
+from kilter.set_out.queries import Lane, lanes, with_all_names
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.queries import waiting_lines
 
@@ -38,11 +39,9 @@ class Today:
 
 
 def today_sheet(household: Household, today: date) -> Today:
-    """Sort what is in the ground by what it asks for; autumn-set crops of next season are in it too."""
-    found = []
-    for season in (today.year, today.year + 1):
-        standing = [p for p in plantings_of(household, season) if p.finished_on is None]
-        found += [_due(lane, today) for lane in lanes(standing)]
+    """Sort what is in the ground by what it asks for, of whatever season."""
+    standing = with_all_names(Planting.objects.of(household).filter(finished_on=None))
+    found = [_due(lane, today) for lane in lanes(list(standing))]
     due = sorted((d for d in found if d.state != "growing"), key=lambda d: d.lane.due_to or today)
     growing = sorted((d for d in found if d.state == "growing"), key=lambda d: d.lane.due_from or date.max)
     return Today(tuple(due), tuple(growing), tuple(waiting_lines(household)), bool(found))

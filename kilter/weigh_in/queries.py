@@ -14,8 +14,8 @@ from kilter.core.yields import GradeTotal, PlantingRecord
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.ground.models import is_bed_kind, place_label
 from kilter.people.models import Household
-from kilter.set_out.models import Crop, MethodTag, Planting, planting_label
-from kilter.set_out.queries import plantings_of
+from kilter.set_out.models import Crop, MethodTag, Planting, PlantingQuerySet, planting_label
+from kilter.set_out.queries import with_all_names
 from kilter.weigh_in.models import Grade, WeighIn
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
@@ -105,25 +105,30 @@ class PlantingFacts:
         return self.attributes[name] or None
 
 
-def crops_in_reach(household: Household, season: int) -> list[Crop]:
-    """Crops with plantings in the season."""
-    growing = Planting.objects.of(household).filter(season=season)
-    return list(Crop.objects.of(household).filter(pk__in=growing.values("crop_id").order_by()).order_by("name"))
+def crops_in_reach(household: Household, day: date) -> list[Crop]:
+    """Crops with something still to lift, or weighed today."""
+    growing = _in_reach(household, day).order_by().values("crop_id")
+    return list(Crop.objects.of(household).filter(pk__in=growing).order_by("name"))
 
 
-def strip(household: Household, season: int, crop: Crop | None, day: date) -> list[Pot]:
-    """The pots in reach, in the order they stand: what is not finished, or was weighed today."""
+def _in_reach(household: Household, day: date) -> PlantingQuerySet:
+    weighed = WeighIn.objects.of(household).filter(weighed_on=day).values("planting_id")
+    plantings = Planting.objects.of(household)
+    return plantings.in_reach(day) | plantings.filter(pk__in=weighed)
+
+
+def strip(household: Household, crop: Crop | None, day: date) -> list[Pot]:
+    """The pots in reach, in the order they stand."""
     if crop is None:
         return []
-    plantings = list(plantings_of(household, season).filter(crop=crop))
+    shown = list(with_all_names(_in_reach(household, day).filter(crop=crop)))
     masses: dict[int, int] = defaultdict(int)
     today: dict[int, set[str]] = defaultdict(set)
-    lines = WeighIn.objects.of(household).filter(planting__in=plantings)
+    lines = WeighIn.objects.of(household).filter(planting__in=shown)
     for planting_id, grade, weighed_on, mass_mg in lines.values_list("planting_id", "grade", "weighed_on", "mass_mg"):
         masses[planting_id] += mass_mg or 0
         if weighed_on == day:
             today[planting_id].add(grade)
-    shown = [p for p in plantings if p.finished_on is None or p.finished_on >= day or p.pk in today]
     fullest = max((masses[p.pk] for p in shown), default=0) * 1.15
     return [
         Pot(

@@ -137,9 +137,9 @@ def _bench_url(request: HouseholdRequest, pot: int) -> str:
 def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm | None = None) -> HttpResponse:
     household, today = request.household, clock.today(request.household)
     form.is_valid()
-    crops = queries.crops_in_reach(household, today.year)
+    crops = queries.crops_in_reach(household, today)
     crop = form.cleaned_data.get("crop") or _crop_at_hand(request, crops)
-    pots = queries.strip(household, today.year, crop, today)
+    pots = queries.strip(household, crop, today)
     in_hand = next((pot for pot in pots if pot.planting.pk == form.cleaned_data.get("pot")), None)
     context: dict[str, Any] = {
         "crops": crops,
@@ -157,6 +157,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "face": reading(0),
         "line_form": line_form,
         "client_id": new_client_id(),
+        "shift_days": clock.shift_days(household),
     }
     return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
 

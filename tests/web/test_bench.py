@@ -210,3 +210,10 @@ def test_the_strip_holds_what_stands_and_what_was_weighed_today(client, garden, 
     assert fragment.count("data-pot=") == 2
     assert "<html" not in fragment
     assert "The tape" in fragment
+
+
+def test_what_stands_into_the_new_year_can_still_be_weighed(client, garden, open_planting, settings):
+    settings.KILTER_TODAY = "2027-01-20"
+    page = client.get(reverse("weigh_in:bench")).content.decode()
+    assert f'data-pot="{open_planting.pk}"' in page
+    assert "Growing" in (sheet := client.get("/").content.decode()) or "To lift" in sheet

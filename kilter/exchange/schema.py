@@ -77,11 +77,12 @@ def number(low: float, high: float = MAX_NUMBER) -> Callable[[str], float]:
 
 def whole(low: int, high: int) -> Callable[[str], int]:
     def parse(cell: str) -> int:
-        if not cell.isascii() or not cell.isdigit() or len(cell) > 9:
+        figures, _, decimals = cell.partition(".")  # spreadsheets like to write 3 as 3.0
+        if not figures.isascii() or not figures.isdigit() or len(figures) > 9 or decimals.strip("0"):
             raise CellError("is not a whole number")
-        if not low <= int(cell) <= high:
+        if not low <= int(figures) <= high:
             raise CellError(f"is not between {low} and {high}")
-        return int(cell)
+        return int(figures)
 
     return parse
 

@@ -45,7 +45,7 @@ def crop(request: HouseholdRequest, pk: int) -> HttpResponse:
     if form.errors:
         found.refresh_from_db()
     row = queries.row(found, queries.garden(request.household))
-    context = {"entry": {"row": row, "form": form}, "is_open": True}
+    context = {"entry": {"row": row, "form": form}}
     status = 422 if form.errors and not request.htmx else 200
     if not request.htmx:
         return _show(request, bad=form, status=status)

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
-from django.db import OperationalError
+from django.db import OperationalError, connection
 
 from kilter.core.errors import KilterError
 from kilter.people.models import Household
@@ -24,6 +25,8 @@ class HouseholdCommand(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         try:
+            if self.makes_household and not connection.introspection.table_names():
+                call_command("migrate", verbosity=0)
             household = self._household(options["household"])
             self.run(household, options)
         except OperationalError as error:

@@ -39,11 +39,16 @@ class PlantingForm(forms.ModelForm):
 
     crop_name = forms.CharField(max_length=60, label="crop")
     variety_name = forms.CharField(max_length=80, label="variety", required=False, help_text="Leave empty if unknown.")
-    in_row_cm = forms.FloatField(label="cm apart", required=False, min_value=0.5, max_value=5000)
+    in_row_cm = forms.FloatField(label="cm apart in the row", required=False, min_value=0.5, max_value=5000)
     row_gap_cm = forms.FloatField(label="cm between rows", required=False, min_value=0.5, max_value=5000)
     methods_text = forms.CharField(
         label="methods", required=False, max_length=600, help_text="setting=autumn; mulch=straw"
     )
+
+    field_order = (
+        "crop_name", "variety_name", "units", "unit_kind", "place", "lot", "planted_on", "season", "in_row_cm",
+        "row_gap_cm", "methods_text", "finished_on",
+    )  # fmt: skip
 
     class Meta:
         model = Planting

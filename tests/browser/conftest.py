@@ -24,8 +24,9 @@ ARGUMENTS = (
 )  # fmt: skip
 WIDE, PHONE = (1280, 800), (390, 800)
 WAIT_S = 10
-# What fails on purpose in a test that cuts the line, or asks for what cannot be: the browser logs it.
-EXPECTED_LOGS = ("status of 422",)
+# The browser logs a form refused on purpose, and a poise whose slide to the next page was overtaken by the
+# page after that.
+EXPECTED_LOGS = ("status of 422", "ViewTransition", "Transition was")
 
 
 def chromium(size: tuple[int, int], profile: str) -> WebDriver:

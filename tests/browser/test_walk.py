@@ -82,7 +82,6 @@ def next_year(g):
     g.see("one plant gives")
     plants = int(g.text("[data-plants]"))
     assert plants > 0
-    g.press("Change")
     certainty = g.one("select[name$=certainty]")
     g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", certainty)
     certainty.send_keys("80")

@@ -72,6 +72,11 @@ def test_a_bare_folder_loads_to_the_milligram(folder, household):
     assert (str(planting.place), planting.variety.name, planting.methods.get().value) == ("Pot 1", "Brass Bell", "wick")
 
 
+def test_a_spreadsheets_way_of_writing_whole_numbers_is_read(folder, household):
+    assert load(folder(places=GOOD["places.csv"].replace("Pot,1,30", "Pot,1.0,30.0")), household).is_done
+    assert Planting.objects.of(household).get(ref="a").place.number == 1
+
+
 def test_loading_twice_changes_nothing(folder, household):
     load(folder(), household)
     again = load(folder(), household)
@@ -119,6 +124,7 @@ def test_load_then_dump_is_the_same_data(db, tmp_path, packed):
         ("places", "Pot,1,30", "Pot,1,-30", "volume_l", 2, "not between"),
         ("places", "Pot,1,30", "Pot,1,nan", "volume_l", 2, "not between"),
         ("places", "Pot,1,30", "Pot,one,30", "number", 2, "not a whole number"),
+        ("places", "Pot,1,30", "Pot,1.5,30", "number", 2, "not a whole number"),
         ("plantings", "a,p1", "a,p7", "place", 2, "no id in places.csv"),
         (
             "plantings",

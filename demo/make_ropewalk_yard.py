@@ -238,7 +238,7 @@ def odd_ones(g: Garden) -> None:
         g.weigh(mixed, date(2026, 7, 28), "table", kg, 0.077, note)
         g.finish(mixed, date(2026, 7, 28))
     for i in range(14):
-        leek = g.plant(f"crate-{i + 1}", "leek", ("Long Cable", "Pennant")[i % 2], 2026, date(2026, 7, 22), 8, "module",
+        leek = g.plant(f"crate-{i + 1}", "leek", ("Long Cable", "Pennant")[i % 2], 2026, date(2026, 8, 8), 8, "module",
                        in_row_m=0.15, row_gap_m=0.15)  # fmt: skip
         if i < 5:
             kg = g.total_kg("leek", ("Long Cable", "Pennant")[i % 2], 2026, 8, 0.19, 1.0)

@@ -14,7 +14,7 @@ from kilter.core.need import plate_need_kg
 from kilter.next_year.models import CropPlan
 from kilter.next_year.queries import rows
 from kilter.people.models import Eater
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Planting
 from kilter.today.queries import today_sheet
 
 
@@ -139,8 +139,6 @@ def test_the_command_prints_what_the_page_shows(garden):
     ("planted", "state"), [("2026-10-20", "growing"), ("2026-08-10", "due"), ("2026-03-01", "overdue")]
 )
 def test_today_sorts_by_the_handbooks_days(garden, planted, state):
-    crop = Crop.objects.create(household=garden.household, name="Shallot".lower() + "s")
-    crop.name = "garlic" if state == "growing" else "shallot"
     Planting.objects.create(
         household=garden.household, place=garden.bed, crop=garden.crop, season=2026, units=5, planted_on=planted
     )

@@ -7,8 +7,8 @@
 
   window.kilterKeys = { lettersOn, inField };
 
-  function toggleKeys() {
-    const dialog = document.getElementById("keys");
+  function toggle(id) {
+    const dialog = document.getElementById(id);
     if (!dialog) return;
     if (dialog.open) dialog.close();
     else dialog.showModal();
@@ -16,9 +16,12 @@
 
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || inField(event)) return;
-    if (event.key === "?") {
+    const opens = { "?": "keys", "/": "find" }[event.key];
+    const typing = document.querySelector('[data-bench][data-typing="yes"]') !== null;
+    if (opens && !(opens === "find" && typing)) {
       event.preventDefault();
-      toggleKeys();
+      event.stopImmediatePropagation();
+      toggle(opens);
       return;
     }
     if (!lettersOn() || document.querySelector("dialog[open]")) return;
@@ -33,7 +36,7 @@
       return;
     }
     const onBench = document.querySelector("[data-bench]") !== null;
-    if (event.key === "g" && !(onBench && document.querySelector("[data-bench]").dataset.typing === "yes")) {
+    if (event.key === "g" && !typing) {
       afterG = true;
       setTimeout(() => { afterG = false; }, 1500);
     } else if (event.key === "u" && !onBench) {
@@ -50,7 +53,11 @@
       const wanted = boxes.some((box) => !box.checked);
       for (const box of boxes) box.checked = wanted;
     }
-    if (event.target.closest("[data-open-keys], [data-close-keys]")) toggleKeys();
+    if (event.target.closest("[data-open-keys], [data-close-keys]")) toggle("keys");
+    if (event.target.closest("[data-open-find], [data-close-find]")) {
+      event.preventDefault();
+      toggle("find");
+    }
   });
   // A gap in which several may be ticked says what is ticked, and closes when one looks elsewhere.
   const closeGaps = (except) => {
@@ -65,6 +72,13 @@
       gap.querySelector("summary").textContent = ticked.join(", ") || gap.dataset.none;
     }
     if (event.target.id === "letters-on") localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
+  });
+  // Enter in the find box goes to the first thing found.
+  document.addEventListener("submit", (event) => {
+    const first = event.target.closest("#find") && document.querySelector("#found a");
+    if (!first) return;
+    event.preventDefault();
+    first.click();
   });
   document.addEventListener("DOMContentLoaded", () => {
     const box = document.getElementById("letters-on");

@@ -13,7 +13,16 @@ from kilter.people.models import Household
 from kilter.set_out.models import UNIT_KINDS, Crop, Planting
 
 _TAG = re.compile(r"\s*([^=;]{1,40}?)\s*=\s*([^=;]{1,80}?)\s*")
-UNKNOWN = "unknown"
+#: What the empty gaps of the sentence say.
+HINTS = {
+    "units": "number",
+    "crop_name": "crop",
+    "variety_name": "unknown variety",
+    "lot": "any lot",
+    "in_row_cm": "…",
+    "row_gap_cm": "…",
+    "methods_text": "no methods noted",
+}
 
 
 def parse_methods(text: str) -> dict[str, str]:
@@ -111,6 +120,8 @@ class SetOutForm(PlantingForm):
         places = self.fields["places"]
         assert isinstance(places, forms.ModelMultipleChoiceField)
         places.queryset = Place.objects.of(household).in_order()
+        for name, hint in HINTS.items():
+            self.fields[name].widget.attrs["placeholder"] = hint
 
 
 class FinishForm(forms.Form):

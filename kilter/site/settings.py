@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "kilter.weigh_up",
     "kilter.next_year",
     "kilter.exchange",
+    "kilter.find",
     "kilter.today",
     "kilter.site.apps.SiteConfig",
     "django.forms",

@@ -12,6 +12,7 @@ urlpatterns = [
     path("weigh-up/", include("kilter.weigh_up.urls")),
     path("next-year/", include("kilter.next_year.urls")),
     path("data/", include("kilter.exchange.urls")),
+    path("find/", include("kilter.find.urls")),
     path("look", views.look, name="look"),
     path("", include("kilter.people.urls")),
 ]

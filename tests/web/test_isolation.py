@@ -17,6 +17,7 @@ from tests.conftest import member, signed_in
 #: Route → how to make its arguments from a garden; None where it has none and so shows one's own.
 ROUTES = {
     "today:sheet": None,
+    "find:sheet": None,
     "ground:sheet": None,
     "ground:new_site": None,
     "ground:site": lambda g: [g.site.pk],

@@ -29,6 +29,7 @@ PAGES = {
     "next year": "/next-year/",
     "household": "/household",
     "data": "/data/",
+    "find": "/find/?q=shallot",
 }
 TEMPLATES = sorted(Path(kilter.__file__).parent.glob("*/templates/**/*.html"))
 

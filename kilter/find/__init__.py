@@ -1,0 +1,1 @@
+"""Finding any planting, place or variety by a few letters."""

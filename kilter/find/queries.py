@@ -1,0 +1,73 @@
+"""What a few words are found in: places, plantings and varieties of the household."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import reduce
+from operator import and_
+
+from django.db.models import Q
+from django.urls import reverse
+
+from kilter.ground.models import Place
+from kilter.people.models import Household
+from kilter.set_out.models import Planting, Variety
+
+MOST = 12  # of each kind; more words narrow it down
+
+
+@dataclass(frozen=True)
+class Found:
+    """One thing found, and where it leads."""
+
+    kind: str
+    label: str
+    detail: str
+    address: str
+
+
+def find(household: Household, text: str) -> list[Found]:
+    """Find what holds every word; plantings of the newest season first."""
+    words = text.split()
+    if not words:
+        return []
+    return [*_places(household, words), *_varieties(household, words), *_plantings(household, words)]
+
+
+def _every(words: list[str], texts: tuple[str, ...], numbers: tuple[str, ...] = ()) -> Q:
+    """Each word in one of the texts, or equal to one of the numbers."""
+
+    def one(word: str) -> Q:
+        hit = reduce(lambda a, b: a | b, (Q(**{f"{name}__icontains": word}) for name in texts))
+        if word.isascii() and word.isdigit() and len(word) < 9:
+            hit |= reduce(lambda a, b: a | b, (Q(**{name: int(word)}) for name in numbers), Q())
+        return hit
+
+    return reduce(and_, (one(word) for word in words))
+
+
+def _places(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("name", "kind", "material", "site__name"), ("number",))
+    places = Place.objects.of(household).filter(hit).in_order()[:MOST]
+    return [Found("place", str(p), f"{p.kind} in {p.site}", reverse("ground:place", args=[p.pk])) for p in places]
+
+
+def _varieties(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("name", "crop__name"))
+    varieties = Variety.objects.of(household).filter(hit).select_related("crop").order_by("crop__name", "name")
+    compare = reverse("weigh_up:sheet")
+    return [
+        Found("variety", v.name, v.crop.name, f"{compare}?compare=variety&by=kg_per_plant&crop={v.crop_id}")
+        for v in varieties[:MOST]
+    ]
+
+
+def _plantings(household: Household, words: list[str]) -> list[Found]:
+    texts = ("crop__name", "variety__name", "place__name", "lot", "methods__value")
+    hit = _every(words, texts, ("season", "place__number"))
+    matching = Planting.objects.of(household).filter(hit).order_by().values("pk")
+    plantings = Planting.objects.of(household).filter(pk__in=matching).with_names().order_by("-season", "-pk")
+    return [
+        Found("planting", p.label, f"{p.place}, {p.season}", reverse("set_out:planting", args=[p.pk]))
+        for p in plantings[:MOST]
+    ]

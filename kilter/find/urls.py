@@ -1,0 +1,8 @@
+"""Addresses of Find."""
+
+from django.urls import path
+
+from kilter.find import views
+
+app_name = "find"
+urlpatterns = [path("", views.sheet, name="sheet")]

@@ -1,0 +1,45 @@
+"""A few letters find any planting, place or variety of the household, and nothing of another."""
+
+from __future__ import annotations
+
+import pytest
+from django.urls import reverse
+
+from kilter.find.queries import find
+
+
+@pytest.mark.parametrize(
+    ("words", "kinds"),
+    [
+        ("crate", {"place", "planting"}),
+        ("CRATE 3", {"place", "planting"}),
+        ("One", {"variety", "planting"}),
+        ("shallot 2026 autumn", {"planting"}),
+        ("bed", {"place"}),
+        ("quince", set()),
+        ("   ", set()),
+    ],
+)
+def test_every_word_must_be_found(garden, words, kinds):
+    assert {one.kind for one in find(garden.household, words)} == kinds
+
+
+def test_a_number_narrows_to_one_pot(garden):
+    labels = [one.label for one in find(garden.household, "crate 3") if one.kind == "place"]
+    assert labels == ["Ours crate 3"]
+
+
+def test_nothing_of_another_household_is_found(garden, other):
+    assert find(garden.household, "Theirs") == []
+
+
+def test_page_and_fragment(client, garden):
+    page = client.get(reverse("find:sheet"), {"q": "crate"}).content.decode()
+    part = client.get(reverse("find:sheet"), {"q": "crate"}, headers={"HX-Request": "true"}).content.decode()
+    assert "<html" in page
+    assert "<html" not in part
+    for address in {one.address for one in find(garden.household, "crate")}:
+        assert address in part
+        assert client.get(address).status_code == 200
+    assert "Try fewer letters" in client.get(reverse("find:sheet"), {"q": "quince"}).content.decode()
+    assert client.get(reverse("find:sheet"), {"q": "x" * 200}).status_code == 200

@@ -55,7 +55,6 @@ def save_owned(record: OwnedModel, household: Household) -> OwnedModel:
     """Save one record as this household's."""
     with writing():
         record.household = household
-        record.full_clean(exclude=["household"])
         record.save()
     return record
 

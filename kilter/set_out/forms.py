@@ -15,7 +15,7 @@ from kilter.set_out.models import UNIT_KINDS, Crop, Planting
 _TAG = re.compile(r"\s*([^=;]{1,40}?)\s*=\s*([^=;]{1,80}?)\s*")
 #: What the empty gaps of the sentence say.
 HINTS = {
-    "units": "number",
+    "units": "…",
     "crop_name": "crop",
     "variety_name": "unknown variety",
     "lot": "any lot",
@@ -105,12 +105,20 @@ class PlantingForm(forms.ModelForm):
         return cleaned
 
 
+class PlacesField(forms.ModelMultipleChoiceField):
+    """Several places; a number too large for any is simply not one of them."""
+
+    def clean(self, value: Any) -> Any:
+        try:
+            return super().clean(value)
+        except OverflowError as error:
+            raise forms.ValidationError("One of these is no place of yours.") from error
+
+
 class SetOutForm(PlantingForm):
     """A new planting: the same in each of the places picked."""
 
-    places = forms.ModelMultipleChoiceField(
-        Place.objects.none(), error_messages={"required": "Pick at least one place to plant in."}
-    )
+    places = PlacesField(Place.objects.none(), error_messages={"required": "Pick at least one place to plant in."})
 
     class Meta(PlantingForm.Meta):
         fields: tuple[str, ...] = ("units", "unit_kind", "lot", "planted_on", "season")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from django import forms
 from django.contrib.auth.decorators import login_not_required
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
@@ -28,9 +28,9 @@ def look(request: HttpRequest) -> HttpResponse:
     form = LookForm(request.POST)
     form.is_valid()
     back = form.cleaned_data.get("back", "")
-    if not url_has_allowed_host_and_scheme(back, {request.get_host()}, require_https=request.is_secure()):
-        back = "/"
-    return remember(redirect(back), units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode"))
+    is_ours = url_has_allowed_host_and_scheme(back, {request.get_host()}, require_https=request.is_secure())
+    answer = HttpResponseRedirect(back if is_ours and back.startswith("/") else "/")
+    return remember(answer, units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode"))
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:

@@ -22,6 +22,7 @@ from kilter.weigh_in.models import Grade, WeighIn
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_EVENTS = 500
 MAX_COUNT = 100_000
+FIRST_YEAR, LAST_YEAR = 1900, 2200
 
 
 class EventError(KilterError):
@@ -69,7 +70,7 @@ def read_event(raw: object) -> Event:
         when = datetime.fromisoformat(str(at)) if at else None
     except ValueError:
         when = None
-    if at and (when is None or when.tzinfo is None):
+    if at and (when is None or when.tzinfo is None or not FIRST_YEAR <= when.year <= LAST_YEAR):
         raise EventError("The time of an event is written with its zone, as 2026-08-04T18:30:00+01:00.")
     texts = {name: str(raw.get(name) or "")[:60] for name in ("typed", "tare", "grade")}
     ids = {name: str(raw.get(name) or "")[:32] for name in ("device", "pile", "target")}

@@ -12,6 +12,8 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
+from django.db.models import Q, QuerySet
+
 from kilter.core.errors import KilterError
 from kilter.exchange.schema import TABLES, Table, cell, descriptor, mass
 from kilter.ground.models import Place, Site
@@ -68,14 +70,24 @@ def _csv(table: Table, rows: Iterator[dict[str, Any]]) -> str:
     return stream.getvalue()
 
 
+def _places_kept(household: Household) -> QuerySet[Place]:
+    return _kept(Place.objects.ever_of(household), plantings=Planting.objects.of(household))
+
+
+def _kept(records: QuerySet[Any], **used_by: QuerySet[Any]) -> QuerySet[Any]:
+    """What stands, and what was struck but is still named by something that stands."""
+    ((relation, users),) = used_by.items()
+    return records.filter(Q(struck_at=None) | Q(**{f"{relation}__in": users})).distinct()
+
+
 def _sites(household: Household) -> Iterator[dict[str, Any]]:
-    for site in Site.objects.of(household):
+    for site in _kept(Site.objects.ever_of(household), places=_places_kept(household)):
         yield {"id": site.ref, **_fields(site, "name", "length_m", "width_m", "notes")}
 
 
 def _places(household: Household) -> Iterator[dict[str, Any]]:
     sizes = "length_m", "width_m", "volume_l", "material", "x_m", "y_m"
-    for place in Place.objects.of(household).select_related("site").order_by("pk"):
+    for place in _places_kept(household).select_related("site").order_by("pk"):
         yield {"id": place.ref, "site": place.site.ref, **_fields(place, "kind", "name", "number", *sizes)}
 
 
@@ -94,7 +106,8 @@ def _plantings(household: Household) -> Iterator[dict[str, Any]]:
 
 
 def _weigh_ins(household: Household) -> Iterator[dict[str, Any]]:
-    for line in WeighIn.objects.of(household).select_related("planting").order_by("pk"):
+    lines = WeighIn.objects.of(household).filter(planting__struck_at=None)
+    for line in lines.select_related("planting").order_by("pk"):
         gross_mg = None if line.mass_mg is None else line.mass_mg + line.tare_mg
         yield {
             "id": line.ref,

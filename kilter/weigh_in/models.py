@@ -42,7 +42,7 @@ class WeighInQuerySet(OwnedQuerySet):
 
     def waiting(self) -> Self:
         """Counted, and still to be weighed."""
-        return self.filter(mass_mg=None)
+        return self.filter(mass_mg=None, planting__struck_at=None)
 
 
 class WeighIn(Owned):

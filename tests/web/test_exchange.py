@@ -22,6 +22,7 @@ from kilter.exchange.dumping import as_zip, dump, package_files
 from kilter.exchange.loading import load
 from kilter.exchange.reading import PackageError, read_package
 from kilter.exchange.schema import TABLES, descriptor
+from kilter.people.actions import strike
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
@@ -303,6 +304,17 @@ def test_a_stopped_load_writes_nothing(folder, household):
     with pytest.raises(jobs.StoppedError, match="Nothing was changed"):
         load(folder(), household, job.report)
     assert not Planting.objects.exists()
+
+
+def test_what_was_struck_never_leaves_a_dump_that_cannot_be_loaded(garden, tmp_path):
+    """A struck place that plantings still name goes along; lines of a struck planting do not."""
+    for struck in (garden.crates[0], garden.bed, garden.plantings[1], garden.lines[2]):
+        strike(struck)
+    dump(garden.household, tmp_path / "out")
+    twin = Household.objects.create(name="Twin")
+    loaded = load(tmp_path / "out", twin)
+    assert loaded.problems == ()
+    assert (loaded.new["places"], loaded.new["plantings"], loaded.new["weigh_ins"]) == (4, 3, 2)
 
 
 def test_the_garden_is_taken_out_as_one_zip(client, garden):

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kilter.ground import actions, queries
 from kilter.ground.forms import PlaceForm, SetForm, SiteForm
 from kilter.ground.models import KIND_SUGGESTIONS, Place, Site
-from kilter.people.access import owner_only
+from kilter.people.access import owner_only, owner_writes
 from kilter.people.actions import restore, save_owned, strike
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.undo import say_struck
@@ -41,7 +41,7 @@ def new_site(request: HouseholdRequest) -> HttpResponse:
     return _edit(request, SiteForm(request.POST or None), "A new site", "ground:new_site")
 
 
-@owner_only
+@owner_writes
 @require_http_methods(["GET", "POST"])
 def site(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Change a site."""
@@ -76,7 +76,7 @@ def new_set(request: HouseholdRequest) -> HttpResponse:
     return _show(request, form, "A set of containers", reverse("ground:new_set"))
 
 
-@owner_only
+@owner_writes
 @require_http_methods(["GET", "POST"])
 def place(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Change a place."""

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kilter.drawing.lanes import calendar_of
 from kilter.ground.models import Place
 from kilter.people import clock
-from kilter.people.access import owner_only
+from kilter.people.access import owner_only, owner_writes
 from kilter.people.actions import restore, strike
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.undo import say_struck
@@ -74,7 +74,7 @@ def new(request: HouseholdRequest) -> HttpResponse:
     return render(request, "set_out/new.html", context, status=422 if form.errors else 200)
 
 
-@owner_only
+@owner_writes
 @require_http_methods(["GET", "POST"])
 def planting(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Change a planting."""

@@ -153,6 +153,18 @@ def test_roles(garden, role, route, data, status):
         assert "ask" in response.content.decode()
 
 
+@pytest.mark.parametrize("role", [Role.HELPER, Role.ONLOOKER])
+@pytest.mark.parametrize(
+    "route", ["set_out:planting", "ground:place", "ground:site", "next_year:sheet", "people:household"]
+)
+def test_everybody_may_look_but_is_shown_no_button_that_would_refuse(garden, role, route):
+    client = signed_in(member(garden.household, "somebody", role))
+    make = ROUTES[route]
+    response = client.get(reverse(route, args=make(garden) if make else []))
+    assert response.status_code == 200
+    assert ">Save</button>" not in response.content.decode()
+
+
 def test_a_helper_may_write_and_an_onlooker_may_not(garden, open_planting):
     for role, stored in ((Role.HELPER, 1), (Role.ONLOOKER, 0)):
         event = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "900 4"}

@@ -41,12 +41,12 @@ def sentence(comparison: Comparison) -> Sentence:
     return Sentence(_answer(pair, is_of_many=many), doubt, _agreement(comparison), scope)
 
 
-def more_words(ratio: float) -> str:
-    """A ratio above one in words: ``about 23 % more``, ``about 2.4 times as much``."""
+def more_than(ratio: float) -> str:
+    """A ratio of at least one in words: ``about 23 % more than``, ``about 2.4 times as much as``."""
     if ratio >= 1.995:
-        return f"about {ratio:.2g} times as much"
+        return f"about {ratio:.2g} times as much as"
     more = round((ratio - 1) * 100)
-    return f"about {more}\u00a0% more" if more else "about as much"
+    return f"about {more}\u00a0% more than" if more else "about as much as"
 
 
 def percent(share: float) -> str:
@@ -58,27 +58,19 @@ def percent(share: float) -> str:
 
 def _answer(pair: PairResult, *, is_of_many: bool) -> str:
     a, b = _quoted(pair.a), _quoted(pair.b)
-    best = f"{a} did best" if is_of_many else a
     if pair.verdict == "clear":
-        joined = f"{best}: {more_words(pair.ratio)} than" if is_of_many else f"{a} gave {more_words(pair.ratio)} than"
-        joined = joined.replace("as much than", "as much as")
-        return f"{joined} {'the next, ' if is_of_many else ''}{b}."
+        ahead = more_than(pair.ratio)
+        return f"{a} did best: {ahead} the next, {b}." if is_of_many else f"{a} gave {ahead} {b}."
     if pair.verdict == "leaning":
         return f"{a} looks better than {b}, but it is not certain."
-    return (
-        f"{a} and {b} cannot be told apart yet." if not is_of_many else f"{a} and {b} lead, and cannot be told apart."
-    )
+    return f"{a} and {b} lead, and cannot be told apart." if is_of_many else f"{a} and {b} cannot be told apart yet."
 
 
 def _interval(pair: PairResult) -> str:
-    low, high = pair.low, pair.high
-    if low >= 1:
-        return f"Likely between {_gap(low)} and {_gap(high)} more."
-    return f"Likely between {(1 - low) * 100:.0f}\u00a0% less and {_gap(high)} more."
-
-
-def _gap(ratio: float) -> str:
-    return f"{(ratio - 1) * 100:.0f}\u00a0%" if ratio < 3 else f"{ratio:.2g} times"
+    low, high = (pair.low - 1) * 100, (pair.high - 1) * 100
+    if low >= 0:
+        return f"Likely between {low:.0f}\u00a0% and {high:,.0f}\u00a0% more."
+    return f"Likely between {-low:.0f}\u00a0% less and {high:,.0f}\u00a0% more."
 
 
 def _told_apart(comparison: Comparison) -> str:
@@ -92,8 +84,8 @@ def _agreement(comparison: Comparison) -> str:
     if comparison.agree_of == 0:
         return ""
     names = " and ".join(comparison.block_names)
-    if comparison.agree == comparison.agree_of:
-        return f"All {comparison.agree_of} agree, block by block ({names})." if comparison.agree_of > 1 else ""
+    if comparison.agree == comparison.agree_of > 1:
+        return f"All {comparison.agree_of} blocks ({names}) agree."
     return f"{comparison.agree} of {comparison.agree_of} blocks ({names}) agree."
 
 

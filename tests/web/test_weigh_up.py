@@ -18,7 +18,7 @@ from kilter.drawing.steelyard import steelyard
 from kilter.set_out.models import Planting
 from kilter.weigh_up.queries import ask, first_question
 from kilter.weigh_up.questions import Question, attributes_of
-from kilter.weigh_up.wording import more_words, percent, sentence
+from kilter.weigh_up.wording import more_than, percent, sentence
 
 
 def answered(garden, asked):
@@ -128,10 +128,11 @@ def test_shared_places_are_told_from_alternating_ones(garden):
 
 
 @pytest.mark.parametrize(
-    ("ratio", "words"), [(1.0, "about as much"), (1.234, "about 23\u00a0% more"), (2.41, "about 2.4 times as much")]
+    ("ratio", "words"),
+    [(1.0, "about as much as"), (1.234, "about 23\u00a0% more than"), (2.41, "about 2.4 times as much as")],
 )
 def test_ratios_in_words(ratio, words):
-    assert more_words(ratio) == words
+    assert more_than(ratio) == words
 
 
 def test_a_chance_is_never_a_certainty():

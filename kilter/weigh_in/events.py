@@ -8,8 +8,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
-from django.utils import timezone
-
 from kilter.core.errors import KilterError
 from kilter.core.units import BenchLine, parse_bench_line, parse_mass
 from kilter.core.weighing import net_mass_mg, pile_on
@@ -17,7 +15,7 @@ from kilter.people import clock
 from kilter.people.models import Household, User
 from kilter.people.writing import writing
 from kilter.set_out.models import Planting
-from kilter.weigh_in.models import Grade, WeighIn
+from kilter.weigh_in.models import Grade, Striking, WeighIn
 
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_EVENTS = 500
@@ -84,11 +82,7 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
     """
     stored, refused = [], []
     with writing():
-        known = set(
-            WeighIn.objects.ever_of(household)
-            .filter(client_id__in=[event.client_id for event in events])
-            .values_list("client_id", flat=True)
-        )
+        known = _known(household, [event.client_id for event in events])
         for event in events:
             try:
                 if event.client_id not in known:
@@ -100,14 +94,25 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
     return stored, refused
 
 
+def _known(household: Household, client_ids: list[str]) -> set[str]:
+    """Those of the ids that are stored already, as a line or as a striking."""
+    lines = WeighIn.objects.ever_of(household).filter(client_id__in=client_ids).values_list("client_id")
+    strikings = Striking.objects.filter(household=household, client_id__in=client_ids).values_list("client_id")
+    return {client_id for (client_id,) in lines.union(strikings)}
+
+
 def _apply(household: Household, user: User, event: Event) -> None:
     if event.kind == "write":
         _write(household, user, event)
         return
-    struck_at = timezone.now() if event.kind == "strike" else None
-    lines = WeighIn.objects.ever_of(household).filter(client_id=event.target)
-    if not lines.update(struck_at=struck_at):
+    line = WeighIn.objects.ever_of(household).filter(client_id=event.target).only("pk").first()
+    if line is None:
         raise EventError("The line to strike is not here.")
+    at, is_struck = event.at or clock.now(household), event.kind == "strike"
+    WeighIn.objects.ever_of(household).filter(pk=line.pk).update(struck_at=at if is_struck else None)
+    Striking.objects.create(
+        household=household, client_id=event.client_id, line=line, is_struck=is_struck, at=at, by=user
+    )
 
 
 def _write(household: Household, user: User, event: Event) -> WeighIn:

@@ -10,7 +10,7 @@ from django.db import models
 from django.db.models import Count, Q, Sum
 
 from kilter.core.yields import GRADES
-from kilter.people.models import Owned, OwnedQuerySet
+from kilter.people.models import Household, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting
 
 
@@ -86,3 +86,20 @@ class WeighIn(Owned):
 
     def __str__(self) -> str:
         return f"{self.get_grade_display()} of {self.planting}"
+
+
+class Striking(models.Model):
+    """A line struck or put back: an event of its own, so that it too is applied once, with who and when kept."""
+
+    household = models.ForeignKey(Household, on_delete=models.CASCADE)
+    client_id = models.CharField(max_length=32, editable=False)
+    line = models.ForeignKey(WeighIn, on_delete=models.CASCADE, related_name="strikings")
+    is_struck = models.BooleanField()
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("household", "client_id"), name="striking_stored_once"),)
+
+    def __str__(self) -> str:
+        return f"{'struck' if self.is_struck else 'put back'}: {self.line}"

@@ -146,6 +146,18 @@ def test_striking_is_an_event_and_can_be_taken_back(send, client, open_planting,
     )
 
 
+def test_a_strike_sent_again_does_not_undo_a_putting_back(send, open_planting, written):
+    one = event(open_planting)
+    strike = {"client_id": new_client_id(), "kind": "strike", "target": one["client_id"]}
+    send(one, strike, {"client_id": new_client_id(), "kind": "unstrike", "target": one["client_id"]})
+    assert send(strike)["stored"] == [strike["client_id"]]
+    (line,) = written()
+    assert [(s.is_struck, s.by.username) for s in line.strikings.order_by("pk")] == [
+        (True, "Ours-owner"),
+        (False, "Ours-owner"),
+    ]
+
+
 def test_the_tape_sums_what_stands(send, garden, open_planting):
     one, two = event(open_planting), event(open_planting, "88 3", "small")
     send(one, two, event(open_planting, "c5", "hurt"))

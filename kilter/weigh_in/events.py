@@ -82,7 +82,7 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
     """
     stored, refused = [], []
     with writing():
-        known = _known(household, [event.client_id for event in events])
+        known = _known(household, events)
         for event in events:
             try:
                 if event.client_id not in known:
@@ -94,11 +94,18 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
     return stored, refused
 
 
-def _known(household: Household, client_ids: list[str]) -> set[str]:
-    """Those of the ids that are stored already, as a line or as a striking."""
-    lines = WeighIn.objects.ever_of(household).filter(client_id__in=client_ids).values_list("client_id")
-    strikings = Striking.objects.filter(household=household, client_id__in=client_ids).values_list("client_id")
-    return {client_id for (client_id,) in lines.union(strikings)}
+def _known(household: Household, events: list[Event]) -> set[str]:
+    """The ids of those events that are stored already, lines and strikings each in their own table."""
+    writes = [event.client_id for event in events if event.kind == "write"]
+    strikings = [event.client_id for event in events if event.kind != "write"]
+    known: set[str] = set()
+    if writes:
+        lines = WeighIn.objects.ever_of(household).filter(client_id__in=writes)
+        known.update(lines.values_list("client_id", flat=True))
+    if strikings:
+        stored = Striking.objects.filter(household=household, client_id__in=strikings)
+        known.update(stored.values_list("client_id", flat=True))
+    return known
 
 
 def _apply(household: Household, user: User, event: Event) -> None:

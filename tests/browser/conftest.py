@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 from selenium import webdriver
+from selenium.common.exceptions import WebDriverException
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
@@ -56,16 +57,16 @@ class Gardener:
         self.driver.get(self.base + path)
 
     def until(self, condition: Callable[[], object], what: str = "") -> object:
-        from selenium.common.exceptions import StaleElementReferenceException
-
-        wait = WebDriverWait(self.driver, WAIT_S, 0.05, ignored_exceptions=[StaleElementReferenceException])
+        """Wait for a condition; a page that changes under it is looked at again."""
+        wait = WebDriverWait(self.driver, WAIT_S, 0.05, ignored_exceptions=[WebDriverException])
         return wait.until(lambda _: condition(), what)
 
     def see(self, text: str) -> None:
         self.until(lambda: text in self.text(), f"“{text}” is not on the page")
 
     def text(self, css: str = "body") -> str:
-        return self.one(css).text
+        """What is shown of an element, read in one go so that no change of page comes between."""
+        return self.driver.execute_script("return document.querySelector(arguments[0])?.innerText ?? ''", css)
 
     def one(self, css: str):
         return self.driver.find_element(By.CSS_SELECTOR, css)
@@ -74,16 +75,18 @@ class Gardener:
         return self.driver.find_elements(By.CSS_SELECTOR, css)
 
     def click(self, css: str) -> None:
-        element = self.until(lambda: self.all(css) and self.one(css), css)
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-        element.click()
+        self.until(lambda: self._click(By.CSS_SELECTOR, css), css)
 
     def press(self, text: str) -> None:
         """A button or link by its words."""
-        path = f"//*[self::a or self::button or self::summary][contains(normalize-space(.), '{text}')]"
-        element = self.until(lambda: self.driver.find_elements(By.XPATH, path), text)[0]
+        words = f"//*[self::a or self::button or self::summary][contains(normalize-space(.), '{text}')]"
+        self.until(lambda: self._click(By.XPATH, words), text)
+
+    def _click(self, by: str, where: str) -> bool:
+        element = self.driver.find_element(by, where)
         self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
         element.click()
+        return True
 
     def fill(self, **fields: str) -> None:
         for name, value in fields.items():

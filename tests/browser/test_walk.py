@@ -75,23 +75,26 @@ def weigh_up(g):
     g.see("0.101 kg per plant")  # (910 + 870 + 940) g / 27 plants
 
 
+def plants(g) -> int:
+    """The number the row says; 0 while it says none or is being swapped."""
+    said = g.text("[data-plants]")
+    return int(said) if said.isdigit() else 0
+
+
 def next_year(g):
     g.go("/next-year/")
     g.fill(name="Wren", appetite="1")
     g.press("Add")
-    g.see("one plant gives")
-    plants = int(g.text("[data-plants]"))
-    assert plants > 0
+    at_half = g.until(lambda: plants(g), "with somebody to eat there is a number")
     certainty = g.one("select[name$=certainty]")
     g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", certainty)
     certainty.send_keys("80")
-    g.until(lambda: int(g.text("[data-plants]")) > plants, "surer takes more plants")
-    more = int(g.text("[data-plants]"))
+    surer = g.until(lambda: plants(g) > at_half and plants(g), "surer takes more plants")
     appetite = g.one("input[id^=appetite]")
     g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", appetite)
     appetite.clear()
     appetite.send_keys("3", Keys.TAB)
-    g.until(lambda: int(g.text("[data-plants]")) > more, "more to eat takes more plants")
+    g.until(lambda: plants(g) > surer, "more to eat takes more plants")
 
 
 @pytest.mark.parametrize("size", [WIDE, PHONE], ids=["mouse", "phone"])

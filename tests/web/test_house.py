@@ -108,6 +108,9 @@ def test_the_demo_opens_signed_in_and_stays_out_after_signing_out(db):
         assert "Weigh in" in client.get("/").content.decode()
         client.post("/sign-out")
         assert client.get("/").status_code == 302
+        assert "Open the demo garden" in client.get("/sign-in").content.decode()
+        assert client.get("/?open-demo=1").status_code == 200
+        assert client.get("/").status_code == 200
         away = Client(REMOTE_ADDR="192.0.2.7")
         assert away.get("/").status_code == 302
 

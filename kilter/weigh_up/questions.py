@@ -65,6 +65,8 @@ class QuestionForm(forms.Form):
         coerce=int, required=False, widget=forms.CheckboxSelectMultiple, label="seasons"
     )
     within = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+    #: Blocks left out since they cannot be told from what is compared; in the address, not in the sentence.
+    unlike = forms.MultipleChoiceField(required=False)
 
     def __init__(self, data: Any, *, household: Household, seasons: list[int]) -> None:
         super().__init__(data)
@@ -75,6 +77,9 @@ class QuestionForm(forms.Form):
         assert isinstance(within, forms.ChoiceField)
         compare.choices = list(attributes.items())
         within.choices = list(attributes.items())
+        unlike = self.fields["unlike"]
+        assert isinstance(unlike, forms.ChoiceField)
+        unlike.choices = list(attributes.items())
         season.choices = [(year, str(year)) for year in seasons]
         crop = self.fields["crop"]
         assert isinstance(crop, forms.ModelChoiceField)
@@ -94,6 +99,11 @@ class QuestionForm(forms.Form):
     @property
     def picked_within(self) -> list[str]:
         return [self.attributes.get(name, name) for name in self["within"].value() or []]
+
+    @property
+    def unlike_words(self) -> list[str]:
+        """What the answer must be marked as not fair for."""
+        return [self.attributes[name] for name in self.cleaned_data["unlike"]]
 
     def question(self) -> Question:
         cleaned = self.cleaned_data

@@ -31,7 +31,7 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
     form = QuestionForm(data, household=request.household, seasons=seasons_of(request.household, current))
     context: dict[str, Any] = {"form": form}
     if form.is_valid():
-        context |= _answer(request, form.question(), form.attributes)
+        context |= _answer(request, form.question(), form.attributes) | {"unlike": form.unlike_words}
     template = "weigh_up/sheet_results.html" if request.htmx else "weigh_up/sheet.html"
     # htmx swaps only good answers in, and the sentence beside the gap is one.
     status = 422 if form.errors and not request.htmx else 200
@@ -79,4 +79,6 @@ def _unfair(answer: Answer) -> str:
         return ""
     asked = answer.question
     within = tuple(name for name in asked.within if name not in answer.aliased_with)
-    return _address(Question(asked.crop, asked.compare, asked.by, within, asked.seasons)).urlencode()
+    data = _address(Question(asked.crop, asked.compare, asked.by, within, asked.seasons))
+    data.setlist("unlike", list(answer.aliased_with))
+    return data.urlencode()

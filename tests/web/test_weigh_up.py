@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from datetime import date
 from itertools import pairwise
 
@@ -76,6 +77,11 @@ def test_two_things_that_cannot_be_told_apart_are_named_and_offered_unfair(garde
     page = client.get(reverse("weigh_up:sheet"), asked).content.decode()
     assert "‘autumn’ and ‘spring’ never grew in the same season" in page
     assert "marked as not fair" in page
+    link = re.search(r'href="(\?[^"]+)">Ask it without', page)[1].replace("&amp;", "&")
+    unfair = client.get(reverse("weigh_up:sheet") + link).content.decode()
+    assert "Not a fair comparison" in unfair
+    assert "never grew in the same season, which" in unfair
+    assert "Not a fair comparison" not in client.get(reverse("weigh_up:sheet")).content.decode()
 
 
 def test_page_and_fragment_hold_the_same_answer(garden, client):

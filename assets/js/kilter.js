@@ -41,6 +41,8 @@
       setTimeout(() => { afterG = false; }, 1500);
     } else if (event.key === "u" && !onBench) {
       document.querySelector('#look button[name="units"][aria-pressed="false"]')?.click();
+    } else if (event.key === "z" && !onBench) {
+      document.querySelector("#messages [data-undo]")?.click();
     } else if (event.key === "t") {
       document.querySelector("details[data-table] > summary")?.click();
     }
@@ -52,6 +54,14 @@
       const boxes = [...document.getElementById(all.dataset.pickAll).querySelectorAll("input")];
       const wanted = boxes.some((box) => !box.checked);
       for (const box of boxes) box.checked = wanted;
+    }
+    const add = event.target.closest("[data-add]");
+    if (add) {
+      const field = document.getElementById(add.dataset.addTo);
+      const name = add.dataset.add.split("=")[0];
+      // A method has one value: the one pressed takes the place of another.
+      const kept = field.value.split(";").map((piece) => piece.trim()).filter((piece) => piece && piece.split("=")[0].trim() !== name);
+      field.value = [...kept, add.dataset.add].join("; ");
     }
     if (event.target.closest("[data-open-keys], [data-close-keys]")) toggle("keys");
     if (event.target.closest("[data-open-find], [data-close-find]")) {
@@ -71,6 +81,7 @@
       const ticked = [...gap.querySelectorAll("input:checked")].map((box) => box.closest("label").textContent.trim());
       gap.querySelector("summary").textContent = ticked.join(", ") || gap.dataset.none;
     }
+    event.target.closest("form[data-sends-itself]")?.requestSubmit();
     if (event.target.id === "letters-on") localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
   });
   // Enter in the find box goes to the first thing found.
@@ -80,6 +91,7 @@
     event.preventDefault();
     first.click();
   });
+  document.documentElement.classList.add("scripted");
   document.addEventListener("DOMContentLoaded", () => {
     const box = document.getElementById("letters-on");
     if (box) box.checked = lettersOn();

@@ -7,7 +7,10 @@ KilterError
 ├── ComparisonError   a question that the records cannot answer
 │   ├── AliasedError      the things compared cannot be told apart from a block
 │   └── NotSettledError   the fit found no finite answer
-└── PlanError         a plan that lacks something it needs
+├── PlanError         a plan that lacks something it needs
+├── VagueDateError    a date that cannot be read
+├── RecordError       counts, fills or moves that do not follow from those before
+└── StationError      a weather record that cannot be used
 """
 
 from __future__ import annotations
@@ -59,3 +62,19 @@ class NotSettledError(ComparisonError):
 
 class PlanError(KilterError):
     """A plan for next year that lacks something it needs."""
+
+
+class VagueDateError(KilterError):
+    """A date that cannot be read; ``typed`` holds it as it was written."""
+
+    def __init__(self, message: str, *, typed: str = "") -> None:
+        super().__init__(message)
+        self.typed = typed
+
+
+class RecordError(KilterError):
+    """Records of a place or planting that do not fit together."""
+
+
+class StationError(KilterError):
+    """Weather that cannot be read or is out of bounds."""

@@ -22,6 +22,16 @@ class GradeTotal:
     unweighed: int = 0  #: lines that still wait for the scale
     uncounted: int = 0  #: lines without a count
 
+    def plus(self, mass_mg: int | None, count: int | None) -> GradeTotal:
+        """With one line more."""
+        return GradeTotal(
+            self.lines + 1,
+            self.mass_mg + (mass_mg or 0),
+            self.count + (count or 0),
+            self.unweighed + (mass_mg is None),
+            self.uncounted + (count is None),
+        )
+
 
 @dataclass(frozen=True)
 class PlantingRecord:
@@ -29,10 +39,12 @@ class PlantingRecord:
 
     ref: str
     units: int | None = None  #: plants (seed potatoes, sets …) set out
+    units_sd: float = 0.0  #: relative standard deviation of ``units``, where they are vague
     planted_on: date | None = None
     finished_on: date | None = None  #: None while it may still give
     place_area_m2: float | None = None
-    place_volume_l: float | None = None
+    place_volume_l: float | None = None  #: real fill where it is known, else nominal
+    space_share: float | None = None  #: of the place, where its part or a share was stated
     in_row_m: float | None = None  #: spacing along the row
     row_gap_m: float | None = None  #: spacing between rows
     is_alone: bool = True  #: nothing else grew in the place at the same time
@@ -62,6 +74,7 @@ class MeasuredYield:
     amount: float  #: kg or count
     exposure: float
     plants: int | None
+    vague_sd: float = 0.0  #: relative standard deviation of a vague exposure
 
     @property
     def rate(self) -> float:
@@ -145,7 +158,8 @@ def area_m2(record: PlantingRecord) -> float | None:
     Returns
     -------
     float or None
-        The place's area where it grew there alone; else units × in-row × row gap; None if unknown.
+        The stated share of the place's area, or all of it where it grew there alone; else
+        units × in-row × row gap; None if unknown.
 
     Raises
     ------
@@ -160,11 +174,41 @@ def area_m2(record: PlantingRecord) -> float | None:
     >>> area_m2(PlantingRecord("a", units=20, in_row_m=0.3, row_gap_m=0.5, is_alone=False))
     3.0
     """
-    if record.is_alone and record.place_area_m2:
-        return record.place_area_m2
+    if record.place_area_m2 and (record.space_share or record.is_alone):
+        return record.place_area_m2 * (record.space_share or 1.0)
     if record.units and record.in_row_m and record.row_gap_m:
         return record.units * record.in_row_m * record.row_gap_m
     return None
+
+
+def density_per_m2(record: PlantingRecord) -> float | None:
+    """Give the plants set out on a square metre.
+
+    Parameters
+    ----------
+    record : PlantingRecord
+        With units, and area or spacing.
+
+    Returns
+    -------
+    float or None
+        Plants per square metre; None if either is unknown.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    units / `area_m2`.
+
+    Examples
+    --------
+    >>> density_per_m2(PlantingRecord("a", units=20, in_row_m=0.25, row_gap_m=0.5))
+    8.0
+    """
+    area = area_m2(record)
+    return record.units / area if record.units and area else None
 
 
 def measure_yield(record: PlantingRecord, measure_key: str) -> MeasuredYield | LeftOut:
@@ -210,7 +254,7 @@ def measure_yield(record: PlantingRecord, measure_key: str) -> MeasuredYield | L
         lack = "was not counted" if measure.is_count else "still waits for the scale"
         return LeftOut(record.ref, f"part of its harvest {lack}")
     amount = float(sum(t.count for t in totals)) if measure.is_count else food_mass_mg(record) / 1e6
-    return MeasuredYield(record.ref, amount, exposure, record.units)
+    return MeasuredYield(record.ref, amount, exposure, record.units, _vague_sd(record, measure))
 
 
 def measure_named(key: str) -> Measure:
@@ -251,6 +295,14 @@ def _food_totals(record: PlantingRecord) -> list[GradeTotal]:
     return [record.grades[name] for name in names if name in record.grades]
 
 
+def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
+    """An exposure is as vague as the units that went into it."""
+    by_place = measure.exposure is _square_metres and bool(
+        record.place_area_m2 and (record.space_share or record.is_alone)
+    )
+    return 0.0 if by_place or measure.exposure in {_litres, _one_place} else record.units_sd
+
+
 def _plants(record: PlantingRecord) -> float | str:
     return record.units or "the number of plants was not written down"
 
@@ -266,7 +318,9 @@ def _square_metres(record: PlantingRecord) -> float | str:
 def _litres(record: PlantingRecord) -> float | str:
     if not record.place_volume_l:
         return "its place has no volume"
-    return record.place_volume_l if record.is_alone else "shares its container with others"
+    if record.space_share or record.is_alone:
+        return record.place_volume_l * (record.space_share or 1.0)
+    return "shares its container with others, and no share was stated"
 
 
 def _row_metres(record: PlantingRecord) -> float | str:

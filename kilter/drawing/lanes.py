@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.ready import Window
+from kilter.core.vague import VagueDate
 from kilter.drawing.scales import Tick
 
 WIDTH = 1000.0
@@ -45,6 +47,36 @@ class Calendar:
                 ticks.append(Tick(self.at(first), first.strftime("%b")))
             year, month = (year + 1, 1) if month == 12 else (year, month + 1)
         return tuple(ticks)
+
+
+@dataclass(frozen=True)
+class DrawnLane:
+    """One lane: the bar of its time, the doubt of its start, the expected window, and what was counted."""
+
+    growing: Stretch | None
+    doubt: Stretch | None  #: days within which it was planted, where that is not known to the day
+    due: Stretch | None
+    up: tuple[float, ...]  #: where plants were seen up
+    planted_out: tuple[float, ...]
+
+
+def drawn_lane(
+    calendar: Calendar,
+    planted: VagueDate | None,
+    finished: date | None,
+    today: date,
+    due: Window | None,
+    counts: list[tuple[str, date]],
+) -> DrawnLane:
+    """Draw a lane from its dates."""
+    until = finished or max(min(today, calendar.end), planted.day if planted else today)
+    return DrawnLane(
+        calendar.stretch(planted.day if planted else None, until),
+        calendar.stretch(planted.earliest, planted.latest) if planted and not planted.is_exact else None,
+        calendar.stretch(due.first, due.last) if due else None,
+        tuple(sorted({calendar.at(day) for kind, day in counts if kind == "up"})),
+        tuple(sorted({calendar.at(day) for kind, day in counts if kind == "planted out"})),
+    )
 
 
 def calendar_of(season: int, days: list[date]) -> Calendar:

@@ -13,6 +13,7 @@ from django.db import connection
 from kilter.core.errors import KilterError
 from kilter.exchange.loading import Loaded, load
 from kilter.exchange.schema import TABLES
+from kilter.people.history import Hand
 from kilter.people.models import Household
 
 logger = logging.getLogger(__name__)
@@ -59,13 +60,13 @@ class Job:
 _jobs: dict[str, Job] = {}
 
 
-def start(household: Household, source: Path) -> Job:
+def start(hand: Hand, source: Path) -> Job:
     """Start loading a file in the background; the file is removed at the end."""
-    job = Job(household.pk)
+    job = Job(hand.household.pk)
     while len(_jobs) >= MAX_JOBS_KEPT:
         _jobs.pop(next(iter(_jobs)))
     _jobs[job.key] = job
-    threading.Thread(target=_run, args=(job, household, source), daemon=True).start()
+    threading.Thread(target=_run, args=(job, hand, source), daemon=True).start()
     return job
 
 
@@ -75,9 +76,9 @@ def find(household: Household, key: str) -> Job | None:
     return job if job is not None and job.household_id == household.pk else None
 
 
-def _run(job: Job, household: Household, source: Path) -> None:
+def _run(job: Job, hand: Hand, source: Path) -> None:
     try:
-        job.result = load(source, household, job.report)
+        job.result = load(source, hand.household, job.report, hand.user)
     except KilterError as error:
         job.problem = str(error)
     except Exception:

@@ -10,23 +10,16 @@ from pathlib import Path
 from typing import Any
 
 from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
-from kilter.exchange.schema import TABLES
-from kilter.ground.models import Place, Site
-from kilter.people.models import Eater, Household, Owned
+from kilter.exchange.schema import MODELS, TABLES, Table
+from kilter.ground.models import Site
+from kilter.people.history import Hand, Recorder, changing
+from kilter.people.models import Household, Owned, User
 from kilter.people.writing import writing
-from kilter.set_out.actions import crop_named, variety_named
-from kilter.set_out.models import Crop, MethodTag, Planting, Variety
-from kilter.weigh_in.models import WeighIn
+from kilter.set_out.actions import crop_named, lot_named, variety_named
+from kilter.set_out.forms import AUTUMN
+from kilter.set_out.models import Crop, MethodTag, SeedLot, Variety
 
-MODELS: dict[str, type[Owned]] = {
-    "sites": Site,
-    "places": Place,
-    "plantings": Planting,
-    "weigh_ins": WeighIn,
-    "eaters": Eater,
-}
 DEFAULT_SITE = "Garden"
-AUTUMN = 9  # what is planted from September on is lifted the year after
 
 
 @dataclass(frozen=True)
@@ -51,8 +44,11 @@ class Loaded:
         return [(name, (self.new.get(name, 0), self.changed.get(name, 0), self.same.get(name, 0))) for name in names]
 
 
-def load(source: Path, household: Household, report: Report = say_nothing) -> Loaded:
-    """Read, check and write a package; with any problem nothing is written, not even a new household."""
+def load(source: Path, household: Household, report: Report = say_nothing, by: User | None = None) -> Loaded:
+    """Read, check and write a package; with any problem nothing is written, not even a new household.
+
+    What was written is one change, and can be undone as one.
+    """
     package = read_package(source, report)
     existing = {
         name: set(model.objects.ever_of(household).values_list("ref", flat=True)) if household.pk else set()
@@ -65,10 +61,14 @@ def load(source: Path, household: Household, report: Report = say_nothing) -> Lo
     with writing():
         if household.pk is None:
             household.save()
-        writer = _Writer(household)
-        for table in TABLES:
-            report(f"writing {table.name}", 0)
-            writer.write(table.name, package.rows.get(table.name, []))
+        with changing(Hand(household, by), f"A package was loaded: {source.name}") as recorder:
+            writer = _Writer(household, recorder)
+            for table in TABLES:
+                report(f"writing {table.name}", 0)
+                writer.write(table, package.rows.get(table.name, []))
+            for table in TABLES:
+                if table.late:
+                    writer.tie(table, package.rows.get(table.name, []))
     return Loaded(dict(writer.new), dict(writer.changed), dict(writer.same), tuple(package.notes))
 
 
@@ -119,8 +119,9 @@ def _season(values: dict[str, Any]) -> int:
 class _Writer:
     """Creates and updates rows by their ids, counting what was new, changed or as before."""
 
-    def __init__(self, household: Household) -> None:
+    def __init__(self, household: Household, recorder: Recorder) -> None:
         self.household = household
+        self.recorder = recorder
         self.new: dict[str, int] = defaultdict(int)
         self.changed: dict[str, int] = defaultdict(int)
         self.same: dict[str, int] = defaultdict(int)
@@ -128,25 +129,54 @@ class _Writer:
         self.crops = {c.name.lower(): c for c in Crop.objects.of(household)}
         varieties = Variety.objects.of(household).select_related("crop")
         self.varieties = {(v.crop_id, v.name.lower()): v for v in varieties}
+        self.lots: dict[tuple[int, int | None, str], SeedLot] = {}
 
-    def write(self, table: str, rows: list[Row]) -> None:
-        model = MODELS[table]
-        known: dict[str, Any] = {record.ref: record for record in model.objects.ever_of(self.household)}
-        self.by_ref[table] = known
+    def write(self, table: Table, rows: list[Row]) -> None:
+        model = MODELS[table.name]
+        records = list(model.objects.ever_of(self.household))
+        known: dict[str, Any] = {record.ref: record for record in records}
+        twins = {_twin_key(table.name, record): record for record in records if record.struck_at is None}
+        self.by_ref[table.name] = known
+        special = getattr(self, f"_{table.name}", None)
         made: list[Any] = []
         for row in rows:
-            fields = getattr(self, f"_{table}")(row.values)
+            fields = self._fields(table, row.values) | (special(row.values) if special else {})
             ref = row.values["id"]
-            if ref not in known:
+            found = known.get(ref) or twins.get(_twin_key(table.name, model(household=self.household, **fields)))
+            if found is None:
                 known[ref] = model(household=self.household, ref=ref, **fields)
                 made.append(known[ref])
             else:
-                self._update(table, known[ref], fields)
+                known[ref] = found
+                self._update(table.name, found, fields)
         # A site must exist before its places refer to it, and so on down: one bulk write a table.
-        model.objects.bulk_create(made, batch_size=500)
-        self.new[table] += len(made)
-        if table == "plantings":
+        self.recorder.make(model, made)
+        self.new[table.name] += len(made)
+        if table.name == "plantings":
             self._write_methods(rows)
+
+    def tie(self, table: Table, rows: list[Row]) -> None:
+        """Set the foreign keys to what is written later."""
+        targets = dict(table.foreign_keys)
+        for row in rows:
+            record = self.by_ref[table.name][row.values["id"]]
+            for column in table.late:
+                ref = row.values[column]
+                target = self.by_ref[targets[column]][ref] if ref else None
+                if getattr(record, f"{column}_id") != (target and target.pk):
+                    setattr(record, column, target)
+                    self.recorder.save(record)
+
+    def _fields(self, table: Table, values: dict[str, Any]) -> dict[str, Any]:
+        fields: dict[str, Any] = {}
+        for column in table.plain:
+            value = values[column.name]
+            value = column.empty if value is None else value
+            fields[column.kept_as] = column.kept(value) if column.kept else value
+        for name, other in table.foreign_keys:
+            if name not in table.late:
+                fields[name] = self.by_ref[other][values[name]] if values[name] else None
+        return fields
 
     def _update(self, table: str, record: Any, fields: dict[str, Any]) -> None:
         wanted = fields | {"struck_at": None}
@@ -157,68 +187,67 @@ class _Writer:
             return
         for name, value in wanted.items():
             setattr(record, name, value)
-        record.save()
+        self.recorder.save(record)
         self.changed[table] += 1
 
-    def _sites(self, v: dict[str, Any]) -> dict[str, Any]:
-        return {
-            "name": v["name"],
-            "length_m": v["length_m"],
-            "width_m": v["width_m"],
-            "notes": v["notes"] or "",
-        }
-
     def _places(self, v: dict[str, Any]) -> dict[str, Any]:
-        sizes = {name: v[name] for name in ("number", "length_m", "width_m", "volume_l", "x_m", "y_m")}
-        site = self.by_ref["sites"][v["site"]] if v["site"] else self._default_site
-        texts = {"kind": v["kind"], "name": v["name"], "material": v["material"] or ""}
-        return {"site": site, **texts, **sizes}
+        return {} if v["site"] else {"site": self._default_site}
+
+    def _varieties(self, v: dict[str, Any]) -> dict[str, Any]:
+        return {"crop": self._crop(v["crop"])}
+
+    def _lots(self, v: dict[str, Any]) -> dict[str, Any]:
+        crop = self._crop(v["crop"])
+        return {"crop": crop, "variety": self._variety(crop, v["variety"])}
 
     def _plantings(self, v: dict[str, Any]) -> dict[str, Any]:
         crop = self._crop(v["crop"])
-        return {
-            "place": self.by_ref["places"][v["place"]],
-            "crop": crop,
-            "variety": self._variety(crop, v["variety"]) if v["variety"] else None,
-            "lot": v["lot"] or "",
-            "unit_kind": v["unit_kind"] or "plant",
-            **{name: v[name] for name in ("season", "planted_on", "units", "in_row_m", "row_gap_m", "finished_on")},
-        }
+        variety = self._variety(crop, v["variety"])
+        return {"crop": crop, "variety": variety, "lot": self._lot(crop, variety, v["lot"])}
 
     def _weigh_ins(self, v: dict[str, Any]) -> dict[str, Any]:
         mass, tare = v["mass"], v["tare"]
         tare_mg = tare.mg if tare else 0
         return {
-            "planting": self.by_ref["plantings"][v["planting"]],
-            "weighed_on": v["weighed_on"],
-            "grade": v["grade"],
-            "count": v["count"],
             "mass_mg": mass.mg - tare_mg if mass else None,
             "tare_mg": tare_mg,
             "typed": mass.typed[:60] if mass else "",
-            "note": v["note"] or "",
         }
-
-    def _eaters(self, v: dict[str, Any]) -> dict[str, Any]:
-        return {"name": v["name"], "appetite": 1.0 if v["appetite"] is None else v["appetite"]}
 
     @cached_property
     def _default_site(self) -> Site:
         found = Site.objects.of(self.household).filter(name=DEFAULT_SITE).first()
-        return found or Site.objects.create(household=self.household, name=DEFAULT_SITE)
+        if found is None:
+            self.recorder.save(found := Site(household=self.household, name=DEFAULT_SITE))
+        return found
 
     def _crop(self, name: str) -> Crop:
         if name.lower() not in self.crops:
-            self.crops[name.lower()] = crop_named(self.household, name)
+            self.crops[name.lower()] = crop_named(self.recorder, self.household, name)
         return self.crops[name.lower()]
 
-    def _variety(self, crop: Crop, name: str) -> Variety | None:
+    def _variety(self, crop: Crop, name: str | None) -> Variety | None:
+        if not name:
+            return None
         key = (crop.pk, name.lower())
         if key not in self.varieties:
-            made = variety_named(crop, name)
+            made = variety_named(self.recorder, crop, name)
             assert made is not None
             self.varieties[key] = made
         return self.varieties[key]
+
+    def _lot(self, crop: Crop, variety: Variety | None, name: str | None) -> SeedLot | None:
+        """A lot by its id, else by its name; packages once held names only."""
+        if not name:
+            return None
+        if (lot := self.by_ref.get("lots", {}).get(name)) is not None:
+            return lot
+        key = (crop.pk, variety and variety.pk, name.lower())
+        if key not in self.lots:
+            made = lot_named(self.recorder, crop, variety, name)
+            assert made is not None
+            self.lots[key] = made
+        return self.lots[key]
 
     def _write_methods(self, rows: list[Row]) -> None:
         plantings = self.by_ref["plantings"]
@@ -228,16 +257,23 @@ class _Writer:
             present[planting_id][name] = value
         wanted = {plantings[row.values["id"]].pk: row.values["methods"] or {} for row in rows}
         stale = [pk for pk, methods in wanted.items() if pk in present and present[pk] != methods]
-        MethodTag.objects.filter(planting__in=stale).delete()
-        MethodTag.objects.bulk_create(
+        self.recorder.delete(MethodTag.objects.filter(planting__in=stale))
+        self.recorder.make(
+            MethodTag,
             [
                 MethodTag(planting_id=pk, name=name, value=value)
                 for pk, methods in wanted.items()
                 if present.get(pk, {}) != methods
                 for name, value in methods.items()
             ],
-            batch_size=500,
         )
+
+
+def _twin_key(table: str, record: Any) -> tuple[Any, ...] | None:
+    """What may stand once only besides the id: a site's day, a crop's variety."""
+    if table == "weather":
+        return (record.site_id, record.day, record.is_ahead)
+    return (record.crop_id, record.name.lower()) if table == "varieties" else (table, id(record))
 
 
 def _alike(one: Any, other: Any) -> bool:

@@ -11,7 +11,9 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Any, Final
 
+from kilter.core.almanac import WeatherDay, check_day
 from kilter.core.errors import KilterError
+from kilter.core.vague import VagueDate
 from kilter.exchange.schema import TABLES, CellError, Table
 
 MAX_FILE_BYTES: Final = 50 * 1024 * 1024
@@ -206,9 +208,19 @@ def _read_row(table: Table, head: list[str], line: int, cells: list[str], packag
 def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str, str], package: Package) -> None:
     """What only several cells together can get wrong."""
     file = f"{table.name}.csv"
+    if table.one_of and sum(bool(given.get(name)) for name in table.one_of) != 1:
+        package.add(Problem(file, line, table.one_of[0], "", f"needs exactly one of {', '.join(table.one_of)}"))
+    if table.name == "parts" and (values["start"] or 0.0) >= (1.0 if values["end"] is None else values["end"]):
+        package.add(Problem(file, line, "end", given.get("end", ""), "is not after start"))
+    if table.name == "weather" and values["day"]:
+        try:
+            check_day(WeatherDay(values["day"], values["min_c"], values["max_c"], values["rain_mm"]))
+        except KilterError as error:
+            package.add(Problem(file, line, "min_c", given.get("min_c", ""), str(error)))
     if table.name == "plantings":
         start, end = values["planted_on"], values["finished_on"]
-        if start and end and end < start:
+        precision = values["planted_precision"] or "day"
+        if start and end and end < VagueDate(start, precision).earliest:
             package.add(Problem(file, line, "finished_on", given["finished_on"], f"is before planted_on, {start}"))
         if not (start or end or values["season"]) and not given.get("season"):
             package.add(Problem(file, line, "season", "", "is needed where there is no date"))
@@ -223,6 +235,11 @@ def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str,
 
 
 def _check_ids(package: Package) -> None:
+    days: dict[tuple[str, Any], int] = {}
+    for row in package.rows.get("weather", []):
+        key = (row.values["site"], row.values["day"])
+        if days.setdefault(key, row.line) != row.line:
+            package.add(Problem("weather.csv", row.line, "day", str(key[1]), f"stands on line {days[key]} already"))
     for table in TABLES:
         first: dict[str, int] = {}
         for row in package.rows.get(table.name, []):

@@ -3,16 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from typing import Any, Final
 
+from kilter.core.almanac import COLDEST_C, HOTTEST_C, WETTEST_MM
 from kilter.core.errors import KilterError
+from kilter.core.growth import KINDS
+from kilter.core.medium import EVENTS
 from kilter.core.units import parse_mass
+from kilter.core.vague import PRECISIONS
 from kilter.core.yields import GRADES
+from kilter.ground.models import Compass, Fill, Light, Mix, Moisture, Move, Part, Place, Site
+from kilter.people.models import Eater, Owned
+from kilter.set_out.models import Cost, PlantCount, Planting, SeedLot, Variety
+from kilter.tending.models import Happening, Job
+from kilter.weather.models import Day
+from kilter.weigh_in.models import WeighIn
 
 MAX_NUMBER: Final = 10_000.0
+MODELS: dict[str, type[Owned]] = {
+    "sites": Site,
+    "places": Place,
+    "parts": Part,
+    "moves": Move,
+    "mixes": Mix,
+    "fills": Fill,
+    "varieties": Variety,
+    "lots": SeedLot,
+    "plantings": Planting,
+    "counts": PlantCount,
+    "costs": Cost,
+    "happenings": Happening,
+    "jobs": Job,
+    "weather": Day,
+    "weigh_ins": WeighIn,
+    "eaters": Eater,
+}
 
 
 class CellError(KilterError):
@@ -29,13 +57,21 @@ class Mass:
 
 @dataclass(frozen=True)
 class Column:
-    """One column: how its cells are read, and how the descriptor tells of it."""
+    """One column: how its cells are read, how the descriptor tells of it, and where its value is kept."""
 
     name: str
     parse: Callable[[str], Any]
     field_type: str = "string"
     is_required: bool = False
     about: str = ""
+    attr: str = ""  #: the record's attribute, where it is called otherwise; "-" where the table's own code sees to it
+    empty: Any = None  #: what an empty cell stands for
+    kept: Callable[[Any], Any] | None = None  #: from the cell's value to the attribute's
+    shown: Callable[[Any], Any] | None = None  #: and back
+
+    @property
+    def kept_as(self) -> str:
+        return self.attr or self.name
 
 
 @dataclass(frozen=True)
@@ -45,10 +81,18 @@ class Table:
     name: str
     columns: tuple[Column, ...]
     foreign_keys: tuple[tuple[str, str], ...] = ()  #: column and the table whose id it holds
+    late: tuple[str, ...] = ()  #: foreign keys to rows that are written after these
+    one_of: tuple[str, ...] = ()  #: columns of which exactly one is filled
 
     @property
     def column_names(self) -> tuple[str, ...]:
         return tuple(column.name for column in self.columns)
+
+    @property
+    def plain(self) -> tuple[Column, ...]:
+        """Columns kept as they are: neither the id, nor a foreign key, nor special."""
+        keys = {"id", *(column for column, _ in self.foreign_keys)}
+        return tuple(c for c in self.columns if c.name not in keys and c.attr != "-")
 
 
 def text(limit: int) -> Callable[[str], str]:
@@ -139,9 +183,89 @@ def cell(value: Any) -> str:
     return f"{value:.15g}" if isinstance(value, float) else str(value)
 
 
+def word(*words: str) -> Callable[[str], str]:
+    def parse(cell: str) -> str:
+        if cell.lower() in lowered:
+            return lowered[cell.lower()]
+        raise CellError(f"is none of {', '.join(words)}")
+
+    lowered = {one.lower(): one for one in words}
+    return parse
+
+
+def yes_no(cell: str) -> bool:
+    """Written yes or no."""
+    if cell.lower() in {"yes", "true", "1"}:
+        return True
+    if cell.lower() in {"no", "false", "0"}:
+        return False
+    raise CellError("is neither yes nor no")
+
+
+def _words(name: str, limit: int, about: str = "", **more: Any) -> Column:
+    return Column(name, text(limit), about=about, empty="", **more)
+
+
+def _one(name: str, *words: str, about: str = "") -> Column:
+    return Column(name, word(*words), about=about or f"One of: {', '.join(words)}.", empty="")
+
+
+def _flag(name: str, attr: str, about: str) -> Column:
+    return Column(
+        name, yes_no, about=f"yes or no: {about}", attr=attr, empty=False, shown=lambda v: "yes" if v else None
+    )
+
+
+def _key(name: str, about: str = "", *, is_required: bool = False) -> Column:
+    return Column(name, text(64), is_required=is_required, about=about or f"id of a {name}.")
+
+
+def _weight(name: str, attr: str, about: str) -> Column:
+    """A mass with its unit, kept as milligrams."""
+    return Column(
+        name, mass, about=about, attr=attr, kept=lambda m: m and m.mg, shown=lambda mg: mg and f"{cell(Decimal(mg) / 1000)} g"
+    )  # fmt: skip
+
+
+def _price(name: str = "price") -> Column:
+    return Column(
+        name, number(0, 1_000_000), "number", about="In the household's money.", attr="price_minor",
+        kept=lambda v: None if v is None else round(v * 100), shown=lambda v: None if v is None else Decimal(v) / 100,
+    )  # fmt: skip
+
+
+def _scaled(name: str, attr: str, scale: int, about: str) -> Column:
+    return Column(
+        name, number(0, 1_000_000), "number", about=about, attr=attr,
+        kept=lambda v: None if v is None else round(v * scale), shown=lambda v: None if v is None else v / scale,
+    )  # fmt: skip
+
+
 _ID = Column("id", text(64), is_required=True, about="Unique in its table.")
 _SIZE = number(0.01)
 _AT = number(-MAX_NUMBER)
+_SHARE = number(0, 1)
+_LIGHT = _one("light", *Light.values)
+_WET = _one("moisture", *Moisture.values)
+_PRECISION = Column(
+    "precision", word(*PRECISIONS), about=f"How exactly the day is known: {', '.join(PRECISIONS)}; empty for day.",
+    empty="day", shown=lambda v: None if v == "day" else v,
+)  # fmt: skip
+_DATED = (Column("day", day, "date", is_required=True), _PRECISION)
+_NOTE = _words("note", 200)
+
+
+def _count(name: str, high: int = 1_000_000, low: int = 0, about: str = "", **more: Any) -> Column:
+    return Column(name, whole(low, high), "integer", about=about, **more)
+
+
+def _size(name: str, about: str = "Metres.") -> Column:
+    return Column(name, _SIZE, "number", about=about)
+
+
+def _spacing(name: str, about: str) -> Column:
+    return Column(name, number(0.005, 50), "number", about=about)
+
 
 TABLES: Final[tuple[Table, ...]] = (
     Table(
@@ -149,58 +273,256 @@ TABLES: Final[tuple[Table, ...]] = (
         (
             _ID,
             Column("name", text(80), is_required=True),
-            Column("length_m", _SIZE, "number", about="Metres, west to east."),
-            Column("width_m", _SIZE, "number", about="Metres, south to north."),
-            Column("notes", text(2000)),
+            _size("length_m", "Metres, west to east."),
+            _size("width_m", "Metres, south to north."),
+            _LIGHT,
+            _words("light_when", 80),
+            _words("shelter", 40, "open, fence, under a tree, under glass …"),
+            _count("away_min", 10_000, about="Minutes to get there."),
+            Column("latitude", number(-66, 66), "number", about="Degrees; south below zero."),
+            Column(
+                "north_deg",
+                number(-360, 360),
+                "number",
+                about="Clockwise from the map's top.",
+                empty=0.0,
+                shown=lambda v: v or None,
+            ),
+            _words("notes", 2000),
         ),
     ),
     Table(
         "places",
         (
             _ID,
-            Column("site", text(64), about="id of a site; empty for a site named Garden."),
+            _key("site", "id of a site; empty for a site named Garden."),
             Column("kind", text(40), is_required=True, about="bed, raised bed, pot, crate, crock, pail, tray …"),
             Column("name", text(80), about="What a set shares; empty for the kind."),
-            Column("number", whole(0, 100_000), "integer", about="Number within a set."),
-            Column("length_m", _SIZE, "number", about="Metres."),
-            Column("width_m", _SIZE, "number", about="Metres."),
-            Column("volume_l", _SIZE, "number", about="Litres."),
-            Column("material", text(40)),
+            _count("number", 100_000, about="Number within a set."),
+            _size("length_m"),
+            _size("width_m"),
+            _size("depth_m"),
+            _size("volume_l", "Litres, nominal."),
+            _words("material", 40),
             Column("x_m", _AT, "number", about="Metres east of the site's south-west corner."),
             Column("y_m", _AT, "number", about="Metres north of it."),
+            _LIGHT,
+            _WET,
+            _size("height_m", "Metres, of what stands on it."),
+            _one("shade_side", *Compass.values, about="Compass point to which it shades."),
+            _size("empty_kg", "Kilograms when empty."),
+            _flag("above_waist", "is_above_waist", "it is lifted above the waist."),
+            _flag("rooted_through", "is_rooted_through", "roots grow out of the bottom."),
+            _words("notes", 2000),
         ),
         (("site", "sites"),),
+    ),
+    Table(
+        "parts",
+        (
+            _ID,
+            _key("place", is_required=True),
+            Column("name", text(40), is_required=True),
+            Column(
+                "kind", word(*Part.Kind.values), about="stretch, edge or middle; empty for stretch.", empty="stretch"
+            ),
+            Column("start", _SHARE, "number", about="Share of the length where it begins.", empty=0.0),
+            Column("end", _SHARE, "number", about="Where it ends.", empty=1.0),
+            _LIGHT,
+            _WET,
+            _words("notes", 400),
+        ),
+        (("place", "places"),),
+    ),
+    Table(
+        "moves",
+        (
+            _ID,
+            _key("place", is_required=True),
+            *_DATED,
+            _key("left_site", "id of the site it left.", is_required=True),
+            Column("left_x_m", _AT, "number"),
+            Column("left_y_m", _AT, "number"),
+            _one("left_light", *Light.values),
+            _NOTE,
+        ),
+        (("place", "places"), ("left_site", "sites")),
+    ),
+    Table(
+        "mixes",
+        (_ID, Column("name", text(60), is_required=True), _words("recipe", 300, "Parts by volume: compost 2; sand 1.")),
+    ),
+    Table(
+        "fills",
+        (
+            _ID,
+            _key("place", is_required=True),
+            *_DATED,
+            Column("kind", word(*EVENTS), about=f"{', '.join(EVENTS)}; empty for filled.", empty="filled"),
+            Column("litres", number(0, 100_000), "number", about="Added, or seen where it was measured."),
+            _key("mix"),
+            _key("came_from", "id of the place whose medium it was."),
+            _price(),
+            _count("over_uses", 50, 1, "Uses the price is shared over.", empty=1),
+            _NOTE,
+        ),
+        (("place", "places"), ("mix", "mixes"), ("came_from", "places")),
+    ),
+    Table(
+        "varieties",
+        (
+            _ID,
+            Column("crop", text(60), is_required=True, attr="-"),
+            Column("name", text(80), is_required=True),
+            _count("days_min", 2000, 1, "Days to the first lift, from."),
+            _count("days_max", 2000, 1, "To."),
+        ),
+    ),
+    Table(
+        "lots",
+        (
+            _ID,
+            Column("crop", text(60), is_required=True, attr="-"),
+            _words("variety", 80, attr="-"),
+            Column("name", text(80), is_required=True),
+            _words("source", 80),
+            _key("kept_from", "id of the planting it was kept from."),
+            _count("packed_year", 2200, 1900),
+            Column("sow_by", day, "date"),
+            _count("bought_count"),
+            _weight("bought_mass", "bought_mg", "With its unit."),
+            _price(),
+            _words("notes", 400),
+        ),
+        (("kept_from", "plantings"),),
+        late=("kept_from",),
     ),
     Table(
         "plantings",
         (
             _ID,
-            Column("place", text(64), is_required=True, about="id of a place."),
-            Column("crop", text(60), is_required=True, about="Name; made if not known yet."),
-            Column("variety", text(80), about="Name; empty if unknown; made if not known yet."),
-            Column("lot", text(80)),
-            Column("season", whole(1900, 2200), "integer", about="Year of harvest; empty: told by the dates."),
+            _key("place", is_required=True),
+            _key("part"),
+            Column("share", number(0.001, 1), "number", about="Share of the place's or part's space."),
+            Column("crop", text(60), is_required=True, about="Name; made if not known yet.", attr="-"),
+            _words("variety", 80, "Name; empty if unknown; made if not known yet.", attr="-"),
+            _flag("variety_in_doubt", "is_variety_doubtful", "the variety is in doubt."),
+            _words("lot", 80, "id of a lot, or a name; made if not known yet.", attr="-"),
+            _weight("lot_mass", "lot_mg", "Sown or set, with its unit."),
+            _count("season", 2200, 1900, "Year of harvest; empty: told by the dates."),
             Column("planted_on", day, "date"),
-            Column("units", whole(1, 100_000), "integer", about="How many were set out."),
-            Column("unit_kind", text(40), about="plant, seed potato, set, clove, slip …; empty for plant."),
-            Column("in_row_m", number(0.005, 50), "number", about="Metres from plant to plant."),
-            Column("row_gap_m", number(0.005, 50), "number", about="Metres from row to row."),
+            Column("planted_precision", word(*PRECISIONS), about=_PRECISION.about, empty="day", shown=_PRECISION.shown),
+            _count("units", 100_000, 1, "How many were set out."),
+            _count("units_pm", about="Give or take."),
+            Column(
+                "unit_kind", text(40), about="plant, seed potato, set, clove, slip …; empty for plant.", empty="plant"
+            ),
+            _one("layout", *Planting.Layout.values),
+            _count("rows", 1000),
+            _spacing("in_row_m", "Metres from plant to plant."),
+            _spacing("row_gap_m", "Metres from row to row."),
+            _spacing("depth_m", "Metres deep."),
+            _spacing("spread_m", "Metres it spreads beyond itself."),
+            _flag("volunteer", "is_volunteer", "it came up by itself."),
+            _flag("perennial", "is_perennial", "it stays over years."),
+            _key("kin", "id of the planting whose gaps it was sown into, or that it replaces."),
+            _one("kinship", *Planting.Kinship.values),
+            Column("lift_from", day, "date", about="Not to be lifted before."),
             Column("finished_on", day, "date", about="Day of the last lift; empty while it may still give."),
-            Column("methods", methods, about="name=value;name=value"),
+            _words("notes", 2000),
+            Column("methods", methods, about="name=value;name=value", attr="-"),
         ),
-        (("place", "places"),),
+        (("place", "places"), ("part", "parts"), ("kin", "plantings")),
+        late=("kin",),
+    ),
+    Table(
+        "counts",
+        (
+            _ID,
+            _key("planting", is_required=True),
+            *_DATED,
+            Column("kind", word(*KINDS), is_required=True, about=f"{', '.join(KINDS)}."),
+            _count("count", is_required=True),
+            _NOTE,
+        ),
+        (("planting", "plantings"),),
+    ),
+    Table(
+        "costs",
+        (
+            _ID,
+            _key("planting"),
+            _key("place"),
+            Column("what", text(80), is_required=True),
+            replace(_price(), is_required=True),
+            Column("day", day, "date"),
+            _count("over_years", 50, 1, "Years it lasts; empty for one.", empty=1),
+        ),
+        (("planting", "plantings"), ("place", "places")),
+        one_of=("planting", "place"),
+    ),
+    Table(
+        "happenings",
+        (
+            _ID,
+            _key("site"),
+            _key("place"),
+            _key("part"),
+            _key("planting"),
+            *_DATED,
+            Column(
+                "kind", word(*Happening.Kind.values), is_required=True, about=f"{', '.join(Happening.Kind.values)}."
+            ),
+            _words("what", 80),
+            Column("until", day, "date"),
+            Column("lost_share", _SHARE, "number", about="Share lost, 0 to 1."),
+            _words("done", 200, "What was done about it."),
+            _one("helped", *Happening.Helped.values),
+            _words("note", 400),
+        ),
+        (("site", "sites"), ("place", "places"), ("part", "parts"), ("planting", "plantings")),
+        one_of=("site", "place", "part", "planting"),
+    ),
+    Table(
+        "jobs",
+        (
+            _ID,
+            _key("planting"),
+            _key("place"),
+            *_DATED,
+            Column("job", text(40), is_required=True),
+            _flag("skipped", "is_skipped", "it was put aside, not done."),
+            _scaled("minutes", "seconds", 60, "Minutes."),
+            _scaled("litres", "water_ml", 1000, "Litres of water."),
+            _NOTE,
+        ),
+        (("planting", "plantings"), ("place", "places")),
+        one_of=("planting", "place"),
+    ),
+    Table(
+        "weather",
+        (
+            _ID,
+            _key("site", is_required=True),
+            Column("day", day, "date", is_required=True),
+            Column("min_c", number(COLDEST_C, HOTTEST_C), "number", about="°C."),
+            Column("max_c", number(COLDEST_C, HOTTEST_C), "number", about="°C."),
+            Column("rain_mm", number(0, WETTEST_MM), "number", about="Millimetres."),
+            _words("source", 40),
+        ),
+        (("site", "sites"),),
     ),
     Table(
         "weigh_ins",
         (
             _ID,
-            Column("planting", text(64), is_required=True, about="id of a planting."),
+            _key("planting", is_required=True),
             Column("weighed_on", day, "date", is_required=True),
-            Column("grade", grade, about="table, small, seed, hurt, unripe or lost; empty for table."),
-            Column("count", whole(0, 100_000), "integer"),
-            Column("mass", mass, about="What the scale showed, with its unit: 940 g, 0.94 kg, 2 lb 3 oz."),
-            Column("tare", mass, about="To be taken off, with its unit."),
-            Column("note", text(400)),
+            Column("grade", grade, about="table, small, seed, hurt, unripe or lost; empty for table.", empty="table"),
+            _count("count", 100_000),
+            Column("mass", mass, about="What the scale showed, with its unit: 940 g, 0.94 kg, 2 lb 3 oz.", attr="-"),
+            Column("tare", mass, about="To be taken off, with its unit.", attr="-"),
+            _words("note", 400),
         ),
         (("planting", "plantings"),),
     ),
@@ -209,7 +531,7 @@ TABLES: Final[tuple[Table, ...]] = (
         (
             _ID,
             Column("name", text(60), is_required=True),
-            Column("appetite", number(0, 20), "number", about="1 is a grown person; empty for 1."),
+            Column("appetite", number(0, 20), "number", about="1 is a grown person; empty for 1.", empty=1.0),
         ),
     ),
 )

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kilter.exchange import jobs
 from kilter.exchange.dumping import as_zip, package_files
 from kilter.people.access import owner_only
+from kilter.people.history import Hand
 from kilter.people.middleware import HouseholdRequest
 
 MAX_UPLOAD_BYTES = 50 * 1024 * 1024
@@ -37,7 +38,7 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
     """Take data out, bring data in."""
     form = PackageForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
-        job = jobs.start(request.membership.household, _kept(form.cleaned_data["package"]))
+        job = jobs.start(Hand(request.membership.household, request.hand.user), _kept(form.cleaned_data["package"]))
         return redirect("exchange:job", job.key)
     return render(request, "exchange/sheet.html", {"form": form}, status=422 if form.errors else 200)
 

@@ -1,4 +1,4 @@
-"""What a few words are found in: places, plantings and varieties of the household."""
+"""What a few words are found in: places, plantings, varieties, seed lots and happenings of the household."""
 
 from __future__ import annotations
 
@@ -11,7 +11,8 @@ from django.urls import reverse
 
 from kilter.ground.models import Place
 from kilter.people.models import Household
-from kilter.set_out.models import Planting, Variety
+from kilter.set_out.models import Planting, SeedLot, Variety, planting_label
+from kilter.tending.models import Happening
 
 MOST = 12  # of each kind; more words narrow it down
 
@@ -31,7 +32,8 @@ def find(household: Household, text: str) -> list[Found]:
     words = text.split()
     if not words:
         return []
-    return [*_places(household, words), *_varieties(household, words), *_plantings(household, words)]
+    kinds = (_places, _varieties, _lots, _plantings, _happenings)
+    return [hit for kind in kinds for hit in kind(household, words)]
 
 
 def _every(words: list[str], texts: tuple[str, ...], numbers: tuple[str, ...] = ()) -> Q:
@@ -49,7 +51,7 @@ def _every(words: list[str], texts: tuple[str, ...], numbers: tuple[str, ...] = 
 def _places(household: Household, words: list[str]) -> list[Found]:
     hit = _every(words, ("name", "kind", "material", "site__name"), ("number",))
     places = Place.objects.of(household).filter(hit).in_order()[:MOST]
-    return [Found("place", str(p), f"{p.kind} in {p.site}", reverse("ground:place", args=[p.pk])) for p in places]
+    return [Found("place", str(p), f"{p.kind} in {p.site}", reverse("atlas:place", args=[p.pk])) for p in places]
 
 
 def _varieties(household: Household, words: list[str]) -> list[Found]:
@@ -62,12 +64,34 @@ def _varieties(household: Household, words: list[str]) -> list[Found]:
     ]
 
 
+def _lots(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("name", "source", "crop__name", "variety__name"), ("packed_year",))
+    lots = SeedLot.objects.of(household).filter(hit).select_related("crop", "variety")[:MOST]
+    return [
+        Found("seed lot", lot.name, planting_label(lot.crop.name, lot.variety.name if lot.variety else ""),
+              reverse("set_out:lot", args=[lot.pk]))
+        for lot in lots
+    ]  # fmt: skip
+
+
+def _happenings(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(
+        words,
+        ("kind", "what", "done", "note", "site__name", "place__name", "planting__crop__name", "planting__place__name"),
+        ("place__number", "planting__place__number"),
+    )
+    return [
+        Found("happening", entry.words, f"{entry.target}, {entry.when}", reverse("tending:happening", args=[entry.pk]))
+        for entry in Happening.objects.of(household).filter(hit).with_names()[:MOST]
+    ]
+
+
 def _plantings(household: Household, words: list[str]) -> list[Found]:
-    texts = ("crop__name", "variety__name", "place__name", "lot", "methods__value")
+    texts = ("crop__name", "variety__name", "place__name", "part__name", "lot__name", "methods__value")
     hit = _every(words, texts, ("season", "place__number"))
     matching = Planting.objects.of(household).filter(hit).order_by().values("pk")
     plantings = Planting.objects.of(household).filter(pk__in=matching).with_names().order_by("-season", "-pk")
     return [
-        Found("planting", p.label, f"{p.place}, {p.season}", reverse("set_out:planting", args=[p.pk]))
+        Found("planting", p.label, f"{p.place}, {p.season}", reverse("atlas:planting", args=[p.pk]))
         for p in plantings[:MOST]
     ]

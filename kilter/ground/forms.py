@@ -1,76 +1,105 @@
-"""Forms of sites, beds and sets of containers."""
+"""Forms of sites, places, sets, parts, moves and what a place is filled with."""
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from django import forms
 
-from kilter.ground.models import Place, Site
+from kilter.ground.models import KIND_SUGGESTIONS, SHELTERS, Fill, Light, Mix, Move, Part, Place, Site
+from kilter.people.forms import DatedForm, PriceField
 from kilter.people.models import Household
 
 MAX_SET = 200
+GALLONS = {"l": 1.0, "us gal": 3.785411784, "imp gal": 4.54609}  # NIST SP 811, app. B
+#: Parts that are made in one step: name, kind, start, end.
+DIVISIONS = {
+    "halves": (("west half", "stretch", 0, 0.5), ("east half", "stretch", 0.5, 1)),
+    "thirds": tuple((f"{name} third", "stretch", i / 3, (i + 1) / 3) for i, name in enumerate(("west", "middle", "east"))),
+    "ends": (("west end", "stretch", 0, 0.15), ("between the ends", "stretch", 0.15, 0.85), ("east end", "stretch", 0.85, 1)),
+    "edge and middle": (("edge", "edge", 0, 1), ("middle", "middle", 0, 1)),
+}  # fmt: skip
 
 
 class SiteForm(forms.ModelForm):
-    """A site and its size."""
+    """A site, its size, its light."""
 
     class Meta:
         model = Site
-        fields = ("name", "length_m", "width_m", "notes")
-        widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
+        fields = (
+            "name", "length_m", "width_m", "light", "light_when", "shelter", "away_min", "latitude", "north_deg", "notes",
+        )  # fmt: skip
+        widgets = {"notes": forms.Textarea(attrs={"rows": 2}), "shelter": forms.TextInput(attrs={"list": "shelters"})}
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["north_deg"].required = False
+
+    def clean_north_deg(self) -> float:
+        return self.cleaned_data["north_deg"] or 0.0
 
 
 class PlaceForm(forms.ModelForm):
     """One place, new or to be changed."""
 
+    volume_unit = forms.ChoiceField(
+        label="that volume is in", required=False, choices=[("l", "litres"), ("us gal", "US gallons"), ("imp gal", "imperial gallons")],
+    )  # fmt: skip
+
     class Meta:
         model = Place
         fields: tuple[str, ...] = (
-            "site",
-            "kind",
-            "name",
-            "number",
-            "length_m",
-            "width_m",
-            "volume_l",
-            "material",
-            "x_m",
-            "y_m",
-        )
+            "site", "kind", "name", "number", "length_m", "width_m", "depth_m", "volume_l", "material", "x_m", "y_m",
+            "light", "moisture", "height_m", "shade_side", "empty_kg", "is_above_waist", "is_rooted_through", "notes",
+        )  # fmt: skip
+        labels = {"volume_l": "nominal volume"}
         help_texts = {
             "x_m": "Of its south-west corner, from the site's.",
             "y_m": "Empty if it is not on the map yet.",
         }
+        widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        site = self.fields["site"]
-        assert isinstance(site, forms.ModelChoiceField)
-        site.queryset = Site.objects.of(household)
-        site.empty_label = None
+        own_choices(self, household, site=Site)
+        self.order_fields([*list(self.Meta.fields[: self.Meta.fields.index("volume_l") + 1]), "volume_unit"])
         self.fields["kind"].widget.attrs["list"] = "kinds"
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if cleaned.get("volume_l"):
+            litres = cleaned["volume_l"] * GALLONS.get(cleaned.get("volume_unit") or "l", 1.0)
+            cleaned["volume_l"] = self.instance.volume_l = (
+                litres if cleaned.get("volume_unit") in {"", "l", None} else round(litres, 3)
+            )
+        return cleaned
 
 
 class SetForm(PlaceForm):
-    """A numbered set of alike containers, made in one step."""
+    """A numbered set of alike containers, made in one step and laid out in a line or a block."""
 
     how_many = forms.IntegerField(min_value=1, max_value=MAX_SET, initial=6)
     first_number = forms.IntegerField(min_value=1, max_value=100_000, initial=1)
-    gap_m = forms.FloatField(label="from one to the next, m", min_value=0, max_value=100, initial=0.5)
-    per_row = forms.IntegerField(min_value=1, max_value=MAX_SET, initial=12, label="in a row")
-    field_order = (
-        "how_many", "kind", "name", "first_number", "volume_l", "material", "site", "x_m", "y_m", "gap_m", "per_row",
+    layout = forms.ChoiceField(
+        required=False, initial="block",
+        choices=[("line", "in one line"), ("block", "in a block"), ("hand", "by hand, on the map")],
     )  # fmt: skip
+    gap_m = forms.FloatField(label="from one to the next, m", min_value=0, max_value=100, initial=0.5)
+    per_row = forms.IntegerField(min_value=1, max_value=MAX_SET, initial=12, label="in a row of the block")
 
     class Meta(PlaceForm.Meta):
-        fields = ("site", "kind", "name", "volume_l", "material", "x_m", "y_m")
-        labels = {"name": "called"}
+        fields = ("site", "kind", "name", "volume_l", "material", "x_m", "y_m", "light", "empty_kg")
+        labels = {"name": "called", "volume_l": "nominal volume"}
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, household=household, **kwargs)
         self.household = household
         self.fields["volume_l"].required = True
+        self.order_fields([
+            "how_many", "kind", "name", "first_number", "volume_l", "volume_unit", "material", "site", "layout", "x_m",
+            "y_m", "gap_m", "per_row", "light", "empty_kg",
+        ])  # fmt: skip
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
@@ -82,3 +111,128 @@ class SetForm(PlaceForm):
             if number := taken.order_by("number").values_list("number", flat=True).first():
                 self.add_error("first_number", f"There is a {cleaned['name']} {number} already; start after it.")
         return cleaned
+
+
+class PartForm(forms.ModelForm):
+    """A part of a bed: a stretch in metres along it, its edge or its middle."""
+
+    from_m = forms.FloatField(label="from, m along it", required=False, min_value=0, max_value=10_000)
+    to_m = forms.FloatField(label="to, m along it", required=False, min_value=0, max_value=10_000)
+
+    class Meta:
+        model = Part
+        fields = ("name", "kind", "light", "moisture", "notes")
+
+    def __init__(self, *args: Any, place: Place, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.place = place
+        self.long_m = place.length_m or 1.0
+        if self.instance.pk:
+            self.initial |= {
+                "from_m": round(self.instance.start * self.long_m, 2),
+                "to_m": round(self.instance.end * self.long_m, 2),
+            }  # noqa: E501
+        self.order_fields(["name", "kind", "from_m", "to_m", "light", "moisture", "notes"])
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if cleaned.get("kind") != Part.Kind.STRETCH:
+            self.instance.start, self.instance.end = 0.0, 1.0
+            return cleaned
+        start, end = cleaned.get("from_m") or 0.0, cleaned.get("to_m")
+        end = self.long_m if end is None else end
+        if not 0 <= start < end <= self.long_m * 1.0001:
+            self.add_error(
+                "to_m", f"A stretch runs from less to more, within the {self.long_m:g} m that {self.place} is long."
+            )
+        else:
+            self.instance.start, self.instance.end = start / self.long_m, min(end / self.long_m, 1.0)
+        return cleaned
+
+
+class DivideForm(forms.Form):
+    """Several parts in one step."""
+
+    into = forms.ChoiceField(choices=[(name, name) for name in DIVISIONS])
+
+
+class SpotForm(forms.Form):
+    """Where a place is put on its map: set right, or moved on a day."""
+
+    x_m = forms.FloatField(min_value=-10_000, max_value=10_000)
+    y_m = forms.FloatField(min_value=-10_000, max_value=10_000)
+    is_move = forms.BooleanField(required=False)
+
+
+class MoveForm(DatedForm):
+    """A move of one place to a new spot, with its date."""
+
+    site = forms.ModelChoiceField(Site.objects.none(), empty_label=None, label="to site")
+    x_m = forms.FloatField(label="east, m", required=False, min_value=-10_000, max_value=10_000)
+    y_m = forms.FloatField(label="north, m", required=False, min_value=-10_000, max_value=10_000)
+    light = forms.ChoiceField(choices=[("", "as the site's"), *Light.choices], required=False, label="light there")
+    field_order = ("when", "site", "x_m", "y_m", "light", "note")
+
+    class Meta:
+        model = Move
+        fields = ("note",)
+
+    def __init__(self, *args: Any, household: Household, place: Place, **kwargs: Any) -> None:
+        super().__init__(*args, household=household, **kwargs)
+        own_choices(self, household, site=Site)
+        self.initial |= {"site": place.site_id, "x_m": place.x_m, "y_m": place.y_m, "light": place.light}
+
+
+class MixForm(forms.ModelForm):
+    """A mix by its parts."""
+
+    class Meta:
+        model = Mix
+        fields = ("name", "recipe")
+
+
+class FillForm(DatedForm):
+    """Filled, topped up, reused, measured, emptied: one place or a whole set."""
+
+    price = PriceField(label="price", required=False)
+    is_for_set = forms.BooleanField(label="the same in every one of the set", required=False)
+    field_order = ("kind", "when", "litres", "mix", "came_from", "price", "over_uses", "note", "is_for_set")
+
+    class Meta:
+        model = Fill
+        fields = ("kind", "litres", "mix", "came_from", "over_uses", "note")
+
+    def __init__(self, *args: Any, household: Household, place: Place, **kwargs: Any) -> None:
+        super().__init__(*args, household=household, **kwargs)
+        self.place = place
+        own_choices(self, household, mix=Mix, came_from=Place)
+        if place.number is None:
+            del self.fields["is_for_set"]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        kind, litres = cleaned.get("kind"), cleaned.get("litres")
+        if kind in {"filled", "topped up", "measured"} and litres is None and "litres" not in self.errors:
+            self.add_error("litres", f"Say how many litres; {self.place} can be “emptied” without.")
+        if litres is not None and not math.isfinite(litres):
+            self.add_error("litres", "That is no number of litres.")
+        if cleaned.get("came_from") == self.place:
+            self.add_error("came_from", "Its own medium is reused when nothing is chosen here.")
+        self.instance.price_minor = cleaned.get("price")
+        return cleaned
+
+
+def own_choices(form: forms.BaseForm, household: Household, **models: Any) -> None:
+    """Let choice fields offer the household's own records only."""
+    for name, model in models.items():
+        field = form.fields.get(name)
+        if field is None:
+            continue
+        assert isinstance(field, forms.ModelChoiceField)
+        found = model.objects.of(household)
+        field.queryset = found.in_order() if model is Place else found
+        if field.required:
+            field.empty_label = None
+
+
+SUGGESTIONS = {"kinds": KIND_SUGGESTIONS, "shelters": SHELTERS}

@@ -1,44 +1,48 @@
-"""Ground: the maps, and making, changing, striking sites and places."""
+"""Making, changing, striking sites and places; their parts, moves and fills. The maps are in the atlas."""
 
 from __future__ import annotations
 
-from django import forms
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.http import HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
-from kilter.ground import actions, queries
-from kilter.ground.forms import PlaceForm, SetForm, SiteForm
-from kilter.ground.models import KIND_SUGGESTIONS, Place, Site
+from kilter.ground import actions
+from kilter.ground.forms import (
+    SUGGESTIONS,
+    DivideForm,
+    FillForm,
+    MixForm,
+    MoveForm,
+    PartForm,
+    PlaceForm,
+    SetForm,
+    SiteForm,
+    SpotForm,
+)
+from kilter.ground.models import Fill, Mix, Part, Place, Site
 from kilter.people.access import owner_only, owner_writes
-from kilter.people.actions import restore, save_owned, strike
+from kilter.people.actions import strike
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.undo import say_struck
+from kilter.people.models import Change, Owned
+from kilter.people.pages import form_page
+from kilter.people.undo import say
 
-
-class ZoomForm(forms.Form):
-    """How large the maps are drawn."""
-
-    zoom = forms.TypedChoiceField(choices=[(z, f"{z}×") for z in queries.ZOOMS], coerce=int, required=False)
-
-
-@require_GET
-def sheet(request: HouseholdRequest) -> HttpResponse:
-    """All sites to scale."""
-    form = ZoomForm(request.GET)
-    zoom = (form.is_valid() and form.cleaned_data["zoom"]) or 1
-    context = {"sheets": queries.sheets(request.household, zoom), "zoom": zoom, "zooms": queries.ZOOMS}
-    return render(request, "ground/sheet.html", context)
+SHEET = "atlas:sheet"
+STRIKABLE: dict[str, type[Owned]] = {"site": Site, "place": Place, "part": Part, "fill": Fill, "mix": Mix}
 
 
 @owner_only
 @require_http_methods(["GET", "POST"])
 def new_site(request: HouseholdRequest) -> HttpResponse:
     """Make a site."""
-    return _edit(request, SiteForm(request.POST or None), "A new site", "ground:new_site")
+    form = SiteForm(request.POST or None)
+    return form_page(
+        request, form, title="A new site", save=lambda: actions.save_site(request.hand, form.save(commit=False)),
+        back=reverse(SHEET), lists=SUGGESTIONS,
+    )  # fmt: skip
 
 
 @owner_writes
@@ -46,8 +50,11 @@ def new_site(request: HouseholdRequest) -> HttpResponse:
 def site(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Change a site."""
     found = get_object_or_404(Site.objects.of(request.household), pk=pk)
-    form = SiteForm(request.POST or None, instance=found)
-    return _edit(request, form, f"{found}", "ground:site", pk, strike_url=reverse("ground:strike_site", args=[pk]))
+    form, title = SiteForm(request.POST or None, instance=found), str(found)
+    return form_page(
+        request, form, title=title, save=lambda: actions.save_site(request.hand, form.save(commit=False)),
+        back=reverse(SHEET), strike=reverse("ground:strike", args=["site", pk]), lists=SUGGESTIONS,
+    )  # fmt: skip
 
 
 @owner_only
@@ -56,9 +63,11 @@ def new_bed(request: HouseholdRequest) -> HttpResponse:
     """Make one place, a bed by default."""
     if (first := _needs_site(request)) is not None:
         return first
-    initial = {"kind": "bed", "name": "Bed"}
-    form = PlaceForm(request.POST or None, household=request.household, initial=initial)
-    return _edit(request, form, "A new bed", "ground:new_bed")
+    form = PlaceForm(request.POST or None, household=request.household, initial={"kind": "bed", "name": "Bed"})
+    return form_page(
+        request, form, title="A new bed", save=lambda: actions.save_place(request.hand, form.save(commit=False)),
+        back=reverse(SHEET), lists=SUGGESTIONS,
+    )  # fmt: skip
 
 
 @owner_only
@@ -67,61 +76,129 @@ def new_set(request: HouseholdRequest) -> HttpResponse:
     """Make a numbered set of containers in one step."""
     if (first := _needs_site(request)) is not None:
         return first
-    initial = {"kind": "pot", "name": "Pot"}
-    form = SetForm(request.POST or None, household=request.household, initial=initial)
-    if request.method == "POST" and form.is_valid():
-        made = actions.make_set(request.household, form.cleaned_data)
-        messages.success(request, f"{made[0]} to {made[-1].number} are in {made[0].site}.")
-        return redirect("ground:sheet")
-    return _show(request, form, "A set of containers", reverse("ground:new_set"))
+    form = SetForm(request.POST or None, household=request.household, initial={"kind": "pot", "name": "Pot"})
+    return form_page(
+        request, form, title="A set of containers", save=lambda: actions.make_set(request.hand, form.cleaned_data),
+        back=reverse(SHEET), lists=SUGGESTIONS,
+    )  # fmt: skip
 
 
 @owner_writes
 @require_http_methods(["GET", "POST"])
 def place(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Change a place."""
-    found = get_object_or_404(Place.objects.of(request.household), pk=pk)
-    form = PlaceForm(request.POST or None, household=request.household, instance=found)
-    return _edit(request, form, f"{found}", "ground:place", pk, strike_url=reverse("ground:strike_place", args=[pk]))
+    found = _place(request, pk)
+    form, title = PlaceForm(request.POST or None, household=request.household, instance=found), str(found)
+    return form_page(
+        request, form, title=title, save=lambda: actions.save_place(request.hand, form.save(commit=False)),
+        back=reverse("atlas:place", args=[pk]), strike=reverse("ground:strike", args=["place", pk]), lists=SUGGESTIONS,
+    )  # fmt: skip
 
 
 @require_POST
 @owner_only
-def strike_place(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Take a place off the ground."""
-    struck = strike(get_object_or_404(Place.objects.of(request.household), pk=pk))
-    say_struck(request, f"{struck} was taken off the ground.", reverse("ground:restore_place", args=[pk]))
-    return redirect("ground:sheet")
+def spot(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Put a place elsewhere on the map; asked by the map, answered with what was done and its undo."""
+    found, form = _place(request, pk), SpotForm(request.POST)
+    if not form.is_valid():
+        return JsonResponse({"problem": "That spot is off the map."}, status=400)
+    is_move = form.cleaned_data["is_move"]
+    change = actions.put(request.hand, found, form.cleaned_data["x_m"], form.cleaned_data["y_m"], is_move=is_move)
+    return JsonResponse({"says": change.says, "undo": reverse("people:undo", args=[change.pk])})
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def move(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Log that a place was moved."""
+    found = _place(request, pk)
+    form = MoveForm(request.POST or None, household=request.household, place=found)
+    return form_page(
+        request, form, title=f"{found} was moved",
+        save=lambda: actions.move_place(request.hand, found, form.save(commit=False), form.cleaned_data),
+        back=reverse("atlas:place", args=[pk]),
+        about="Where it stood before keeps its dates; figures use where it stood when.",
+    )  # fmt: skip
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def new_part(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Make a part of a bed."""
+    found = _place(request, pk)
+    form = PartForm(request.POST or None, place=found, instance=Part(household=request.hand.household, place=found))
+    return form_page(
+        request, form, title=f"A part of {found}",
+        save=lambda: actions.save_part(request.hand, form.save(commit=False)), back=reverse("atlas:place", args=[pk]),
+    )  # fmt: skip
+
+
+@owner_writes
+@require_http_methods(["GET", "POST"])
+def part(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Change a part."""
+    found = get_object_or_404(Part.objects.of(request.household).select_related("place"), pk=pk)
+    form = PartForm(request.POST or None, place=found.place, instance=found)
+    return form_page(
+        request, form, title=f"{found.name} of {found.place}",
+        save=lambda: actions.save_part(request.hand, form.save(commit=False)),
+        back=reverse("atlas:place", args=[found.place_id]), strike=reverse("ground:strike", args=["part", pk]),
+    )  # fmt: skip
 
 
 @require_POST
 @owner_only
-def restore_place(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Put a place back."""
-    restore(get_object_or_404(Place.objects.ever_of(request.household), pk=pk))
-    return redirect("ground:sheet")
+def divide(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Make several parts in one step."""
+    found, form = _place(request, pk), DivideForm(request.POST)
+    if form.is_valid():
+        say(request, actions.divide(request.hand, found, form.cleaned_data["into"]))
+    return redirect("atlas:place", pk)
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def fill(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Write down what was done to a place's medium."""
+    found = _place(request, pk)
+    form = FillForm(request.POST or None, household=request.household, place=found)
+
+    def save() -> Change:
+        is_for_set = form.cleaned_data.get("is_for_set", False)
+        return actions.fill(request.hand, found, form.save(commit=False), is_for_set=is_for_set)
+
+    return form_page(request, form, title=f"Medium of {found}", save=save, back=reverse("atlas:place", args=[pk]))
+
+
+@owner_writes
+@require_http_methods(["GET", "POST"])
+def mix(request: HouseholdRequest, pk: int | None = None) -> HttpResponse:
+    """Make or change a mix."""
+    found = get_object_or_404(Mix.objects.of(request.household), pk=pk) if pk else Mix(household=request.hand.household)
+    form = MixForm(request.POST or None, instance=found)
+    return form_page(
+        request, form, title=found.name or "A new mix",
+        save=lambda: actions.save_mix(request.hand, form.save(commit=False)), back=reverse(SHEET),
+        strike=reverse("ground:strike", args=["mix", pk]) if pk else "",
+    )  # fmt: skip
 
 
 @require_POST
 @owner_only
-def strike_site(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Take a site away once it is empty."""
-    found = get_object_or_404(Site.objects.of(request.household), pk=pk)
+def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
+    """Take a site, place, part, fill or mix out; it can be put back."""
+    found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
     try:
-        actions.strike_site(found)
+        say(request, strike(request.hand, found, f"{found} was taken out."))
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
-        return redirect("ground:site", pk)
-    say_struck(request, f"{found} was taken away.", reverse("ground:restore_site", args=[pk]))
-    return redirect("ground:sheet")
+    if isinstance(found, Part | Fill):
+        return redirect("atlas:place", found.place_id)
+    return redirect(SHEET)
 
 
-@require_POST
-@owner_only
-def restore_site(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Put a site back."""
-    restore(get_object_or_404(Site.objects.ever_of(request.household), pk=pk))
-    return redirect("ground:sheet")
+def _place(request: HouseholdRequest, pk: int) -> Place:
+    return get_object_or_404(Place.objects.of(request.household).select_related("site"), pk=pk)
 
 
 def _needs_site(request: HouseholdRequest) -> HttpResponse | None:
@@ -129,21 +206,3 @@ def _needs_site(request: HouseholdRequest) -> HttpResponse | None:
         return None
     messages.info(request, "First name the site that it stands in.")
     return redirect("ground:new_site")
-
-
-def _edit(
-    request: HouseholdRequest, form: forms.ModelForm, title: str, route: str, *args: int, strike_url: str = ""
-) -> HttpResponse:
-    """Show a record's form, and save it when it is right."""
-    if request.method == "POST" and form.is_valid():
-        saved = save_owned(form.save(commit=False), request.membership.household)
-        messages.success(request, f"{saved} is saved.")
-        return redirect("ground:sheet")
-    return _show(request, form, title, reverse(route, args=args), strike_url)
-
-
-def _show(
-    request: HouseholdRequest, form: forms.BaseForm, title: str, action: str, strike_url: str = ""
-) -> HttpResponse:
-    context = {"form": form, "title": title, "action": action, "strike_url": strike_url, "kinds": KIND_SUGGESTIONS}
-    return render(request, "ground/edit.html", context, status=422 if form.errors else 200)

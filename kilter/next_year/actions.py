@@ -4,21 +4,19 @@ from __future__ import annotations
 
 from kilter.next_year.models import CropPlan
 from kilter.next_year.queries import plan_of
-from kilter.people.models import Household
-from kilter.people.writing import writing
+from kilter.people.actions import save_owned
+from kilter.people.history import Hand, changing
+from kilter.people.models import Change
 from kilter.set_out.actions import crop_named
 
 
-def plan_crop(household: Household, crop_name: str) -> CropPlan:
+def plan_crop(hand: Hand, crop_name: str) -> Change:
     """Take a crop into the plan."""
-    with writing():
-        plan = plan_of(crop_named(household, crop_name))
-        plan.save()
-    return plan
+    with changing(hand, f"{crop_name.strip()} is in the plan.") as recorder:
+        recorder.save(plan_of(crop_named(recorder, hand.household, crop_name)))
+    return recorder.change
 
 
-def save_plan(plan: CropPlan) -> CropPlan:
+def save_plan(hand: Hand, plan: CropPlan) -> Change:
     """Save what was said of a crop."""
-    with writing():
-        plan.save()
-    return plan
+    return save_owned(hand, plan, f"The plan for {plan.crop} is changed.")

@@ -12,5 +12,4 @@ urlpatterns = [
     path("eaters/add", views.add_eater, name="add_eater"),
     path("eaters/<int:pk>", views.eater, name="eater"),
     path("eaters/<int:pk>/strike", views.strike_eater, name="strike_eater"),
-    path("eaters/<int:pk>/restore", views.restore_eater, name="restore_eater"),
 ]

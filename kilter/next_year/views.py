@@ -15,11 +15,11 @@ from kilter.next_year import actions, queries
 from kilter.next_year.forms import AddCropForm, CropPlanForm
 from kilter.people import clock
 from kilter.people.access import owner_only, owner_writes
-from kilter.people.actions import restore, save_owned, strike
+from kilter.people.actions import save_owned, strike
 from kilter.people.forms import EaterForm
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Eater
-from kilter.people.undo import say_struck
+from kilter.people.undo import say
 from kilter.set_out.models import Crop
 
 
@@ -37,7 +37,7 @@ def crop(request: HouseholdRequest, pk: int) -> HttpResponse:
     found.household = request.membership.household
     form = CropPlanForm(request.POST or None, instance=queries.plan_of(found), prefix=f"c{pk}")
     if request.method == "POST" and form.is_valid():
-        actions.save_plan(form.save(commit=False))
+        actions.save_plan(request.hand, form.save(commit=False))
         if not request.htmx:
             return redirect(f"{reverse('next_year:sheet')}#crop-{pk}")
     if request.method == "GET" and not request.htmx:
@@ -60,8 +60,9 @@ def add_crop(request: HouseholdRequest) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, "Write the name of the crop to plan.")
         return redirect("next_year:sheet")
-    plan = actions.plan_crop(request.membership.household, form.cleaned_data["crop_name"])
-    return redirect(f"{reverse('next_year:sheet')}#crop-{plan.crop_id}")
+    change = actions.plan_crop(request.hand, form.cleaned_data["crop_name"])
+    say(request, change)
+    return redirect(f"{reverse('next_year:sheet')}#crop-{change.saved[-1].crop_id}")
 
 
 @require_POST
@@ -70,7 +71,7 @@ def add_eater(request: HouseholdRequest) -> HttpResponse:
     """Name somebody who eats."""
     form = EaterForm(request.POST)
     if form.is_valid():
-        save_owned(form.save(commit=False), request.membership.household)
+        say(request, save_owned(request.hand, form.save(commit=False), f"{form.cleaned_data['name']} eats here."))
         return redirect("next_year:sheet")
     return _show(request, eater_form=form, status=422)
 
@@ -82,7 +83,7 @@ def eater(request: HouseholdRequest, pk: int) -> HttpResponse:
     found = get_object_or_404(Eater.objects.of(request.household), pk=pk)
     form = EaterForm(request.POST, instance=found)
     if form.is_valid():
-        save_owned(form.save(commit=False), request.membership.household)
+        save_owned(request.hand, form.save(commit=False), f"The appetite of {found.name} is changed.")
         if request.htmx:
             return render(request, "next_year/sheet_results.html", _rows(request))
         return redirect("next_year:sheet")
@@ -96,16 +97,8 @@ def eater(request: HouseholdRequest, pk: int) -> HttpResponse:
 @owner_only
 def strike_eater(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Somebody eats elsewhere."""
-    struck = strike(get_object_or_404(Eater.objects.of(request.household), pk=pk))
-    say_struck(request, f"{struck} is off the table.", reverse("next_year:restore_eater", args=[pk]))
-    return redirect("next_year:sheet")
-
-
-@require_POST
-@owner_only
-def restore_eater(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Put an eater back."""
-    restore(get_object_or_404(Eater.objects.ever_of(request.household), pk=pk))
+    found = get_object_or_404(Eater.objects.of(request.household), pk=pk)
+    say(request, strike(request.hand, found, f"{found} is off the table."))
     return redirect("next_year:sheet")
 
 

@@ -1,4 +1,4 @@
-"""Writes on people: sign-up, joining, the household's settings, eaters; striking and restoring."""
+"""Writes on people: sign-up, joining, the household's settings, eaters; saving and striking one record."""
 
 from __future__ import annotations
 
@@ -9,7 +9,8 @@ from django.http import Http404
 from django.utils import timezone
 
 from kilter.people.forms import SignUpForm
-from kilter.people.models import INVITE_DAYS, Household, Invite, Membership, OwnedModel, Role, User
+from kilter.people.history import Hand, changing
+from kilter.people.models import INVITE_DAYS, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
 
 
@@ -51,25 +52,24 @@ def remove_member(household: Household, membership: Membership) -> None:
         membership.delete()
 
 
-def save_owned(record: OwnedModel, household: Household) -> OwnedModel:
+def save_owned(hand: Hand, record: Owned, says: str) -> Change:
     """Save one record as this household's."""
-    with writing():
-        record.household = household
-        record.save()
-    return record
+    record.household = hand.household
+    with changing(hand, says) as recorder:
+        recorder.save(record)
+    return recorder.change
 
 
-def strike(record: OwnedModel) -> OwnedModel:
+def strike(hand: Hand, record: Owned, says: str) -> Change:
     """Take a record out of use; it can be put back."""
-    with writing():
-        record.struck_at = timezone.now()
-        record.save(update_fields=["struck_at"])
-    return record
+    record.check_can_be_struck()
+    with changing(hand, says) as recorder:
+        recorder.strike(record)
+    return recorder.change
 
 
-def restore(record: OwnedModel) -> OwnedModel:
-    """Put a struck record back."""
-    with writing():
-        record.struck_at = None
-        record.save(update_fields=["struck_at"])
-    return record
+def save_household(hand: Hand, household: Household) -> Change:
+    """Save how a household weighs and reads."""
+    with changing(hand, "The household's settings are saved.") as recorder:
+        recorder.save(household)
+    return recorder.change

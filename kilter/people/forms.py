@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import zoneinfo
+from datetime import date
 from typing import Any
 
 from django import forms
 from django.contrib.auth.forms import BaseUserCreationForm
+from django.utils.http import url_has_allowed_host_and_scheme
 
+from kilter.core.errors import KilterError
+from kilter.core.vague import VagueDate, format_date, parse_date
+from kilter.people import clock
 from kilter.people.models import Eater, Household, Invite, User
 
 
@@ -39,7 +44,9 @@ class HouseholdForm(forms.ModelForm):
 
     class Meta:
         model = Household
-        fields = ("name", "time_zone", "default_unit", "is_imperial", "is_small_food")
+        fields = (
+            "name", "time_zone", "default_unit", "is_imperial", "is_small_food", "kitchen_kg_per_week", "currency", "is_moon_shown",
+        )  # fmt: skip
 
 
 class InviteForm(forms.ModelForm):
@@ -60,3 +67,75 @@ class EaterForm(forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["appetite"].widget.attrs["step"] = "0.25"
+
+
+class BackForm(forms.Form):
+    """The page to go back to, on this host only."""
+
+    back = forms.CharField(max_length=500)
+
+    def __init__(self, *args: Any, host: str, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.host = host
+
+    def clean_back(self) -> str:
+        back: str = self.cleaned_data["back"]
+        if not url_has_allowed_host_and_scheme(back, {self.host}):
+            raise forms.ValidationError("This leads elsewhere.")
+        return back
+
+
+class VagueDateField(forms.CharField):
+    """A date as exact as it is known; gives a `VagueDate`, or None where it may stay empty."""
+
+    def __init__(self, *, max_length: int = 60, **kwargs: Any) -> None:
+        super().__init__(max_length=max_length, **kwargs)
+        self.widget.attrs.setdefault("placeholder", "14 May, or about mid-May")
+        self.today: date | None = None  #: set by the form, which knows the household's date
+
+    def prepare_value(self, value: Any) -> Any:
+        return format_date(value) if isinstance(value, VagueDate) else value
+
+    def clean(self, value: Any) -> Any:
+        text = super().clean(value)
+        if not text:
+            return None
+        assert self.today is not None
+        try:
+            return parse_date(text, self.today)
+        except KilterError as error:
+            raise forms.ValidationError(str(error)) from error
+
+
+class PriceField(forms.DecimalField):
+    """A price in the household's money; gives whole smallest coins."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(min_value=0, max_value=1_000_000, decimal_places=2, **kwargs)
+
+    def prepare_value(self, value: Any) -> Any:
+        return f"{value / 100:.2f}" if isinstance(value, int) else value
+
+    def clean(self, value: Any) -> int | None:
+        price = super().clean(value.replace(",", ".") if isinstance(value, str) else value)
+        return None if price is None else int(price * 100)
+
+
+class DatedForm(forms.ModelForm):
+    """A form of a `Dated` record: one field for the day and how exactly it is known."""
+
+    when = VagueDateField()
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.household = household
+        for field in self.fields.values():
+            if isinstance(field, VagueDateField):
+                field.today = clock.today(household)
+        self.fields["when"].initial = self.instance.when if self.instance.pk else VagueDate(clock.today(household))
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if when := cleaned.get("when"):
+            self.instance.day, self.instance.precision = when.day, when.precision
+        return cleaned

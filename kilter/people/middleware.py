@@ -10,7 +10,8 @@ from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from django.utils.functional import SimpleLazyObject
 
-from kilter.people.models import Household, Membership
+from kilter.people.history import Hand
+from kilter.people.models import Household, Membership, User
 
 if TYPE_CHECKING:
     from django_htmx.middleware import HtmxDetails
@@ -21,6 +22,7 @@ class HouseholdRequest(HttpRequest):
 
     household: Household
     membership: Membership
+    hand: Hand  #: whose records are written, and by whom
     htmx: HtmxDetails
 
 
@@ -34,9 +36,14 @@ class HouseholdMiddleware:
         household_request = cast(HouseholdRequest, request)
         household_request.membership = cast(Membership, SimpleLazyObject(lambda: _membership(household_request)))
         household_request.household = cast(Household, SimpleLazyObject(lambda: household_request.membership.household))
+        household_request.hand = cast(Hand, SimpleLazyObject(lambda: _hand(household_request)))
         response = self.get_response(request)
         timezone.deactivate()
         return response
+
+
+def _hand(request: HouseholdRequest) -> Hand:
+    return Hand(request.membership.household, cast(User, request.user))
 
 
 def _membership(request: HouseholdRequest) -> Membership:

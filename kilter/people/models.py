@@ -8,11 +8,13 @@ from typing import Any, ClassVar, Self, TypeVar
 
 from django.contrib.auth.models import AbstractUser
 from django.core.exceptions import ValidationError
+from django.core.serializers.json import DjangoJSONEncoder
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
 from kilter.core.units import DEFAULT_UNITS
+from kilter.core.vague import PRECISIONS, VagueDate
 
 INVITE_DAYS = 7
 
@@ -41,6 +43,15 @@ class Household(models.Model):
     default_unit = models.CharField("a bare number is in", max_length=5, choices=Units, default=Units.SCALE)
     is_imperial = models.BooleanField("show pounds and ounces", default=False)
     is_small_food = models.BooleanField("the Small grade is eaten, so it counts as food", default=False)
+    kitchen_kg_per_week = models.FloatField(
+        "what the kitchen can take in a week, kg",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0.1), MaxValueValidator(10_000)],
+        help_text="Today puts what is to be lifted in an order that fits it. Empty: no limit.",
+    )
+    is_moon_shown = models.BooleanField("show the moon, and let it be compared like a method", default=False)
+    currency = models.CharField("prices are in", max_length=6, default="€")
     is_demo = models.BooleanField(default=False, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
@@ -111,6 +122,26 @@ class Owned(models.Model):
             models.UniqueConstraint(fields=("household", "ref"), name="%(class)s_ref_in_household"),
         )
 
+    #: Made along with something else, such as a crop with its first planting: undoing leaves it where it is needed.
+    is_made_in_passing: ClassVar[bool] = False
+
+    def check_can_be_struck(self) -> None:
+        """Raise a `ValidationError` where others still need this record."""
+
+
+class Dated(Owned):
+    """A record of something on a day that may be known to the week, month or season only."""
+
+    day = models.DateField("when")
+    precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
+
+    class Meta(Owned.Meta):
+        abstract = True
+
+    @property
+    def when(self) -> VagueDate:
+        return VagueDate(self.day, self.precision)
+
 
 OwnedModel = TypeVar("OwnedModel", bound=Owned)
 
@@ -143,3 +174,37 @@ class Invite(models.Model):
 
     def __str__(self) -> str:
         return f"invite as {self.role}"
+
+
+class Change(models.Model):
+    """One write of a page, in words; `kilter.people.history` makes and undoes it."""
+
+    household = models.ForeignKey(Household, on_delete=models.CASCADE)
+    by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    says = models.CharField(max_length=200)
+    undone_at = models.DateTimeField(null=True)
+    is_undoing = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("-pk",)
+
+    saved: tuple[Any, ...] = ()  # what was saved in this request; not stored
+
+    def __str__(self) -> str:
+        return self.says
+
+
+class ChangedRecord(models.Model):
+    """What one record was before a change; null where it was made by it."""
+
+    change = models.ForeignKey(Change, on_delete=models.CASCADE, related_name="records")
+    model = models.CharField(max_length=60)
+    record_id = models.BigIntegerField()
+    before = models.JSONField(null=True, encoder=DjangoJSONEncoder)
+
+    class Meta:
+        indexes = (models.Index(fields=("model", "record_id"), name="changed_record"),)
+
+    def __str__(self) -> str:
+        return f"{self.model} {self.record_id}"

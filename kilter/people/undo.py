@@ -1,11 +1,15 @@
-"""A message that something was taken out, with the way to put it back."""
+"""A message that says what was written, with the way to take it back."""
 
 from __future__ import annotations
 
 from django.contrib import messages
 from django.http import HttpRequest
+from django.urls import reverse
+
+from kilter.people.models import Change
 
 
-def say_struck(request: HttpRequest, text: str, restore_url: str) -> None:
-    """Tell what was taken out; the page shows an Undo button that posts to ``restore_url``."""
-    messages.info(request, text, extra_tags=restore_url)
+def say(request: HttpRequest, change: Change) -> None:
+    """Tell what a change was; the page shows an Undo button with it."""
+    address = reverse("people:undo", args=[change.pk]) if change.pk else ""
+    messages.success(request, change.says, extra_tags=address)

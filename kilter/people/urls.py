@@ -13,4 +13,6 @@ urlpatterns = [
     path("household", views.household, name="household"),
     path("household/invite", views.invite, name="invite"),
     path("household/members/<int:pk>/remove", views.remove_member, name="remove_member"),
+    path("changes", views.changes, name="changes"),
+    path("changes/<int:pk>/undo", views.undo, name="undo"),
 ]

@@ -8,17 +8,21 @@ from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
+from django.core.exceptions import PermissionDenied, ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.people import actions
-from kilter.people.access import owner_only, owner_writes
-from kilter.people.forms import HouseholdForm, InviteForm, JoinForm, SignUpForm
+from kilter.people.access import harvest_writer, owner_only, owner_writes
+from kilter.people.forms import BackForm, HouseholdForm, InviteForm, JoinForm, SignUpForm
+from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Invite, Membership
+from kilter.people.models import Change, Invite, Membership
+from kilter.people.undo import say
 
+CHANGES_SHOWN = 100
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
@@ -70,8 +74,7 @@ def household(request: HouseholdRequest) -> HttpResponse:
     """The household's settings and members."""
     form = HouseholdForm(request.POST or None, instance=request.membership.household)
     if request.method == "POST" and form.is_valid():
-        form.save()
-        messages.success(request, "Saved.")
+        say(request, actions.save_household(request.hand, form.save(commit=False)))
         return redirect("people:household")
     context = {
         "form": form,
@@ -104,3 +107,25 @@ def remove_member(request: HouseholdRequest, pk: int) -> HttpResponse:
     actions.remove_member(request.membership.household, member)
     messages.success(request, f"{member.user} is no longer a member.")
     return redirect("people:household")
+
+
+@require_GET
+def changes(request: HouseholdRequest) -> HttpResponse:
+    """What was written lately, by whom, each with its undo."""
+    latest = Change.objects.filter(household=request.household).select_related("by")[:CHANGES_SHOWN]
+    return render(request, "people/changes.html", {"changes": latest})
+
+
+@require_POST
+@harvest_writer
+def undo(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Take a change back; who is no owner may only take back their own."""
+    change = get_object_or_404(Change.objects.filter(household=request.household), pk=pk)
+    if not request.membership.is_owner and change.by_id != request.user.pk:
+        raise PermissionDenied("Somebody else wrote this; ask an owner to undo it.")
+    try:
+        say(request, undo_change(request.hand, change))
+    except ValidationError as error:
+        messages.error(request, " ".join(error.messages))
+    form = BackForm(request.POST, host=request.get_host())
+    return redirect(form.cleaned_data["back"] if form.is_valid() else "today:sheet")

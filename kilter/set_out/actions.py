@@ -1,4 +1,4 @@
-"""Writes on plantings: set out, change, finish, reopen."""
+"""Writes on plantings: set out, change, finish, count; and on lots and costs."""
 
 from __future__ import annotations
 
@@ -7,75 +7,161 @@ from typing import Any
 
 from django.core.exceptions import ValidationError
 
-from kilter.people.models import Household
-from kilter.people.writing import writing
-from kilter.set_out.models import Crop, MethodTag, Planting, Variety
+from kilter.core.errors import RecordError
+from kilter.core.growth import standing
+from kilter.ground.models import Part, Place
+from kilter.people.actions import save_owned
+from kilter.people.history import Hand, Recorder, changing
+from kilter.people.models import Change, Household
+from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.wording import name_places
+
+#: What a planting of the sentence takes from the form's instance.
+SAID = (
+    "units", "units_pm", "unit_kind", "is_variety_doubtful", "planted_on", "planted_precision", "season", "layout",
+    "rows", "in_row_m", "row_gap_m", "depth_m", "spread_m", "share", "lot_mg", "is_volunteer", "is_perennial", "notes",
+)  # fmt: skip
 
 
-def crop_named(household: Household, name: str) -> Crop:
+def crop_named(recorder: Recorder, household: Household, name: str) -> Crop:
     """Find a crop by its name in any case, or make it."""
     name = " ".join(name.split())
     found = Crop.objects.of(household).filter(name__iexact=name).first()
-    return found or Crop.objects.create(household=household, name=name)
+    if found is None:
+        recorder.save(found := Crop(household=household, name=name))
+    return found
 
 
-def variety_named(crop: Crop, name: str) -> Variety | None:
+def variety_named(recorder: Recorder, crop: Crop, name: str) -> Variety | None:
     """Find a crop's variety by its name in any case, or make it; an empty name is unknown."""
     name = " ".join(name.split())
     if not name:
         return None
     found = Variety.objects.of(crop.household).filter(crop=crop, name__iexact=name).first()
-    return found or Variety.objects.create(household=crop.household, crop=crop, name=name)
+    if found is None:
+        recorder.save(found := Variety(household=crop.household, crop=crop, name=name))
+    return found
 
 
-def set_out(household: Household, planting: Planting, cleaned: dict[str, Any]) -> list[Planting]:
+def lot_named(recorder: Recorder, crop: Crop, variety: Variety | None, name: str) -> SeedLot | None:
+    """Find a lot of a crop by its name, of the same variety if it says one, or make it."""
+    name = " ".join(name.split())
+    if not name:
+        return None
+    lots = SeedLot.objects.of(crop.household).filter(crop=crop, name__iexact=name)
+    found = lots.filter(variety=variety).first() or lots.filter(variety=None).first()
+    if found is None:
+        recorder.save(found := SeedLot(household=crop.household, crop=crop, variety=variety, name=name))
+    return found
+
+
+def set_out(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> Change:
     """Plant the same in each of the places picked; they are separate plantings afterwards."""
-    with writing():
-        planted = []
-        for place in cleaned["places"]:
-            one = Planting(
-                household=household,
-                place=place,
-                **{
-                    name: getattr(planting, name)
-                    for name in ("units", "unit_kind", "lot", "planted_on", "season", "in_row_m", "row_gap_m")
-                },
+    with changing(hand, "") as recorder:
+        planted = [_plant(recorder, hand, planting, cleaned, place, part) for place, part in cleaned["places"]]
+        kin, kinship = cleaned.get("kin"), cleaned.get("kinship")
+        if kin and kinship == Planting.Kinship.REPLACES:
+            _count_replaced(recorder, hand, kin, planted)
+        recorder.change.says = f"{planted[0].label} is set out in {name_places(planted)}."[:200]
+        recorder.change.saved = tuple(planted)
+    return recorder.change
+
+
+def _plant(
+    recorder: Recorder, hand: Hand, planting: Planting, cleaned: dict[str, Any], place: Place, part: Part | None
+) -> Planting:
+    said = {name: getattr(planting, name) for name in SAID}
+    one = Planting(household=hand.household, place=place, part=part, **said)
+    one.kin, one.kinship = cleaned.get("kin"), cleaned.get("kinship") or ""
+    _save(recorder, one, hand.household, cleaned)
+    if cleaned.get("price"):
+        price = cleaned["price"]
+        recorder.save(
+            Cost(household=hand.household, planting=one, what=one.crop.name, price_minor=price, day=one.planted_on)
+        )
+    return one
+
+
+def _count_replaced(recorder: Recorder, hand: Hand, kin: Planting, planted: list[Planting]) -> None:
+    """As many of the old as the new are, and no more than stand."""
+    stand = standing(kin.units, [c.event for c in kin.counts.filter(struck_at=None)], is_seed=kin.is_sown).now
+    new = sum(p.units or 0 for p in planted)
+    count = new if stand is None else min(new, stand)
+    day, precision = planted[0].planted_on, planted[0].planted_precision
+    if count and day:
+        recorder.save(
+            PlantCount(
+                household=hand.household, planting=kin, kind="replaced", count=count, day=day, precision=precision,
+                note=f"by {planted[0].label}",
             )
-            planted.append(_save(one, household, cleaned))
-    return planted
+        )  # fmt: skip
 
 
-def change_planting(planting: Planting, cleaned: dict[str, Any]) -> Planting:
-    """Save a changed planting with its crop, variety and methods."""
-    with writing():
-        planting.methods.all().delete()
-        return _save(planting, planting.household, cleaned)
+def change_planting(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> Change:
+    """Save a changed planting with its crop, variety, lot and methods."""
+    with changing(hand, "") as recorder:
+        _save(recorder, planting, hand.household, cleaned)
+        recorder.change.says = f"{planting} is saved."[:200]
+    return recorder.change
 
 
-def finish(planting: Planting, on: date) -> Planting:
+def finish(hand: Hand, planting: Planting, on: date) -> Change:
     """Say that all has been lifted; from then on the planting can be compared."""
-    if planting.planted_on and on < planting.planted_on:
-        raise ValidationError(f"It cannot be done on {on} when it was planted on {planting.planted_on}.")
-    return _finished(planting, on)
+    if planting.planted and on < planting.planted.earliest:
+        raise ValidationError(f"It cannot be done on {on} when it was planted on {planting.planted}.")
+    return _finished(hand, planting, on, f"{planting} is finished: all has been lifted.")
 
 
-def reopen(planting: Planting) -> Planting:
+def reopen(hand: Hand, planting: Planting) -> Change:
     """Take back that all has been lifted."""
-    return _finished(planting, None)
+    return _finished(hand, planting, None, f"{planting} is open again.")
 
 
-def _finished(planting: Planting, on: date | None) -> Planting:
-    with writing():
-        planting.finished_on = on
-        planting.save(update_fields=["finished_on"])
-    return planting
+def _finished(hand: Hand, planting: Planting, on: date | None, says: str) -> Change:
+    planting.finished_on = on
+    return save_owned(hand, planting, says)
 
 
-def _save(planting: Planting, household: Household, cleaned: dict[str, Any]) -> Planting:
-    planting.crop = crop_named(household, cleaned["crop_name"])
-    planting.variety = variety_named(planting.crop, cleaned["variety_name"])
-    planting.save()
-    MethodTag.objects.bulk_create(
-        MethodTag(planting=planting, name=name, value=value) for name, value in cleaned["methods_text"].items()
-    )
+def count(hand: Hand, planting: Planting, entry: PlantCount) -> Change:
+    """Write down a count; one that cannot follow from those before it is refused."""
+    entry.household, entry.planting = hand.household, planting
+    others = PlantCount.objects.of(hand.household).filter(planting=planting).exclude(pk=entry.pk)
+    try:
+        standing(planting.units, [*(c.event for c in others), entry.event], is_seed=planting.is_sown)
+    except RecordError as error:
+        raise ValidationError(str(error)) from error
+    return save_owned(hand, entry, f"{planting}: {entry}, {entry.when}.")
+
+
+def save_lot(hand: Hand, lot: SeedLot, crop_name: str, variety_name: str) -> Change:
+    """Save a seed lot with its crop and variety."""
+    with changing(hand, f"The lot {lot.name} is saved.") as recorder:
+        lot.household = hand.household
+        lot.crop = crop_named(recorder, hand.household, crop_name)
+        lot.variety = variety_named(recorder, lot.crop, variety_name)
+        recorder.save(lot)
+    return recorder.change
+
+
+def save_variety(hand: Hand, variety: Variety) -> Change:
+    """Save a variety's name and days."""
+    return save_owned(hand, variety, f"{variety} is saved.")
+
+
+def save_cost(hand: Hand, cost: Cost) -> Change:
+    """Save a cost."""
+    return save_owned(hand, cost, f"{cost.what} is in the account of {cost.planting or cost.place}.")
+
+
+def _save(recorder: Recorder, planting: Planting, household: Household, cleaned: dict[str, Any]) -> Planting:
+    planting.household = household
+    planting.crop = crop_named(recorder, household, cleaned["crop_name"])
+    planting.variety = variety_named(recorder, planting.crop, cleaned["variety_name"])
+    planting.lot = lot_named(recorder, planting.crop, planting.variety, cleaned["lot_name"])
+    recorder.save(planting)
+    wanted: dict[str, str] = cleaned["methods_text"]
+    known = {tag.name: tag.value for tag in planting.methods.all()}
+    if known != wanted:
+        recorder.delete(MethodTag.objects.filter(planting=planting))
+        recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in wanted.items()])
     return planting

@@ -1,4 +1,4 @@
-"""The sentence of a planting, and the forms to change or finish one."""
+"""The sentence of a planting, the forms to change or finish one, and those of counts, lots and costs."""
 
 from __future__ import annotations
 
@@ -7,22 +7,38 @@ from typing import Any
 
 from django import forms
 
+from kilter.core.errors import KilterError
+from kilter.core.growth import KINDS
 from kilter.core.handbook import handbook
-from kilter.ground.models import Place
+from kilter.core.units import parse_mass
+from kilter.ground.forms import own_choices
+from kilter.ground.models import Part, Place
+from kilter.people import clock
+from kilter.people.forms import DatedForm, PriceField, VagueDateField
 from kilter.people.models import Household
-from kilter.set_out.models import UNIT_KINDS, Crop, Planting
+from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
 
+AUTUMN = 9  # what is planted from September on is lifted the year after
 _TAG = re.compile(r"\s*([^=;]{1,40}?)\s*=\s*([^=;]{1,80}?)\s*")
 #: What the empty gaps of the sentence say.
 HINTS = {
-    "units": "…",
+    "units": "how many",
+    "units_pm": "0",
     "crop_name": "crop",
     "variety_name": "unknown variety",
-    "lot": "any lot",
+    "lot_name": "any lot",
+    "season": "by its date",
     "in_row_cm": "…",
     "row_gap_cm": "…",
+    "rows": "…",
     "methods_text": "no methods noted",
+    "planted": "unknown day",
 }
+MORE = (
+    "is_variety_doubtful", "depth_cm", "spread_cm", "share_percent", "lot_mass", "price", "is_volunteer",
+    "is_perennial", "notes",
+)  # fmt: skip
+CM = ("in_row", "row_gap", "depth", "spread")
 
 
 def parse_methods(text: str) -> dict[str, str]:
@@ -43,40 +59,77 @@ def format_methods(methods: dict[str, str]) -> str:
     return ";".join(f"{name}={value}" for name, value in sorted(methods.items()))
 
 
+class MassField(forms.CharField):
+    """A mass as typed; gives milligrams."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(max_length=40, **kwargs)
+        self.default_unit = "g"  #: set by the form, which knows the household
+
+    def prepare_value(self, value: Any) -> Any:
+        return f"{value / 1000:g} g" if isinstance(value, int) else value
+
+    def clean(self, value: Any) -> int | None:
+        text = super().clean(value)
+        try:
+            return parse_mass(text, self.default_unit).mass_mg if text else None
+        except KilterError as error:
+            raise forms.ValidationError(str(error)) from error
+
+
 class PlantingForm(forms.ModelForm):
-    """One planting, to be changed; crops and varieties not yet known are made."""
+    """One planting, to be changed; crops, varieties and lots not yet known are made."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
     variety_name = forms.CharField(max_length=80, label="variety", required=False, help_text="Leave empty if unknown.")
+    lot_name = forms.CharField(max_length=80, label="lot", required=False)
+    planted = VagueDateField(label="planted on", required=False, help_text="As exactly as it is known.")
+    season = forms.IntegerField(
+        required=False, min_value=1900, max_value=2200, help_text="Year of harvest; empty: by the date."
+    )
     in_row_cm = forms.FloatField(label="cm apart in the row", required=False, min_value=0.5, max_value=5000)
     row_gap_cm = forms.FloatField(label="cm between rows", required=False, min_value=0.5, max_value=5000)
+    depth_cm = forms.FloatField(label="cm deep", required=False, min_value=0.5, max_value=5000)
+    spread_cm = forms.FloatField(label="cm it spreads beyond itself", required=False, min_value=0.5, max_value=5000)
+    share_percent = forms.FloatField(label="% of the space", required=False, min_value=0.1, max_value=100)
+    lot_mass = MassField(label="weight sown or set", required=False, help_text="12 g, 1.2 kg: for harvest per gram.")
     methods_text = forms.CharField(
         label="methods", required=False, max_length=600, help_text="setting=autumn; mulch=straw"
     )
 
     field_order = (
-        "crop_name", "variety_name", "units", "unit_kind", "place", "lot", "planted_on", "season", "in_row_cm",
-        "row_gap_cm", "methods_text", "finished_on",
+        "crop_name", "variety_name", "is_variety_doubtful", "units", "units_pm", "unit_kind", "place", "part",
+        "share_percent", "lot_name", "lot_mass", "planted", "season", "layout", "rows", "in_row_cm", "row_gap_cm",
+        "depth_cm", "spread_cm", "methods_text", "is_volunteer", "is_perennial", "lift_from", "finished_on", "notes",
     )  # fmt: skip
 
     class Meta:
         model = Planting
-        fields: tuple[str, ...] = ("units", "unit_kind", "lot", "place", "planted_on", "season", "finished_on")
+        fields: tuple[str, ...] = (
+            "units", "units_pm", "unit_kind", "is_variety_doubtful", "place", "part", "season", "layout", "rows",
+            "is_volunteer", "is_perennial", "lift_from", "finished_on", "notes",
+        )  # fmt: skip
         widgets = {
-            "planted_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-            "finished_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-        }
+            name: forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d") for name in ("lift_from", "finished_on")
+        } | {"notes": forms.Textarea(attrs={"rows": 2})}
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.household = household
-        if "place" in self.fields:
-            place = self.fields["place"]
-            assert isinstance(place, forms.ModelChoiceField)
-            place.queryset = Place.objects.of(household).in_order()
-            place.empty_label = None
-        self.fields["units"].required = True
-        for name, listed in (("unit_kind", "unit-kinds"), ("crop_name", "crops"), ("variety_name", "varieties")):
+        self.today = clock.today(household)
+        own_choices(self, household, place=Place)
+        if "part" in self.fields:
+            own_choices(self, household, part=Part)
+            part = self.fields["part"]
+            assert isinstance(part, forms.ModelChoiceField)
+            part.queryset = Part.objects.of(household).filter(place=self.instance.place_id)
+        for field in self.fields.values():
+            if isinstance(field, VagueDateField):
+                field.today = self.today
+            if isinstance(field, MassField):
+                field.default_unit = household.default_unit
+        lists = {"unit_kind": "unit-kinds", "crop_name": "crops", "variety_name": "varieties", "lot_name": "lots"}
+        for name, listed in lists.items():
             self.fields[name].widget.attrs["list"] = listed
         if self.instance.pk:
             self._show(self.instance)
@@ -86,50 +139,105 @@ class PlantingForm(forms.ModelForm):
             **self.initial,
             "crop_name": planting.crop.name,
             "variety_name": planting.variety.name if planting.variety else "",
-            "in_row_cm": planting.in_row_m and round(planting.in_row_m * 100, 2),
-            "row_gap_cm": planting.row_gap_m and round(planting.row_gap_m * 100, 2),
+            "lot_name": planting.lot.name if planting.lot else "",
+            "lot_mass": planting.lot_mg,
+            "planted": planting.planted,
+            "share_percent": planting.share and round(planting.share * 100, 2),
             "methods_text": format_methods({tag.name: tag.value for tag in planting.methods.all()}),
-        }
+        } | {f"{name}_cm": _cm(getattr(planting, f"{name}_m")) for name in CM}
 
     def clean_methods_text(self) -> dict[str, str]:
         return parse_methods(self.cleaned_data["methods_text"])
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        for name in ("in_row", "row_gap"):
+        one = self.instance
+        for name in CM:
             cm = cleaned.get(f"{name}_cm")
-            setattr(self.instance, f"{name}_m", cm and cm / 100)
-        start, end = cleaned.get("planted_on"), cleaned.get("finished_on")
-        if start and end and end < start:
-            self.add_error("finished_on", f"It cannot be done on {end} when it was planted on {start}.")
+            setattr(one, f"{name}_m", cm and cm / 100)
+        planted, share = cleaned.get("planted"), cleaned.get("share_percent")
+        one.planted_on, one.planted_precision = (planted.day, planted.precision) if planted else (None, "day")
+        one.share, one.lot_mg = share and share / 100, cleaned.get("lot_mass")
+        if not cleaned.get("season") and "season" not in self.errors:
+            start = planted.day if planted else self.today.replace(month=1)
+            cleaned["season"] = start.year + (start.month >= AUTUMN)
+        end = cleaned.get("finished_on")
+        if planted and end and end < planted.earliest:
+            self.add_error("finished_on", f"It cannot be done on {end} when it was planted {planted}.")
+        if cleaned.get("units") is None and not cleaned.get("is_volunteer") and "units" not in self.errors:
+            self.add_error("units", "How many? If nobody knows, write a guess and how far it may be off.")
         return cleaned
 
 
-class PlacesField(forms.ModelMultipleChoiceField):
-    """Several places; a number too large for any is simply not one of them."""
+def _cm(metres: float | None) -> float | None:
+    return metres and round(metres * 100, 2)
 
-    def clean(self, value: Any) -> Any:
-        try:
-            return super().clean(value)
-        except OverflowError as error:
-            raise forms.ValidationError("One of these is no place of yours.") from error
+
+class PlacesField(forms.MultipleChoiceField):
+    """Places and parts, as ``12`` or ``12-7``; gives pairs of a place and a part or None."""
+
+    def __init__(self) -> None:
+        super().__init__(error_messages={"required": "Pick at least one place to plant in."})
+        self.pairs: dict[str, tuple[Place, Part | None]] = {}
+
+    def offer(self, household: Household) -> list[Place]:
+        """Offer the household's places with their parts, and give them for the page."""
+        places = list(Place.objects.of(household).in_order())
+        parts: dict[int, list[Part]] = {}
+        for part in Part.objects.of(household):
+            parts.setdefault(part.place_id, []).append(part)
+        for place in places:
+            self.pairs[str(place.pk)] = (place, None)
+            place.own_parts = parts.get(place.pk, [])
+            for part in place.own_parts:
+                self.pairs[f"{place.pk}-{part.pk}"] = (place, part)
+        return places
+
+    def valid_value(self, value: str) -> bool:
+        return value in self.pairs
+
+    def clean(self, value: Any) -> list[tuple[Place, Part | None]]:
+        return [self.pairs[key] for key in super().clean(value)]
 
 
 class SetOutForm(PlantingForm):
     """A new planting: the same in each of the places picked."""
 
-    places = PlacesField(Place.objects.none(), error_messages={"required": "Pick at least one place to plant in."})
+    places = PlacesField()
+    kin = forms.ModelChoiceField(Planting.objects.none(), required=False, widget=forms.HiddenInput)
+    kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False, widget=forms.HiddenInput)
+    price = PriceField(label="price of each", required=False)
 
     class Meta(PlantingForm.Meta):
-        fields: tuple[str, ...] = ("units", "unit_kind", "lot", "planted_on", "season")
+        fields: tuple[str, ...] = (
+            "units", "units_pm", "unit_kind", "is_variety_doubtful", "season", "layout", "rows", "is_volunteer",
+            "is_perennial", "notes",
+        )  # fmt: skip
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, household=household, **kwargs)
         places = self.fields["places"]
-        assert isinstance(places, forms.ModelMultipleChoiceField)
-        places.queryset = Place.objects.of(household).in_order()
+        assert isinstance(places, PlacesField)
+        self.offered = places.offer(household)
+        own_choices(self, household, kin=Planting)
+        layout = self.fields["layout"]
+        assert isinstance(layout, forms.ChoiceField)
+        layout.choices = [("", "rows, unstated"), *Planting.Layout.choices]
         for name, hint in HINTS.items():
             self.fields[name].widget.attrs["placeholder"] = hint
+
+    @property
+    def more_fields(self) -> list[forms.BoundField]:
+        """What seldom needs saying."""
+        return [self[name] for name in MORE]
+
+    @property
+    def has_more(self) -> bool:
+        return any(self[name].value() or self[name].errors for name in MORE)
+
+    @property
+    def picked(self) -> set[str]:
+        return set(self["places"].value() or [])
 
 
 class FinishForm(forms.Form):
@@ -144,9 +252,108 @@ class SeasonForm(forms.Form):
     season = forms.IntegerField(min_value=1900, max_value=2200, required=False)
 
 
+class BeginForm(forms.Form):
+    """What a new sentence begins with: the planting it follows, or a place."""
+
+    kin = forms.IntegerField(required=False)
+    kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False)
+    place = forms.CharField(required=False, max_length=40)
+
+
+class CountForm(DatedForm):
+    """A count of what stands, came up, was thinned, died."""
+
+    class Meta:
+        model = PlantCount
+        fields = ("kind", "count", "note")
+
+    field_order = ("kind", "count", "when", "note")
+
+
+class LotForm(forms.ModelForm):
+    """A seed lot."""
+
+    crop_name = forms.CharField(max_length=60, label="crop")
+    variety_name = forms.CharField(max_length=80, label="variety", required=False)
+    weight = MassField(label="weight bought", required=False)
+    price = PriceField(required=False)
+    field_order = (
+        "name", "crop_name", "variety_name", "source", "kept_from", "packed_year", "sow_by", "bought_count", "weight",
+        "price", "notes",
+    )  # fmt: skip
+
+    class Meta:
+        model = SeedLot
+        fields = ("name", "source", "kept_from", "packed_year", "sow_by", "bought_count", "notes")
+        widgets = {"sow_by": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        own_choices(self, household, kept_from=Planting)
+        kept_from, weight = self.fields["kept_from"], self.fields["weight"]
+        assert isinstance(kept_from, forms.ModelChoiceField)
+        assert isinstance(weight, MassField)
+        kept_from.queryset = Planting.objects.of(household).with_names().order_by("-season", "pk")
+        kept_from.empty_label = "not own seed"
+        weight.default_unit = household.default_unit
+        for name, listed in (("crop_name", "crops"), ("variety_name", "varieties")):
+            self.fields[name].widget.attrs["list"] = listed
+        lot = self.instance
+        if lot.crop_id:
+            self.initial |= {"crop_name": lot.crop.name, "variety_name": lot.variety.name if lot.variety else ""}
+        self.initial |= {"weight": lot.bought_mg, "price": lot.price_minor}
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        self.instance.bought_mg, self.instance.price_minor = cleaned.get("weight"), cleaned.get("price")
+        return cleaned
+
+
+class VarietyForm(forms.ModelForm):
+    """A variety's name and its own days to the first lift."""
+
+    class Meta:
+        model = Variety
+        fields = ("name", "days_min", "days_max")
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        low, high = cleaned.get("days_min"), cleaned.get("days_max")
+        if (low is None) != (high is None) or (low and high and low > high):
+            self.add_error("days_max", "Days run from less to more, and both are needed.")
+        return cleaned
+
+
+class CostForm(forms.ModelForm):
+    """A price of a planting, or of a pot over its years."""
+
+    price = PriceField()
+    field_order = ("what", "price", "day", "over_years")
+
+    class Meta:
+        model = Cost
+        fields = ("what", "day", "over_years")
+        widgets = {"day": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        self.instance.price_minor = cleaned.get("price") or 0
+        return cleaned
+
+
 def known_words(household: Household) -> dict[str, list[str]]:
-    """What the form offers as one types: crops, varieties, unit kinds."""
+    """What the form offers as one types: crops, varieties, lots, unit kinds, methods in use."""
     crops = Crop.objects.of(household).prefetch_related("varieties")
     own = {crop.name for crop in crops}
     varieties = sorted({v.name for crop in crops for v in crop.varieties.all() if v.struck_at is None})
-    return {"crops": sorted(own | set(handbook())), "varieties": varieties, "unit-kinds": list(UNIT_KINDS)}
+    lots = SeedLot.objects.of(household).order_by("name").values_list("name", flat=True).distinct()
+    tags = MethodTag.objects.filter(planting__household=household, planting__struck_at=None)
+    methods = tags.order_by("name", "value").values_list("name", "value").distinct()
+    return {
+        "crops": sorted(own | set(handbook())),
+        "varieties": varieties,
+        "lots": list(lots),
+        "unit-kinds": list(UNIT_KINDS),
+        "methods": [f"{name}={value}" for name, value in methods],
+        "counted": list(KINDS),
+    }

@@ -1,23 +1,29 @@
-"""What was planted: crops, varieties, lots, plantings and the methods they are tagged with."""
+"""What was planted: crops, varieties, seed lots, plantings with their counts, costs and methods."""
 
 from __future__ import annotations
 
 from datetime import date
 from typing import Self
 
+from django.core.exceptions import ValidationError
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
+from kilter.core.growth import KINDS, CountEvent
 from kilter.core.handbook import HandbookCrop, handbook
-from kilter.ground.models import Place
-from kilter.people.models import Household, Owned, OwnedQuerySet
+from kilter.core.vague import PRECISIONS, VagueDate
+from kilter.ground.models import PRICE, SHARE, Part, Place
+from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
 
 SEASON = [MinValueValidator(1900), MaxValueValidator(2200)]
 SPACING = [MinValueValidator(0.005), MaxValueValidator(50)]
 UNIT_KINDS = (
-    "plant", "seed", "seed potato", "set", "clove", "tuber", "slip", "module", "transplant", "runner", "mound",
+    "plant", "seed", "seed potato", "cut piece", "set", "clove", "tuber", "rhizome piece", "slip", "module",
+    "transplant", "runner", "mound",
 )  # fmt: skip
+WHOLE = [MinValueValidator(0), MaxValueValidator(1_000_000)]
+DAYS = [MinValueValidator(1), MaxValueValidator(2000)]
 
 
 class Crop(Owned):
@@ -38,6 +44,12 @@ class Crop(Owned):
     def __str__(self) -> str:
         return self.name
 
+    is_made_in_passing = True
+
+    def check_can_be_struck(self) -> None:
+        if Planting.objects.of(self.household).filter(crop=self).exists():
+            raise ValidationError(f"{self} was planted; it stays.")
+
     def is_small_eaten(self, household: Household) -> bool:
         """Whether Small counts as food: as the crop says, else as the household does."""
         return household.is_small_food if self.is_small_food is None else self.is_small_food
@@ -52,6 +64,10 @@ class Variety(Owned):
 
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="varieties")
     name = models.CharField(max_length=80)
+    days_min = models.PositiveIntegerField(
+        "days to the first lift, from", null=True, blank=True, validators=DAYS, help_text="Empty: as the handbook's."
+    )
+    days_max = models.PositiveIntegerField("to", null=True, blank=True, validators=DAYS)
 
     class Meta(Owned.Meta):
         ordering = ("name",)
@@ -63,10 +79,47 @@ class Variety(Owned):
     def __str__(self) -> str:
         return self.name
 
+    is_made_in_passing = True
+
+    def check_can_be_struck(self) -> None:
+        if Planting.objects.of(self.household).filter(variety=self).exists():
+            raise ValidationError(f"{self} was planted; it stays.")
+
+
+class SeedLot(Owned):
+    """A packet of seed, a bag of tubers, or what was kept: where it came from and how much there was."""
+
+    crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="lots")
+    variety = models.ForeignKey(Variety, on_delete=models.PROTECT, related_name="lots", null=True, blank=True)
+    name = models.CharField(max_length=80)
+    source = models.CharField(max_length=80, blank=True, help_text="Shop, neighbour, swap …")
+    kept_from = models.ForeignKey(
+        "Planting", on_delete=models.PROTECT, null=True, blank=True, related_name="kept_lots",
+        verbose_name="own, kept from",
+    )  # fmt: skip
+    packed_year = models.PositiveIntegerField(null=True, blank=True, validators=SEASON)
+    sow_by = models.DateField("last sowing date", null=True, blank=True)
+    bought_count = models.PositiveIntegerField("how many", null=True, blank=True, validators=WHOLE)
+    bought_mg = models.PositiveBigIntegerField("weight", null=True, blank=True)
+    price_minor = models.PositiveIntegerField(null=True, blank=True, validators=PRICE)
+    notes = models.CharField(max_length=400, blank=True)
+
+    class Meta(Owned.Meta):
+        ordering = ("crop__name", "name", "pk")
+
+    def __str__(self) -> str:
+        return self.name
+
+    is_made_in_passing = True
+
+    def check_can_be_struck(self) -> None:
+        if Planting.objects.of(self.household).filter(lot=self).exists():
+            raise ValidationError(f"{self} was planted; it stays.")
+
 
 class PlantingQuerySet(OwnedQuerySet):
     def with_names(self) -> Self:
-        return self.select_related("place__site", "crop", "variety")
+        return self.select_related("place__site", "part", "crop", "variety", "lot")
 
     def in_reach(self, day: date) -> Self:
         """Not finished before a day, of whatever season: leeks stand into the new year."""
@@ -77,27 +130,56 @@ class PlantingQuerySet(OwnedQuerySet):
         return self.order_by("place__site_id", "place__name", F("place__number").asc(nulls_first=True), "pk")
 
 
-def planting_label(crop: str, variety: str) -> str:
-    """How a planting is called: ``shallot ‘Lantern Row’``."""
-    return f"{crop} ‘{variety}’" if variety else f"{crop}, variety unknown"
+def planting_label(crop: str, variety: str, *, is_doubtful: bool = False) -> str:
+    """How a planting is called: ``shallot ‘Lantern Row’``, with a question mark where that is in doubt."""
+    return f"{crop} ‘{variety}’{'?' if is_doubtful else ''}" if variety else f"{crop}, variety unknown"
 
 
 class Planting(Owned):
-    """One variety in one place from one date, in a counted number of units."""
+    """One variety in one place or part from one date, in a counted number of units."""
+
+    class Layout(models.TextChoices):
+        ROWS = "rows", "rows"
+        DOUBLE = "double rows", "double rows"
+        BLOCK = "block", "a block"
+        MOUNDS = "mounds", "mounds"
+        CELLS = "cells", "cells"
+        CONTAINER = "container", "as the container holds"
+        SCATTERED = "scattered", "scattered"
+
+    class Kinship(models.TextChoices):
+        COHORT = "cohort", "was sown into the gaps of"
+        REPLACES = "replaces", "replaces"
 
     place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="plantings")
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
+    share = models.FloatField("share of the space", null=True, blank=True, validators=SHARE)
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="plantings")
     variety = models.ForeignKey(Variety, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
-    lot = models.CharField(max_length=80, blank=True)
+    is_variety_doubtful = models.BooleanField("the variety is in doubt", default=False)
+    lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
+    lot_mg = models.PositiveBigIntegerField("weight sown or set", null=True, blank=True)
     season = models.PositiveIntegerField(validators=SEASON)
     planted_on = models.DateField(null=True, blank=True)
+    planted_precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
     units = models.PositiveIntegerField(
         null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(100_000)]
     )
+    units_pm = models.PositiveIntegerField("give or take", null=True, blank=True, validators=WHOLE)
     unit_kind = models.CharField(max_length=40, default="plant")
+    layout = models.CharField("laid out in", max_length=12, blank=True, choices=Layout)
+    rows = models.PositiveIntegerField("in rows", null=True, blank=True, validators=[MaxValueValidator(1000)])
     in_row_m = models.FloatField(null=True, blank=True, validators=SPACING)
     row_gap_m = models.FloatField(null=True, blank=True, validators=SPACING)
+    depth_m = models.FloatField(null=True, blank=True, validators=SPACING)
+    spread_m = models.FloatField(null=True, blank=True, validators=SPACING)
+    is_volunteer = models.BooleanField("came up by itself", default=False)
+    is_perennial = models.BooleanField("stays over years", default=False)
+    kin = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="followers")
+    kinship = models.CharField(max_length=8, blank=True, choices=Kinship)
+    lift_from = models.DateField("not to be lifted before", null=True, blank=True)
     finished_on = models.DateField(null=True, blank=True)
+    notes = models.TextField(max_length=2000, blank=True)
 
     objects = PlantingQuerySet.as_manager()  # type: ignore[misc]
 
@@ -107,16 +189,91 @@ class Planting(Owned):
             *Owned.Meta.constraints,
             models.CheckConstraint(
                 name="planting_ends_after_it_starts",
-                condition=Q(finished_on=None) | Q(planted_on=None) | Q(finished_on__gte=F("planted_on")),
+                condition=Q(finished_on=None)
+                | Q(planted_on=None)
+                | Q(finished_on__gte=F("planted_on"))
+                | ~Q(planted_precision="day"),
             ),
         )
 
     def __str__(self) -> str:
-        return f"{self.label} in {self.place}"
+        return f"{self.label} in {self.where}"
 
     @property
     def label(self) -> str:
-        return planting_label(self.crop.name, self.variety.name if self.variety else "")
+        name = self.variety.name if self.variety else ""
+        return planting_label(self.crop.name, name, is_doubtful=self.is_variety_doubtful)
+
+    @property
+    def where(self) -> str:
+        return f"{self.place}, {self.part}" if self.part else str(self.place)
+
+    @property
+    def planted(self) -> VagueDate | None:
+        return VagueDate(self.planted_on, self.planted_precision) if self.planted_on else None
+
+    @property
+    def amount(self) -> str:
+        """How many of what, with the doubt: ``about 13 ± 2 seeds``."""
+        if self.units is None:
+            return f"unknown number of {self.unit_kind}"
+        doubt = f" ± {self.units_pm}" if self.units_pm else ""
+        return f"{self.units}{doubt} {self.unit_kind}{'' if self.units == 1 and not doubt else 's'}"
+
+    @property
+    def is_sown(self) -> bool:
+        return self.unit_kind == "seed"
+
+    @property
+    def soil_share(self) -> float | None:
+        """The share of the place it was given: as stated, else its part's."""
+        part = self.part.share_of(self.place) if self.part else None
+        return part if self.share is None else self.share * (1.0 if part is None else part)
+
+
+class PlantCount(Dated):
+    """What was counted of a planting on a day."""
+
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="counts")
+    kind = models.CharField("what was counted", max_length=12, choices=[(k, k) for k in KINDS])
+    count = models.PositiveIntegerField("how many", validators=WHOLE)
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta(Owned.Meta):
+        ordering = ("day", "pk")
+
+    def __str__(self) -> str:
+        return f"{self.count} {self.kind}"
+
+    @property
+    def event(self) -> CountEvent:
+        return CountEvent(self.day, self.kind, self.count)
+
+
+class Cost(Owned):
+    """A price of one planting, or of a place, shared over the years it lasts."""
+
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="costs")
+    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="costs")
+    what = models.CharField(max_length=80)
+    price_minor = models.PositiveIntegerField(validators=PRICE)
+    day = models.DateField("bought on", null=True, blank=True)
+    over_years = models.PositiveIntegerField(
+        "lasts years", default=1, validators=[MinValueValidator(1), MaxValueValidator(50)]
+    )
+
+    class Meta(Owned.Meta):
+        ordering = ("pk",)
+        constraints = (
+            *Owned.Meta.constraints,
+            models.CheckConstraint(
+                name="cost_of_one_thing",
+                condition=Q(planting=None, place__isnull=False) | Q(planting__isnull=False, place=None),
+            ),
+        )
+
+    def __str__(self) -> str:
+        return self.what
 
 
 class MethodTag(models.Model):

@@ -1,15 +1,25 @@
-"""Plantings of a season, ready to be shown."""
+"""Plantings of a season as lanes, their windows and standing; what is left of the seed lots."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 from itertools import groupby
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import Prefetch, Q, QuerySet
 
+from kilter.core.errors import RecordError
+from kilter.core.growth import Standing, germination_of, left_of_lot, standing
+from kilter.core.handbook import handbook
+from kilter.core.ready import Window, window
+from kilter.core.succession import Tenancy
+from kilter.core.vague import VagueDate
+from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
+from kilter.drawing.scales import Tick
 from kilter.people.models import Household
-from kilter.set_out.models import MethodTag, Planting, PlantingQuerySet
+from kilter.set_out.models import MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
+from kilter.set_out.wording import name_places
 
 
 @dataclass(frozen=True)
@@ -19,29 +29,69 @@ class Lane:
     label: str
     places: str
     plantings: tuple[Planting, ...]
-    planted_on: date | None
-    finished_on: date | None
-    due_from: date | None
-    due_to: date | None
+    window: Window | None
 
     @property
     def first(self) -> Planting:
         return self.plantings[0]
 
     @property
+    def planted(self) -> VagueDate | None:
+        return self.first.planted
+
+    @property
+    def finished_on(self) -> date | None:
+        return self.first.finished_on
+
+    @property
     def units(self) -> int:
         return sum(planting.units or 0 for planting in self.plantings)
 
+    @property
+    def amount(self) -> str:
+        """All units together, with the doubt of each added up."""
+        doubt = sum(planting.units_pm or 0 for planting in self.plantings)
+        kind = self.first.unit_kind
+        if not self.units:
+            return f"unknown number of {kind}"
+        return f"{self.units}{f' ± {doubt}' if doubt else ''} {kind}{'' if self.units == 1 else 's'}"
+
+
+@dataclass(frozen=True)
+class SeasonSheet:
+    """A season's lanes, drawn."""
+
+    lanes: tuple[tuple[Lane, DrawnLane], ...]
+    months: tuple[Tick, ...]
+    today_x: float | None
+    plantings: tuple[Planting, ...]
+
+
+@dataclass(frozen=True)
+class LotLine:
+    """A seed lot with what became of it."""
+
+    lot: SeedLot
+    sowings: tuple[Planting, ...]
+    left: int | None
+    unknown: int  #: sowings that do not say how much they took
+    germination: float | None
+    is_past: bool
+
 
 def plantings_of(household: Household, season: int) -> QuerySet[Planting]:
-    """A season's plantings with all their names, as they stand."""
-    return with_all_names(Planting.objects.of(household).filter(season=season))
+    """A season's plantings with all their names, as they stand; perennials in every year they stood."""
+    over_years = Q(is_perennial=True, season__lte=season) & (
+        Q(finished_on=None) | Q(finished_on__year__gte=season)
+    )  # fmt: skip
+    return with_all_names(Planting.objects.of(household).filter(Q(season=season) | over_years))
 
 
 def with_all_names(plantings: PlantingQuerySet) -> QuerySet[Planting]:
-    """Plantings with places, crops, varieties and methods, as they stand."""
+    """Plantings with places, crops, varieties, methods and counts, as they stand."""
     tags = Prefetch("methods", MethodTag.objects.order_by("name"))
-    return plantings.with_names().prefetch_related(tags).as_they_stand()
+    counts = Prefetch("counts", PlantCount.objects.filter(struck_at=None), to_attr="standing_counts")
+    return plantings.with_names().prefetch_related(tags, counts).as_they_stand()
 
 
 def seasons_of(household: Household, current: int) -> list[int]:
@@ -50,57 +100,93 @@ def seasons_of(household: Household, current: int) -> list[int]:
     return sorted({current, *known}, reverse=True)
 
 
-def lanes(plantings: list[Planting]) -> list[Lane]:
+def lanes(plantings: Iterable[Planting], today: date) -> list[Lane]:
     """Group plantings that differ only in their place."""
 
-    def alike(p: Planting) -> tuple[str, str, str, str, str]:
+    def alike(p: Planting) -> tuple[str, ...]:
         tags = ";".join(str(tag) for tag in p.methods.all())
-        return (p.crop.name, p.label, str(p.planted_on or ""), str(p.finished_on or ""), tags)
+        return (
+            p.crop.name, p.label, str(p.planted_on or ""), p.planted_precision, str(p.finished_on or ""), tags,
+            p.unit_kind, str(p.lift_from or ""), f"{p.is_volunteer}{p.is_perennial}{p.kin_id}",
+        )  # fmt: skip
 
-    return [_lane(list(group)) for _, group in groupby(sorted(plantings, key=alike), key=alike)]
+    found = (list(group) for _, group in groupby(sorted(plantings, key=alike), key=alike))
+    return [Lane(g[0].label, name_places(g), tuple(g), window_of(g[0], today)) for g in found]
 
 
-def due_window(planting: Planting) -> tuple[date, date] | None:
-    """When the handbook expects the first lift, if it counts days for this crop."""
+def season_sheet(household: Household, season: int, today: date) -> SeasonSheet:
+    """The plantings of a season as lanes over its weeks."""
+    plantings = tuple(plantings_of(household, season))
+    calendar = calendar_of(season, [p.planted_on for p in plantings if p.planted_on])
+    drawn = []
+    for lane in lanes(plantings, today):
+        counts = [(c.kind, c.day) for p in lane.plantings for c in counts_of(p)]
+        drawn.append((lane, drawn_lane(calendar, lane.planted, lane.finished_on, today, lane.window, counts)))
+    today_x = calendar.at(today) if calendar.start <= today <= calendar.end else None
+    return SeasonSheet(tuple(drawn), calendar.months(), today_x, plantings)
+
+
+def counts_of(planting: Planting) -> list[PlantCount]:
+    """A planting's counts; from the page's own query where it made one."""
+    if (known := getattr(planting, "standing_counts", None)) is not None:
+        return list(known)
+    return list(PlantCount.objects.filter(planting=planting, struck_at=None))
+
+
+def standing_of(planting: Planting) -> Standing:
+    """What the counts of a planting come to; counts that contradict each other leave it unknown."""
+    try:
+        return standing(planting.units, [c.event for c in counts_of(planting)], is_seed=planting.is_sown)
+    except RecordError:
+        return Standing(None, None, None, None, 0, 0)
+
+
+def start_of(planting: Planting) -> VagueDate | None:
+    """What days to the first lift are counted from: the sowing where the handbook does so and it is known."""
     crop = planting.crop.in_handbook
-    if crop is None or crop.days is None or planting.planted_on is None:
+    if crop and crop.is_counted_from_sowing and not planting.is_sown:
+        sown = min((c for c in counts_of(planting) if c.kind == "sown"), key=lambda c: c.day, default=None)
+        if sown is not None:
+            return sown.when
+    return planting.planted
+
+
+def window_of(planting: Planting, today: date) -> Window | None:
+    """When the first lift is expected, by the variety's own days or the handbook's."""
+    variety, crop = planting.variety, planting.crop.in_handbook
+    if variety and variety.days_min and variety.days_max:
+        return window(start_of(planting), variety.days_min, variety.days_max, today)
+    if crop is None or crop.days is None:
         return None
-    return (
-        planting.planted_on + timedelta(days=crop.days.low),
-        planting.planted_on + timedelta(days=crop.days.high),
-    )
+    return window(start_of(planting), crop.days.low, crop.days.high, today)
 
 
-def _lane(group: list[Planting]) -> Lane:
-    first = group[0]
-    due = due_window(first)
-    return Lane(
-        first.label,
-        name_places(group),
-        tuple(group),
-        first.planted_on,
-        first.finished_on,
-        due[0] if due else None,
-        due[1] if due else None,
-    )
+def tenancies(plantings: QuerySet[Planting]) -> list[Tenancy]:
+    """Each planting's time in its place; one query."""
+    columns = "pk", "place_id", "crop__name", "season", "planted_on", "finished_on", "is_perennial"
+    found = []
+    for pk, place_id, crop, season, start, end, is_perennial in plantings.order_by().values_list(*columns):
+        last = date(2200, 12, 31) if is_perennial else date(season, 12, 31)
+        start = start or date(season, 1, 1)
+        found.append(Tenancy(pk, place_id, crop, family_of(crop), start, max(end or last, start)))
+    return found
 
 
-def name_places(plantings: list[Planting]) -> str:
-    """Name the places together: ``Crate 1–4, 7``."""
-    parts = []
-    by_name: dict[str, list[int | None]] = {}
-    for planting in plantings:
-        by_name.setdefault(planting.place.name, []).append(planting.place.number)
-    for name, numbers in by_name.items():
-        parts.append(f"{name} {_runs([n for n in numbers if n is not None])}".strip())
-    return ", ".join(parts)
+def family_of(crop: str) -> str:
+    """A crop's botanical family by the handbook, else its own name."""
+    known = handbook().get(crop.lower())
+    return known.family if known else crop
 
 
-def _runs(numbers: list[int]) -> str:
-    runs: list[list[int]] = []
-    for number in sorted(set(numbers)):
-        if runs and number == runs[-1][1] + 1:
-            runs[-1][1] = number
-        else:
-            runs.append([number, number])
-    return ", ".join(str(a) if a == b else f"{a}–{b}" for a, b in runs)
+def lot_lines(household: Household, today: date) -> list[LotLine]:
+    """Every seed lot with its sowings; three queries."""
+    sowings = with_all_names(Planting.objects.of(household))
+    lots = SeedLot.objects.of(household).select_related("crop", "variety", "kept_from__place", "kept_from__crop")
+    found = []
+    for lot in lots.prefetch_related(Prefetch("plantings", sowings, to_attr="sowings")):
+        took = [s.units for s in lot.sowings]
+        stands = [standing_of(s) for s in lot.sowings]
+        left, unknown = left_of_lot(lot.bought_count, took)
+        is_past = bool(lot.sow_by and lot.sow_by < today)
+        found.append(LotLine(lot, tuple(lot.sowings), left, unknown, germination_of(stands), is_past))
+    return found

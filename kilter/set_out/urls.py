@@ -1,6 +1,6 @@
 """Addresses of Set out."""
 
-from django.urls import path
+from django.urls import path, re_path
 
 from kilter.set_out import views
 
@@ -8,9 +8,14 @@ app_name = "set_out"
 urlpatterns = [
     path("", views.sheet, name="sheet"),
     path("new", views.new, name="new"),
-    path("<int:pk>", views.planting, name="planting"),
+    path("<int:pk>/change", views.planting, name="planting"),
     path("<int:pk>/finish", views.finish, name="finish"),
     path("<int:pk>/reopen", views.reopen, name="reopen"),
-    path("<int:pk>/strike", views.strike_planting, name="strike"),
-    path("<int:pk>/restore", views.restore_planting, name="restore"),
+    path("<int:pk>/count", views.count, name="count"),
+    path("lots", views.lots, name="lots"),
+    path("lots/new", views.lot, name="new_lot"),
+    path("lots/<int:pk>", views.lot, name="lot"),
+    path("varieties/<int:pk>", views.variety, name="variety"),
+    re_path(r"^(?P<of>planting|place)/(?P<pk>\d{1,18})/cost$", views.cost, name="cost"),
+    re_path(r"^(?P<what>planting|count|lot|cost)/(?P<pk>\d{1,18})/strike$", views.strike_one, name="strike"),
 ]

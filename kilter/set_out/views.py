@@ -1,4 +1,4 @@
-"""Set out: the season's lanes, the sentence of a new planting, changing and finishing."""
+"""Set out: the season's lanes, the sentence of a new planting, changing and finishing; counts, lots, costs."""
 
 from __future__ import annotations
 
@@ -11,16 +11,30 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kilter.drawing.lanes import calendar_of
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.access import owner_only, owner_writes
-from kilter.people.actions import restore, strike
+from kilter.people.actions import strike
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.undo import say_struck
+from kilter.people.models import Owned
+from kilter.people.pages import form_page
+from kilter.people.undo import say
 from kilter.set_out import actions, queries
-from kilter.set_out.forms import FinishForm, PlantingForm, SeasonForm, SetOutForm, known_words
-from kilter.set_out.models import Planting
+from kilter.set_out.forms import (
+    BeginForm,
+    CostForm,
+    CountForm,
+    FinishForm,
+    LotForm,
+    PlantingForm,
+    SeasonForm,
+    SetOutForm,
+    VarietyForm,
+    known_words,
+)
+from kilter.set_out.models import Cost, PlantCount, Planting, SeedLot, Variety
+
+STRIKABLE: dict[str, type[Owned]] = {"planting": Planting, "count": PlantCount, "lot": SeedLot, "cost": Cost}
 
 
 def chosen_season(request: HouseholdRequest) -> int:
@@ -33,23 +47,10 @@ def chosen_season(request: HouseholdRequest) -> int:
 def sheet(request: HouseholdRequest) -> HttpResponse:
     """The plantings of a season as lanes over the weeks."""
     season, today = chosen_season(request), clock.today(request.household)
-    plantings = list(queries.plantings_of(request.household, season))
-    calendar = calendar_of(season, [p.planted_on for p in plantings if p.planted_on])
-    lanes = [
-        {
-            "lane": lane,
-            "growing": calendar.stretch(lane.planted_on, lane.finished_on or min(today, calendar.end)),
-            "due": calendar.stretch(lane.due_from, lane.due_to),
-        }
-        for lane in queries.lanes(plantings)
-    ]
     context = {
         "season": season,
         "seasons": queries.seasons_of(request.household, today.year),
-        "lanes": lanes,
-        "months": calendar.months(),
-        "today_x": calendar.at(today) if calendar.start <= today <= calendar.end else None,
-        "plantings": plantings,
+        "sheet": queries.season_sheet(request.household, season, today),
     }
     return render(request, "set_out/sheet.html", context)
 
@@ -61,17 +62,34 @@ def new(request: HouseholdRequest) -> HttpResponse:
     household = request.membership.household
     if not Place.objects.of(household).exists():
         messages.info(request, "First make the bed or the containers to plant in.")
-        return redirect("ground:sheet")
-    today = clock.today(household)
-    initial = {"planted_on": today, "season": today.year + (today.month >= 9), "unit_kind": "plant"}
-    form = SetOutForm(request.POST or None, household=household, initial=initial)
+        return redirect("atlas:sheet")
+    form = SetOutForm(request.POST or None, household=household, initial=_begin(request))
     if request.method == "POST" and form.is_valid():
-        planted = actions.set_out(household, form.instance, form.cleaned_data)
-        messages.success(request, f"{planted[0].label} is set out in {queries.name_places(planted)}.")
-        return redirect(f"{reverse('set_out:sheet')}?season={planted[0].season}")
-    context = _context(request, form) | {"places": list(Place.objects.of(household).in_order())}
-    context["picked"] = {int(pk) for pk in request.POST.getlist("places") if pk.isdigit()}
+        change = actions.set_out(request.hand, form.instance, form.cleaned_data)
+        say(request, change)
+        return redirect(f"{reverse('set_out:sheet')}?season={change.saved[0].season}")
+    kin = Planting.objects.of(household).with_names().filter(pk=form["kin"].value() or 0).first()
+    context = {"form": form, "words": known_words(household), "places": form.offered, "picked": form.picked, "kin": kin}
     return render(request, "set_out/new.html", context, status=422 if form.errors else 200)
+
+
+def _begin(request: HouseholdRequest) -> dict[str, Any]:
+    """What the gaps hold at first: nothing but a date, or what is known of the planting this one follows."""
+    asked, today = BeginForm(request.GET), clock.today(request.household)
+    initial: dict[str, Any] = {"planted": today.isoformat(), "unit_kind": "plant"}
+    begin = asked.cleaned_data if asked.is_valid() else {}
+    if begin.get("place"):
+        initial["places"] = [begin["place"]]
+    found = Planting.objects.of(request.household).with_names().filter(pk=begin.get("kin") or 0).first()
+    if found is not None:
+        initial |= {
+            "kin": found.pk, "kinship": begin["kinship"], "crop_name": found.crop.name, "unit_kind": found.unit_kind,
+            "season": found.season,
+            "places": [f"{found.place_id}-{found.part_id}" if found.part_id else str(found.place_id)],
+        }  # fmt: skip
+        if begin["kinship"] == Planting.Kinship.COHORT and found.variety:
+            initial["variety_name"] = found.variety.name
+    return initial
 
 
 @owner_writes
@@ -79,15 +97,14 @@ def new(request: HouseholdRequest) -> HttpResponse:
 def planting(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Change a planting."""
     found = _planting(request, pk)
+    title = f"{found}"
     form = PlantingForm(request.POST or None, household=request.membership.household, instance=found)
-    if request.method == "POST" and form.is_valid():
-        saved = actions.change_planting(form.instance, form.cleaned_data)
-        messages.success(request, f"{saved} is saved.")
-        return redirect(f"{reverse('set_out:sheet')}?season={saved.season}")
-    found.refresh_from_db(fields=["finished_on"])
-    finish_form = FinishForm(initial={"finished_on": clock.today(request.household)})
-    context = _context(request, form) | {"planting": found, "finish_form": finish_form}
-    return render(request, "set_out/planting.html", context, status=422 if form.errors else 200)
+    return form_page(
+        request, form, title=title,
+        save=lambda: actions.change_planting(request.hand, form.instance, form.cleaned_data),
+        back=reverse("atlas:planting", args=[pk]), strike=reverse("set_out:strike", args=["planting", pk]),
+        lists=known_words(request.household),
+    )  # fmt: skip
 
 
 @require_POST
@@ -98,44 +115,103 @@ def finish(request: HouseholdRequest, pk: int) -> HttpResponse:
     try:
         if not form.is_valid():
             raise ValidationError("Write the day of the last lift as a date.")
-        actions.finish(found, form.cleaned_data["finished_on"])
+        say(request, actions.finish(request.hand, found, form.cleaned_data["finished_on"]))
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
-        return redirect("set_out:planting", pk)
-    say_struck(request, f"{found} is finished.", reverse("set_out:reopen", args=[pk]))
-    return redirect(f"{reverse('set_out:sheet')}?season={found.season}")
+    return redirect("atlas:planting", pk)
 
 
 @require_POST
 @owner_only
 def reopen(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Take a finish back."""
-    found = actions.reopen(_planting(request, pk))
-    messages.success(request, f"{found} is open again.")
-    return redirect("set_out:planting", pk)
+    say(request, actions.reopen(request.hand, _planting(request, pk)))
+    return redirect("atlas:planting", pk)
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def count(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Write down what was counted of a planting."""
+    found = _planting(request, pk)
+    form = CountForm(request.POST or None, household=request.household)
+    return form_page(
+        request, form, title=f"Counted of {found}",
+        save=lambda: actions.count(request.hand, found, form.save(commit=False)),
+        back=reverse("atlas:planting", args=[pk]),
+        about="“up”, “planted out” and “standing” are how many there are in all; “thinned” and “died” how many went; "
+        "“renewed” how many were added. Thinnings that are eaten are weighed in as a harvest.",
+    )  # fmt: skip
+
+
+@require_GET
+def lots(request: HouseholdRequest) -> HttpResponse:
+    """Every seed lot and what is left of it."""
+    lines = queries.lot_lines(request.household, clock.today(request.household))
+    return render(request, "set_out/lots.html", {"lines": lines})
+
+
+@owner_writes
+@require_http_methods(["GET", "POST"])
+def lot(request: HouseholdRequest, pk: int | None = None) -> HttpResponse:
+    """Make or change a seed lot."""
+    lots_there = SeedLot.objects.of(request.household).select_related("crop", "variety")
+    found = get_object_or_404(lots_there, pk=pk) if pk else SeedLot()
+    form = LotForm(request.POST or None, household=request.household, instance=found)
+
+    def save() -> Any:
+        names = form.cleaned_data["crop_name"], form.cleaned_data["variety_name"]
+        return actions.save_lot(request.hand, form.save(commit=False), *names)
+
+    return form_page(
+        request, form, title=found.name or "A new lot", save=save, back=reverse("set_out:lots"),
+        strike=reverse("set_out:strike", args=["lot", pk]) if pk else "", lists=known_words(request.household),
+    )  # fmt: skip
+
+
+@owner_writes
+@require_http_methods(["GET", "POST"])
+def variety(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Change a variety's name and its days to the first lift."""
+    found = get_object_or_404(Variety.objects.of(request.household).select_related("crop"), pk=pk)
+    form = VarietyForm(request.POST or None, instance=found)
+    return form_page(
+        request, form, title=f"{found.crop} ‘{found.name}’",
+        save=lambda: actions.save_variety(request.hand, form.save(commit=False)), back=reverse("set_out:lots"),
+    )  # fmt: skip
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def cost(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
+    """Write down what a planting, or a pot over its years, cost."""
+    model: type[Owned] = {"planting": Planting, "place": Place}[of]
+    found = get_object_or_404(model.objects.of(request.household), pk=pk)
+    form = CostForm(request.POST or None, instance=Cost(household=request.hand.household, **{of: found}))
+    return form_page(
+        request, form, title=f"What {found} cost",
+        save=lambda: actions.save_cost(request.hand, form.save(commit=False)),
+        back=reverse(f"atlas:{of}", args=[pk]),
+        about="What lasts several years is shared over them, and each year over what grew in the place.",
+    )  # fmt: skip
 
 
 @require_POST
 @owner_only
-def strike_planting(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Take a planting out of the records."""
-    struck = strike(_planting(request, pk))
-    say_struck(request, f"{struck} was taken out.", reverse("set_out:restore", args=[pk]))
-    return redirect(f"{reverse('set_out:sheet')}?season={struck.season}")
-
-
-@require_POST
-@owner_only
-def restore_planting(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Put a planting back."""
-    found = restore(get_object_or_404(Planting.objects.ever_of(request.household), pk=pk))
-    return redirect(f"{reverse('set_out:sheet')}?season={found.season}")
+def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
+    """Take a planting, count, lot or cost out of the records; it can be put back."""
+    found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
+    try:
+        say(request, strike(request.hand, found, f"{found} was taken out."))
+    except ValidationError as error:
+        messages.error(request, " ".join(error.messages))
+    if isinstance(found, Planting):
+        return redirect(f"{reverse('set_out:sheet')}?season={found.season}")
+    if isinstance(found, SeedLot):
+        return redirect("set_out:lots")
+    of_place = getattr(found, "place_id", None)
+    return redirect("atlas:place", of_place) if of_place else redirect("atlas:planting", found.planting_id)  # type: ignore[attr-defined]
 
 
 def _planting(request: HouseholdRequest, pk: int) -> Planting:
-    found = Planting.objects.of(request.household).with_names()
-    return get_object_or_404(found, pk=pk)
-
-
-def _context(request: HouseholdRequest, form: PlantingForm) -> dict[str, Any]:
-    return {"form": form, "words": known_words(request.household)}
+    return get_object_or_404(Planting.objects.of(request.household).with_names(), pk=pk)

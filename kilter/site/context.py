@@ -22,6 +22,7 @@ class Room:
     label: str
     route: str
     key: str  #: letter after ``g``
+    also: tuple[str, ...] = ()  #: other namespaces of the room
 
     @property
     def namespace(self) -> str:
@@ -30,12 +31,19 @@ class Room:
 
 ROOMS = (
     Room("Today", "today:sheet", "t"),
-    Room("Ground", "ground:sheet", "g"),
-    Room("Set out", "set_out:sheet", "s"),
+    Room("Ground", "atlas:sheet", "g", ("ground", "weather")),
+    Room("Set out", "set_out:sheet", "s", ("tending",)),
     Room("Weigh in", "weigh_in:bench", "w"),
     Room("Weigh up", "weigh_up:sheet", "u"),
     Room("Next year", "next_year:sheet", "n"),
 )
+
+
+def _room_of(namespace: str, name: str) -> str:
+    """The room whose notch the poise stands at; a planting's page belongs to Set out."""
+    if (namespace, name) == ("atlas", "planting"):
+        return "set_out"
+    return next((room.namespace for room in ROOMS if namespace in room.also), namespace)
 
 
 def page(request: HttpRequest) -> dict[str, Any]:
@@ -44,7 +52,7 @@ def page(request: HttpRequest) -> dict[str, Any]:
     match = request.resolver_match
     context: dict[str, Any] = {
         "rooms": ROOMS,
-        "room_now": match.namespace if match else "",
+        "room_now": _room_of(match.namespace, match.url_name or "") if match else "",
         "mode": mode_of(household_request),
         "system": "metric",
         "is_demo": settings.IS_DEMO,

@@ -31,11 +31,14 @@ INSTALLED_APPS = [
     "django_htmx",
     "kilter.people",
     "kilter.ground",
+    "kilter.weather",
     "kilter.set_out",
+    "kilter.tending",
     "kilter.weigh_in",
     "kilter.weigh_up",
     "kilter.next_year",
     "kilter.exchange",
+    "kilter.atlas",
     "kilter.find",
     "kilter.today",
     "kilter.site.apps.SiteConfig",
@@ -87,6 +90,8 @@ DATABASES = {
         "TEST": {"NAME": os.environ.get("KILTER_TEST_DATABASE", str(BASE_DIR / ".test.sqlite3"))},
     }
 }
+#: Photographs; served by a view that checks the household, never by address.
+PHOTOS_DIR = Path(os.environ.get("KILTER_PHOTOS", str(BASE_DIR / ".photos")))
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.User"

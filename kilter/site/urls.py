@@ -6,7 +6,10 @@ from kilter.site import views
 
 urlpatterns = [
     path("", include("kilter.today.urls")),
+    path("", include("kilter.atlas.urls")),
     path("ground/", include("kilter.ground.urls")),
+    path("weather/", include("kilter.weather.urls")),
+    path("happenings/", include("kilter.tending.urls")),
     path("set-out/", include("kilter.set_out.urls")),
     path("weigh-in/", include("kilter.weigh_in.urls")),
     path("weigh-up/", include("kilter.weigh_up.urls")),

@@ -1,54 +1,123 @@
-"""What is due, what grows and what waits for the scale today."""
+"""What to lift and in which order, what to do, what waits and what grows today."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
 
+from django.db.models import Max, Sum
+
+from kilter.core.almanac import Moon, moon_on
+from kilter.core.handbook import Sign, ripe_signs
+from kilter.core.ready import Candidate, Turn, expected_left_kg, lift_order
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
-from kilter.set_out.queries import Lane, lanes, with_all_names
+from kilter.set_out.queries import Lane, lanes, standing_of, with_all_names
+from kilter.tending.queries import Task, tasks
+from kilter.weather.queries import SiteSky, skies
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.queries import waiting_lines
 
 
 @dataclass(frozen=True)
-class Due:
-    """A lane of plantings and how it stands against the handbook's days."""
+class Growing:
+    """A lane of plantings that stand."""
 
     lane: Lane
-    days: int  #: in the ground
-    state: str  #: ``overdue``, ``due`` or ``growing``
+    age_days: int | None
+    days_left: int | None  #: until the first lift is expected
 
-    @property
-    def days_left(self) -> int | None:
-        """Until the first lift is expected."""
-        if self.lane.due_from is None or self.lane.planted_on is None:
-            return None
-        return (self.lane.due_from - self.lane.planted_on).days - self.days
+
+@dataclass(frozen=True)
+class ToLift:
+    """A lane of plantings to be lifted, why, and what it may give."""
+
+    lane: Lane
+    turn: Turn
+    age_days: int | None
+    sign: Sign | None  #: the strongest sign to look for
 
 
 @dataclass(frozen=True)
 class Today:
     """Everything on the sheet."""
 
-    due: tuple[Due, ...]  #: overdue first
-    growing: tuple[Due, ...]
+    to_lift: tuple[ToLift, ...]  #: most urgent first
+    held: tuple[Lane, ...]  #: cut back, to be lifted later
+    tasks: tuple[Task, ...]
+    growing: tuple[Growing, ...]
+    planned: tuple[Lane, ...]
     waiting: tuple[WeighIn, ...]
     has_plantings: bool
+    moon: Moon | None
+    kitchen_kg: float | None
 
 
 def today_sheet(household: Household, today: date) -> Today:
     """Sort what is in the ground by what it asks for, of whatever season."""
-    standing = with_all_names(Planting.objects.of(household).filter(finished_on=None))
-    found = [_due(lane, today) for lane in lanes(list(standing))]
-    due = sorted((d for d in found if d.state != "growing"), key=lambda d: d.lane.due_to or today)
-    growing = sorted((d for d in found if d.state == "growing"), key=lambda d: d.lane.due_from or date.max)
-    return Today(tuple(due), tuple(growing), tuple(waiting_lines(household)), bool(found))
+    standing = list(with_all_names(Planting.objects.of(household).filter(finished_on=None)))
+    sky = skies(household, today)
+    lifted = _lifted(household, standing)
+    planned, found = [], []
+    for lane in lanes(standing, today):
+        is_ahead = lane.planted is not None and lane.planted.day > today
+        (planned if is_ahead else found).append(lane)
+    candidates = [_candidate(i, lane, sky, lifted, today) for i, lane in enumerate(found)]
+    turns = lift_order(candidates, household.kitchen_kg_per_week, today)
+    asked = {turn.key for turn in turns}
+    held = tuple(lane for lane in found if lane.first.lift_from and lane.first.lift_from > today)
+    rest = [lane for i, lane in enumerate(found) if i not in asked and lane not in held]
+    return Today(
+        tuple(ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns),
+        held,
+        tuple(tasks(household, standing, sky, today)),
+        tuple(sorted((_growing(lane, today) for lane in rest), key=lambda g: (g.days_left is None, g.days_left or 0))),
+        tuple(planned),
+        tuple(waiting_lines(household)),
+        bool(standing),
+        moon_on(today) if household.is_moon_shown else None,
+        household.kitchen_kg_per_week,
+    )
 
 
-def _due(lane: Lane, today: date) -> Due:
-    state = "growing"
-    if lane.due_from and lane.due_to and today >= lane.due_from:
-        state = "overdue" if today > lane.due_to else "due"
-    return Due(lane, (today - lane.planted_on).days if lane.planted_on else 0, state)
+def _lifted(household: Household, plantings: list[Planting]) -> dict[int, tuple[int, date]]:
+    """Milligrams lifted so far and the day of the last lift, of each."""
+    lines = WeighIn.objects.of(household).filter(planting__in=[p.pk for p in plantings]).order_by()
+    summed = lines.values("planting_id").annotate(mg=Sum("mass_mg"), last=Max("weighed_on"))
+    return {row["planting_id"]: (row["mg"] or 0, row["last"]) for row in summed}
+
+
+def _candidate(
+    key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, tuple[int, date]], today: date
+) -> Candidate:
+    first, book = lane.first, lane.first.crop.in_handbook
+    mine = [lifted[p.pk] for p in lane.plantings if p.pk in lifted]
+    plants = [standing_of(p).now for p in lane.plantings]
+    total = sum(n for n in plants if n is not None) if all(n is not None for n in plants) else None
+    last = max((day for _, day in mine), default=None)
+    site = sky.get(first.place.site_id)
+    is_tender = book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
+    return Candidate(
+        key=key,
+        state=lane.window.state(today) if lane.window else "growing",
+        kg=expected_left_kg(total, book.kg_per_plant if book else None, sum(mg for mg, _ in mine) / 1e6),
+        keep_weeks=book.keep_weeks if book else None,
+        last_day=lane.window.last if lane.window else None,
+        wait_until=first.lift_from,
+        threat=site.threat if site and is_tender else "",
+        days_unpicked=(today - last).days if last else None,
+        pick_every=book.pick_every_days if book else None,
+    )
+
+
+def _sign(lane: Lane) -> Sign | None:
+    signs = ripe_signs().get(lane.first.crop.name.lower(), ())
+    return next((sign for sign in signs if sign.worth == "strong"), signs[0] if signs else None)
+
+
+def _age(lane: Lane, today: date) -> int | None:
+    return (today - lane.planted.day).days if lane.planted else None
+
+
+def _growing(lane: Lane, today: date) -> Growing:
+    return Growing(lane, _age(lane, today), (lane.window.first - today).days if lane.window else None)

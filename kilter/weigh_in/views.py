@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from django.contrib import messages
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -18,6 +17,7 @@ from kilter.people import clock
 from kilter.people.access import harvest_writer
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
+from kilter.people.undo import say
 from kilter.set_out import actions as set_out_actions
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in import events, queries
@@ -109,12 +109,10 @@ def finish(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Say at the bench that a pot is done, or take that back."""
     planting = get_object_or_404(Planting.objects.of(request.household).with_names(), pk=pk)
     if planting.finished_on:
-        set_out_actions.reopen(planting)
-        messages.success(request, f"{planting} is open again.")
+        say(request, set_out_actions.reopen(request.hand, planting))
     else:
         today = clock.today(request.household)
-        set_out_actions.finish(planting, max(today, planting.planted_on or today))
-        messages.success(request, f"{planting} is finished: all has been lifted. Press it again to take that back.")
+        say(request, set_out_actions.finish(request.hand, planting, max(today, planting.planted_on or today)))
     return redirect(_bench_url(request, pk))
 
 

@@ -32,7 +32,7 @@ class Answer:
 def ask(household: Household, question: Question, words: dict[str, str], prior: Prior | None = None) -> Answer:
     """Answer a question from the household's records; ``words`` are its attributes in words."""
     measure = measure_named(question.by)
-    rows = facts(household, question.plantings(household))
+    rows = [row for row in facts(household, question.plantings(household)) if question.is_about(row.season)]
     units, left_out = _units(rows, question, words)
     comparison: Comparison | None = None
     problem, aliased_with = "", tuple[str, ...]()
@@ -84,16 +84,21 @@ def _units(
     for row in rows:
         labels = [row.attribute(name) for name in (question.compare, *question.within)]
         unknown = [
-            words[name]
+            (words[name], "is in doubt" if name in row.doubtful else "was not recorded")
             for name, label in zip((question.compare, *question.within), labels, strict=True)
             if label is None
         ]
         measured = measure_yield(row.record, question.by)
         if unknown:
-            left_out.append(LeftOut(row.record.ref, f"its {' and '.join(unknown)} was not recorded"))
+            left_out.append(LeftOut(row.record.ref, " and ".join(f"its {word} {why}" for word, why in unknown)))
         elif isinstance(measured, MeasuredYield):
             level, *blocks = (label or "" for label in labels)
-            units.append(Unit(measured.ref, measured.amount, measured.exposure, level, tuple(blocks), measured.plants))
+            units.append(
+                Unit(
+                    measured.ref, measured.amount, measured.exposure, level, tuple(blocks), measured.plants,
+                    measured.vague_sd,
+                )
+            )  # fmt: skip
         else:
             left_out.append(measured)
     return units, tuple(left_out)

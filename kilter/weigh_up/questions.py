@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django import forms
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from kilter.core.yields import MEASURES
 from kilter.people.models import Household
@@ -20,7 +20,15 @@ ATTRIBUTES = {
     "place": "place",
     "place_kind": "kind of place",
     "material": "material",
+    "part": "part of the bed",
+    "light": "light",
+    "lot": "seed lot",
+    "before": "what grew there before",
+    "origin": "origin",
+    "year_of_life": "year of life",
 }
+#: Offered only where the household has the moon shown.
+MOON = {"moon": "moon waxing or waning", "moon_phase": "phase of the moon"}
 MEASURE_WORDS = {
     "kg_per_plant": "weight per plant",
     "kg_per_m2": "weight per square metre",
@@ -44,15 +52,20 @@ class Question:
     def plantings(self, household: Household) -> QuerySet[Planting]:
         found = Planting.objects.of(household).filter(crop=self.crop)
         if self.seasons:
-            found = found.filter(season__in=self.seasons)
+            # What stays over years is asked about in each of them; `is_about` picks the years.
+            found = found.filter(Q(season__in=self.seasons) | Q(is_perennial=True, season__lte=max(self.seasons)))
         return found.as_they_stand()
+
+    def is_about(self, season: int) -> bool:
+        return not self.seasons or season in self.seasons
 
 
 def attributes_of(household: Household) -> dict[str, str]:
     """Every attribute of the household's plantings: the built-in ones and the methods in use."""
     tags = MethodTag.objects.filter(planting__household=household, planting__struck_at=None)
     names = tags.order_by("name").values_list("name", flat=True).distinct()
-    return ATTRIBUTES | {f"method:{name}": name for name in names}
+    moon = MOON if household.is_moon_shown else {}
+    return ATTRIBUTES | moon | {f"method:{name}": name for name in names}
 
 
 class QuestionForm(forms.Form):

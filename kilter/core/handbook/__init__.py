@@ -31,6 +31,9 @@ class HandbookCrop:
     row_gap_m: float
     plants_per_30l: float | None
     days: Span | None  #: from planting or sowing to the first lift
+    is_counted_from_sowing: bool  #: the days are; else from planting out
+    pick_every_days: int | None  #: of repeat pickers; left longer they go tough
+    frost: str  #: ``tender``, ``half-hardy`` or ``hardy``
     kg_per_m_row: float | None
     rule_row_m_fresh: Span | None  #: metres of row a person, eaten fresh
     rule_row_m_keep: Span | None  #: metres of row a person, through winter
@@ -45,6 +48,30 @@ class HandbookCrop:
     @property
     def kg_per_plant(self) -> float | None:
         return self.kg_per_m_row * self.in_row_m if self.kg_per_m_row else None
+
+
+@dataclass(frozen=True)
+class CareRow:
+    """A job for a crop; days count from planting, those before it are negative."""
+
+    crop: str
+    job: str
+    from_day: int
+    to_day: int | None
+    every_days: int | None
+    note: str
+    basis: str
+
+
+@dataclass(frozen=True)
+class Sign:
+    """A sign of ripeness, what it is worth, and what it may be mistaken for."""
+
+    crop: str
+    sign: str
+    worth: str  #: ``strong``, ``fair`` or ``weak``
+    not_to_be_taken_for: str
+    basis: str
 
 
 @cache
@@ -73,9 +100,78 @@ def handbook() -> dict[str, HandbookCrop]:
     >>> handbook()["shallot"].in_row_m
     0.15
     """
-    table = resources.files(__name__) / "crops.csv"
-    with table.open(encoding="utf-8") as lines:
-        return {row["crop"]: _crop(row) for row in csv.DictReader(lines)}
+    return {row["crop"]: _crop(row) for row in _rows("crops")}
+
+
+@cache
+def care_rows() -> dict[str, tuple[CareRow, ...]]:
+    """Read the jobs of each crop once.
+
+    Parameters
+    ----------
+    None.
+
+    Returns
+    -------
+    dict of str to tuple of CareRow
+        By crop name, in lower case; a crop without jobs is not in it.
+
+    Raises
+    ------
+    Nothing: the table ships with the core and is tested.
+
+    Notes
+    -----
+    Common practice, no source.
+
+    Examples
+    --------
+    >>> [row.job for row in care_rows()["potato"]]
+    ['chit', 'heal', 'earth up']
+    """
+    found: dict[str, list[CareRow]] = {}
+    for row in _rows("care"):
+        to_day, every = (int(row[name]) if row[name] else None for name in ("to_day", "every_days"))
+        made = CareRow(row["crop"], row["job"], int(row["from_day"]), to_day, every, row["note"], row["basis"])
+        found.setdefault(made.crop, []).append(made)
+    return {crop: tuple(rows) for crop, rows in found.items()}
+
+
+@cache
+def ripe_signs() -> dict[str, tuple[Sign, ...]]:
+    """Read the signs of ripeness of each crop once.
+
+    Parameters
+    ----------
+    None.
+
+    Returns
+    -------
+    dict of str to tuple of Sign
+        By crop name, in lower case.
+
+    Raises
+    ------
+    Nothing: the table ships with the core and is tested.
+
+    Notes
+    -----
+    Common practice, no source.
+
+    Examples
+    --------
+    >>> ripe_signs()["sweet potato"][0].worth
+    'weak'
+    """
+    found: dict[str, list[Sign]] = {}
+    for row in _rows("signs"):
+        found.setdefault(row["crop"], []).append(Sign(**row))
+    return {crop: tuple(signs) for crop, signs in found.items()}
+
+
+def _rows(table: str) -> list[dict[str, str]]:
+    with (resources.files(__name__) / f"{table}.csv").open(encoding="utf-8") as lines:
+        return list(csv.DictReader(lines))
 
 
 def _crop(row: dict[str, str]) -> HandbookCrop:
@@ -89,6 +185,9 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         row_gap_m=float(row["row_gap_cm"]) / 100,
         plants_per_30l=_number(row["plants_per_30l"]),
         days=Span(days_min, days_max) if days_min and days_max else None,
+        is_counted_from_sowing=row["days_counted_from"] == "sowing",
+        pick_every_days=int(row["pick_every_days"]) if row["pick_every_days"] else None,
+        frost=row["frost"],
         kg_per_m_row=per_10m / 10 if per_10m else None,
         rule_row_m_fresh=_span(row["rule_row_m_per_person_fresh"]),
         rule_row_m_keep=_span(row["rule_row_m_per_person_keep"]),

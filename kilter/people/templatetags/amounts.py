@@ -28,3 +28,9 @@ def kg(mass_kg: float | None, system: str) -> str:
 def percent(share: float) -> str:
     """A share as whole percent."""
     return f"{share * 100:.0f} %"
+
+
+@register.filter
+def money(minor: float | None, currency: str) -> str:
+    """Smallest coins as a price."""
+    return "" if minor is None else f"{minor / 100:,.2f} {currency}"

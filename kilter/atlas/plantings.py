@@ -1,0 +1,172 @@
+"""One planting: when it was planted, when to lift, what was counted, what happened, what it cost, what came of it."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import date
+
+from django.db.models import Sum
+
+from kilter.core.almanac import Moon, WeatherDay, degree_days, moon_on
+from kilter.core.growth import Standing
+from kilter.core.handbook import Sign, ripe_signs
+from kilter.core.ready import Window
+from kilter.core.sharing import CostShare, cost_share
+from kilter.core.whereabouts import Stay
+from kilter.core.yields import PlantingRecord, area_m2, density_per_m2
+from kilter.ground.models import Fill, Move, stays_of
+from kilter.people.models import Household
+from kilter.set_out.models import Cost, PlantCount, Planting
+from kilter.set_out.queries import counts_of, standing_of, window_of
+from kilter.tending.models import Happening, Job, Photo
+from kilter.tending.queries import happened_to
+from kilter.weather.models import Day
+from kilter.weigh_in.models import Grade, WeighIn
+from kilter.weigh_in.queries import PlantingFacts, facts
+
+
+@dataclass(frozen=True)
+class YearOfLife:
+    """What a lasting planting gave in one year, by grade."""
+
+    year: int
+    life: int
+    grades: tuple[tuple[str, int, int], ...]  #: label, count, milligrams
+
+
+@dataclass(frozen=True)
+class Work:
+    """Minutes and litres noted for a planting."""
+
+    jobs: tuple[Job, ...]
+    minutes: float | None
+    litres: float | None
+
+
+@dataclass(frozen=True)
+class PlantingPage:
+    """Everything of one planting."""
+
+    planting: Planting
+    fact: PlantingFacts
+    record: PlantingRecord
+    area_m2: float | None
+    density: float | None
+    window: Window | None
+    state: str
+    age_days: int | None
+    age_doubt: int
+    standing: Standing
+    counts: tuple[PlantCount, ...]
+    followers: tuple[Planting, ...]
+    signs: tuple[Sign, ...]
+    stays: tuple[tuple[Stay, int], ...]  #: each with its days, where the place was moved
+    happenings: tuple[Happening, ...]
+    work: Work
+    costs: tuple[CostShare, ...]
+    cost_sum: float
+    photos: tuple[Photo, ...]
+    years: tuple[YearOfLife, ...]
+    moon: Moon | None
+    gdd: float | None
+
+
+def planting_page(household: Household, planting: Planting, today: date) -> PlantingPage:
+    """Gather a planting's page; a fixed number of queries."""
+    fact = facts(household, Planting.objects.of(household).filter(pk=planting.pk))[-1]
+    window = window_of(planting, today)
+    planted = planting.planted
+    costs = _costs(household, planting)
+    kept = Photo.objects.of(household).filter(planting=planting)
+    return PlantingPage(
+        planting=planting,
+        fact=fact,
+        record=fact.record,
+        area_m2=area_m2(fact.record),
+        density=density_per_m2(fact.record),
+        window=window,
+        state=window.state(today) if window and not planting.finished_on else "",
+        age_days=(today - planted.day).days if planted else None,
+        age_doubt=planted.half_days if planted else 0,
+        standing=standing_of(planting),
+        counts=tuple(counts_of(planting)),
+        followers=tuple(Planting.objects.of(household).filter(kin=planting).with_names()),
+        signs=ripe_signs().get(planting.crop.name.lower(), ()),
+        stays=_stays(household, planting, today),
+        happenings=tuple(happened_to(household, planting)),
+        work=_work(household, planting),
+        costs=costs,
+        cost_sum=sum(share.minor for share in costs),
+        photos=tuple(kept),
+        years=_years(household, planting),
+        moon=moon_on(planted.day) if household.is_moon_shown and planted and planted.is_exact else None,
+        gdd=_gdd(household, planting, today),
+    )
+
+
+def _stays(household: Household, planting: Planting, today: date) -> tuple[tuple[Stay, int], ...]:
+    """Where the place stood while this grew in it, if it was moved at all."""
+    moves = list(Move.objects.of(household).filter(place=planting.place).select_related("left_site"))
+    if not moves:
+        return ()
+    first = planting.planted_on or date(planting.season, 1, 1)
+    last = max(planting.finished_on or today, first)
+    laid = [(stay, stay.days_within(first, last)) for stay in stays_of(planting.place, moves)]
+    return tuple((stay, days) for stay, days in laid if days)
+
+
+def _work(household: Household, planting: Planting) -> Work:
+    jobs = tuple(Job.objects.of(household).filter(planting=planting))
+    minutes = [job.minutes for job in jobs if job.minutes is not None]
+    litres = [job.litres for job in jobs if job.litres is not None]
+    return Work(jobs, sum(minutes) if minutes else None, sum(litres) if litres else None)
+
+
+def _costs(household: Household, planting: Planting) -> tuple[CostShare, ...]:
+    """Its own costs, its part of the lot, and its share of the place and the medium in its season."""
+    found = [cost_share(c.what, c.price_minor) for c in Cost.objects.of(household).filter(planting=planting)]
+    lot = planting.lot
+    if lot and lot.price_minor and lot.bought_count and planting.units:
+        # A part of the packet is the price spread over packet/part uses.
+        found.append(cost_share(f"from lot {lot.name}", lot.price_minor, max(lot.bought_count / planting.units, 1.0)))
+    same = Planting.objects.of(household).filter(place=planting.place, season=planting.season)
+    sharers = max(same.count(), 1)
+    for cost in Cost.objects.of(household).filter(place=planting.place):
+        years = (
+            range(cost.day.year, cost.day.year + cost.over_years)
+            if cost.day
+            else range(planting.season, planting.season + 1)
+        )
+        if planting.season in years:
+            found.append(
+                cost_share(f"{cost.what}, over {cost.over_years} years", cost.price_minor, cost.over_years, sharers)
+            )
+    fills = Fill.objects.of(household).filter(place=planting.place, day__lte=date(planting.season, 12, 31))
+    last = [f for f in fills if f.price_minor and f.kind in {"filled", "reused", "topped up"}]
+    if last and last[-1].price_minor:
+        found.append(cost_share(f"medium, {last[-1]}", last[-1].price_minor, last[-1].over_uses, sharers))
+    return tuple(found)
+
+
+def _years(household: Household, planting: Planting) -> tuple[YearOfLife, ...]:
+    """What was lifted in each year, by grade."""
+    lines = WeighIn.objects.of(household).filter(planting=planting).order_by()
+    summed = lines.values("weighed_on__year", "grade").annotate(pieces=Sum("count"), mg=Sum("mass_mg"))
+    labels = dict(Grade.choices)
+    order = list(labels)
+    by_year: dict[int, list[tuple[str, int, int]]] = defaultdict(list)
+    for row in sorted(summed, key=lambda r: (r["weighed_on__year"], order.index(r["grade"]))):
+        by_year[row["weighed_on__year"]].append((labels[row["grade"]], row["pieces"] or 0, row["mg"] or 0))
+    return tuple(YearOfLife(y, y - planting.season + 1, tuple(grades)) for y, grades in sorted(by_year.items()))
+
+
+def _gdd(household: Household, planting: Planting, today: date) -> float | None:
+    """Growing degree days since planting, where the site has a record of most of them."""
+    if planting.planted_on is None:
+        return None
+    end = planting.finished_on or today
+    days = Day.objects.of(household).seen(planting.place.site).filter(day__gte=planting.planted_on, day__lte=end)
+    record: list[WeatherDay] = [day.plain for day in days]
+    is_whole = len(record) >= 0.9 * max((end - planting.planted_on).days, 1)
+    return degree_days(record) if record and is_whole else None

@@ -1,0 +1,212 @@
+"""The sites as maps, painted by what one asks for."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+
+from kilter.core.medium import fill_of
+from kilter.core.succession import Tenancy, years_since_family
+from kilter.core.yields import food_mass_mg
+from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
+from kilter.ground.models import Fill, Part, Place, Site, sites_of
+from kilter.people.models import Household
+from kilter.set_out.models import Planting
+from kilter.set_out.queries import plantings_of, tenancies
+from kilter.weigh_in.queries import facts
+
+FIT_PX = 1060.0
+SERIES = 6
+TEXTURES = 3
+MOST_NAMES = 3
+#: Years since a family was in the soil, from which it is a long time (common practice, no source).
+LONG_YEARS = 4
+
+
+@dataclass(frozen=True)
+class Legend:
+    """One entry of the legend."""
+
+    label: str
+    series: int
+    texture: int = 0
+    strength: float = 1.0
+
+
+@dataclass(frozen=True)
+class SiteSheet:
+    """A site, its map, its places, those not on the map yet, and what is painted in each in words."""
+
+    site: Site
+    map: GroundMap
+    rows: tuple[tuple[Place, str], ...]
+    unplaced: tuple[Place, ...]
+
+
+@dataclass(frozen=True)
+class Atlas:
+    """All sites with one legend."""
+
+    sheets: tuple[SiteSheet, ...]
+    legend: tuple[Legend, ...]
+    about: str
+
+
+Paint = dict[int, tuple[tuple[Patch, ...], str]]  # by place: what is painted, and the note printed with it
+
+
+def atlas(household: Household, colour: str, season: int, today: date) -> Atlas:
+    """Every site, painted by what stands there, by years since a family, or by yield; a fixed number of queries."""
+    sites = sites_of(household)
+    paint, legend, about = _painter(colour)(household, colour, season, today)
+    fills: dict[int, list[Fill]] = defaultdict(list)
+    for entry in Fill.objects.of(household):
+        fills[entry.place_id].append(entry)
+    parts: dict[int, list[Part]] = defaultdict(list)
+    for part in Part.objects.of(household):
+        parts[part.place_id].append(part)
+    rows = _rows(household, season, today)
+    sheets = []
+    for site in sites:
+        places: list[Place] = site.standing_places  # type: ignore[attr-defined]
+        spots = [
+            _spot(p, paint.get(p.pk), parts[p.pk], fills[p.pk], rows.get(p.pk, 0))
+            for p in places
+            if p.x_m is not None and p.y_m is not None
+        ]
+        drawn = ground_map(spots, site.length_m, site.width_m, FIT_PX)
+        unplaced = tuple(p for p in places if p.x_m is None or p.y_m is None)
+        sheets.append(SiteSheet(site, drawn, tuple((p, _words(paint.get(p.pk))) for p in places), unplaced))
+    return Atlas(tuple(sheets), legend, about)
+
+
+def _painter(colour: str) -> Callable[[Household, str, int, date], tuple[Paint, tuple[Legend, ...], str]]:
+    if colour.startswith("family:"):
+        return _by_family
+    return {"yield": _by_yield, "plain": _plain}.get(colour, _by_crop)
+
+
+def families_of(household: Household) -> list[str]:
+    """The botanical families grown here."""
+    return sorted({t.family for t in tenancies(Planting.objects.of(household))})
+
+
+def _spot(
+    place: Place, paint: tuple[tuple[Patch, ...], str] | None, parts: list[Part], fills: list[Fill], rows: int
+) -> Spot:
+    patches, note = paint or ((), "")
+    real_l = fill_of([entry.event for entry in fills]).litres if fills else None
+    share = min(real_l / place.volume_l, 1.0) if real_l and place.volume_l else 0.85
+    assert place.x_m is not None
+    assert place.y_m is not None
+    return Spot(
+        place.pk, str(place), place.kind, place.is_bed, place.x_m, place.y_m, place.length_m, place.width_m,
+        place.volume_l, rows, tuple((p.end, p.name) for p in parts if p.kind == Part.Kind.STRETCH), share, patches,
+        place.height_m, place.shade_side, note,
+    )  # fmt: skip
+
+
+def _words(paint: tuple[tuple[Patch, ...], str] | None) -> str:
+    return "; ".join(dict.fromkeys(p.label for p in paint[0] if p.label)) if paint else ""
+
+
+def _standing(household: Household, season: int, today: date) -> list[Planting]:
+    """What stands today, or stood in a season that is over."""
+    found = list(plantings_of(household, season))
+    if season == today.year:
+        return [p for p in found if p.finished_on is None or p.finished_on >= today]
+    return found
+
+
+def _rows(household: Household, season: int, today: date) -> dict[int, int]:
+    """Rows drawn in a bed: as planted, else as many as its width has of the gap between them."""
+    found: dict[int, int] = {}
+    for planting in _standing(household, season, today):
+        place = planting.place
+        if not place.is_bed:
+            continue
+        by_gap = int(place.width_m / planting.row_gap_m) if place.width_m and planting.row_gap_m else 0
+        found[place.pk] = max(found.get(place.pk, 0), planting.rows or by_gap)
+    return found
+
+
+def _spread(plantings: list[Planting]) -> list[tuple[float, float]]:
+    """Where along its place each planting lies: its stretch, else the shares side by side."""
+    rest = [p for p in plantings if not (p.part and p.part.kind == Part.Kind.STRETCH)]
+    stated = sum(p.share or 0.0 for p in rest)
+    free = [p for p in rest if p.share is None]
+    each = max(1.0 - stated, 0.0) / len(free) if free else 0.0
+    scale = 1.0 / max(stated + each * len(free), 1.0)
+    found, at = [], 0.0
+    for planting in plantings:
+        if planting.part and planting.part.kind == Part.Kind.STRETCH:
+            found.append((planting.part.start, planting.part.end))
+            continue
+        width = (each if planting.share is None else planting.share) * scale
+        found.append((at, min(at + width, 1.0)))
+        at += width
+    return found
+
+
+def _by_crop(household: Household, _: str, season: int, today: date) -> tuple[Paint, tuple[Legend, ...], str]:
+    by_place: dict[int, list[Planting]] = defaultdict(list)
+    for planting in _standing(household, season, today):
+        by_place[planting.place_id].append(planting)
+    crops = sorted({p.crop.name for group in by_place.values() for p in group})
+    marks = {name: Legend(name, i % SERIES + 1, i // SERIES % TEXTURES) for i, name in enumerate(crops)}
+    paint: Paint = {}
+    for place, group in by_place.items():
+        patches = []
+        for planting, (start, end) in zip(group, _spread(group), strict=True):
+            mark = marks[planting.crop.name]
+            patches.append(Patch(start, end, mark.series, mark.texture, label=planting.label))
+        # A vessel keeps its number; a bed has room for the names of its crops.
+        names = list(dict.fromkeys(p.crop.name for p in group)) if group[0].place.is_bed else []
+        paint[place] = (tuple(patches), ", ".join(names[:MOST_NAMES]) + (" …" if len(names) > MOST_NAMES else ""))
+    when = "today" if season == today.year else f"in {season}"
+    return paint, tuple(marks.values()), f"Painted by what stands there {when}."
+
+
+def _by_family(household: Household, colour: str, season: int, _: date) -> tuple[Paint, tuple[Legend, ...], str]:
+    family = colour.removeprefix("family:")
+    spans: list[Tenancy] = tenancies(Planting.objects.of(household))
+    years = years_since_family(spans, family, season)
+    paint: Paint = {}
+    for place, since in years.items():
+        strength = max(1.0 - since / LONG_YEARS, 0.15)
+        label = f"{family} this year" if since == 0 else f"{family} {since} year{'s' * (since != 1)} ago"
+        paint[place] = ((Patch(0, 1, 3, 0, strength, label),), str(since))
+    legend = tuple(
+        Legend(f"{n} year{'s' * (n != 1)} ago" if n else "this year", 3, 0, max(1.0 - n / LONG_YEARS, 0.15))
+        for n in range(LONG_YEARS)
+    )
+    return paint, legend, f"Painted and numbered by the years since {family} last stood there, counted from {season}."
+
+
+def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Paint, tuple[Legend, ...], str]:
+    """Kilograms of food a square metre of bed, and ten litres of container; each shaded within its own kind."""
+    mine = Planting.objects.of(household).filter(pk__in=[p.pk for p in plantings_of(household, season)])
+    grown: dict[int, float] = defaultdict(float)
+    of_place = dict(mine.values_list("pk", "place_id"))
+    for fact in facts(household, mine.as_they_stand()):
+        if fact.season == season:
+            grown[of_place[fact.pk]] += food_mass_mg(fact.record) / 1e6
+    rates: dict[int, tuple[float, str]] = {}
+    for place in Place.objects.of(household).filter(pk__in=grown):
+        if place.is_bed and place.area_m2:
+            rates[place.pk] = grown[place.pk] / place.area_m2, "kg/m²"
+        elif place.volume_l:
+            rates[place.pk] = grown[place.pk] / place.volume_l * 10, "kg/10 L"
+    most = {unit: max(r for r, u in rates.values() if u == unit) for unit in {u for _, u in rates.values()}}
+    paint: Paint = {
+        pk: ((Patch(0, 1, 4, 0, 0.15 + 0.85 * rate / (most[unit] or 1.0), f"{rate:.2f} {unit}"),), f"{rate:.1f}")
+        for pk, (rate, unit) in rates.items()
+    }
+    legend = tuple(Legend(f"up to {value:.2f} {unit}", 4, 0, 1.0) for unit, value in sorted(most.items()))
+    return paint, legend, f"Painted by the food lifted in {season}: a square metre of bed, ten litres of container."
+
+
+def _plain(_: Household, __: str, ___: int, ____: date) -> tuple[Paint, tuple[Legend, ...], str]:
+    return {}, (), ""

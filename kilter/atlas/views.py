@@ -1,0 +1,69 @@
+"""The ground's maps, and the page of each place and of each planting."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET
+
+from kilter.atlas.forms import AtlasForm
+from kilter.atlas.places import place_page
+from kilter.atlas.plantings import planting_page
+from kilter.atlas.queries import atlas, families_of
+from kilter.ground.forms import DIVISIONS, PartForm
+from kilter.ground.models import Mix, Part, Place
+from kilter.people import clock
+from kilter.people.look import system_of
+from kilter.people.middleware import HouseholdRequest
+from kilter.set_out.forms import FinishForm
+from kilter.set_out.models import Planting
+from kilter.set_out.queries import seasons_of, with_all_names
+
+
+@require_GET
+def sheet(request: HouseholdRequest) -> HttpResponse:
+    """All sites to scale."""
+    household, today = request.household, clock.today(request.household)
+    seasons = seasons_of(household, today.year)
+    form = AtlasForm(request.GET, seasons=seasons, families=families_of(household), today_year=today.year)
+    colour, season = form.chosen()
+    shown = {"colour": colour, "season": season}
+    context = {
+        "atlas": atlas(household, colour, season, today),
+        "form": AtlasForm(shown, seasons=seasons, families=families_of(household), today_year=today.year),
+        "mixes": Mix.objects.of(household),
+    }
+    return render(request, "atlas/sheet.html", context)
+
+
+@require_GET
+def place(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """One place."""
+    found = get_object_or_404(Place.objects.of(request.household).select_related("site"), pk=pk)
+    context = {
+        "page": place_page(request.household, found, clock.today(request.household)),
+        "part_form": PartForm(place=found, instance=Part(place=found)) if found.is_bed else None,
+        "divisions": list(DIVISIONS),
+        "system": system_of(request),
+    }
+    return render(request, "atlas/place.html", context)
+
+
+@require_GET
+def planting(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """One planting."""
+    found = get_object_or_404(
+        with_all_names(Planting.objects.of(request.household)).select_related(
+            "kin__crop", "kin__variety", "kin__place", "kin__part"
+        ),
+        pk=pk,
+    )  # noqa: E501
+    today = clock.today(request.household)
+    context = {
+        "page": planting_page(request.household, found, today),
+        "finish_form": FinishForm(initial={"finished_on": today}),
+        "today": today,
+        "currency": request.household.currency,
+        "system": system_of(request),
+    }
+    return render(request, "atlas/planting.html", context)

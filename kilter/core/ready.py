@@ -1,0 +1,242 @@
+"""When to lift: the window with the doubt of its start, what threatens, and in which order."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Final
+
+from kilter.core.almanac import WeatherDay
+from kilter.core.vague import VagueDate
+
+#: From cutting blighted foliage to lifting (common practice, no source).
+CUT_BACK_DAYS: Final = 14
+#: A forecast minimum from which tender crops are threatened: ground lies colder than the thermometer (rule).
+THREAT_C: Final = 2.0
+#: Days ahead of the earliest first frost on record from which it is expected (rule).
+THREAT_LEAD_DAYS: Final = 7
+
+
+@dataclass(frozen=True)
+class Window:
+    """The days between which a first lift is expected, widened by the doubt of the start."""
+
+    first: date
+    last: date
+    age_days: int  #: since the start, reckoned from its middle
+    age_doubt_days: int  #: to either side
+
+    def state(self, today: date) -> str:
+        """``growing``, ``due`` or ``overdue``."""
+        return "growing" if today < self.first else "overdue" if today > self.last else "due"
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """Something that could be lifted; kilograms are what is expected to be left."""
+
+    key: int
+    state: str  #: of its window; ``growing`` where there is none
+    kg: float | None
+    keep_weeks: float | None
+    last_day: date | None = None
+    wait_until: date | None = None  #: after a cut-back
+    threat: str = ""
+    days_unpicked: int | None = None
+    pick_every: int | None = None
+
+    @property
+    def is_left_too_long(self) -> bool:
+        return bool(self.pick_every and self.days_unpicked and self.days_unpicked > self.pick_every)
+
+
+@dataclass(frozen=True)
+class Turn:
+    """A place in the order, why, and whether the kitchen can take it this week."""
+
+    key: int
+    reason: str
+    kg: float | None
+    so_far_kg: float
+    fits: bool
+
+
+def window(start: VagueDate | None, days_low: float | None, days_high: float | None, today: date) -> Window | None:
+    """Expect a first lift between two days.
+
+    Parameters
+    ----------
+    start : VagueDate or None
+        Planting or sowing, as the days are counted.
+    days_low, days_high : float or None
+        The variety's range, days.
+    today : date
+        For the age.
+
+    Returns
+    -------
+    Window or None
+        None where the start or the range is unknown.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    First = earliest start + low, last = latest start + high: the doubt of the date widens both ends.
+
+    Examples
+    --------
+    >>> w = window(VagueDate(date(2026, 5, 15), "month"), 70, 130, date(2026, 8, 1))
+    >>> w.first, w.last, w.age_days, w.age_doubt_days
+    (datetime.date(2026, 7, 9), datetime.date(2026, 10, 7), 78, 15)
+    """
+    if start is None or days_low is None or days_high is None:
+        return None
+    return Window(
+        start.earliest + timedelta(days=days_low),
+        start.latest + timedelta(days=days_high),
+        (today - start.day).days,
+        start.half_days,
+    )
+
+
+def frost_threat(ahead: Sequence[WeatherDay], earliest_frost: date | None, today: date) -> str:
+    """Say why a tender crop is threatened by frost, if it is.
+
+    Parameters
+    ----------
+    ahead : sequence of WeatherDay
+        The station's days to come.
+    earliest_frost : date or None
+        The earliest first frost of autumn on record, in any year.
+    today : date
+        From which to look.
+
+    Returns
+    -------
+    str
+        The reason in words; empty where nothing threatens.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    A forecast minimum of 2 °C or less, or the earliest first frost on record less than a week off or past (rules).
+
+    Examples
+    --------
+    >>> frost_threat([WeatherDay(date(2026, 10, 9), 1.0, 9.0)], None, date(2026, 10, 8))
+    'frost threatens, 1 °C on 9 October'
+    """
+    for entry in sorted(ahead, key=lambda e: e.day):
+        if entry.day >= today and entry.min_c is not None and entry.min_c <= THREAT_C:
+            return f"frost threatens, {entry.min_c:g} °C on {entry.day.day} {entry.day:%B}"
+    if earliest_frost is not None:
+        lead = (earliest_frost.timetuple().tm_yday - today.timetuple().tm_yday) % 365
+        if lead <= THREAT_LEAD_DAYS:
+            return f"frost came as early as {earliest_frost.day} {earliest_frost:%B} here"
+    return ""
+
+
+def expected_left_kg(plants: int | None, kg_per_plant: float | None, lifted_kg: float) -> float | None:
+    """Guess what a planting has still to give.
+
+    Parameters
+    ----------
+    plants : int or None
+        Standing.
+    kg_per_plant : float or None
+        The handbook's, or the garden's own.
+    lifted_kg : float
+        So far.
+
+    Returns
+    -------
+    float or None
+        Kilograms, never below zero; None if plants or yield are unknown.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    plants × yield − lifted: a rough figure to plan a week by, no forecast.
+
+    Examples
+    --------
+    >>> expected_left_kg(10, 0.5, 2.0)
+    3.0
+    """
+    if plants is None or kg_per_plant is None:
+        return None
+    return max(plants * kg_per_plant - lifted_kg, 0.0)
+
+
+def lift_order(candidates: Sequence[Candidate], kitchen_kg: float | None, today: date) -> tuple[Turn, ...]:
+    """Put what asks to be lifted in order: threatened, left too long, overdue, due; the perishable first.
+
+    Parameters
+    ----------
+    candidates : sequence of Candidate
+        What stands.
+    kitchen_kg : float or None
+        What the kitchen can take this week; None for no limit.
+    today : date
+        What waits after a cut-back until later is left out.
+
+    Returns
+    -------
+    tuple of Turn
+        Those that ask for it, in order, each with its reason, the kilograms so far and whether they fit.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Within one urgency by how long it keeps, then by the end of its window (common practice, no source).
+    What is expected to give an unknown amount takes no room.
+
+    Examples
+    --------
+    >>> two = [Candidate(1, "due", 6.0, 20), Candidate(2, "due", 3.0, 1.5)]
+    >>> [(t.key, t.fits) for t in lift_order(two, 8.0, date(2026, 8, 1))]
+    [(2, True), (1, False)]
+    """
+    asking = [(urgency, c) for c in candidates if (urgency := _urgency(c, today)) is not None]
+    asking.sort(key=lambda pair: (pair[0], pair[1].keep_weeks or 0.0, pair[1].last_day or date.max, pair[1].key))
+    turns, so_far = [], 0.0
+    for _, candidate in asking:
+        so_far += candidate.kg or 0.0
+        fits = kitchen_kg is None or so_far <= kitchen_kg
+        turns.append(Turn(candidate.key, _reason(candidate, today), candidate.kg, round(so_far, 6), fits))
+    return tuple(turns)
+
+
+def _urgency(candidate: Candidate, today: date) -> int | None:
+    if candidate.wait_until:
+        return None if candidate.wait_until > today else 1
+    if candidate.threat:
+        return 0
+    if candidate.is_left_too_long:
+        return 1
+    return {"overdue": 2, "due": 3}.get(candidate.state)
+
+
+def _reason(candidate: Candidate, today: date) -> str:
+    if candidate.wait_until:
+        return f"cut back, to lift from {candidate.wait_until.day} {candidate.wait_until:%B}"
+    if candidate.threat:
+        return candidate.threat
+    if candidate.is_left_too_long:
+        return f"not picked for {candidate.days_unpicked} days"
+    if candidate.state == "overdue" and candidate.last_day:
+        return f"overdue by {(today - candidate.last_day).days} days"
+    return f"due until {candidate.last_day.day} {candidate.last_day:%B}" if candidate.last_day else "due"

@@ -1,0 +1,141 @@
+"""What grew where before: predecessors, neighbours in time, and the years since a family was in the same soil."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+
+@dataclass(frozen=True)
+class Tenancy:
+    """One planting's time in a place."""
+
+    key: int
+    place: int
+    crop: str
+    family: str
+    start: date
+    end: date  #: the last day; of what still stands, the end of its season
+
+
+def predecessors(tenancies: Iterable[Tenancy]) -> dict[int, Tenancy]:
+    """Find for each planting the one that left its place last before it came.
+
+    Parameters
+    ----------
+    tenancies : iterable of Tenancy
+        Of any places, in any order.
+
+    Returns
+    -------
+    dict of int to Tenancy
+        By key; what has no predecessor on record is not in it.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    One that overlaps is a neighbour, not a predecessor; of two that left on one day the later key counts.
+
+    Examples
+    --------
+    >>> pea = Tenancy(1, 7, "pea", "Fabaceae", date(2026, 3, 1), date(2026, 7, 1))
+    >>> kale = Tenancy(2, 7, "kale", "Brassicaceae", date(2026, 7, 5), date(2026, 12, 31))
+    >>> predecessors([kale, pea])[2].crop
+    'pea'
+    """
+    found = {}
+    for group in _by_place(tenancies).values():
+        ended = sorted(group, key=lambda t: (t.end, t.key))
+        for one in group:
+            before = [other for other in ended if other.end <= one.start and other.key != one.key]
+            if before:
+                found[one.key] = before[-1]
+    return found
+
+
+def sharing(tenancies: Iterable[Tenancy]) -> frozenset[int]:
+    """Tell which plantings had another in their place at the same time.
+
+    Parameters
+    ----------
+    tenancies : iterable of Tenancy
+        Of any places, in any order.
+
+    Returns
+    -------
+    frozenset of int
+        Keys.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    One pass over each place in order of start; a day on which one leaves and one comes is not shared.
+
+    Examples
+    --------
+    >>> a = Tenancy(1, 7, "pea", "", date(2026, 3, 1), date(2026, 7, 1))
+    >>> b = Tenancy(2, 7, "kale", "", date(2026, 6, 1), date(2026, 12, 31))
+    >>> sorted(sharing([a, b]))
+    [1, 2]
+    """
+    shared: set[int] = set()
+    for group in _by_place(tenancies).values():
+        last: Tenancy | None = None
+        for one in sorted(group, key=lambda t: (t.start, t.key)):
+            if last is not None and one.start < last.end:
+                shared |= {one.key, last.key}
+            if last is None or one.end > last.end:
+                last = one
+    return frozenset(shared)
+
+
+def years_since_family(tenancies: Sequence[Tenancy], family: str, year: int) -> Mapping[int, int]:
+    """Count for each place the years since a family last stood in it.
+
+    Parameters
+    ----------
+    tenancies : sequence of Tenancy
+        Of any places.
+    family : str
+        Botanical family.
+    year : int
+        Counted from this one: 0 where it stands or stood this year.
+
+    Returns
+    -------
+    mapping of int to int
+        By place; a place where it never stood on record is not in it.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Whole years between calendar years of the last day and the year asked for.
+
+    Examples
+    --------
+    >>> years_since_family([Tenancy(1, 7, "pea", "Fabaceae", date(2023, 3, 1), date(2023, 7, 1))], "Fabaceae", 2026)
+    {7: 3}
+    """
+    last: dict[int, int] = {}
+    for one in tenancies:
+        if one.family == family and one.start.year <= year:
+            last[one.place] = max(last.get(one.place, 0), min(one.end.year, year))
+    return {place: year - seen for place, seen in last.items()}
+
+
+def _by_place(tenancies: Iterable[Tenancy]) -> dict[int, list[Tenancy]]:
+    groups: dict[int, list[Tenancy]] = defaultdict(list)
+    for one in tenancies:
+        groups[one.place].append(one)
+    return groups

@@ -1,0 +1,1 @@
+"""The protocols that outside devices speak, and simulated ones that speak them."""

@@ -1,0 +1,1 @@
+"""What happened to what grows, and what was done for it."""

@@ -1,0 +1,156 @@
+"""Happenings, care jobs with their minutes and water, and photographs."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.files.storage import FileSystemStorage
+from django.core.validators import MaxValueValidator
+from django.db import models
+from django.db.models import Q
+
+from kilter.ground.models import SHARE, Part, Place, Site
+from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
+from kilter.set_out.models import Planting
+
+JOB_LIMIT = [MaxValueValidator(100_000_000)]
+
+
+def one_of(*names: str) -> Q:
+    """Exactly one of some foreign keys is set."""
+    found = Q()
+    for name in names:
+        found |= Q(**{f"{other}__isnull": other != name for other in names})
+    return found
+
+
+class HappeningQuerySet(OwnedQuerySet):
+    def with_names(self) -> HappeningQuerySet:
+        """With what each happened to."""
+        return self.select_related(
+            "site", "place", "part__place", "planting__place", "planting__part", "planting__crop", "planting__variety"
+        ).prefetch_related("photos")
+
+
+class Happening(Dated):
+    """Something that happened to a site, a place, a part or a planting."""
+
+    class Kind(models.TextChoices):
+        DROUGHT = "drought", "drought"
+        HEAT = "heat", "heat"
+        FROST = "frost", "frost"
+        STORM = "storm", "storm or hail"
+        SMOKE = "smoke", "smoke"
+        PEST = "pest", "pest"
+        DISEASE = "disease", "disease"
+        DAMAGE = "damage", "damage: nibbled, broken"
+        SHADED = "shaded", "shaded by a neighbour"
+        LESS_WATER = "watered less", "watered less"
+        WATERED = "watered", "watered more"
+        FED = "fed", "fed"
+        CUT_BACK = "cut back", "cut back"
+        OTHER = "other", "something else"
+
+    class Helped(models.TextChoices):
+        YES = "yes", "it helped"
+        PARTLY = "partly", "it helped partly"
+        NO = "no", "it did not help"
+
+    site = models.ForeignKey(Site, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
+    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
+    kind = models.CharField("what kind", max_length=12, choices=Kind)
+    what = models.CharField(max_length=80, blank=True, help_text="blight, blackfly, pigeons, a late frost …")
+    until = models.DateField("until, if it lasted", null=True, blank=True)
+    lost_share = models.FloatField(null=True, blank=True, validators=SHARE)
+    done = models.CharField("what was done", max_length=200, blank=True)
+    helped = models.CharField("did it help", max_length=8, blank=True, choices=Helped)
+    note = models.CharField(max_length=400, blank=True)
+
+    objects = HappeningQuerySet.as_manager()  # type: ignore[misc]
+
+    class Meta(Owned.Meta):
+        ordering = ("-day", "-pk")
+        constraints = (
+            *Owned.Meta.constraints,
+            models.CheckConstraint(name="happened_to_one", condition=one_of("site", "place", "part", "planting")),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.words}, {self.target}"
+
+    @property
+    def words(self) -> str:
+        return f"{self.get_kind_display()}: {self.what}" if self.what else self.get_kind_display()
+
+    @property
+    def target(self) -> str:
+        if self.part:
+            return f"{self.part.place}, {self.part}"
+        return str(self.site or self.place or self.planting)
+
+
+class Job(Dated):
+    """A care job done, or put aside, for a planting or a place, with its minutes and water if wanted."""
+
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs")
+    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs")
+    job = models.CharField(max_length=40)
+    is_skipped = models.BooleanField(default=False)
+    seconds = models.PositiveIntegerField(null=True, blank=True, validators=JOB_LIMIT)
+    water_ml = models.PositiveIntegerField(null=True, blank=True, validators=JOB_LIMIT)
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta(Owned.Meta):
+        ordering = ("-day", "-pk")
+        constraints = (
+            *Owned.Meta.constraints,
+            models.CheckConstraint(name="job_for_one", condition=one_of("place", "planting")),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.job}{' put aside' if self.is_skipped else ''}"
+
+    @property
+    def litres(self) -> float | None:
+        return None if self.water_ml is None else self.water_ml / 1000
+
+    @property
+    def minutes(self) -> float | None:
+        return None if self.seconds is None else self.seconds / 60
+
+
+def private_storage() -> FileSystemStorage:
+    """Where photographs lie: not under any address; a view checks the household first."""
+    return FileSystemStorage(location=settings.PHOTOS_DIR)
+
+
+def photo_path(photo: Any, name: str) -> str:
+    """A file's path: the household and a random name."""
+    return str(Path(str(photo.household_id)) / Path(name).name)
+
+
+class Photo(Owned):
+    """A photograph, resized and without its location data."""
+
+    day = models.DateField("taken on")
+    caption = models.CharField(max_length=200, blank=True)
+    file = models.FileField(storage=private_storage, upload_to=photo_path)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="photos")
+    happening = models.ForeignKey(Happening, on_delete=models.PROTECT, null=True, blank=True, related_name="photos")
+
+    class Meta(Owned.Meta):
+        ordering = ("day", "pk")
+
+    def __str__(self) -> str:
+        return self.caption or f"photograph of {self.day}"
+
+
+def photos_of(household: Household) -> models.QuerySet[Photo]:
+    """A household's photographs, newest first."""
+    return Photo.objects.of(household).order_by("-day", "-pk")

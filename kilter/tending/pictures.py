@@ -1,0 +1,32 @@
+"""Photographs taken in: checked, turned upright, made smaller, and rid of all that a camera adds."""
+
+from __future__ import annotations
+
+import io
+from typing import BinaryIO
+
+from django.core.exceptions import ValidationError
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+MAX_SIDE_PX = 1600
+MAX_PIXELS = 60_000_000
+MAX_FILE_BYTES = 15 * 1024 * 1024
+QUALITY = 82
+
+
+def plain_jpeg(source: BinaryIO) -> tuple[bytes, int, int]:
+    """Give a photograph as a JPEG of at most 1600 pixels a side with nothing but its pixels."""
+    try:
+        with Image.open(source, formats=("JPEG", "PNG", "WEBP")) as opened:
+            if opened.width * opened.height > MAX_PIXELS:
+                raise ValidationError("This picture has more than 60 million pixels; send a smaller one.")
+            upright = ImageOps.exif_transpose(opened).convert("RGB")
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+        raise ValidationError("This file is no picture that can be read; send a JPEG, PNG or WebP.") from error
+    upright.thumbnail((MAX_SIDE_PX, MAX_SIDE_PX))
+    # A fresh image: what the camera wrote beside the pixels, its location above all, is not carried over.
+    bare = Image.new("RGB", upright.size)
+    bare.paste(upright)
+    stream = io.BytesIO()
+    bare.save(stream, "JPEG", quality=QUALITY, optimize=True)
+    return stream.getvalue(), bare.width, bare.height

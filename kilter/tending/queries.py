@@ -1,0 +1,93 @@
+"""Jobs that are due, put together for many places at once; what happened where."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from django.db.models import Q, QuerySet
+
+from kilter.core.care import Done, offers, weather_offers
+from kilter.core.handbook import care_rows
+from kilter.people.models import Household
+from kilter.set_out.models import Planting
+from kilter.set_out.wording import name_places
+from kilter.tending.models import Happening, Job
+from kilter.weather.queries import SiteSky
+
+
+@dataclass(frozen=True)
+class Task:
+    """One job for all of one crop that ask for it on one day for one reason."""
+
+    job: str
+    crop: str
+    why: str
+    due_on: date
+    plantings: tuple[Planting, ...]
+
+    @property
+    def places(self) -> str:
+        return name_places(self.plantings)
+
+
+def tasks(household: Household, plantings: Sequence[Planting], skies: dict[int, SiteSky], today: date) -> list[Task]:
+    """What the handbook and the weather ask for, soonest first; one query."""
+    done = _done(household, plantings)
+    grouped: dict[tuple[str, str, str, date], list[Planting]] = defaultdict(list)
+    for planting in plantings:
+        crop, mine = planting.crop.in_handbook, done[planting.pk]
+        rows = care_rows().get(planting.crop.name.lower(), ())
+        found = list(offers(planting.planted_on, rows, mine, today))
+        sky = skies.get(planting.place.site_id)
+        is_out = planting.planted_on is None or planting.planted_on <= today
+        if sky is not None and is_out and planting.place.site.shelter != "under glass":
+            is_tender = crop is not None and crop.frost == "tender"
+            found += weather_offers(
+                sky.recent, sky.threat, mine, today, is_bed=planting.place.is_bed, is_tender=is_tender
+            )
+        for offer in found:
+            grouped[offer.job, planting.crop.name, offer.why, offer.due_on].append(planting)
+    listed = [Task(job, crop, why, due, tuple(group)) for (job, crop, why, due), group in grouped.items()]
+    return sorted(listed, key=lambda t: (t.due_on, t.crop, t.job))
+
+
+def _done(household: Household, plantings: Sequence[Planting]) -> dict[int, list[Done]]:
+    """Jobs noted for each planting or for its place while it stood."""
+    places = {p.place_id for p in plantings}
+    known = Job.objects.of(household).filter(Q(planting__in=[p.pk for p in plantings]) | Q(place__in=places))
+    rows = list(known.order_by().values_list("planting_id", "place_id", "job", "day"))
+    found: dict[int, list[Done]] = {p.pk: [] for p in plantings}
+    of_place: dict[int, list[Planting]] = defaultdict(list)
+    for planting in plantings:
+        of_place[planting.place_id].append(planting)
+    for planting_id, place_id, job, day in rows:
+        if planting_id is not None:
+            found[planting_id].append(Done(job, day))
+        for planting in of_place.get(place_id, ()):
+            if planting.planted_on is None or day >= planting.planted_on:
+                found[planting.pk].append(Done(job, day))
+    return found
+
+
+def happenings(household: Household) -> QuerySet[Happening]:
+    """Everything that happened, latest first."""
+    return Happening.objects.of(household).with_names()
+
+
+def happened_to(household: Household, planting: Planting) -> QuerySet[Happening]:
+    """What happened to a planting, or to its part, place or site while it stood."""
+    start = planting.planted.earliest if planting.planted else date(planting.season, 1, 1)
+    end = planting.finished_on or date(9999, 1, 1)
+    around = Q(part=planting.part) if planting.part_id else Q(part__place=planting.place)
+    around |= Q(place=planting.place) | Q(site=planting.place.site)
+    in_time = Q(day__gte=start, day__lte=end) | Q(day__lt=start, until__gte=start)
+    return happenings(household).filter(Q(planting=planting) | (around & in_time))
+
+
+def happened_in(household: Household, places: Iterable[int]) -> QuerySet[Happening]:
+    """What happened in some places, their parts and what grew there."""
+    within = list(places)
+    return happenings(household).filter(Q(place__in=within) | Q(part__place__in=within) | Q(planting__place__in=within))

@@ -1,0 +1,1 @@
+"""The weather of each site, from a station or a file."""

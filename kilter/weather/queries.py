@@ -1,0 +1,105 @@
+"""A site's record with what follows from it; and the weather of all sites, for the rooms that ask."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from kilter.core.almanac import (
+    GDD_BASE_C,
+    FrostYear,
+    Spell,
+    WeatherDay,
+    degree_days,
+    dry_spells,
+    frost_years,
+    heat_days,
+)
+from kilter.core.ready import frost_threat
+from kilter.drawing.weather import WeatherPicture, weather_picture
+from kilter.ground.models import Site
+from kilter.people.models import Household
+from kilter.weather.models import Day
+
+#: How far back Today looks for dry days.
+LOOK_BACK_DAYS = 60
+
+
+@dataclass(frozen=True)
+class Record:
+    """One site's weather, a year of it drawn."""
+
+    site: Site
+    year: int
+    years: tuple[int, ...]
+    picture: WeatherPicture
+    days: int
+    frosts: tuple[FrostYear, ...]
+    spells: tuple[Spell, ...]
+    hot_days: int
+    gdd: float
+    base_c: float
+    rain_mm: float
+    ahead: tuple[WeatherDay, ...]
+
+
+@dataclass(frozen=True)
+class SiteSky:
+    """What Today asks of a site's weather."""
+
+    recent: tuple[WeatherDay, ...]
+    threat: str  #: of frost to the tender, in words
+
+
+def record_of(household: Household, site: Site, year: int, today: date, base_c: float = GDD_BASE_C) -> Record:
+    """A site's whole record, and one year of it in figures."""
+    everything = [day.plain for day in Day.objects.of(household).seen(site)]
+    of_year = [entry for entry in everything if entry.day.year == year]
+    ahead = Day.objects.of(household).ahead(today).filter(site=site)
+    return Record(
+        site,
+        year,
+        tuple(sorted({entry.day.year for entry in everything} | {today.year}, reverse=True)),
+        weather_picture(of_year, year),
+        len(of_year),
+        frost_years(everything, is_southern=site.is_southern),
+        dry_spells(of_year),
+        heat_days(of_year),
+        degree_days(of_year, base_c),
+        base_c,
+        sum(entry.rain_mm or 0.0 for entry in of_year),
+        tuple(day.plain for day in ahead),
+    )
+
+
+def skies(household: Household, today: date) -> dict[int, SiteSky]:
+    """The last weeks and what threatens, for every site with a record; three queries."""
+    recent: dict[int, list[WeatherDay]] = defaultdict(list)
+    since = Day.objects.of(household).filter(is_ahead=False, day__gte=today - timedelta(days=LOOK_BACK_DAYS))
+    for day in since:
+        recent[day.site_id].append(day.plain)
+    ahead: dict[int, list[WeatherDay]] = defaultdict(list)
+    for day in Day.objects.of(household).ahead(today):
+        ahead[day.site_id].append(day.plain)
+    earliest = _earliest_frosts(household)
+    return {
+        pk: SiteSky(tuple(recent[pk]), frost_threat(ahead[pk], earliest.get(pk), today))
+        for pk in recent.keys() | ahead.keys() | earliest.keys()
+    }
+
+
+def _earliest_frosts(household: Household) -> dict[int, date]:
+    """The earliest first frost of autumn on each site's record, by its day in the year."""
+    frosty = Day.objects.of(household).filter(is_ahead=False, min_c__lte=0).select_related("site")
+    by_site: dict[int, list[WeatherDay]] = defaultdict(list)
+    southern: dict[int, bool] = {}
+    for day in frosty:
+        by_site[day.site_id].append(day.plain)
+        southern[day.site_id] = day.site.is_southern
+    found = {}
+    for pk, days in by_site.items():
+        autumns = [y.first_autumn for y in frost_years(days, is_southern=southern[pk]) if y.first_autumn]
+        if autumns:
+            found[pk] = min(autumns, key=lambda d: d.timetuple().tm_yday)
+    return found

@@ -8,12 +8,19 @@ from __future__ import annotations
 import csv
 import json
 import math
+import os
+import zlib
 from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
+import django
 import numpy as np
 
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings_test")
+django.setup()
+
+from kilter.devices.station import SimulatedStation, read_days
 from kilter.exchange.schema import TABLES, cell, descriptor
 
 HERE = Path(__file__).resolve().parent / "ropewalk-yard"
@@ -30,6 +37,7 @@ class Garden:
         self.rng = np.random.default_rng(SEED)
         self.rows: dict[str, list[Row]] = {table.name: [] for table in TABLES}
         self.effects: dict[tuple[str, ...], float] = {}
+        self.berries = ""
 
     def add(self, table: str, **values: Any) -> str:
         self.rows[table].append(values)
@@ -95,20 +103,24 @@ class Garden:
 
 
 def make_ground(g: Garden) -> None:
-    g.add("sites", id="yard", name="Ropewalk Yard", length_m=38, width_m=3.4, notes="Long, narrow, behind the terrace.")
-    g.add("sites", id="lock", name="Lock Strip", length_m=12, width_m=4, notes="On loan, by the canal lock.")
+    g.add("sites", id="yard", name="Ropewalk Yard", length_m=38, width_m=3.4, light="part shade",
+          light_when="sun from eleven to five", shelter="wall", latitude=52.4, north_deg=20,
+          notes="Long, narrow, behind the terrace.")  # fmt: skip
+    g.add("sites", id="lock", name="Lock Strip", length_m=12, width_m=4, light="full sun", shelter="open", away_min=12,
+          latitude=52.4, notes="On loan, by the canal lock.")  # fmt: skip
     for i in range(5):
         g.add("places", id=f"bed-{i + 1}", site="yard", kind="bed", name="Bed", number=i + 1,
               length_m=5.2, width_m=1.1, x_m=round(0.8 + i * 5.6, 1), y_m=0.2)  # fmt: skip
     for i in range(14):
         g.add("places", id=f"crock-{i + 1}", site="yard", kind="crock", name="Crock", number=i + 1, volume_l=32,
-              material="glazed", x_m=round(0.8 + i * 0.75, 2), y_m=2.3)  # fmt: skip
+              material="glazed", x_m=round(0.8 + i * 0.75, 2), y_m=2.3, empty_kg=11,
+              light="full sun" if i == 2 else None)  # fmt: skip
     for i in range(24):
         row, column = divmod(i, 12)
         g.add("places", id=f"crate-{i + 1}", site="yard", kind="crate", name="Crate", number=i + 1, volume_l=45,
               material="slatted", x_m=round(12.2 + column * 0.75, 2), y_m=round(1.8 + row * 0.7, 1))  # fmt: skip
     g.add("places", id="lean-to", site="yard", kind="bed", name="Lean-to", length_m=5.6, width_m=1.2,
-          material="under old sashes", x_m=31.2, y_m=1.9)  # fmt: skip
+          material="under old sashes", x_m=31.2, y_m=1.9, light="full sun")  # fmt: skip
     g.add("places", id="block", site="lock", kind="plot", name="Corn block", length_m=3.6, width_m=3, x_m=0.4, y_m=0.5)
     g.add(
         "places",
@@ -209,11 +221,11 @@ def bed_crops(g: Garden, season: int) -> None:
     once("mound", "winter squash", "Millrace", date(y, 5, 28), date(y, 9, 28), 3, "transplant", 1.6, 3.6)
     once("block", "sweet corn", "Halyard", date(y, 5, 16), date(y, 8, 26), 40, "seed", 0.24, 0.31,
          in_row_m=0.3, row_gap_m=0.75)  # fmt: skip
-    planted = date(2024, 3, 30) if y == 2024 else None
-    berries = g.plant("berry", "strawberry", "Lock-keeper", y, planted, 24, "runner", in_row_m=0.3,
-                      methods=f"year of life={y - 2023}")  # fmt: skip
+    if y == 2024:
+        g.berries = g.plant("berry", "strawberry", "Lock-keeper", y, date(2024, 3, 30), 24, "runner", in_row_m=0.3,
+                            row_gap_m=0.4, rows=3, perennial="yes")  # fmt: skip
     kg = g.total_kg("strawberry", "Lock-keeper", y, 24, {2024: 0.06, 2025: 0.21, 2026: 0.19}[y], 1.0)
-    g.finish(berries, g.pick(berries, date(y, 6, 10), 9, 3, kg, 0.012))
+    g.pick(g.berries, date(y, 6, 10), 9, 3, kg, 0.012)
 
 
 def potatoes(g: Garden, season: int, crocks: list[int]) -> None:
@@ -229,7 +241,7 @@ def odd_ones(g: Garden) -> None:
     failed = g.plant("bed-4", "courgette", "Bollard", 2025, date(2025, 5, 20), 2, "transplant", in_row_m=0.9,
                      methods="light=behind the water butt")  # fmt: skip
     g.finish(failed, date(2025, 8, 1))
-    stray = g.plant("bed-3", "potato", "", 2025, None, 1, "volunteer")
+    stray = g.plant("bed-3", "potato", "", 2025, None, 1, "plant", volunteer="yes")
     g.lift(stray, date(2025, 9, 12), 0.71, 0.08)
     g.finish(stray, date(2025, 9, 12))
     note = "two crocks in one basket of 2.310 kg, split by count"
@@ -238,7 +250,7 @@ def odd_ones(g: Garden) -> None:
         g.weigh(mixed, date(2026, 7, 28), "table", kg, 0.077, note)
         g.finish(mixed, date(2026, 7, 28))
     for i in range(14):
-        leek = g.plant(f"crate-{i + 1}", "leek", ("Long Cable", "Pennant")[i % 2], 2026, date(2026, 8, 8), 8, "module",
+        leek = g.plant(f"crate-{i + 1}", "leek", ("Long Cable", "Pennant")[i % 2], 2026, date(2026, 7, 24), 8, "module",
                        in_row_m=0.15, row_gap_m=0.15)  # fmt: skip
         if i < 5:
             kg = g.total_kg("leek", ("Long Cable", "Pennant")[i % 2], 2026, 8, 0.19, 1.0)
@@ -250,6 +262,125 @@ def odd_ones(g: Garden) -> None:
           grade="table", count=6, note="dark already; still to be weighed")  # fmt: skip
     for bed, variety in ((5, "Old Hemp Knot"), (3, "Splice Knot")):
         g.plant(f"bed-{bed}", "garlic", variety, 2027, date(2026, 10, 16), 30, "clove", in_row_m=0.15, row_gap_m=0.3)
+
+
+def lots(g: Garden) -> None:
+    """Packets and what was kept; the plantings of the headline trial name theirs already."""
+    for row in g.rows["plantings"]:
+        if row.get("lot") and not any(lot["id"] == row["lot"] for lot in g.rows["lots"]):
+            g.add("lots", id=row["lot"], crop=row["crop"], variety=row["variety"], name=row["lot"],
+                  source="market stall", packed_year=row["season"] - 1, bought_count=80, price=4.5)  # fmt: skip
+    kept = next(r["id"] for r in g.rows["plantings"] if r["crop"] == "garlic" and r["season"] == 2026)
+    g.add(
+        "lots",
+        id="own-garlic",
+        crop="garlic",
+        variety="Old Hemp Knot",
+        name="own 2026",
+        kept_from=kept,
+        bought_count=45,
+    )
+    g.add("lots", id="beet-2024", crop="beetroot", variety="Old Hemp", name="beet 2024", source="seed swap",
+          packed_year=2024, sow_by=date(2026, 12, 31), bought_count=250, price=2.2)  # fmt: skip
+    for row in g.rows["plantings"]:
+        if row["crop"] == "beetroot" and row["variety"] == "Old Hemp":
+            row["lot"] = "beet-2024"
+        if row["crop"] == "garlic" and row["season"] == 2027 and row["variety"] == "Old Hemp Knot":
+            row["lot"] = "own-garlic"
+
+
+def ground_in_time(g: Garden) -> None:
+    """Parts, a crock moved into the sun, and what the containers are filled with."""
+    for bed, name, start, end, light, moisture in (
+        (2, "west half", 0, 0.5, None, None), (2, "east half", 0.5, 1, None, None),
+        (4, "behind the butt", 0, 0.2, "shade", "wet"), (5, "east end", 0.85, 1, None, "dry"),
+    ):  # fmt: skip
+        g.add("parts", id=f"part-{bed}-{start:g}", place=f"bed-{bed}", name=name, kind="stretch", start=start, end=end,
+              light=light, moisture=moisture)  # fmt: skip
+    g.add("moves", id="move-1", place="crock-3", day=date(2026, 6, 20), left_site="yard", left_x_m=2.3, left_y_m=0.0,
+          left_light="shade", note="out from behind the bench")  # fmt: skip
+    g.add("mixes", id="crock-mix", name="Crock mix", recipe="compost 2; loam 1; sharp sand 1")
+    for i in range(14):
+        place = f"crock-{i + 1}"
+        g.add("fills", id=f"fill-{i + 1}a", place=place, day=date(2024, 3, 20), kind="filled", litres=27,
+              mix="crock-mix", price=3.2, over_uses=3)  # fmt: skip
+        g.add(
+            "fills", id=f"fill-{i + 1}b", place=place, day=date(2025, 3, 22), kind="measured", litres=22.5, note="sunk"
+        )
+        g.add("fills", id=f"fill-{i + 1}c", place=place, day=date(2025, 3, 24), kind="topped up", litres=4)
+        g.add(
+            "costs", id=f"cost-crock-{i + 1}", place=place, what="crock", price=14, day=date(2024, 3, 1), over_years=10
+        )
+    for i in range(2):
+        g.add("fills", id=f"fill-crate-{i + 1}", place=f"crate-{i + 1}", day=date(2026, 8, 6), kind="reused", litres=36,
+              came_from="crock-7", note="full of fine roots")  # fmt: skip
+
+
+def vague_ones(g: Garden) -> None:
+    """What nobody knows exactly, what was sown again, what was replaced, what was counted."""
+    vague = g.plant("bed-5", "courgette", "", 2026, date(2026, 5, 15), 2, "plant", units_pm=1,
+                    planted_precision="third", part="part-5-0.85", notes="from a neighbour, no label")  # fmt: skip
+    for day, kg in ((date(2026, 7, 20), 1.9), (date(2026, 8, 3), 2.4), (date(2026, 8, 21), 1.6)):
+        g.weigh(vague, day, "table", kg, 0.31)
+    g.finish(vague, date(2026, 9, 30))
+    doubtful = next(r for r in g.rows["plantings"] if r["place"] == "crock-10" and r["season"] == 2026)
+    doubtful |= {"variety_in_doubt": "yes", "notes": "The label said Brass Bell; the fruit showed something else."}
+    g.rows["weigh_ins"] = [
+        w | {"note": ""} if w.get("note", "").startswith("the label") else w for w in g.rows["weigh_ins"]
+    ]
+    first = next(r["id"] for r in g.rows["plantings"] if r["crop"] == "beetroot" and r["season"] == 2026)
+    for n, (day, kind, count) in enumerate(
+        ((date(2026, 5, 4), "up", 27), (date(2026, 5, 24), "thinned", 5), (date(2026, 6, 2), "died", 3))
+    ):
+        g.add("counts", id=f"count-{n + 1}", planting=first, day=day, kind=kind, count=count)
+    again = g.plant("bed-3", "beetroot", "Old Hemp", 2026, date(2026, 5, 10), 13, "seed", kin=first, kinship="cohort",
+                    lot="beet-2024", in_row_m=0.08, row_gap_m=0.3)  # fmt: skip
+    g.add("counts", id="count-4", planting=again, day=date(2026, 5, 25), kind="up", count=10)
+    g.lift(again, date(2026, 8, 12), 0.92, 0.11)
+    g.finish(again, date(2026, 8, 12))
+    for day, kind, count in (
+        (date(2024, 5, 1), "died", 2),
+        (date(2025, 8, 20), "renewed", 2),
+        (date(2026, 8, 15), "standing", 22),
+    ):
+        g.add("counts", id=f"berries-{day.year}", planting=g.berries, day=day, kind=kind, count=count)
+    chard = g.plant("bed-4", "chard", "Windlass", 2027, date(2026, 8, 20), 6, "module", part="part-4-0", in_row_m=0.25,
+                    row_gap_m=0.4, notes="to stand over winter")  # fmt: skip
+    g.weigh(chard, date(2026, 11, 6), "table", 0.41, 0.03)
+
+
+def happenings(g: Garden) -> None:
+    """What happened, what was done, and whether it helped."""
+    beans = [r["id"] for r in g.rows["plantings"] if r["crop"] == "broad bean" and r["season"] == 2026]
+    for n, planting in enumerate(beans[:3]):
+        g.add("happenings", id=f"fly-{n + 1}", planting=planting, day=date(2026, 5, 28), kind="pest", what="blackfly",
+              lost_share=0.1, done="tips pinched out", helped="partly")  # fmt: skip
+    g.add("happenings", id="drought-25", site="lock", day=date(2025, 7, 4), until=date(2025, 7, 29), kind="drought",
+          what="no rain, can only be carried", done="watered twice a week", helped="partly")  # fmt: skip
+    g.add("happenings", id="frost-24", place="block", day=date(2024, 5, 21), kind="frost", what="late frost",
+          lost_share=0.15, done="resown the gaps", helped="yes")  # fmt: skip
+    for n, row in enumerate(r for r in g.rows["plantings"] if r["crop"] == "potato" and r["season"] == 2026):
+        row["lift_from"] = date(2026, 7, 26)
+        g.add("happenings", id=f"blight-{n + 1}", planting=row["id"], day=date(2026, 7, 12), kind="cut back",
+              what="blight", done="foliage cut and binned as the council says", helped="yes")  # fmt: skip
+    g.add("happenings", id="butt-25", part="part-4-0", day=date(2025, 6, 10), precision="week", kind="shaded",
+          what="the new water butt", lost_share=1)  # fmt: skip
+    tomatoes_2026 = [r["id"] for r in g.rows["plantings"] if r["crop"] == "tomato" and r["season"] == 2026]
+    n = 0
+    for week in range(8):
+        for planting in tomatoes_2026:
+            n += 1
+            g.add("jobs", id=f"job-{n:03d}", planting=planting, day=date(2026, 6, 20) + timedelta(days=7 * week),
+                  job="water", minutes=1.5, litres=4)  # fmt: skip
+
+
+def weather(g: Garden) -> None:
+    """Three seasons of the simulated station at the yard."""
+    start, end = date(2024, 1, 1), date(2026, 11, 22)
+    station = SimulatedStation(52.4, zlib.crc32(b"yard"), end)
+    for entry in read_days(station, start, end):
+        g.add("weather", id=f"yard-{entry.day}", site="yard", day=entry.day, min_c=entry.min_c, max_c=entry.max_c,
+              rain_mm=entry.rain_mm, source="simulated station")  # fmt: skip
 
 
 def write(g: Garden) -> None:
@@ -277,6 +408,11 @@ def main() -> None:
     bean_trial(g, 2025)
     bean_trial(g, 2026)
     odd_ones(g)
+    lots(g)
+    ground_in_time(g)
+    vague_ones(g)
+    happenings(g)
+    weather(g)
     write(g)
 
 

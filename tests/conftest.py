@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import io
 import os
 from dataclasses import dataclass
 from datetime import date
 
 import pytest
+from django.core.files.base import ContentFile
 from django.test import Client
 from hypothesis import settings
+from PIL import Image
 
-from kilter.ground.models import Place, Site
-from kilter.people.models import Eater, Household, Membership, Role, User
-from kilter.set_out.models import Crop, MethodTag, Planting, Variety
+from kilter.ground.models import Mix, Part, Place, Site
+from kilter.people.actions import save_owned
+from kilter.people.history import Hand
+from kilter.people.models import Change, Eater, Household, Membership, Role, User
+from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
+from kilter.tending.models import Happening, Photo
 from kilter.weigh_in.models import WeighIn
 
 # No deadline: the machine is shared. In CI the same examples each time, so that red means a change.
@@ -49,6 +55,12 @@ class Garden:
     plantings: list[Planting]
     lines: list[WeighIn]
     eater: Eater
+    part: Part
+    mix: Mix
+    lot: SeedLot
+    happening: Happening
+    photo: Photo
+    change: Change
 
 
 def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700)) -> Garden:
@@ -79,7 +91,24 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
         line.save()
         lines.append(line)
     eater = Eater.objects.create(household=household, name=f"{name} eater")
-    return Garden(household, owner, site, bed, crates, crop, varieties, plantings, lines, eater)
+    mine = {"household": household}
+    part = Part.objects.create(**mine, place=bed, name=f"{name} end", start=0, end=0.5, light="shade")
+    mix = Mix.objects.create(**mine, name=f"{name} mix", recipe="compost 2; sand 1")
+    lot = SeedLot.objects.create(**mine, crop=crop, variety=varieties[0], name=f"{name} lot")
+    happening = Happening.objects.create(**mine, site=site, kind="drought", what=f"{name} dry", day=date(2026, 7, 1))
+    photo = Photo(**mine, planting=plantings[0], day=date(2026, 7, 1), caption=f"{name} look", width=2, height=2)
+    photo.file.save("look.jpg", ContentFile(tiny_jpeg()))
+    change = save_owned(Hand(household, owner), site, f"{name} site is saved.")
+    return Garden(
+        household, owner, site, bed, crates, crop, varieties, plantings, lines, eater, part, mix, lot, happening, photo,
+        change,
+    )  # fmt: skip
+
+
+def tiny_jpeg(*, size=(2, 2), exif: bytes = b"") -> bytes:
+    stream = io.BytesIO()
+    Image.new("RGB", size, "red").save(stream, "JPEG", exif=exif)
+    return stream.getvalue()
 
 
 @pytest.fixture

@@ -57,7 +57,7 @@ def planting(request: HouseholdRequest, pk: int) -> HttpResponse:
             "kin__crop", "kin__variety", "kin__place", "kin__part"
         ),
         pk=pk,
-    )  # noqa: E501
+    )
     today = clock.today(request.household)
     context = {
         "page": planting_page(request.household, found, today),

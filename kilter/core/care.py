@@ -63,7 +63,8 @@ def offers(start: date | None, rows: Sequence[CareRow], done: Sequence[Done], to
 
     Notes
     -----
-    A job done once is not offered again; one that repeats is due so many days after it was last done, until its last day.
+    A job done once is not offered again; one that repeats is due so many days after it was last done,
+    until its last day.
 
     Examples
     --------

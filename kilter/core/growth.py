@@ -125,7 +125,7 @@ def germination_of(stands: Sequence[Standing]) -> float | None:
 
     Examples
     --------
-    >>> germination_of([Standing(30, 40, 30, 0.75, 0, 0), Standing(5, 10, 5, 0.5, 0, 0), Standing(9, None, None, None, 0, 0)])
+    >>> germination_of([Standing(30, 40, 30, 0.75, 0, 0), Standing(5, 10, 5, 0.5, 0, 0)])
     0.7
     """
     seen = [(s.up, s.sown) for s in stands if s.up is not None and s.sown]

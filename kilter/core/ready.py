@@ -12,6 +12,8 @@ from kilter.core.vague import VagueDate
 
 #: From cutting blighted foliage to lifting (common practice, no source).
 CUT_BACK_DAYS: Final = 14
+#: A repeat picker not picked for so long has stopped bearing (rule).
+BEARING_PAUSE_DAYS: Final = 28
 #: A forecast minimum from which tender crops are threatened: ground lies colder than the thermometer (rule).
 THREAT_C: Final = 2.0
 #: Days ahead of the earliest first frost on record from which it is expected (rule).
@@ -48,7 +50,10 @@ class Candidate:
 
     @property
     def is_left_too_long(self) -> bool:
-        return bool(self.pick_every and self.days_unpicked and self.days_unpicked > self.pick_every)
+        """Bearing, and not picked for longer than is good; after four weeks its time is taken to be over."""
+        if not self.pick_every or self.days_unpicked is None:
+            return False
+        return self.pick_every < self.days_unpicked <= self.pick_every + BEARING_PAUSE_DAYS
 
 
 @dataclass(frozen=True)

@@ -177,7 +177,7 @@ def _read(parts: dict[str, str | None], today: date) -> VagueDate:
         unit = str(parts["unit"])
         days = int(ago) * {"day": 1, "week": 7, "month": 30}[unit]
         return VagueDate(today - timedelta(days=days), unit)
-    year = int(parts["year"]) if parts.get("year") else None
+    year = int(written) if (written := parts.get("year")) else None
     if season := parts.get("season"):
         return _in_year(_SEASONS[season], 15, "season", year, today)
     if week := parts.get("week"):

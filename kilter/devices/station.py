@@ -62,7 +62,7 @@ def read_ahead(line: Line, days: int) -> list[WeatherDay]:
 
 
 def _read(line: Line, request: str) -> list[WeatherDay]:
-    found = []
+    found: list[WeatherDay] = []
     for answer in line.ask(request):
         words = answer.split()
         if words[:1] == ["error"]:
@@ -107,7 +107,8 @@ class SimulatedStation:
 
     def _line(self, day: date) -> str:
         low, high, rain = self._weather(day)
-        return f"day {day} min {low:.1f} max {high:.1f} rain {rain:.1f}"
+        low, high, rain = (round(figure, 1) + 0.0 for figure in (low, high, rain))  # no "-0.0"
+        return f"day {day} min {low} max {high} rain {rain}"
 
     def _weather(self, day: date) -> tuple[float, float, float]:
         """Mean, yearly swing and daily range follow the latitude roughly as mild coasts do (rule)."""

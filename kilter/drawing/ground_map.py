@@ -235,7 +235,8 @@ def _starts(boxes: Sequence[_Box], west: float, east: float, strips: int) -> tup
         near = west + i * even
         tried = [near + even * shift / 100 for shift in range(-20, 21, 2)]
         cut = {at: sum(b.spot.x_m < at < b.right for b in boxes) for at in tried}
-        starts.append(round(min(tried, key=lambda at: (cut[at], abs(at - near))), 2))
+        best = sorted(tried, key=lambda at: (cut[at], abs(at - near)))[0]
+        starts.append(round(best, 2))
     return tuple(starts)
 
 
@@ -319,7 +320,8 @@ def _bed(box: _Box, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
     top, tall = y + height / 2 - 12, 34.0 if spot.note else 20.0
     plate = (round(x + (width - wide) / 2, 1), round(top, 1), round(wide, 1), tall) if painted else None
     return DrawnPlace(
-        spot.pk, spot.label, _rectangle(x, y, width, height), is_bed=True, plate=plate, rows=rows, parts=ends, painted=painted,
+        spot.pk, spot.label, _rectangle(x, y, width, height), is_bed=True, plate=plate, rows=rows, parts=ends,
+        painted=painted,
         shade=_shade(box, frame), text=spot.label, text_x=round(x + width / 2, 1), text_y=round(y + height / 2 + 4, 1),
         note=spot.note, x_m=spot.x_m, y_m=spot.y_m, width_m=box.width, height_m=box.height, overlaps=is_clash,
     )  # fmt: skip
@@ -350,10 +352,10 @@ def _vessel_paint(spot: Spot, shape: Vessel) -> tuple[Painted, ...]:
     if len(spot.patches) == 1:
         p = spot.patches[0]
         return (Painted(shape.fill, p.series, p.texture, p.strength, p.label),)
-    top = shape.y + shape.height * (1 - spot.fill_share)
+    top, foot = shape.y + shape.height * (1 - spot.fill_share), shape.y + shape.height
     return tuple(
         Painted(
-            _rectangle(shape.x + shape.width * p.start, top, shape.width * (p.end - p.start), shape.y + shape.height - top),
+            _rectangle(shape.x + shape.width * p.start, top, shape.width * (p.end - p.start), foot - top),
             p.series, p.texture, p.strength, p.label,
         )
         for p in spot.patches

@@ -12,11 +12,10 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-from django.db.models import Q, QuerySet
+from django.db.models import QuerySet
 
 from kilter.core.errors import KilterError
 from kilter.exchange.schema import MODELS, TABLES, Table, cell, descriptor, mass
-from kilter.ground.models import Place
 from kilter.people.models import Household
 from kilter.set_out.forms import format_methods
 from kilter.set_out.models import Planting, SeedLot
@@ -30,8 +29,9 @@ def package_files(household: Household) -> dict[str, str]:
     """Every file of the package by its name."""
     name = re.sub(r"[^a-z0-9._-]+", "-", household.name.lower()).strip("-") or "garden"
     files = {"datapackage.json": json.dumps(descriptor(name), indent=2, ensure_ascii=False) + "\n"}
+    kept = _kept(household)
     for table in TABLES:
-        files[f"{table.name}.csv"] = _csv(table, _rows(table, household))
+        files[f"{table.name}.csv"] = _csv(table, (_row(table, record) for record in kept[table.name]))
     return files
 
 
@@ -63,58 +63,59 @@ def _csv(table: Table, rows: Iterator[dict[str, Any]]) -> str:
     return stream.getvalue()
 
 
-def _rows(table: Table, household: Household) -> Iterator[dict[str, Any]]:
-    special = _SPECIAL.get(table.name)
-    for record in _records(table, household):
-        row: dict[str, Any] = {"id": record.ref}
-        for name, _ in table.foreign_keys:
-            target = getattr(record, name)
-            row[name] = target and target.ref
-        for column in table.plain:
-            value = getattr(record, column.kept_as)
-            row[column.name] = column.shown(value) if column.shown else value
-        yield row | (special(record) if special else {})
+def _kept(household: Household) -> dict[str, list[Any]]:
+    """What stands, and what was struck but is still named by a planting that stands or by choice of another row.
+
+    What was written of a planting or place that was taken out goes with it.
+    """
+    found: dict[str, dict[int, Any]] = {table.name: {} for table in TABLES}
+    for table in sorted(TABLES[::-1], key=lambda t: t.name != "plantings"):  # plantings say what is needed
+        for record in _standing(table, household):
+            if not _is_orphan(table, record, found):
+                found[table.name][record.pk] = record
+        for record in found[table.name].values():
+            for name, other in table.foreign_keys:
+                target = getattr(record, name)
+                if target is not None and other != "plantings":
+                    found[other].setdefault(target.pk, target)
+            if table.name == "plantings" and record.lot is not None:  # an id or a name, so no declared key
+                found["lots"].setdefault(record.lot_id, record.lot)
+    return {name: [records[pk] for pk in sorted(records)] for name, records in found.items()}
 
 
-def _records(table: Table, household: Household) -> QuerySet[Any]:
-    """What stands, and what was struck but is still named by something that stands."""
+def _is_orphan(table: Table, record: Any, found: dict[str, dict[int, Any]]) -> bool:
+    """Whether it says something of what was taken out and is not needed."""
+    needed = {column.name for column in table.columns if column.is_required} | set(table.one_of)
+    return table.name != "plantings" and any(
+        (target := getattr(record, name)) is not None and target.struck_at is not None and target.pk not in found[other]
+        for name, other in table.foreign_keys
+        if name in needed
+    )
+
+
+def _standing(table: Table, household: Household) -> QuerySet[Any]:
     model: type[Any] = MODELS[table.name]
     keys = [name for name, _ in table.foreign_keys]
-    found = model.objects.ever_of(household).select_related(*keys).order_by("pk")
-    plantings = Planting.objects.of(household)
-    if table.name == "sites":
-        return found.filter(
-            Q(struck_at=None) | Q(places__in=_places_kept(household)) | Q(departures__struck_at=None)
-        ).distinct()
-    if table.name == "places":
-        return _places_kept(household).select_related("site").order_by("pk")
-    if table.name == "parts":
-        return found.filter(
-            Q(struck_at=None) | Q(plantings__in=plantings), place__in=_places_kept(household)
-        ).distinct()
-    if table.name == "mixes":
-        return found.filter(Q(struck_at=None) | Q(fills__struck_at=None)).distinct()
-    if table.name == "lots":
-        return found.filter(Q(struck_at=None) | Q(plantings__in=plantings)).distinct().select_related("crop", "variety")
-    found = found.filter(struck_at=None)
+    also = {"varieties": ["crop"], "lots": ["crop", "variety"], "plantings": ["crop", "variety", "lot"]}
+    found = model.objects.of(household).select_related(*keys, *also.get(table.name, []))
     if table.name == "plantings":
-        return found.select_related("crop", "variety", "lot").prefetch_related("methods")
-    if table.name == "varieties":
-        return found.select_related("crop")
-    if table.name == "weather":
-        return found.filter(is_ahead=False)
-    # What was written of a planting or place that was taken out goes with it.
-    for name, other in table.foreign_keys:
-        if other == "plantings":
-            found = found.filter(Q(**{f"{name}__struck_at": None}))
-        elif other == "places" and name == "place":
-            found = found.filter(Q(place=None) | Q(place__in=_places_kept(household)))
-    return found
+        return found.prefetch_related("methods")
+    if table.name == "varieties":  # their names stand in the plantings; here only what those do not say
+        return found.exclude(days_min=None)
+    return found.filter(is_ahead=False) if table.name == "weather" else found
 
 
-def _places_kept(household: Household) -> QuerySet[Place]:
-    used = Q(plantings__in=Planting.objects.of(household)) | Q(passed_on__struck_at=None)
-    return Place.objects.ever_of(household).filter(Q(struck_at=None) | used).distinct()
+def _row(table: Table, record: Any) -> dict[str, Any]:
+    row: dict[str, Any] = {"id": record.ref}
+    for name, _ in table.foreign_keys:
+        target = getattr(record, name)
+        is_gone = target is not None and name in table.late and target.struck_at is not None
+        row[name] = target.ref if target is not None and not is_gone else None
+    for column in table.plain:
+        value = getattr(record, column.kept_as)
+        row[column.name] = column.shown(value) if column.shown else value
+    special = _SPECIAL.get(table.name)
+    return row | (special(record) if special else {})
 
 
 def _variety(record: Any) -> dict[str, Any]:
@@ -125,7 +126,6 @@ def _lot(lot: SeedLot) -> dict[str, Any]:
     return {
         "crop": lot.crop.name,
         "variety": lot.variety and lot.variety.name,
-        "kept_from": lot.kept_from.ref if lot.kept_from and lot.kept_from.struck_at is None else None,
     }
 
 
@@ -134,7 +134,6 @@ def _planting(planting: Planting) -> dict[str, Any]:
         "crop": planting.crop.name,
         "variety": planting.variety and planting.variety.name,
         "lot": planting.lot and planting.lot.ref,
-        "kin": planting.kin.ref if planting.kin and planting.kin.struck_at is None else None,
         "methods": format_methods({tag.name: tag.value for tag in planting.methods.all()}),
     }
 

@@ -242,7 +242,7 @@ class _Writer:
             return None
         if (lot := self.by_ref.get("lots", {}).get(name)) is not None:
             return lot
-        key = (crop.pk, variety and variety.pk, name.lower())
+        key = (crop.pk, variety.pk if variety else None, name.lower())
         if key not in self.lots:
             made = lot_named(self.recorder, crop, variety, name)
             assert made is not None

@@ -207,31 +207,54 @@ def _read_row(table: Table, head: list[str], line: int, cells: list[str], packag
 
 def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str, str], package: Package) -> None:
     """What only several cells together can get wrong."""
-    file = f"{table.name}.csv"
     if table.one_of and sum(bool(given.get(name)) for name in table.one_of) != 1:
-        package.add(Problem(file, line, table.one_of[0], "", f"needs exactly one of {', '.join(table.one_of)}"))
-    if table.name == "parts" and (values["start"] or 0.0) >= (1.0 if values["end"] is None else values["end"]):
-        package.add(Problem(file, line, "end", given.get("end", ""), "is not after start"))
-    if table.name == "weather" and values["day"]:
+        reason = f"needs exactly one of {', '.join(table.one_of)}"
+        package.add(Problem(f"{table.name}.csv", line, table.one_of[0], "", reason))
+    check = _CHECKS.get(table.name)
+    for column, reason in check(values, given) if check else ():
+        package.add(Problem(f"{table.name}.csv", line, column, given.get(column, ""), reason))
+
+
+Faults = Iterator[tuple[str, str]]  # column and reason
+
+
+def _check_part(values: dict[str, Any], _: dict[str, str]) -> Faults:
+    if (values["start"] or 0.0) >= (1.0 if values["end"] is None else values["end"]):
+        yield "end", "is not after start"
+
+
+def _check_weather(values: dict[str, Any], _: dict[str, str]) -> Faults:
+    if values["day"]:
         try:
             check_day(WeatherDay(values["day"], values["min_c"], values["max_c"], values["rain_mm"]))
         except KilterError as error:
-            package.add(Problem(file, line, "min_c", given.get("min_c", ""), str(error)))
-    if table.name == "plantings":
-        start, end = values["planted_on"], values["finished_on"]
-        precision = values["planted_precision"] or "day"
-        if start and end and end < VagueDate(start, precision).earliest:
-            package.add(Problem(file, line, "finished_on", given["finished_on"], f"is before planted_on, {start}"))
-        if not (start or end or values["season"]) and not given.get("season"):
-            package.add(Problem(file, line, "season", "", "is needed where there is no date"))
-    if table.name == "weigh_ins":
-        mass, tare = values["mass"], values["tare"]
-        if mass is None and values["count"] is None and not (given.get("mass") or given.get("count")):
-            package.add(Problem(file, line, "mass", "", "is empty, and so is count; a line has one of them"))
-        if tare and not mass and not given.get("mass"):
-            package.add(Problem(file, line, "tare", given["tare"], "has no mass to be taken off"))
-        if tare and mass and tare.mg > mass.mg:
-            package.add(Problem(file, line, "tare", given["tare"], "is more than the mass it is taken off"))
+            yield "min_c", str(error)
+
+
+def _check_planting(values: dict[str, Any], given: dict[str, str]) -> Faults:
+    start, end = values["planted_on"], values["finished_on"]
+    if start and end and end < VagueDate(start, values["planted_precision"] or "day").earliest:
+        yield "finished_on", f"is before planted_on, {start}"
+    if not (start or end or values["season"]) and not given.get("season"):
+        yield "season", "is needed where there is no date"
+
+
+def _check_weigh_in(values: dict[str, Any], given: dict[str, str]) -> Faults:
+    mass, tare = values["mass"], values["tare"]
+    if mass is None and values["count"] is None and not (given.get("mass") or given.get("count")):
+        yield "mass", "is empty, and so is count; a line has one of them"
+    if tare and not mass and not given.get("mass"):
+        yield "tare", "has no mass to be taken off"
+    if tare and mass and tare.mg > mass.mg:
+        yield "tare", "is more than the mass it is taken off"
+
+
+_CHECKS: Final[dict[str, Callable[[dict[str, Any], dict[str, str]], Faults]]] = {
+    "parts": _check_part,
+    "weather": _check_weather,
+    "plantings": _check_planting,
+    "weigh_ins": _check_weigh_in,
+}
 
 
 def _check_ids(package: Package) -> None:

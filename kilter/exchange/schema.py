@@ -223,7 +223,8 @@ def _key(name: str, about: str = "", *, is_required: bool = False) -> Column:
 def _weight(name: str, attr: str, about: str) -> Column:
     """A mass with its unit, kept as milligrams."""
     return Column(
-        name, mass, about=about, attr=attr, kept=lambda m: m and m.mg, shown=lambda mg: mg and f"{cell(Decimal(mg) / 1000)} g"
+        name, mass, about=about, attr=attr, kept=lambda m: m and m.mg,
+        shown=lambda mg: mg and f"{cell(Decimal(mg) / 1000)} g",
     )  # fmt: skip
 
 
@@ -239,6 +240,10 @@ def _scaled(name: str, attr: str, scale: int, about: str) -> Column:
         name, number(0, 1_000_000), "number", about=about, attr=attr,
         kept=lambda v: None if v is None else round(v * scale), shown=lambda v: None if v is None else v / scale,
     )  # fmt: skip
+
+
+def _unless_one(value: int) -> int | None:
+    return None if value == 1 else value
 
 
 _ID = Column("id", text(64), is_required=True, about="Unique in its table.")
@@ -363,7 +368,7 @@ TABLES: Final[tuple[Table, ...]] = (
             _key("mix"),
             _key("came_from", "id of the place whose medium it was."),
             _price(),
-            _count("over_uses", 50, 1, "Uses the price is shared over.", empty=1),
+            _count("over_uses", 50, 1, "Uses the price is shared over; empty for one.", empty=1, shown=_unless_one),
             _NOTE,
         ),
         (("place", "places"), ("mix", "mixes"), ("came_from", "places")),
@@ -456,7 +461,7 @@ TABLES: Final[tuple[Table, ...]] = (
             Column("what", text(80), is_required=True),
             replace(_price(), is_required=True),
             Column("day", day, "date"),
-            _count("over_years", 50, 1, "Years it lasts; empty for one.", empty=1),
+            _count("over_years", 50, 1, "Years it lasts; empty for one.", empty=1, shown=_unless_one),
         ),
         (("planting", "plantings"), ("place", "places")),
         one_of=("planting", "place"),

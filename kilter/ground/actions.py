@@ -11,6 +11,9 @@ from kilter.people.actions import save_owned
 from kilter.people.history import Hand, changing
 from kilter.people.models import Change
 
+#: What the containers of a set have in common.
+ALIKE = ("site", "kind", "name", "volume_l", "material", "light", "empty_kg")
+
 
 def save_place(hand: Hand, place: Place) -> Change:
     """Save a new or changed place."""
@@ -28,7 +31,7 @@ def make_set(hand: Hand, cleaned: dict[str, Any]) -> Change:
                 Place(
                     household=hand.household,
                     number=first + i,
-                    **{name: cleaned[name] for name in ("site", "kind", "name", "volume_l", "material", "light", "empty_kg")},
+                    **{name: cleaned[name] for name in ALIKE},
                     **_spot(cleaned, i),
                 )
                 for i in range(cleaned["how_many"])

@@ -16,8 +16,14 @@ GALLONS = {"l": 1.0, "us gal": 3.785411784, "imp gal": 4.54609}  # NIST SP 811, 
 #: Parts that are made in one step: name, kind, start, end.
 DIVISIONS = {
     "halves": (("west half", "stretch", 0, 0.5), ("east half", "stretch", 0.5, 1)),
-    "thirds": tuple((f"{name} third", "stretch", i / 3, (i + 1) / 3) for i, name in enumerate(("west", "middle", "east"))),
-    "ends": (("west end", "stretch", 0, 0.15), ("between the ends", "stretch", 0.15, 0.85), ("east end", "stretch", 0.85, 1)),
+    "thirds": (
+        ("west third", "stretch", 0, 1 / 3),
+        ("middle third", "stretch", 1 / 3, 2 / 3),
+        ("east third", "stretch", 2 / 3, 1),
+    ),
+    "ends": (
+        ("west end", "stretch", 0, 0.15), ("between the ends", "stretch", 0.15, 0.85), ("east end", "stretch", 0.85, 1),
+    ),
     "edge and middle": (("edge", "edge", 0, 1), ("middle", "middle", 0, 1)),
 }  # fmt: skip
 
@@ -28,7 +34,8 @@ class SiteForm(forms.ModelForm):
     class Meta:
         model = Site
         fields = (
-            "name", "length_m", "width_m", "light", "light_when", "shelter", "away_min", "latitude", "north_deg", "notes",
+            "name", "length_m", "width_m", "light", "light_when", "shelter", "away_min", "latitude", "north_deg",
+            "notes",
         )  # fmt: skip
         widgets = {"notes": forms.Textarea(attrs={"rows": 2}), "shelter": forms.TextInput(attrs={"list": "shelters"})}
 
@@ -44,7 +51,8 @@ class PlaceForm(forms.ModelForm):
     """One place, new or to be changed."""
 
     volume_unit = forms.ChoiceField(
-        label="that volume is in", required=False, choices=[("l", "litres"), ("us gal", "US gallons"), ("imp gal", "imperial gallons")],
+        label="that volume is in", required=False,
+        choices=[("l", "litres"), ("us gal", "US gallons"), ("imp gal", "imperial gallons")],
     )  # fmt: skip
 
     class Meta:
@@ -128,10 +136,11 @@ class PartForm(forms.ModelForm):
         self.place = place
         self.long_m = place.length_m or 1.0
         if self.instance.pk:
-            self.initial |= {
+            self.initial = {
+                **self.initial,
                 "from_m": round(self.instance.start * self.long_m, 2),
                 "to_m": round(self.instance.end * self.long_m, 2),
-            }  # noqa: E501
+            }
         self.order_fields(["name", "kind", "from_m", "to_m", "light", "moisture", "notes"])
 
     def clean(self) -> dict[str, Any]:
@@ -180,7 +189,13 @@ class MoveForm(DatedForm):
     def __init__(self, *args: Any, household: Household, place: Place, **kwargs: Any) -> None:
         super().__init__(*args, household=household, **kwargs)
         own_choices(self, household, site=Site)
-        self.initial |= {"site": place.site_id, "x_m": place.x_m, "y_m": place.y_m, "light": place.light}
+        self.initial = {
+            **self.initial,
+            "site": place.site_id,
+            "x_m": place.x_m,
+            "y_m": place.y_m,
+            "light": place.light,
+        }
 
 
 class MixForm(forms.ModelForm):

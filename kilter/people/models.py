@@ -51,7 +51,7 @@ class Household(models.Model):
         help_text="Today puts what is to be lifted in an order that fits it. Empty: no limit.",
     )
     is_moon_shown = models.BooleanField("show the moon, and let it be compared like a method", default=False)
-    currency = models.CharField("prices are in", max_length=6, default="€")
+    currency = models.CharField("prices are in", max_length=6, default="€", blank=True)
     is_demo = models.BooleanField(default=False, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
 

@@ -122,7 +122,8 @@ class PlantingForm(forms.ModelForm):
             own_choices(self, household, part=Part)
             part = self.fields["part"]
             assert isinstance(part, forms.ModelChoiceField)
-            part.queryset = Part.objects.of(household).filter(place=self.instance.place_id)
+            part.queryset = Part.objects.of(household).select_related("place")
+            part.label_from_instance = lambda one: f"{one.place}, {one}"  # type: ignore[method-assign]
         for field in self.fields.values():
             if isinstance(field, VagueDateField):
                 field.today = self.today
@@ -155,6 +156,9 @@ class PlantingForm(forms.ModelForm):
         for name in CM:
             cm = cleaned.get(f"{name}_cm")
             setattr(one, f"{name}_m", cm and cm / 100)
+        part, place = cleaned.get("part"), cleaned.get("place")
+        if part and place and part.place_id != place.pk:
+            self.add_error("part", f"This part is of {part.place}, not of {place}.")
         planted, share = cleaned.get("planted"), cleaned.get("share_percent")
         one.planted_on, one.planted_precision = (planted.day, planted.precision) if planted else (None, "day")
         one.share, one.lot_mg = share and share / 100, cleaned.get("lot_mass")
@@ -182,6 +186,8 @@ class PlacesField(forms.MultipleChoiceField):
 
     def offer(self, household: Household) -> list[Place]:
         """Offer the household's places with their parts, and give them for the page."""
+        # A dict of its own: a form's fields are shallow copies, and another household's must not shine through.
+        self.pairs = {}
         places = list(Place.objects.of(household).in_order())
         parts: dict[int, list[Part]] = {}
         for part in Part.objects.of(household):
@@ -300,8 +306,12 @@ class LotForm(forms.ModelForm):
             self.fields[name].widget.attrs["list"] = listed
         lot = self.instance
         if lot.crop_id:
-            self.initial |= {"crop_name": lot.crop.name, "variety_name": lot.variety.name if lot.variety else ""}
-        self.initial |= {"weight": lot.bought_mg, "price": lot.price_minor}
+            self.initial = {
+                **self.initial,
+                "crop_name": lot.crop.name,
+                "variety_name": lot.variety.name if lot.variety else "",
+            }
+        self.initial = {**self.initial, "weight": lot.bought_mg, "price": lot.price_minor}
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

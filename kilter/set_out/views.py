@@ -34,6 +34,7 @@ from kilter.set_out.forms import (
 )
 from kilter.set_out.models import Cost, PlantCount, Planting, SeedLot, Variety
 
+COSTED: dict[str, type[Owned]] = {"planting": Planting, "place": Place}
 STRIKABLE: dict[str, type[Owned]] = {"planting": Planting, "count": PlantCount, "lot": SeedLot, "cost": Cost}
 
 
@@ -185,8 +186,7 @@ def variety(request: HouseholdRequest, pk: int) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def cost(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
     """Write down what a planting, or a pot over its years, cost."""
-    model: type[Owned] = {"planting": Planting, "place": Place}[of]
-    found = get_object_or_404(model.objects.of(request.household), pk=pk)
+    found = get_object_or_404(COSTED[of].objects.of(request.household), pk=pk)
     form = CostForm(request.POST or None, instance=Cost(household=request.hand.household, **{of: found}))
     return form_page(
         request, form, title=f"What {found} cost",

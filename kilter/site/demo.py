@@ -24,7 +24,7 @@ def ensure_demo() -> Household:
     found = Household.objects.filter(is_demo=True).first()
     if found is not None:
         return found
-    household = Household.objects.create(name=GARDEN, is_demo=True, is_small_food=True)
+    household = Household.objects.create(name=GARDEN, is_demo=True, is_small_food=True, kitchen_kg_per_week=6)
     user = User.objects.create_user(GARDENER)
     user.set_unusable_password()
     user.save()

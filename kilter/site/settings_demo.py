@@ -13,6 +13,7 @@ IS_DEMO = True
 KILTER_TODAY = os.environ.get("KILTER_TODAY", "2026-11-23")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost"]
 DATABASES["default"]["NAME"] = str(BASE_DIR / ".demo" / "demo.sqlite3")
+PHOTOS_DIR = BASE_DIR / ".demo" / "photos"
 MIDDLEWARE = [*MIDDLEWARE, "kilter.site.demo.DemoSignInMiddleware"]
 
 

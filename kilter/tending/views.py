@@ -31,6 +31,7 @@ from kilter.tending.forms import (
 from kilter.tending.models import Happening, Job, Photo
 
 LATEST = 200
+PICTURED: dict[str, type[Owned]] = {"planting": Planting, "happening": Happening}
 STRIKABLE: dict[str, type[Owned]] = {"happening": Happening, "job": Job, "photo": Photo}
 
 
@@ -83,8 +84,7 @@ def do(request: HouseholdRequest) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def add_photo(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
     """Keep a photograph with a planting or a happening."""
-    model: type[Owned] = {"planting": Planting, "happening": Happening}[of]
-    found = get_object_or_404(model.objects.of(request.household), pk=pk)
+    found = get_object_or_404(PICTURED[of].objects.of(request.household), pk=pk)
     initial = {"day": clock.today(request.household)}
     form = PhotoForm(request.POST or None, request.FILES or None, initial=initial)
     back = reverse("atlas:planting", args=[pk]) if of == "planting" else reverse("tending:sheet")

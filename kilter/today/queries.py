@@ -58,7 +58,8 @@ def today_sheet(household: Household, today: date) -> Today:
     standing = list(with_all_names(Planting.objects.of(household).filter(finished_on=None)))
     sky = skies(household, today)
     lifted = _lifted(household, standing)
-    planned, found = [], []
+    planned: list[Lane] = []
+    found: list[Lane] = []
     for lane in lanes(standing, today):
         is_ahead = lane.planted is not None and lane.planted.day > today
         (planned if is_ahead else found).append(lane)
@@ -94,13 +95,16 @@ def _candidate(
     mine = [lifted[p.pk] for p in lane.plantings if p.pk in lifted]
     plants = [standing_of(p).now for p in lane.plantings]
     total = sum(n for n in plants if n is not None) if all(n is not None for n in plants) else None
+    per_plant_kg = book.kg_per_plant if book else None
+    so_far_kg = sum(mg for mg, _ in mine) / 1e6
     last = max((day for _, day in mine), default=None)
     site = sky.get(first.place.site_id)
     is_tender = book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
     return Candidate(
         key=key,
         state=lane.window.state(today) if lane.window else "growing",
-        kg=expected_left_kg(total, book.kg_per_plant if book else None, sum(mg for mg, _ in mine) / 1e6),
+        # What stays over years gives anew each year; what it gave in all says nothing of what is left.
+        kg=None if first.is_perennial else expected_left_kg(total, per_plant_kg, so_far_kg),
         keep_weeks=book.keep_weeks if book else None,
         last_day=lane.window.last if lane.window else None,
         wait_until=first.lift_from,

@@ -21,21 +21,58 @@ def spot(pk, label, x, y, **more):
     return Spot(pk, label, x_m=x, y_m=y, **given)
 
 
+def box(place):
+    """Left, top, right, bottom of a drawn place."""
+    xs, ys = zip(*points(place.outline), strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
+
+
 def test_the_map_is_to_scale_and_north_is_up():
     drawn = ground_map([spot(1, "south", 1, 0), spot(2, "north", 1, 3)], 10, 5)
-    south, north = drawn.beds
-    assert south.width / south.height == pytest.approx(4, rel=0.01)
-    assert south.width == pytest.approx(4 * drawn.ground_width / 10, abs=0.2)
-    assert north.y < south.y
-    assert [tick.label for tick in drawn.ticks][:2] == ["0 m", "1 m"]
+    south, north = (box(place) for place in drawn.places)
+    assert (south[2] - south[0]) / (south[3] - south[1]) == pytest.approx(4, rel=0.01)
+    assert south[2] - south[0] == pytest.approx(4 * drawn.px_per_m, abs=0.2)
+    assert north[1] < south[1]
+    assert [tick.label for tick in drawn.strips[0].ticks][:2] == ["0 m", "1 m"]
 
 
 @pytest.mark.parametrize("x", [-3.0, 0.0, 25.0])
 def test_what_stands_outside_the_stated_site_is_still_drawn(x):
     drawn = ground_map([spot(1, "far", x, 1)], 10, 5)
-    (bed,) = drawn.beds
-    assert drawn.ground_x <= bed.x
-    assert bed.x + bed.width <= drawn.ground_x + drawn.ground_width + 0.2
+    left, _, right, _ = box(drawn.places[0])
+    assert left >= drawn.strips[0].x
+    assert right <= drawn.width
+
+
+def test_a_long_site_is_drawn_in_strips_that_cut_through_nothing():
+    beds = [spot(i, f"Bed {i}", 0.8 + i * 5.6, 0.2, length_m=5.2) for i in range(5)]
+    drawn = ground_map(beds, 38, 3.4)
+    assert len(drawn.strips) == 2
+    for place in drawn.places:
+        left, top, right, bottom = box(place)
+        assert any(
+            s.x - 0.2 <= left and right <= s.x + s.width + 0.2 and s.y <= top and bottom <= s.y + s.height + 0.2
+            for s in drawn.strips
+        )
+    assert len(ground_map(beds, 38, 30).strips) == 1  # a broad site stays whole
+
+
+def test_overlaps_are_named_and_touching_is_none():
+    drawn = ground_map([spot(1, "a", 0, 0), spot(2, "b", 3.9, 0), spot(3, "c", 7.9, 0)], 20, 8)
+    assert drawn.overlaps == (("a", "b"),)
+    assert [place.overlaps for place in drawn.places] == [True, True, False]
+
+
+@pytest.mark.parametrize(("side", "dx", "dy"), [("N", 0, -1), ("E", 1, 0), ("SW", -1, 1)])
+def test_what_stands_high_shades_to_its_side_as_far_as_it_is_high(side, dx, dy):
+    drawn = ground_map([spot(1, "beans", 4, 4, height_m=2.0, shade_side=side)], 12, 10)
+    xs, ys = zip(*points(drawn.places[0].shade), strict=True)
+    left, top, right, bottom = box(drawn.places[0])
+    reach = 2 * drawn.px_per_m
+    assert max(xs) - right == pytest.approx(max(dx, 0) * reach, abs=0.2)
+    assert left - min(xs) == pytest.approx(max(-dx, 0) * reach, abs=0.2)
+    assert top - min(ys) == pytest.approx(max(-dy, 0) * reach, abs=0.2)
+    assert max(ys) - bottom == pytest.approx(max(dy, 0) * reach, abs=0.2)
 
 
 def test_vessels_grow_with_their_litres_and_sets_are_named_once():
@@ -43,15 +80,15 @@ def test_vessels_grow_with_their_litres_and_sets_are_named_once():
         spot(i, f"Crock {i}", i, 1, kind="crock", is_bed=False, length_m=None, width_m=None, volume_l=litres)
         for i, litres in ((1, 10.0), (2, 80.0))
     )
-    drawn = ground_map([small, large], 10, 5, zoom=4)
-    widths = [v.shape.width for v in drawn.vessels]
-    assert widths[1] / widths[0] == pytest.approx(2)  # eight times the litres, twice the width
+    drawn = ground_map([small, large], 10, 5)
+    widths = [box(place)[2] - box(place)[0] for place in drawn.places]
+    assert widths[1] / widths[0] == pytest.approx(2, rel=0.02)  # eight times the litres, twice the width
     assert [label.text for label in drawn.sets] == ["Crock, 2"]
-    assert [v.number for v in drawn.vessels] == ["1", "2"]
+    assert [place.text for place in drawn.places] == ["1", "2"]
 
 
 def test_an_empty_site_can_be_drawn():
-    assert ground_map([], None, None).beds == ()
+    assert ground_map([], None, None).places == ()
 
 
 @pytest.mark.parametrize(("share", "filled"), [(0.0, 0.0), (0.5, 0.5), (1.0, 1.0), (1.7, 1.0), (-1.0, 0.0)])

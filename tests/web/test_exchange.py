@@ -23,6 +23,7 @@ from kilter.exchange.loading import load
 from kilter.exchange.reading import PackageError, read_package
 from kilter.exchange.schema import TABLES, descriptor
 from kilter.people.actions import strike
+from kilter.people.history import Hand
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
@@ -265,7 +266,7 @@ def test_the_descriptor_is_a_tabular_data_package():
 
 def test_commands_load_and_dump(folder, db, tmp_path, capsys):
     call_command("load", str(folder()), "--household", "Fresh")
-    assert "weigh_ins  3" in capsys.readouterr().out
+    assert "weigh_ins   3" in capsys.readouterr().out
     call_command("load", str(folder()), "--household", "Fresh", "--json")
     assert json.loads(capsys.readouterr().out)["new"]["weigh_ins"] == 0
     call_command("dump", str(tmp_path / "o.zip"), "--household", "Fresh")
@@ -309,7 +310,7 @@ def test_a_stopped_load_writes_nothing(folder, household):
 def test_what_was_struck_never_leaves_a_dump_that_cannot_be_loaded(garden, tmp_path):
     """A struck place that plantings still name goes along; lines of a struck planting do not."""
     for struck in (garden.crates[0], garden.bed, garden.plantings[1], garden.lines[2]):
-        strike(struck)
+        strike(Hand(garden.household), struck, "struck")
     dump(garden.household, tmp_path / "out")
     twin = Household.objects.create(name="Twin")
     loaded = load(tmp_path / "out", twin)

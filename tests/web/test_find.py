@@ -13,7 +13,9 @@ from kilter.find.queries import find
     [
         ("crate", {"place", "planting"}),
         ("CRATE 3", {"place", "planting"}),
-        ("One", {"variety", "planting"}),
+        ("One", {"variety", "planting", "seed lot"}),
+        ("Ours lot", {"seed lot", "variety", "planting"}),
+        ("drought ours", {"happening"}),
         ("shallot 2026 autumn", {"planting"}),
         ("bed", {"place"}),
         ("quince", set()),

@@ -7,15 +7,23 @@ from django.test import Client
 from django.urls import reverse
 
 from kilter.ground.models import Place, Site
+from kilter.people.models import Change
 from kilter.set_out.models import Planting
-from kilter.set_out.queries import lanes, name_places, plantings_of
+from kilter.set_out.queries import lanes, plantings_of
+from kilter.set_out.wording import name_places
+from tests.conftest import TODAY
 
 SET = {"kind": "crock", "name": "Crock", "first_number": 1, "how_many": 14, "volume_l": 32, "gap_m": 0.6, "per_row": 7}
 SENTENCE = {
-    "units": "24", "unit_kind": "clove", "crop_name": "Garlic", "variety_name": "Old Hemp", "lot": "own 2025",
-    "planted_on": "2026-10-16", "season": "2027", "in_row_cm": "15", "row_gap_cm": "30",
+    "units": "24", "unit_kind": "clove", "crop_name": "Garlic", "variety_name": "Old Hemp", "lot_name": "own 2025",
+    "planted": "2026-10-16", "season": "2027", "in_row_cm": "15", "row_gap_cm": "30",
     "methods_text": "mulch=straw; setting=autumn",
 }  # fmt: skip
+
+
+def undo_last(client: Client):
+    """As the Undo of the last message does."""
+    return client.post(reverse("people:undo", args=[Change.objects.first().pk]), {"back": "/changes"}, follow=True)
 
 
 def test_a_numbered_set_in_one_step(client: Client, garden):
@@ -53,21 +61,21 @@ def test_a_place_is_changed_struck_and_put_back(client: Client, garden):
     client.post(reverse("ground:place", args=[bed.pk]), data)
     bed.refresh_from_db()
     assert (bed.name, bed.area_m2) == ("Long bed", pytest.approx(5.72))
-    page = client.post(reverse("ground:strike_place", args=[bed.pk]), follow=True).content.decode()
+    page = client.post(reverse("ground:strike", args=["place", bed.pk]), follow=True).content.decode()
     assert "Undo" in page
     assert not Place.objects.of(garden.household).filter(pk=bed.pk).exists()
-    client.post(reverse("ground:restore_place", args=[bed.pk]))
+    undo_last(client)
     assert Place.objects.of(garden.household).filter(pk=bed.pk).exists()
 
 
 def test_a_site_with_places_is_kept_and_an_empty_one_goes(client: Client, garden):
-    refused = client.post(reverse("ground:strike_site", args=[garden.site.pk]), follow=True)
+    refused = client.post(reverse("ground:strike", args=["site", garden.site.pk]), follow=True)
     assert "strike those first" in refused.content.decode()
     client.post(reverse("ground:new_site"), {"name": "Balcony"})
     balcony = Site.objects.get(name="Balcony")
-    client.post(reverse("ground:strike_site", args=[balcony.pk]))
+    client.post(reverse("ground:strike", args=["site", balcony.pk]))
     assert not Site.objects.of(garden.household).filter(pk=balcony.pk).exists()
-    client.post(reverse("ground:restore_site", args=[balcony.pk]))
+    undo_last(client)
     assert Site.objects.of(garden.household).filter(pk=balcony.pk).exists()
 
 
@@ -79,7 +87,7 @@ def test_one_sentence_plants_in_each_of_a_set(client: Client, garden):
     first = planted[0]
     assert (first.units, first.crop.name, first.variety.name, first.in_row_m) == (24, "Garlic", "Old Hemp", 0.15)
     assert {str(tag) for tag in first.methods.all()} == {"mulch=straw", "setting=autumn"}
-    (lane,) = lanes(list(plantings_of(garden.household, 2027)))
+    (lane,) = lanes(plantings_of(garden.household, 2027), TODAY)
     assert lane.places == "Ours crate 1–3"
     assert lane.units == 72
 
@@ -90,7 +98,7 @@ def test_one_sentence_plants_in_each_of_a_set(client: Client, garden):
         ({"places": []}, "Pick at least one place"),
         ({"units": "0"}, "greater than or equal to 1"),
         ({"units": "a dozen"}, "whole number"),
-        ({"planted_on": "mid-May"}, "valid date"),
+        ({"planted": "some May"}, "no date that can be read"),
         ({"methods_text": "straw"}, "no method"),
         ({"methods_text": "a=1;a=2"}, "said twice"),
         ({"crop_name": ""}, "required"),
@@ -135,9 +143,9 @@ def test_a_planting_is_changed_finished_reopened_struck_and_put_back(client: Cli
     open_planting.refresh_from_db()
     assert open_planting.finished_on is None
 
-    client.post(reverse("set_out:strike", args=[open_planting.pk]))
+    client.post(reverse("set_out:strike", args=["planting", open_planting.pk]))
     assert client.get(page).status_code == 404
-    client.post(reverse("set_out:restore", args=[open_planting.pk]))
+    undo_last(client)
     assert client.get(page).status_code == 200
 
 

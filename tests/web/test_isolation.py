@@ -18,23 +18,47 @@ from tests.conftest import member, signed_in
 ROUTES = {
     "today:sheet": None,
     "find:sheet": None,
-    "ground:sheet": None,
+    "atlas:sheet": None,
+    "atlas:place": lambda g: [g.bed.pk],
+    "atlas:planting": lambda g: [g.plantings[0].pk],
+    "people:changes": None,
+    "people:undo": lambda g: [g.change.pk],
     "ground:new_site": None,
     "ground:site": lambda g: [g.site.pk],
-    "ground:strike_site": lambda g: [g.site.pk],
-    "ground:restore_site": lambda g: [g.site.pk],
+    "ground:strike": lambda g: ["place", g.bed.pk],
+    "ground:spot": lambda g: [g.bed.pk],
+    "ground:move": lambda g: [g.bed.pk],
+    "ground:new_part": lambda g: [g.bed.pk],
+    "ground:divide": lambda g: [g.bed.pk],
+    "ground:fill": lambda g: [g.crates[0].pk],
+    "ground:part": lambda g: [g.part.pk],
+    "ground:new_mix": None,
+    "ground:mix": lambda g: [g.mix.pk],
+    "weather:site": lambda g: [g.site.pk],
+    "weather:read": lambda g: [g.site.pk],
+    "weather:bring": lambda g: [g.site.pk],
+    "tending:sheet": None,
+    "tending:new": None,
+    "tending:do": None,
+    "tending:happening": lambda g: [g.happening.pk],
+    "tending:add_photo": lambda g: ["planting", g.plantings[0].pk],
+    "tending:photo": lambda g: [g.photo.pk],
+    "tending:strike": lambda g: ["happening", g.happening.pk],
     "ground:new_bed": None,
     "ground:new_set": None,
     "ground:place": lambda g: [g.bed.pk],
-    "ground:strike_place": lambda g: [g.bed.pk],
-    "ground:restore_place": lambda g: [g.bed.pk],
     "set_out:sheet": None,
     "set_out:new": None,
     "set_out:planting": lambda g: [g.plantings[0].pk],
     "set_out:finish": lambda g: [g.plantings[0].pk],
     "set_out:reopen": lambda g: [g.plantings[0].pk],
-    "set_out:strike": lambda g: [g.plantings[0].pk],
-    "set_out:restore": lambda g: [g.plantings[0].pk],
+    "set_out:strike": lambda g: ["planting", g.plantings[0].pk],
+    "set_out:count": lambda g: [g.plantings[0].pk],
+    "set_out:lots": None,
+    "set_out:new_lot": None,
+    "set_out:lot": lambda g: [g.lot.pk],
+    "set_out:variety": lambda g: [g.varieties[0].pk],
+    "set_out:cost": lambda g: ["planting", g.plantings[0].pk],
     "weigh_in:bench": None,
     "weigh_in:events": None,
     "weigh_in:write": None,
@@ -48,7 +72,6 @@ ROUTES = {
     "next_year:add_eater": None,
     "next_year:eater": lambda g: [g.eater.pk],
     "next_year:strike_eater": lambda g: [g.eater.pk],
-    "next_year:restore_eater": lambda g: [g.eater.pk],
     "exchange:sheet": None,
     "exchange:download": None,
     "exchange:job": lambda g: [_job(g)],
@@ -108,13 +131,34 @@ def test_signed_out_leads_to_the_sign_in(route, garden):
 
 
 def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, other):
-    sentence = {"units": 5, "unit_kind": "set", "crop_name": "kale", "planted_on": "2026-05-01", "season": 2026}
+    sentence = {"units": 5, "unit_kind": "set", "crop_name": "kale", "planted": "2026-05-01", "season": 2026}
+    signed_in(other.owner).get(reverse("set_out:new"))  # what they were offered must not be ours
     response = client.post(reverse("set_out:new"), {**sentence, "places": [other.bed.pk]})
     assert response.status_code == 422
     assert not Planting.objects.filter(crop__name="kale").exists()
     response = client.post(reverse("ground:new_bed"), {"site": other.site.pk, "kind": "bed", "name": "Sneaked"})
     assert response.status_code == 422
     assert "Theirs" not in response.content.decode()
+    dry = {
+        "kind": "drought",
+        "when": "today",
+        "targets": [f"site-{other.site.pk}", f"planting-{other.plantings[0].pk}"],
+    }
+    assert client.post(reverse("tending:new"), dry).status_code == 422
+    fill = reverse("ground:fill", args=[garden.crates[0].pk])
+    for field in ("kept_from", "mix", "came_from", "part", "kin"):
+        sent = {"kept_from": other.plantings[0], "mix": other.mix, "came_from": other.bed, "part": other.part,
+                "kin": other.plantings[0]}[field].pk  # fmt: skip
+        address, data = {
+            "kept_from": (reverse("set_out:new_lot"), {"name": "Sneaked", "crop_name": "kale"}),
+            "mix": (fill, {"kind": "filled", "when": "today", "litres": 3}),
+            "came_from": (fill, {"kind": "reused", "when": "today"}),
+            "part": (reverse("set_out:planting", args=[garden.plantings[0].pk]), {**sentence, "place": garden.bed.pk}),
+            "kin": (reverse("set_out:new"), {**sentence, "places": [garden.bed.pk], "kinship": "cohort"}),
+        }[field]  # fmt: skip
+        refused = client.post(address, {"over_uses": 1, **data, field: sent})
+        assert refused.status_code == 422, field
+        assert "Theirs" not in refused.content.decode()
     question = {"compare": "variety", "by": "kg_per_plant", "crop": other.crop.pk}
     assert client.get(reverse("weigh_up:sheet"), question).status_code == 422
     bench = client.get(reverse("weigh_in:bench"), {"crop": other.crop.pk, "pot": other.plantings[0].pk})
@@ -139,7 +183,10 @@ def test_events_reach_no_planting_and_no_line_of_another_household(client, garde
         (Role.ONLOOKER, "weigh_in:finish", {}, 403),
         (Role.HELPER, "set_out:strike", {}, 403),
         (Role.ONLOOKER, "weigh_in:strike", {}, 403),
-        (Role.HELPER, "ground:strike_place", {}, 403),
+        (Role.HELPER, "ground:strike", {}, 403),
+        (Role.HELPER, "ground:spot", {"x_m": 1, "y_m": 1}, 403),
+        (Role.HELPER, "people:undo", {}, 403),
+        (Role.HELPER, "tending:do", {}, 403),
         (Role.HELPER, "next_year:eater", {"name": "x", "appetite": 2}, 403),
         (Role.HELPER, "next_year:crop", {}, 403),
         (Role.HELPER, "people:remove_member", {}, 403),
@@ -147,7 +194,8 @@ def test_events_reach_no_planting_and_no_line_of_another_household(client, garde
 )
 def test_roles(garden, role, route, data, status):
     client = signed_in(member(garden.household, "somebody", role))
-    response = client.post(reverse(route, args=ROUTES[route](garden)), data)
+    make = ROUTES[route]
+    response = client.post(reverse(route, args=make(garden) if make else []), data)
     assert response.status_code == status
     if status == 403:
         assert "ask" in response.content.decode()

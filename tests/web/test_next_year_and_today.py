@@ -13,7 +13,7 @@ from django.urls import reverse
 from kilter.core.need import plate_need_kg
 from kilter.next_year.models import CropPlan
 from kilter.next_year.queries import rows
-from kilter.people.models import Eater
+from kilter.people.models import Change, Eater
 from kilter.set_out.models import Planting
 from kilter.today.queries import today_sheet
 
@@ -100,7 +100,7 @@ def test_eaters_come_change_and_go(client, garden):
     assert bad.status_code == 422
     gone = client.post(reverse("next_year:strike_eater", args=[tilly.pk]), follow=True)
     assert "Undo" in gone.content.decode()
-    client.post(reverse("next_year:restore_eater", args=[tilly.pk]))
+    client.post(reverse("people:undo", args=[Change.objects.first().pk]))
     assert Eater.objects.of(garden.household).count() == 2
 
 
@@ -143,6 +143,6 @@ def test_today_sorts_by_the_handbooks_days(garden, planted, state):
         household=garden.household, place=garden.bed, crop=garden.crop, season=2026, units=5, planted_on=planted
     )
     found = today_sheet(garden.household, date(2026, 11, 23))
-    (entry,) = (*found.due, *found.growing)
-    assert entry.state == state
-    assert entry.days == (date(2026, 11, 23) - date.fromisoformat(planted)).days
+    (entry,) = (*found.to_lift, *found.growing)
+    assert (entry.turn.reason.split()[0] if found.to_lift else "growing") == state
+    assert entry.age_days == (date(2026, 11, 23) - date.fromisoformat(planted)).days

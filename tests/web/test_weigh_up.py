@@ -98,7 +98,7 @@ def test_page_and_fragment_hold_the_same_answer(garden, client):
     ):
         assert text in page
         assert text in part
-    assert f'href="{reverse("set_out:planting", args=[garden.plantings[0].pk])}"' in part
+    assert f'href="{reverse("atlas:planting", args=[garden.plantings[0].pk])}"' in part
 
 
 def test_what_is_compared_cannot_be_held_alike(garden, client):
@@ -130,7 +130,7 @@ def test_shared_places_are_told_from_alternating_ones(garden):
     second.planted_on = date(2026, 7, 1)
     second.save()
     reasons = {out.reason for out in answered(garden, question(garden, by="kg_per_l")).left_out}
-    assert reasons == {"shares its container with others"}
+    assert reasons == {"shares its container with others, and no share was stated"}
 
 
 @pytest.mark.parametrize(

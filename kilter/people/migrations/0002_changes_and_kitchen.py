@@ -17,7 +17,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='household',
             name='currency',
-            field=models.CharField(default='€', max_length=6, verbose_name='prices are in'),
+            field=models.CharField(blank=True, default='€', max_length=6, verbose_name='prices are in'),
         ),
         migrations.AddField(
             model_name='household',

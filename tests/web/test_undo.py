@@ -1,0 +1,208 @@
+"""Every write of a page is a change: undone it leaves the garden as it was, done again as it had become."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from kilter.exchange.dumping import package_files
+from kilter.ground.models import Place
+from kilter.people.models import Change, Household, Role
+from kilter.set_out.models import Crop, Planting
+from kilter.tending.models import Photo
+from tests.conftest import member, signed_in, tiny_jpeg
+
+SENTENCE = {
+    "units": 6,
+    "unit_kind": "seed",
+    "crop_name": "Kale",
+    "variety_name": "Capstan",
+    "lot_name": "k1",
+    "planted": "about mid-May",
+    "units_pm": 2,
+    "methods_text": "cover=net",
+    "in_row_cm": 30,
+    "price": "2.40",
+}
+
+
+def writes(g):
+    """Each form of a page with something written in it."""
+    crate, bed, planting = g.crates[0].pk, g.bed.pk, g.plantings[0].pk
+    place = {"site": g.site.pk, "kind": "crate", "name": "Ours crate", "number": 1, "volume_l": 45}
+    return {
+        "a site": ("ground:new_site", [], {"name": "Balcony", "light": "part shade", "latitude": 52}),
+        "change a site": ("ground:site", [g.site.pk], {"name": "Yard", "shelter": "fence", "away_min": 5}),
+        "a bed": ("ground:new_bed", [], {**place, "kind": "bed", "name": "B", "number": "", "length_m": 3}),
+        "a set": (
+            "ground:new_set",
+            [],
+            {**place, "name": "Tub", "how_many": 5, "first_number": 1, "gap_m": 0.5, "per_row": 3},
+        ),
+        "change a place": (
+            "ground:place",
+            [crate],
+            {**place, "empty_kg": 3, "is_rooted_through": "on", "volume_l": 40},
+        ),
+        "drag": ("ground:spot", [crate], {"x_m": 3, "y_m": 1}),
+        "move": ("ground:move", [crate], {"when": "1 June", "site": g.site.pk, "x_m": 3, "y_m": 1, "light": "shade"}),
+        "a part": (
+            "ground:new_part",
+            [bed],
+            {"name": "dry end", "kind": "stretch", "from_m": 2, "to_m": 3, "moisture": "dry"},
+        ),
+        "change a part": ("ground:part", [g.part.pk], {"name": "edge", "kind": "edge"}),
+        "divide": ("ground:divide", [bed], {"into": "thirds"}),
+        "a mix": ("ground:new_mix", [], {"name": "M", "recipe": "compost 2; loam 1"}),
+        "change a mix": ("ground:mix", [g.mix.pk], {"name": "M2", "recipe": "sand 3"}),
+        "fill a set": (
+            "ground:fill",
+            [crate],
+            {
+                "kind": "filled",
+                "when": "March 2026",
+                "litres": 36,
+                "mix": g.mix.pk,
+                "price": "3,20",
+                "over_uses": 2,
+                "is_for_set": "on",
+            },
+        ),
+        "strike a site's place": ("ground:strike", ["place", bed], {}),
+        "strike a part": ("ground:strike", ["part", g.part.pk], {}),
+        "set out": ("set_out:new", [], {**SENTENCE, "places": [f"{bed}-{g.part.pk}", crate]}),
+        "replace": ("set_out:new", [], {**SENTENCE, "places": [bed], "kin": planting, "kinship": "replaces"}),
+        "change a planting": (
+            "set_out:planting",
+            [planting],
+            {
+                **SENTENCE,
+                "place": bed,
+                "part": g.part.pk,
+                "share_percent": 40,
+                "is_variety_doubtful": "on",
+                "lot_mass": "12 g",
+            },
+        ),
+        "reopen": ("set_out:reopen", [planting], {}),
+        "finish": ("set_out:finish", [planting], {"finished_on": "2026-09-01"}),
+        "strike a planting": ("set_out:strike", ["planting", planting], {}),
+        "count": ("set_out:count", [planting], {"kind": "died", "count": 2, "when": "2 weeks ago"}),
+        "a lot": (
+            "set_out:new_lot",
+            [],
+            {
+                "name": "L",
+                "crop_name": "Pea",
+                "variety_name": "Towpath",
+                "bought_count": 80,
+                "weight": "20 g",
+                "price": 2,
+                "sow_by": "2027-03-01",
+            },
+        ),
+        "change a lot": ("set_out:lot", [g.lot.pk], {"name": "L2", "crop_name": "shallot", "kept_from": planting}),
+        "a variety's days": (
+            "set_out:variety",
+            [g.varieties[0].pk],
+            {"name": "Ours One", "days_min": 80, "days_max": 99},
+        ),
+        "cost of a pot": ("set_out:cost", ["place", crate], {"what": "crate", "price": "12.50", "over_years": 5}),
+        "cost of a planting": ("set_out:cost", ["planting", planting], {"what": "net", "price": 3, "over_years": 1}),
+        "happened": (
+            "tending:new",
+            [],
+            {
+                "kind": "pest",
+                "what": "slugs",
+                "when": "yesterday",
+                "lost_percent": 20,
+                "targets": [f"place-{crate}", f"part-{g.part.pk}", f"site-{g.site.pk}"],
+            },
+        ),
+        "it helped": ("tending:happening", [g.happening.pk], {"kind": "drought", "when": "July", "helped": "yes"}),
+        "strike a happening": ("tending:strike", ["happening", g.happening.pk], {}),
+        "work": (
+            "tending:do",
+            [],
+            {
+                "job": "Water",
+                "when": "today",
+                "minutes": 7,
+                "litres": 20,
+                "shared": "volume",
+                "targets": [f"place-{c.pk}" for c in g.crates],
+            },
+        ),
+        "read the station": ("weather:read", [g.site.pk], {}),
+        "an eater": ("next_year:add_eater", [], {"name": "Wen", "appetite": 0.75}),
+        "an eater less": ("next_year:strike_eater", [g.eater.pk], {}),
+    }
+
+
+@pytest.mark.parametrize("part", range(4))
+def test_each_write_undone_is_as_before_and_done_again_as_after(client, garden, part):
+    """Undone by the message's own address; what it was and became is compared in the open format."""
+    household = Household.objects.get(pk=garden.household.pk)
+    for name, (route, args, data) in list(writes(garden).items())[part::4]:
+        before, changes = package_files(household), Change.objects.count()
+        response = client.post(reverse(route, args=args), data)
+        assert response.status_code in {200, 302}, (name, response.status_code)
+        after = package_files(household)
+        assert after != before, name
+        assert Change.objects.count() == changes + 1, name
+        for expected in (before, after, before):
+            client.post(reverse("people:undo", args=[Change.objects.first().pk]), {"back": "/"})
+            assert package_files(household) == expected, name
+
+
+def test_the_plan_and_the_household_are_undone_too(client, garden):
+    client.post(reverse("next_year:add_crop"), {"crop_name": "quince"})
+    client.post(reverse("people:household"), {"name": "New", "time_zone": "UTC", "default_unit": "g"})
+    for _ in range(2):
+        client.post(reverse("people:undo", args=[Change.objects.filter(undone_at=None, is_undoing=False).first().pk]))
+    assert not Crop.objects.of(garden.household).filter(name="quince").exists()
+    assert Household.objects.get(pk=garden.household.pk).name == "Ours"
+
+
+def test_an_earlier_change_waits_until_the_later_one_is_undone(client, garden):
+    address = reverse("ground:spot", args=[garden.bed.pk])
+    first, second = ((client.post(address, {"x_m": x, "y_m": 1}), Change.objects.first())[1] for x in (3, 4))
+    refused = client.post(reverse("people:undo", args=[first.pk]), {"back": "/changes"}, follow=True)
+    assert "undo that first" in refused.content.decode()
+    for change, x in ((second, 3.0), (first, 0.5)):
+        client.post(reverse("people:undo", args=[change.pk]))
+        assert Place.objects.get(pk=garden.bed.pk).x_m == x
+    twice = client.post(reverse("people:undo", args=[first.pk]), {"back": "/changes"}, follow=True)
+    assert "was undone already" in twice.content.decode()
+
+
+def test_what_was_made_in_passing_stays_where_it_is_needed(client, garden):
+    places = {"places": [garden.bed.pk]}
+    client.post(reverse("set_out:new"), {**SENTENCE, **places})
+    first = Change.objects.first()
+    client.post(reverse("set_out:new"), {**SENTENCE, **places})
+    client.post(reverse("people:undo", args=[first.pk]))
+    kale = Planting.objects.of(garden.household).get(crop__name="Kale")
+    assert Crop.objects.of(garden.household).filter(pk=kale.crop_id).exists()
+    assert (kale.variety.struck_at, kale.lot.struck_at) == (None, None)
+
+
+def test_a_helper_takes_back_their_own_only_and_undo_leads_nowhere_else(garden, client):
+    helper = signed_in(member(garden.household, "helper", Role.HELPER))
+    assert helper.post(reverse("people:undo", args=[garden.change.pk])).status_code == 403
+    helper.post(reverse("weigh_in:finish", args=[garden.plantings[0].pk]))
+    away = {"back": "https://elsewhere.example/"}
+    assert helper.post(reverse("people:undo", args=[Change.objects.first().pk]), away)["Location"] == "/"
+    assert Planting.objects.get(pk=garden.plantings[0].pk).finished_on == date(2026, 8, 4)
+
+
+def test_a_photograph_is_undone_and_a_load_is_one_change(client, garden):
+    sent = {"photo": SimpleUploadedFile("a.jpg", tiny_jpeg()), "day": "2026-08-01", "caption": "first"}
+    client.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
+    assert Photo.objects.of(garden.household).filter(caption="first").exists()
+    client.post(reverse("people:undo", args=[Change.objects.first().pk]))
+    assert not Photo.objects.of(garden.household).filter(caption="first").exists()

@@ -69,7 +69,7 @@ def _kept(household: Household) -> dict[str, list[Any]]:
     What was written of a planting or place that was taken out goes with it.
     """
     found: dict[str, dict[int, Any]] = {table.name: {} for table in TABLES}
-    for table in sorted(TABLES[::-1], key=lambda t: t.name != "plantings"):  # plantings say what is needed
+    for table in _plantings_first():
         for record in _standing(table, household):
             if not _is_orphan(table, record, found):
                 found[table.name][record.pk] = record
@@ -81,6 +81,12 @@ def _kept(household: Household) -> dict[str, list[Any]]:
             if table.name == "plantings" and record.lot is not None:  # an id or a name, so no declared key
                 found["lots"].setdefault(record.lot_id, record.lot)
     return {name: [records[pk] for pk in sorted(records)] for name, records in found.items()}
+
+
+def _plantings_first() -> list[Table]:
+    """The tables from the last back, plantings before all: they say what is needed."""
+    backwards = list(reversed(TABLES))
+    return sorted(backwards, key=lambda table: table.name != "plantings")
 
 
 def _is_orphan(table: Table, record: Any, found: dict[str, dict[int, Any]]) -> bool:

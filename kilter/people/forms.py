@@ -81,7 +81,7 @@ class BackForm(forms.Form):
 
     def clean_back(self) -> str:
         back: str = self.cleaned_data["back"]
-        if not url_has_allowed_host_and_scheme(back, {self.host}):
+        if not back.startswith("/") or not url_has_allowed_host_and_scheme(back, {self.host}):
             raise forms.ValidationError("This leads elsewhere.")
         return back
 

@@ -35,6 +35,7 @@ from kilter.set_out.forms import (
 from kilter.set_out.models import Cost, PlantCount, Planting, SeedLot, Variety
 
 COSTED: dict[str, type[Owned]] = {"planting": Planting, "place": Place}
+MAX_KEY = 2**63 - 1
 STRIKABLE: dict[str, type[Owned]] = {"planting": Planting, "count": PlantCount, "lot": SeedLot, "cost": Cost}
 
 
@@ -64,12 +65,13 @@ def new(request: HouseholdRequest) -> HttpResponse:
     if not Place.objects.of(household).exists():
         messages.info(request, "First make the bed or the containers to plant in.")
         return redirect("atlas:sheet")
-    form = SetOutForm(request.POST or None, household=household, initial=_begin(request))
+    begin = _begin(request)
+    form = SetOutForm(request.POST or None, household=household, initial=begin)
     if request.method == "POST" and form.is_valid():
         change = actions.set_out(request.hand, form.instance, form.cleaned_data)
         say(request, change)
         return redirect(f"{reverse('set_out:sheet')}?season={change.saved[0].season}")
-    kin = Planting.objects.of(household).with_names().filter(pk=form["kin"].value() or 0).first()
+    kin = form.cleaned_data.get("kin") if form.is_bound else _known(request, begin.get("kin"))
     context = {"form": form, "words": known_words(household), "places": form.offered, "picked": form.picked, "kin": kin}
     return render(request, "set_out/new.html", context, status=422 if form.errors else 200)
 
@@ -81,7 +83,7 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     begin = asked.cleaned_data if asked.is_valid() else {}
     if begin.get("place"):
         initial["places"] = [begin["place"]]
-    found = Planting.objects.of(request.household).with_names().filter(pk=begin.get("kin") or 0).first()
+    found = _known(request, begin.get("kin"))
     if found is not None:
         initial |= {
             "kin": found.pk, "kinship": begin["kinship"], "crop_name": found.crop.name, "unit_kind": found.unit_kind,
@@ -211,6 +213,12 @@ def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
         return redirect("set_out:lots")
     of_place = getattr(found, "place_id", None)
     return redirect("atlas:place", of_place) if of_place else redirect("atlas:planting", found.planting_id)  # type: ignore[attr-defined]
+
+
+def _known(request: HouseholdRequest, pk: int | None) -> Planting | None:
+    if not pk or pk > MAX_KEY:
+        return None
+    return Planting.objects.of(request.household).with_names().filter(pk=pk).first()
 
 
 def _planting(request: HouseholdRequest, pk: int) -> Planting:

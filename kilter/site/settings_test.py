@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from pathlib import Path
 
 from kilter.site.settings import *  # noqa: F403
 from kilter.site.settings import CONTENT_SECURITY_POLICY, PACKAGE_DIR
@@ -18,4 +19,4 @@ WHITENOISE_AUTOREFRESH = True
 STATICFILES_DIRS = [PACKAGE_DIR.parent / "tests" / "browser" / "vendor"]
 CONTENT_SECURITY_POLICY["DIRECTIVES"]["report-uri"] = ["/csp-report"]
 KILTER_TODAY = "2026-11-23"
-PHOTOS_DIR = tempfile.mkdtemp(prefix="kilter-photos-")
+PHOTOS_DIR = Path(tempfile.mkdtemp(prefix="kilter-photos-"))

@@ -40,7 +40,7 @@ def happened(hand: Hand, entry: Happening, targets: list[tuple[str, Any]]) -> Ch
 def _wait(recorder: Recorder, hand: Hand, entry: Happening, targets: list[tuple[str, Any]]) -> str:
     lift_from = entry.when.latest + timedelta(days=CUT_BACK_DAYS)
     standing = Planting.objects.of(hand.household).filter(finished_on=None, crop__name__in=LIFTED_LATER)
-    found = [p for kind, record in targets for p in standing.filter(**{_through(kind): record})]
+    found = [p for kind, record in targets for p in standing.filter(**{_through(kind): record.pk})]
     recorder.update(standing.filter(pk__in=[p.pk for p in found]), lift_from=lift_from)
     return (
         f" To be lifted from {lift_from.day} {lift_from:%B}: {len(found)} planting{'s' * (len(found) != 1)}."

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import FileResponse, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -98,10 +98,11 @@ def add_photo(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
 
 
 @require_GET
-def photo(request: HouseholdRequest, pk: int) -> HttpResponse | FileResponse:
+def photo(request: HouseholdRequest, pk: int) -> HttpResponse:
     """A photograph, to its household only."""
     found = get_object_or_404(Photo.objects.of(request.household), pk=pk)
-    response = FileResponse(found.file.open("rb"), content_type="image/jpeg")
+    with found.file.open("rb") as kept:
+        response = HttpResponse(kept.read(), content_type="image/jpeg")
     response["Cache-Control"] = "private, max-age=86400"
     response["X-Content-Type-Options"] = "nosniff"
     return response

@@ -43,8 +43,8 @@ def keep_days(
         for entries, is_ahead in ((seen, False), (ahead or [], True)):
             known = {d.day: d for d in Day.objects.ever_of(hand.household).filter(site=site, is_ahead=is_ahead)}
             if is_ahead and ahead is not None:
-                recorder.delete(Day.objects.ever_of(hand.household).filter(site=site, is_ahead=True))
-                known = {}
+                expected = {entry.day for entry in ahead}
+                recorder.strike(*(d for d in known.values() if d.struck_at is None and d.day not in expected))
             fresh = []
             for entry in entries:
                 record = known.get(entry.day) or Day(household=hand.household, site=site, day=entry.day)

@@ -12,11 +12,36 @@ from django.urls import reverse
 from kilter.weigh_in.models import new_client_id
 
 NASTY = (
-    "", "0", "-1", "1e400", "nan", "inf", "9" * 23, "9223372036854775808", "\x00", "٣", "½", "a" * 5000, "<script>",
-    "2026-02-30", "0001-01-01", "9999-12-31", "😀", "1.5", "true", "' OR 1=1", "1/0 lb", "c999999", "2lb3", "%00",
-)  # fmt: skip
+    "",
+    "0",
+    "-1",
+    "1e400",
+    "nan",
+    "inf",
+    "9" * 23,
+    "9223372036854775808",
+    "\x00",
+    "٣",
+    "½",
+    "a" * 5000,
+    "<script>",
+    "2026-02-30",
+    "0001-01-01",
+    "9999-12-31",
+    "😀",
+    "1.5",
+    "true",
+    "' OR 1=1",
+    "1/0 lb",
+    "c999999",
+    "2lb3",
+    "%00",
+)
 ADDRESSES = {
-    "/ground/": ("zoom",),
+    "/ground/": ("colour", "season"),
+    "/set-out/new": ("kin", "kinship", "place"),
+    "/happenings/new": ("target", "kind"),
+    "/happenings/do": ("target",),
     "/set-out/": ("season",),
     "/weigh-in/": ("crop", "pot"),
     "/weigh-in/read": ("typed",),
@@ -24,26 +49,183 @@ ADDRESSES = {
     "/find/": ("q",),
 }
 PLANTING = {
-    "units": 3, "unit_kind": "set", "crop_name": "x", "variety_name": "y", "lot": "", "planted_on": "2026-01-01",
-    "season": 2026, "in_row_cm": 3, "row_gap_cm": 4, "methods_text": "a=b",
-}  # fmt: skip
-PLACE = {"kind": "bed", "name": "b", "volume_l": 1, "material": "", "x_m": 1, "y_m": 1}
+    "units": 3,
+    "units_pm": 1,
+    "unit_kind": "set",
+    "crop_name": "x",
+    "variety_name": "y",
+    "lot_name": "z",
+    "planted": "about mid-May",
+    "season": 2026,
+    "in_row_cm": 3,
+    "row_gap_cm": 4,
+    "depth_cm": 5,
+    "spread_cm": 6,
+    "rows": 2,
+    "layout": "rows",
+    "share_percent": 40,
+    "lot_mass": "12 g",
+    "methods_text": "a=b",
+    "lift_from": "",
+    "is_volunteer": "",
+    "is_perennial": "",
+    "is_variety_doubtful": "on",
+    "notes": "n",
+}
+PLACE = {
+    "kind": "bed",
+    "name": "b",
+    "volume_l": 1,
+    "volume_unit": "us gal",
+    "material": "",
+    "x_m": 1,
+    "y_m": 1,
+    "light": "shade",
+    "empty_kg": 1,
+}
+SITE = {
+    "name": "x",
+    "length_m": 1,
+    "width_m": 1,
+    "light": "shade",
+    "light_when": "",
+    "shelter": "",
+    "away_min": 3,
+    "latitude": 52,
+    "north_deg": 3,
+    "notes": "",
+}
 
 
 def forms_of(g):
     prefix = f"c{g.crop.pk}-"
     plan = {"way": "plate", "servings_per_week": 1, "serving_g": 1, "weeks": 1, "store_loss_percent": 1}
     return {
-        reverse("ground:new_site"): {"name": "x", "length_m": 1, "width_m": 1, "notes": ""},
-        reverse("ground:new_bed"): {**PLACE, "site": g.site.pk, "number": 1, "length_m": 1, "width_m": 1},
-        reverse("ground:new_set"): {
-            **PLACE, "site": g.site.pk, "first_number": 1, "how_many": 2, "gap_m": 1, "per_row": 3,
+        reverse("ground:new_site"): SITE,
+        reverse("ground:new_bed"): {
+            **PLACE,
+            "site": g.site.pk,
+            "number": 1,
+            "length_m": 1,
+            "width_m": 1,
+            "depth_m": 1,
+            "moisture": "dry",
+            "height_m": 1,
+            "shade_side": "N",
+            "is_above_waist": "on",
+            "is_rooted_through": "",
+            "notes": "",
         },
-        reverse("set_out:new"): {**PLANTING, "places": g.bed.pk},
-        reverse("set_out:planting", args=[g.plantings[0].pk]): {**PLANTING, "place": g.bed.pk, "finished_on": ""},
+        reverse("ground:spot", args=[g.bed.pk]): {"x_m": 1, "y_m": 1, "is_move": "on"},
+        reverse("ground:move", args=[g.bed.pk]): {
+            "when": "today",
+            "site": g.site.pk,
+            "x_m": 1,
+            "y_m": 2,
+            "light": "shade",
+            "note": "",
+        },
+        reverse("ground:new_part", args=[g.bed.pk]): {
+            "name": "p",
+            "kind": "stretch",
+            "from_m": 0,
+            "to_m": 1,
+            "light": "",
+            "moisture": "dry",
+            "notes": "",
+        },
+        reverse("ground:divide", args=[g.bed.pk]): {"into": "ends"},
+        reverse("ground:fill", args=[g.crates[0].pk]): {
+            "kind": "filled",
+            "when": "May 2026",
+            "litres": 3,
+            "mix": g.mix.pk,
+            "came_from": g.bed.pk,
+            "price": 3,
+            "over_uses": 2,
+            "note": "",
+            "is_for_set": "on",
+        },
+        reverse("ground:new_mix"): {"name": "m", "recipe": "compost 2"},
+        reverse("set_out:count", args=[g.plantings[0].pk]): {"kind": "died", "count": 1, "when": "today", "note": ""},
+        reverse("set_out:new_lot"): {
+            "name": "l",
+            "crop_name": "x",
+            "variety_name": "y",
+            "source": "",
+            "kept_from": g.plantings[0].pk,
+            "packed_year": 2025,
+            "sow_by": "2027-01-01",
+            "bought_count": 3,
+            "weight": "3 g",
+            "price": "2,50",
+            "notes": "",
+        },
+        reverse("set_out:variety", args=[g.varieties[0].pk]): {"name": "v", "days_min": 3, "days_max": 4},
+        reverse("set_out:cost", args=["place", g.bed.pk]): {
+            "what": "w",
+            "price": 3,
+            "day": "2026-01-01",
+            "over_years": 2,
+        },
+        reverse("tending:new"): {
+            "kind": "pest",
+            "what": "w",
+            "when": "today",
+            "until": "",
+            "lost_percent": 3,
+            "done": "",
+            "helped": "yes",
+            "note": "",
+            "targets": f"place-{g.bed.pk}",
+        },
+        reverse("tending:do"): {
+            "job": "water",
+            "when": "today",
+            "minutes": 3,
+            "litres": 4,
+            "shared": "volume",
+            "is_skipped": "",
+            "note": "",
+            "targets": f"planting-{g.plantings[0].pk}",
+            "back": "/",
+        },
+        reverse("tending:add_photo", args=["planting", g.plantings[0].pk]): {
+            "photo": "x",
+            "caption": "",
+            "day": "2026-01-01",
+        },
+        reverse("weather:bring", args=[g.site.pk]): {"record": "x"},
+        reverse("people:undo", args=[g.change.pk]): {"back": "/"},
+        reverse("ground:new_set"): {
+            **PLACE,
+            "site": g.site.pk,
+            "first_number": 1,
+            "how_many": 2,
+            "gap_m": 1,
+            "per_row": 3,
+            "layout": "line",
+        },
+        reverse("set_out:new"): {
+            **PLANTING,
+            "places": f"{g.bed.pk}-{g.part.pk}",
+            "kin": g.plantings[0].pk,
+            "kinship": "replaces",
+            "price": 1,
+        },
+        reverse("set_out:planting", args=[g.plantings[0].pk]): {
+            **PLANTING,
+            "place": g.bed.pk,
+            "part": g.part.pk,
+            "finished_on": "",
+        },
         reverse("set_out:finish", args=[g.plantings[0].pk]): {"finished_on": "2026-08-08"},
         reverse("weigh_in:write"): {
-            "client_id": "a" * 32, "planting": g.plantings[0].pk, "grade": "table", "typed": "5", "tare": "",
+            "client_id": "a" * 32,
+            "planting": g.plantings[0].pk,
+            "grade": "table",
+            "typed": "5",
+            "tare": "",
         },
         reverse("next_year:add_eater"): {"name": "x", "appetite": 1},
         reverse("next_year:eater", args=[g.eater.pk]): {"name": "x", "appetite": 1},
@@ -51,12 +233,18 @@ def forms_of(g):
         reverse("next_year:crop", args=[g.crop.pk]): {
             prefix + name: value for name, value in {**plan, "germination_percent": 1, "certainty": 50}.items()
         },
-        reverse("people:household"): {"name": "x", "time_zone": "UTC", "default_unit": "g"},
+        reverse("people:household"): {
+            "name": "x",
+            "time_zone": "UTC",
+            "default_unit": "g",
+            "kitchen_kg_per_week": 3,
+            "currency": "€",
+        },
         reverse("people:invite"): {"role": "helper"},
         reverse("look"): {"units": "metric", "mode": "sun", "back": "/"},
         reverse("people:sign_in"): {"username": "x", "password": "y"},
         reverse("people:sign_up"): {"username": "x", "household_name": "y", "time_zone": "UTC", "password1": "z"},
-    }  # fmt: skip
+    }
 
 
 @pytest.fixture
@@ -89,9 +277,18 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
                 check(quiet.post(path, {k: v for k, v in fields.items() if k != name}), path, "without", name)
             quiet.force_login(garden.owner)  # a form may have signed somebody else in
     event = {
-        "client_id": "", "kind": "write", "planting": garden.plantings[0].pk, "grade": "table", "typed": "5",
-        "tare": "", "device": "d", "pile": "", "number": 1, "at": "2026-01-01T10:00:00+01:00", "target": "",
-    }  # fmt: skip
+        "client_id": "",
+        "kind": "write",
+        "planting": garden.plantings[0].pk,
+        "grade": "table",
+        "typed": "5",
+        "tare": "",
+        "device": "d",
+        "pile": "",
+        "number": 1,
+        "at": "2026-01-01T10:00:00+01:00",
+        "target": "",
+    }
     odd = ([], None, 10**30, True, "0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00")
     sent = [{**event, "client_id": new_client_id(), name: value} for name in event for value in (*odd, next(values))]
     for one in sent:
@@ -101,7 +298,19 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
 
 
 @pytest.mark.parametrize(
-    "path", ["/ground/places/{n}", "/set-out/{n}", "/next-year/crops/{n}", "/weigh-in/lines/{n}/strike"]
+    "path",
+    [
+        "/ground/places/{n}",
+        "/ground/places/{n}/move",
+        "/ground/place/{n}/strike",
+        "/set-out/lots/{n}",
+        "/weather/{n}",
+        "/happenings/photos/{n}",
+        "/changes/{n}/undo",
+        "/set-out/{n}",
+        "/next-year/crops/{n}",
+        "/weigh-in/lines/{n}/strike",
+    ],
 )
 def test_numbers_beyond_the_database_are_not_there(quiet, path):
     for method in (quiet.get, quiet.post):

@@ -256,13 +256,13 @@ def _strip(frame: _Frame, strip: int) -> Strip:
         y,
         round((end - start) * frame.px, 1),
         round((frame.north - frame.south) * frame.px, 1),
-        tuple(Tick(frame.at(m, 0, strip)[0], f"{m} m") for m in _marks(start, end)),
+        tuple(Tick(frame.at(m, 0, strip)[0], f"{m} m") for m in _marks(start, end, _longest(frame.starts, frame.east))),
         tuple(Tick(frame.at(start, m, strip)[1], f"{m}") for m in _marks(frame.south, frame.north)),
     )
 
 
-def _marks(low: float, high: float) -> list[int]:
-    step = next(s for s in _STEPS if (high - low) / s <= 20)
+def _marks(low: float, high: float, room: float | None = None) -> list[int]:
+    step = next(s for s in _STEPS if (room or high - low) / s <= 20)
     return [m for m in range(math.ceil(low), math.floor(high) + 1) if m % step == 0]
 
 

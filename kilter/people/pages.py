@@ -25,6 +25,7 @@ def form_page(
     strike: str = "",
     about: str = "",
     lists: Mapping[str, Sequence[str]] | None = None,
+    for_helpers: bool = False,
 ) -> HttpResponse:
     """Show a form, or save it when it is right and go on; an action may still refuse with a sentence."""
     if request.method == "POST" and form.is_valid():
@@ -36,5 +37,6 @@ def form_page(
     context = {
         "form": form, "title": title, "back": back, "strike_url": strike, "about": about, "lists": lists or {},
         "is_multipart": form.is_multipart(),
+        "may_save": request.membership.is_owner or (for_helpers and request.membership.may_write),
     }  # fmt: skip
     return render(request, "people/form.html", context, status=422 if form.errors else 200)

@@ -123,7 +123,7 @@ class PlantingForm(forms.ModelForm):
             part = self.fields["part"]
             assert isinstance(part, forms.ModelChoiceField)
             part.queryset = Part.objects.of(household).select_related("place")
-            part.label_from_instance = lambda obj: f"{obj.place}, {obj}"  # type: ignore[method-assign,assignment]
+            part.label_from_instance = lambda obj: f"{obj.place}, {obj}"  # type: ignore[method-assign]
         for field in self.fields.values():
             if isinstance(field, VagueDateField):
                 field.today = self.today

@@ -72,7 +72,7 @@ class LotLine:
     """A seed lot with what became of it."""
 
     lot: SeedLot
-    sowings: tuple[Planting, ...]
+    sowings: tuple[tuple[Planting, int | None], ...]  #: each with what was left after it
     left: int | None
     unknown: int  #: sowings that do not say how much they took
     germination: float | None
@@ -180,13 +180,17 @@ def family_of(crop: str) -> str:
 
 def lot_lines(household: Household, today: date) -> list[LotLine]:
     """Every seed lot with its sowings; three queries."""
-    sowings = with_all_names(Planting.objects.of(household))
+    sown = with_all_names(Planting.objects.of(household))
     lots = SeedLot.objects.of(household).select_related("crop", "variety", "kept_from__place", "kept_from__crop")
     found = []
-    for lot in lots.prefetch_related(Prefetch("plantings", sowings, to_attr="sowings")):
-        took = [s.units for s in lot.sowings]
+    for lot in lots.prefetch_related(Prefetch("plantings", sown, to_attr="sowings")):
+        in_time = sorted(lot.sowings, key=lambda s: (s.planted_on or date(s.season, 1, 1), s.pk))
+        took = [s.units for s in in_time]
+        after = [left_of_lot(lot.bought_count, took[: i + 1])[0] for i in range(len(took))]
         stands = [standing_of(s) for s in lot.sowings]
         left, unknown = left_of_lot(lot.bought_count, took)
         is_past = bool(lot.sow_by and lot.sow_by < today)
-        found.append(LotLine(lot, tuple(lot.sowings), left, unknown, germination_of(stands), is_past))
+        found.append(
+            LotLine(lot, tuple(zip(in_time, after, strict=True)), left, unknown, germination_of(stands), is_past)
+        )
     return found

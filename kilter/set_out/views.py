@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from kilter.core.vague import VagueDate
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.access import owner_only, owner_writes
@@ -79,7 +80,7 @@ def new(request: HouseholdRequest) -> HttpResponse:
 def _begin(request: HouseholdRequest) -> dict[str, Any]:
     """What the gaps hold at first: nothing but a date, or what is known of the planting this one follows."""
     asked, today = BeginForm(request.GET), clock.today(request.household)
-    initial: dict[str, Any] = {"planted": today.isoformat(), "unit_kind": "plant"}
+    initial: dict[str, Any] = {"planted": VagueDate(today), "unit_kind": "plant"}
     begin = asked.cleaned_data if asked.is_valid() else {}
     if begin.get("place"):
         initial["places"] = [begin["place"]]

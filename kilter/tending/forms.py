@@ -164,4 +164,8 @@ class BeginForm(forms.Form):
     kind = forms.ChoiceField(required=False, choices=Happening.Kind.choices)
 
 
+PHOTO_ABOUT = (
+    "Its location and all else that the camera wrote into it are removed, and it is made smaller. "
+    "Only your household can see it."
+)
 SUGGESTIONS = {"jobs": list(JOBS)}

@@ -20,6 +20,7 @@ from kilter.people.undo import say
 from kilter.set_out.models import Planting
 from kilter.tending import actions, queries
 from kilter.tending.forms import (
+    PHOTO_ABOUT,
     SUGGESTIONS,
     BeginForm,
     HappeningChangeForm,
@@ -92,8 +93,7 @@ def add_photo(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
         request, form, title=f"A photograph of {found}",
         save=lambda: actions.add_photo(request.hand, form.cleaned_data["photo"], form.cleaned_data, **{of: found}),
         back=back,
-        about="Its location and all else that the camera wrote into it are removed, and it is made smaller. "
-        "Only your household can see it.",
+        about=PHOTO_ABOUT,
     )  # fmt: skip
 
 

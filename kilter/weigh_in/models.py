@@ -12,6 +12,7 @@ from django.db.models import Count, Q, Sum
 from kilter.core.yields import GRADES
 from kilter.people.models import Household, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting
+from kilter.tending.models import Photo
 
 
 def new_client_id() -> str:
@@ -55,6 +56,7 @@ class WeighIn(Owned):
     mass_mg = models.PositiveBigIntegerField(null=True, blank=True)  # net
     tare_mg = models.PositiveBigIntegerField(default=0)
     note = models.CharField(max_length=400, blank=True)
+    photos = models.ManyToManyField(Photo, blank=True, related_name="weigh_ins")
 
     #: The event that wrote it (see docs/format.md, "Events of the bench").
     client_id = models.CharField(max_length=32, default=new_client_id, editable=False)

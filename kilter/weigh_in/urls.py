@@ -12,4 +12,5 @@ urlpatterns = [
     path("read", views.read, name="read"),
     path("finish/<int:pk>", views.finish, name="finish"),
     path("lines/<int:pk>/strike", views.strike, name="strike"),
+    path("lines/<int:pk>/photo", views.photo, name="photo"),
 ]

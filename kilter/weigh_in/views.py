@@ -8,7 +8,7 @@ from typing import Any
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.core.errors import KilterError
 from kilter.core.units import format_mass, parse_bench_line
@@ -17,10 +17,12 @@ from kilter.people import clock
 from kilter.people.access import harvest_writer
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
+from kilter.people.pages import form_page
 from kilter.people.undo import say
 from kilter.set_out import actions as set_out_actions
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in import events, queries
+from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
+from kilter.weigh_in import actions, events, queries
 from kilter.weigh_in.forms import BenchForm, LineForm, ReadForm
 from kilter.weigh_in.models import Grade, WeighIn, new_client_id
 
@@ -125,6 +127,20 @@ def strike(request: HouseholdRequest, pk: int) -> HttpResponse:
     event = events.Event(new_client_id(), kind, target=line.client_id)  # type: ignore[arg-type]
     events.store(request.membership.household, request.user, [event])  # type: ignore[arg-type]
     return redirect(_bench_url(request, line.planting_id))
+
+
+@harvest_writer
+@require_http_methods(["GET", "POST"])
+def photo(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """Keep a photograph with a line of the tape, and so with its planting."""
+    names = "planting__place", "planting__part", "planting__crop", "planting__variety"
+    line = get_object_or_404(WeighIn.objects.of(request.household).select_related(*names), pk=pk)
+    form = PhotoForm(request.POST or None, request.FILES or None, initial={"day": line.weighed_on})
+    return form_page(
+        request, form, title=f"A photograph of {line}",
+        save=lambda: actions.add_photo_to(request.hand, line, form.cleaned_data),
+        back=_bench_url(request, line.planting_id), about=PHOTO_ABOUT, for_helpers=True,
+    )  # fmt: skip
 
 
 def _bench_url(request: HouseholdRequest, pot: int) -> str:

@@ -17,8 +17,9 @@ from django.core.management import call_command
 from django.core.wsgi import get_wsgi_application
 from selenium.webdriver.common.keys import Keys
 
+from kilter.ground.models import Place, Site
 from kilter.people.models import Household
-from kilter.set_out.models import Crop
+from kilter.set_out.models import Crop, Planting
 from kilter.site.demo import ensure_demo
 from kilter.site.serving import free_port
 from tests.browser.conftest import PHONE, WIDE, Gardener, chromium
@@ -59,6 +60,9 @@ def main() -> None:
     call_command("collectstatic", interactive=False, verbosity=0)
     household: Household = ensure_demo()
     shallot = Crop.objects.get(household=household, name="shallot").pk
+    site = Site.objects.get(household=household, ref="yard").pk
+    crock = Place.objects.get(household=household, ref="crock-3").pk
+    vague = Planting.objects.get(household=household, planted_precision="third").pk
     port = free_port("127.0.0.1", 8100)
     server = waitress.create_server(get_wsgi_application(), host="127.0.0.1", port=port, threads=4)
     threading.Thread(target=server.run, daemon=True).start()
@@ -66,7 +70,10 @@ def main() -> None:
     steelyard = f"/weigh-up/?compare=variety&by=kg_per_place&crop={shallot}&within=method:setting&within=season"
     wide = (
         ("today", "/", "light", None),
-        ("ground", "/ground/", "light", None),
+        ("ground", "/ground/?season=2025", "light", None),
+        ("place", f"/ground/places/{crock}", "light", None),
+        ("planting", f"/set-out/{vague}", "light", None),
+        ("weather", f"/weather/{site}", "light", None),
         ("set-out", "/set-out/?season=2026", "light", None),
         ("set-out-new", "/set-out/new", "light", None),
         ("weigh-in", "/weigh-in/", "light", weigh),
@@ -76,7 +83,11 @@ def main() -> None:
         ("weigh-up-dark", "/weigh-up/", "dark", None),
         ("next-year", "/next-year/", "light", None),
     )
-    phone = (("weigh-in-phone", "/weigh-in/", "light", None), ("weigh-up-phone", "/weigh-up/", "light", None))
+    phone = (
+        ("ground-phone", "/ground/?season=2025", "light", None),
+        ("weigh-in-phone", "/weigh-in/", "light", None),
+        ("weigh-up-phone", "/weigh-up/", "light", None),
+    )
     take(WIDE, wide, base)
     take(PHONE, phone, base)
 

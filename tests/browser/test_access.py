@@ -30,6 +30,9 @@ def pages(garden):
     crop = f"crop={garden.crop.pk}&by=kg_per_plant"
     return (
         "/", "/ground/", "/ground/sites/new", "/ground/sets/new", f"/ground/places/{garden.bed.pk}",
+        f"/ground/places/{garden.bed.pk}/change", f"/ground/places/{garden.crates[0].pk}/fill",
+        "/ground/?colour=yield", "/set-out/lots", f"/set-out/{planting}/change", "/happenings/", "/happenings/new",
+        "/happenings/do", f"/weather/{garden.site.pk}", "/changes",
         "/set-out/?season=2026",
         "/set-out/new", f"/set-out/{planting}", "/weigh-in/", "/weigh-up/", f"/weigh-up/?compare=place&{crop}",
         "/next-year/", "/household", "/data/", "/nothing",

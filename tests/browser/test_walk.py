@@ -43,7 +43,7 @@ def set_out(g, variety, crates):
         unit_kind="set",
         crop_name="shallot",
         variety_name=variety,
-        planted_on="2026-03-21",
+        planted="2026-03-21",
         season="2026",
         in_row_cm="15",
     )

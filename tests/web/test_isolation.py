@@ -65,6 +65,7 @@ ROUTES = {
     "weigh_in:read": None,
     "weigh_in:finish": lambda g: [g.plantings[0].pk],
     "weigh_in:strike": lambda g: [g.lines[0].pk],
+    "weigh_in:photo": lambda g: [g.lines[0].pk],
     "weigh_up:sheet": None,
     "next_year:sheet": None,
     "next_year:add_crop": None,

@@ -11,11 +11,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
 
+from kilter.people.models import Role
 from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Happening, Job, Photo
 from kilter.tending.pictures import MAX_SIDE_PX, plain_jpeg
 from kilter.tending.queries import happened_to
-from tests.conftest import signed_in, tiny_jpeg
+from tests.conftest import member, signed_in, tiny_jpeg
 
 
 @pytest.fixture
@@ -175,3 +176,15 @@ def test_what_is_no_picture_is_refused_with_a_sentence(client, garden, raw):
     response = client.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
     assert response.status_code == 422
     assert "no picture that can be read" in response.content.decode()
+
+
+def test_a_helper_keeps_a_photograph_with_a_line_of_the_tape(garden):
+    helper = signed_in(member(garden.household, "helper", Role.HELPER))
+    line = garden.lines[0]
+    page = helper.get(reverse("weigh_in:photo", args=[line.pk])).content.decode()
+    assert ">Save</button>" in page
+    sent = {"photo": SimpleUploadedFile("a.jpg", tiny_jpeg()), "day": "2026-08-04", "caption": "the lot of it"}
+    assert helper.post(reverse("weigh_in:photo", args=[line.pk]), sent).status_code == 302
+    assert [photo.caption for photo in line.photos.all()] == ["the lot of it"]
+    shown = helper.get(reverse("atlas:planting", args=[line.planting_id])).content.decode()
+    assert "the lot of it" in shown

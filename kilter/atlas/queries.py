@@ -201,7 +201,7 @@ def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Pain
             rates[place.pk] = grown[place.pk] / place.volume_l * 10, "kg/10 L"
     most = {unit: max(r for r, u in rates.values() if u == unit) for unit in {u for _, u in rates.values()}}
     paint: Paint = {
-        pk: ((Patch(0, 1, 4, 0, 0.15 + 0.85 * rate / (most[unit] or 1.0), f"{rate:.2f} {unit}"),), f"{rate:.1f}")
+        pk: ((Patch(0, 1, 4, 0, 0.15 + 0.85 * rate / (most[unit] or 1.0), f"{rate:.2f} {unit}"),), f"{rate:.2f}")
         for pk, (rate, unit) in rates.items()
     }
     legend = tuple(Legend(f"up to {value:.2f} {unit}", 4, 0, 1.0) for unit, value in sorted(most.items()))

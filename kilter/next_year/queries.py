@@ -13,10 +13,12 @@ from kilter.core.handbook import HandbookCrop
 from kilter.core.need import Chain, Losses, back_to_the_soil, forward_to_the_table, plate_need_kg, rule_row_m
 from kilter.core.quantities import Planting as PlantCount
 from kilter.core.quantities import containers_for, plants_for, seeds_for
+from kilter.core.yields import food_mass_mg
 from kilter.ground.models import Place
 from kilter.next_year.models import CropPlan
 from kilter.people.models import Eater, Household
 from kilter.set_out.models import Crop, Planting
+from kilter.weigh_in.queries import facts
 
 STANDARD_CONTAINER_L = 30.0
 KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first
@@ -200,8 +202,8 @@ def _losses(plan: CropPlan, book: HandbookCrop | None) -> Losses:
 
 def _past_yields(household: Household) -> dict[int, list[PastYield]]:
     standing = Q(weigh_ins__struck_at=None)
-    finished = Planting.objects.of(household).exclude(finished_on=None).exclude(units=None)
-    past: dict[int, list[PastYield]] = defaultdict(list)
+    finished = Planting.objects.of(household).exclude(finished_on=None).exclude(units=None).exclude(is_perennial=True)
+    past = _lasting_yields(household)
     columns = finished.order_by().annotate(
         food=Sum("weigh_ins__mass_mg", filter=standing & Q(weigh_ins__grade__in=("table", "hurt"))),
         small=Sum("weigh_ins__mass_mg", filter=standing & Q(weigh_ins__grade="small")),
@@ -214,6 +216,24 @@ def _past_yields(household: Household) -> dict[int, list[PastYield]]:
         is_small_food = household.is_small_food if own_small is None else own_small
         food_mg = (food or 0) + ((small or 0) if is_small_food else 0)
         past[crop_id].append(PastYield(season, str(variety_id), food_mg / 1e6, units))
+    return past
+
+
+def _lasting_yields(household: Household) -> dict[int, list[PastYield]]:
+    """What stays over years gives one yield for each year that is over."""
+    past: dict[int, list[PastYield]] = defaultdict(list)
+    lasting = Planting.objects.of(household).filter(is_perennial=True).exclude(units=None)
+    kinds = {
+        pk: (crop_id, variety_id) for pk, crop_id, variety_id in lasting.values_list("pk", "crop_id", "variety_id")
+    }
+    if not kinds:
+        return past
+    for fact in facts(household, lasting):
+        waits = any(total.unweighed for total in fact.record.grades.values())
+        if fact.record.finished_on is not None and fact.record.units and not waits:
+            crop_id, variety_id = kinds[fact.pk]
+            food_kg = food_mass_mg(fact.record) / 1e6
+            past[crop_id].append(PastYield(fact.season, str(variety_id), food_kg, fact.record.units))
     return past
 
 

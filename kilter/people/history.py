@@ -16,6 +16,8 @@ from django.utils import timezone
 from kilter.people.models import Change, ChangedRecord, Household, Owned, User
 from kilter.people.writing import writing
 
+#: Up to so many records are looked up by their keys; more by going through all that came later.
+FEW = 500
 UNDONE, AGAIN = "Undone: ", "Done again: "
 
 
@@ -51,13 +53,29 @@ class Recorder:
         return made
 
     def update(self, records: QuerySet[Any], **values: Any) -> None:
-        """Set the same on many records."""
+        """Set the same on many records, in one go."""
+        keys = []
         for record in records:
-            before = {field.attname: field.value_from_object(record) for field in record._meta.concrete_fields}
-            for name, value in values.items():
-                setattr(record, name, value)
-            record.save(update_fields=list(values))
+            self._keep(record, _fields(record))
+            keys.append(record.pk)
+        records.model._default_manager.filter(pk__in=keys).update(**values)
+
+    def rewrite(self, records: list[Any], befores: list[dict[str, Any]]) -> None:
+        """Write many changed records of one kind, of which it is known what they were; only what differs."""
+        differing: set[str] = set()
+        for record, before in zip(records, befores, strict=True):
             self._keep(record, before)
+            differing |= {name for name, value in _fields(record).items() if value != before[name]}
+        if not differing:
+            return
+        rows = type(records[0])._default_manager
+        values = {name: {_fields(record)[name] for record in records} for name in differing}
+        if all(len(found) == 1 for found in values.values()):
+            same = {name: found.pop() for name, found in values.items()}
+            rows.filter(pk__in=[record.pk for record in records]).update(**same)
+        else:
+            fields = {field.attname: field.name for field in records[0]._meta.concrete_fields}
+            rows.bulk_update(records, [fields[name] for name in differing], batch_size=100)
 
     def strike(self, *records: Owned) -> None:
         """Take records out of use."""
@@ -68,8 +86,7 @@ class Recorder:
     def delete(self, records: QuerySet[Any]) -> None:
         """Delete rows that belong to a record, such as its tags; undoing makes them again."""
         for record in records:
-            before = {field.attname: field.value_from_object(record) for field in record._meta.concrete_fields}
-            self._keep(record, before)
+            self._keep(record, _fields(record))
         records.delete()
 
     def _keep(self, record: models.Model, before: dict[str, Any] | None) -> None:
@@ -98,44 +115,62 @@ def undo(hand: Hand, change: Change) -> Change:
     says = change.says.removeprefix(UNDONE).removeprefix(AGAIN)
     with changing(hand, (AGAIN if change.is_undoing else UNDONE) + says) as recorder:
         recorder.change.is_undoing = not change.is_undoing
-        for kept in touched:
-            _put_back(recorder, kept)
+        by_model: dict[str, dict[int, ChangedRecord]] = {}
+        for kept in touched:  # newest first: of a record touched twice, what it was at the very first stays
+            by_model.setdefault(kept.model, {})[kept.record_id] = kept
+        for name, entries in by_model.items():
+            _put_back(recorder, apps.get_model(name), entries)
         change.undone_at = timezone.now()
         change.save(update_fields=["undone_at"])
     return recorder.change
 
 
-def _put_back(recorder: Recorder, kept: ChangedRecord) -> None:
-    model = apps.get_model(kept.model)
-    record: Any = model._default_manager.filter(pk=kept.record_id).first()
-    if kept.before is None and record is not None:
-        if isinstance(record, Owned):
-            try:
-                record.check_can_be_struck()
-                recorder.strike(record)
-            except ValidationError:
-                if not record.is_made_in_passing:
-                    raise
-        else:
-            recorder.delete(model._default_manager.filter(pk=kept.record_id))
-    elif kept.before is not None:
-        is_gone = record is None
-        record = record or model()
-        for field in model._meta.concrete_fields:
-            setattr(record, field.attname, field.to_python(kept.before[field.attname]))
-        if is_gone:
-            record.save(force_insert=True)
-            recorder.touched.append(
-                ChangedRecord(change=recorder.change, model=kept.model, record_id=record.pk, before=None)
-            )
-        else:
-            recorder.save(record)
+def _put_back(recorder: Recorder, model: type[models.Model], entries: dict[int, ChangedRecord]) -> None:
+    """Strike or delete what was made, write back what was changed, make again what was deleted."""
+    there: dict[int, Any] = model._default_manager.in_bulk(list(entries))
+    made = [pk for pk, kept in entries.items() if kept.before is None and pk in there]
+    if issubclass(model, Owned):
+        free = [pk for pk in made if _is_free(there[pk])]
+        recorder.update(model._default_manager.filter(pk__in=free), struck_at=timezone.now())
+    else:
+        recorder.delete(model._default_manager.filter(pk__in=made))
+    changed = [pk for pk, kept in entries.items() if kept.before is not None and pk in there]
+    befores = [_fields(there[pk]) for pk in changed]
+    recorder.rewrite([_restored(there[pk], entries[pk].before) for pk in changed], befores)
+    gone = [kept.before for pk, kept in entries.items() if kept.before is not None and pk not in there]
+    recorder.make(model, [_restored(model(), before) for before in gone])
+
+
+def _is_free(record: Owned) -> bool:
+    """Whether nothing else needs a record; what was made in passing then simply stays."""
+    try:
+        record.check_can_be_struck()
+    except ValidationError:
+        if not record.is_made_in_passing:
+            raise
+        return False
+    return True
+
+
+def _restored(record: Any, before: dict[str, Any] | None) -> Any:
+    assert before is not None
+    for field in record._meta.concrete_fields:
+        setattr(record, field.attname, field.to_python(before[field.attname]))
+    return record
+
+
+def _fields(record: models.Model) -> dict[str, Any]:
+    return {
+        field.attname: field.get_prep_value(field.value_from_object(record)) for field in record._meta.concrete_fields
+    }
 
 
 def _later(change: Change, touched: list[ChangedRecord]) -> Change | None:
     """The newest change that still stands and touched one of the same records afterwards."""
     pairs = {(kept.model, kept.record_id) for kept in touched}
     later = ChangedRecord.objects.filter(change__household=change.household, change_id__gt=change.pk)
+    if len(pairs) <= FEW:
+        later = later.filter(record_id__in={record_id for _, record_id in pairs})
     # An undoing and what it undid cancel out, so neither stands.
     standing = later.filter(change__undone_at=None, change__is_undoing=False)
     standing = standing.select_related("change").order_by("-change_id")

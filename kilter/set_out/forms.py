@@ -266,6 +266,12 @@ class BeginForm(forms.Form):
     place = forms.CharField(required=False, max_length=40)
 
 
+class KeepForm(forms.Form):
+    """The planting that seed is kept from."""
+
+    kept_from = forms.IntegerField(required=False, min_value=1, max_value=2**63 - 1)
+
+
 class CountForm(DatedForm):
     """A count of what stands, came up, was thinned, died."""
 

@@ -26,6 +26,7 @@ from kilter.set_out.forms import (
     CostForm,
     CountForm,
     FinishForm,
+    KeepForm,
     LotForm,
     PlantingForm,
     SeasonForm,
@@ -160,7 +161,7 @@ def lots(request: HouseholdRequest) -> HttpResponse:
 def lot(request: HouseholdRequest, pk: int | None = None) -> HttpResponse:
     """Make or change a seed lot."""
     lots_there = SeedLot.objects.of(request.household).select_related("crop", "variety")
-    found = get_object_or_404(lots_there, pk=pk) if pk else SeedLot()
+    found = get_object_or_404(lots_there, pk=pk) if pk else _kept_lot(request)
     form = LotForm(request.POST or None, household=request.household, instance=found)
 
     def save() -> Any:
@@ -214,6 +215,15 @@ def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
         return redirect("set_out:lots")
     of_place = getattr(found, "place_id", None)
     return redirect("atlas:place", of_place) if of_place else redirect("atlas:planting", found.planting_id)  # type: ignore[attr-defined]
+
+
+def _kept_lot(request: HouseholdRequest) -> SeedLot:
+    """A new lot; where seed is kept from a planting, of its crop and variety."""
+    form = KeepForm(request.GET)
+    parent = _known(request, form.cleaned_data["kept_from"]) if form.is_valid() else None
+    if parent is None:
+        return SeedLot()
+    return SeedLot(crop=parent.crop, variety=parent.variety, kept_from=parent, name=f"own {parent.season}")
 
 
 def _known(request: HouseholdRequest, pk: int | None) -> Planting | None:

@@ -12,10 +12,12 @@ from django.urls import reverse
 
 from kilter.core.need import plate_need_kg
 from kilter.next_year.models import CropPlan
+from kilter.next_year.queries import garden as plan_garden
 from kilter.next_year.queries import rows
 from kilter.people.models import Change, Eater
-from kilter.set_out.models import Planting
+from kilter.set_out.models import Crop, Planting
 from kilter.today.queries import today_sheet
+from kilter.weigh_in.models import WeighIn
 
 
 def plan(garden, **changes):
@@ -146,3 +148,14 @@ def test_today_sorts_by_the_handbooks_days(garden, planted, state):
     (entry,) = (*found.to_lift, *found.growing)
     assert (entry.turn.reason.split()[0] if found.to_lift else "growing") == state
     assert entry.age_days == (date(2026, 11, 23) - date.fromisoformat(planted)).days
+
+
+def test_what_stays_over_years_speaks_by_each_year_that_is_over(garden):
+    crop = Crop.objects.create(household=garden.household, name="strawberry")
+    bed = Planting.objects.create(household=garden.household, place=garden.bed, crop=crop, season=2024, units=20,
+                                  is_perennial=True, planted_on=date(2024, 3, 30))  # fmt: skip
+    for year, kg in ((2024, 1), (2025, 5), (2026, 4)):
+        WeighIn.objects.create(household=garden.household, planting=bed, weighed_on=date(year, 6, 20), grade="table",
+                               mass_mg=kg * 10**6)  # fmt: skip
+    past = plan_garden(garden.household).past[crop.pk]
+    assert [(one.season, one.food_kg) for one in past] == [(2024, 1.0), (2025, 5.0)]  # this year is not over

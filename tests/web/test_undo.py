@@ -9,6 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from kilter.exchange.dumping import package_files
+from kilter.exchange.loading import load
 from kilter.ground.models import Place
 from kilter.people.models import Change, Household, Role
 from kilter.set_out.models import Crop, Planting
@@ -200,9 +201,24 @@ def test_a_helper_takes_back_their_own_only_and_undo_leads_nowhere_else(garden, 
     assert Planting.objects.get(pk=garden.plantings[0].pk).finished_on == date(2026, 8, 4)
 
 
-def test_a_photograph_is_undone_and_a_load_is_one_change(client, garden):
+def test_a_photograph_is_undone(client, garden):
     sent = {"photo": SimpleUploadedFile("a.jpg", tiny_jpeg()), "day": "2026-08-01", "caption": "first"}
     client.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
     assert Photo.objects.of(garden.household).filter(caption="first").exists()
     client.post(reverse("people:undo", args=[Change.objects.first().pk]))
     assert not Photo.objects.of(garden.household).filter(caption="first").exists()
+
+
+def test_a_load_is_undone_as_one_and_others_are_left_as_they_are(client, garden, tmp_path):
+    """A load that makes some and changes one of two records: each goes back to its own value."""
+    household = Household.objects.get(pk=garden.household.pk)
+    files = package_files(household)
+    sites, places = files["sites.csv"], files["places.csv"].replace("Ours crate,1,", "Ours crate,11,")
+    (tmp_path / "sites.csv").write_text(sites + "new,Loaned strip,,,,,,,,,\n")
+    (tmp_path / "places.csv").write_text(places)
+    assert load(tmp_path, household, by=garden.owner).problems == ()
+    after = package_files(household)
+    assert "Loaned strip" in after["sites.csv"]
+    for expected in (files, after, files):
+        client.post(reverse("people:undo", args=[Change.objects.first().pk]))
+        assert package_files(household) == expected

@@ -277,3 +277,33 @@ def test_a_bad_fill_says_so(client, garden, data, says):
     assert response.status_code == 422
     assert says in response.content.decode()
     assert "keep me" in response.content.decode()
+
+
+@pytest.mark.parametrize(("unit", "litres"), [("l", 5), ("us gal", 18.927), ("imp gal", 22.73)])
+def test_gallons_are_two_different_things(client, garden, unit, litres):
+    """US gallon 3.785411784 L, imperial gallon 4.54609 L: NIST SP 811, app. B."""
+    tub = {"site": garden.site.pk, "kind": "pail", "name": "Pail", "volume_l": 5, "volume_unit": unit}
+    write(client, "ground:new_bed", tub)
+    assert Place.objects.get(name="Pail").volume_l == pytest.approx(litres, abs=0.001)
+
+
+def test_own_seed_is_kept_as_a_lot(client, garden):
+    parent = garden.plantings[0]
+    page = client.get(reverse("set_out:new_lot") + f"?kept_from={parent.pk}").content.decode()
+    assert 'value="own 2026"' in page
+    write(
+        client,
+        "set_out:new_lot",
+        {"name": "own 2026", "crop_name": "shallot", "kept_from": parent.pk, "bought_count": 60},
+    )
+    lots = client.get(reverse("set_out:lots")).content.decode()
+    assert "own, from Ours crate 1 2026" in lots
+    assert client.get(reverse("set_out:new_lot") + "?kept_from=99999999999999999999").status_code == 200
+
+
+def test_what_was_written_lists_every_change_with_who_and_its_undo(client, garden):
+    write(client, "ground:new_site", {"name": "Balcony"})
+    page = client.get(reverse("people:changes")).content.decode()
+    assert "Balcony is saved." in page
+    assert garden.owner.username in page
+    assert page.count("/undo") >= 2

@@ -51,13 +51,17 @@ class TargetsField(forms.MultipleChoiceField):
         return [self.found[key] for key in super().clean(value)]
 
     def groups(self) -> list[tuple[str, list[tuple[str, str]]]]:
-        """What can be picked, under headings: sites, places, plantings."""
-        named: dict[str, list[tuple[str, str]]] = {"Whole sites": [], "Places and parts": [], "What stands": []}
+        """What can be picked, under headings: sites, each set of places, parts, crops that stand."""
+        named: dict[str, list[tuple[str, str]]] = {}
         for key, (kind, record) in self.found.items():
-            heading = {"site": "Whole sites", "planting": "What stands"}.get(kind, "Places and parts")
+            heading = {"site": "Whole sites", "part": "Parts", "place": "Places"}.get(kind, "What stands")
+            if kind == "place" and record.number is not None:
+                heading = record.name
+            elif kind == "planting":
+                heading = f"What stands: {record.crop}"
             label = f"{record.place}, {record}" if kind == "part" else str(record)
-            named[heading].append((key, label))
-        return [(heading, entries) for heading, entries in named.items() if entries]
+            named.setdefault(heading, []).append((key, label))
+        return list(named.items())
 
 
 class TargetsForm(DatedForm):

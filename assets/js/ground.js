@@ -213,7 +213,7 @@
       const px = Number(svg.dataset.px ?? 0);
       if (px && box.clientWidth < 700 && px < READABLE_PX_PER_M) scaleTo(svg, READABLE_PX_PER_M / px);
       watchFingers(box, svg);
-      if (svg.dataset.px) {
+      if (svg.hasAttribute("data-map")) {
         watchDrag(svg);
         watchKeys(svg);
       }

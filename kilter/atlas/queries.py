@@ -11,7 +11,7 @@ from kilter.core.medium import fill_of
 from kilter.core.succession import Tenancy, years_since_family
 from kilter.core.yields import food_mass_mg
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
-from kilter.ground.models import Fill, Part, Place, Site, sites_of
+from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_on
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import plantings_of, tenancies
@@ -21,6 +21,8 @@ FIT_PX = 1060.0
 SERIES = 6
 TEXTURES = 3
 MOST_NAMES = 3
+#: A season that is over is drawn as it stood in its middle.
+AT_MONTH, AT_MONTH_NAME = 7, "July"
 #: Years since a family was in the soil, from which it is a long time (common practice, no source).
 LONG_YEARS = 4
 
@@ -52,6 +54,7 @@ class Atlas:
     sheets: tuple[SiteSheet, ...]
     legend: tuple[Legend, ...]
     about: str
+    is_past: bool  #: drawn as it stood, so nothing can be moved on it
 
 
 Paint = dict[int, tuple[tuple[Patch, ...], str]]  # by place: what is painted, and the note printed with it
@@ -68,9 +71,10 @@ def atlas(household: Household, colour: str, season: int, today: date) -> Atlas:
     for part in Part.objects.of(household):
         parts[part.place_id].append(part)
     rows = _rows(household, season, today)
+    stood = _as_they_stood(household, sites, season, today)
     sheets = []
     for site in sites:
-        places: list[Place] = site.standing_places  # type: ignore[attr-defined]
+        places = stood[site.pk]
         spots = [
             _spot(p, paint.get(p.pk), parts[p.pk], fills[p.pk], rows.get(p.pk, 0))
             for p in places
@@ -79,7 +83,25 @@ def atlas(household: Household, colour: str, season: int, today: date) -> Atlas:
         drawn = ground_map(spots, site.length_m, site.width_m, FIT_PX)
         unplaced = tuple(p for p in places if p.x_m is None or p.y_m is None)
         sheets.append(SiteSheet(site, drawn, tuple((p, _words(paint.get(p.pk))) for p in places), unplaced))
-    return Atlas(tuple(sheets), legend, about)
+    is_past = season < today.year
+    return Atlas(
+        tuple(sheets), legend, f"{about} As it stood in {AT_MONTH_NAME} {season}." if is_past else about, is_past
+    )
+
+
+def _as_they_stood(household: Household, sites: list[Site], season: int, today: date) -> dict[int, list[Place]]:
+    """The places of each site where they stand, or stood in the middle of a season that is over."""
+    found: dict[int, list[Place]] = {site.pk: [] for site in sites}
+    moves: dict[int, list[Move]] = defaultdict(list)
+    for move in Move.objects.of(household):
+        moves[move.place_id].append(move)
+    for site in sites:
+        for place in site.standing_places:  # type: ignore[attr-defined]
+            site_id = place.site_id
+            if season < today.year and moves[place.pk]:
+                site_id, place.x_m, place.y_m = stood_on(place, moves[place.pk], date(season, AT_MONTH, 1))
+            found.setdefault(site_id, []).append(place)
+    return found
 
 
 def _painter(colour: str) -> Callable[[Household, str, int, date], tuple[Paint, tuple[Legend, ...], str]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import date
 from typing import Self
 
 from django.core.exceptions import ValidationError
@@ -221,6 +222,14 @@ class Move(Dated):
 def stays_of(place: Place, moves: Iterable[Move]) -> tuple[Stay, ...]:
     """Where a place stood when, oldest first; its site and those of the moves must be at hand."""
     return stays(place.spot, [move.departure for move in moves])
+
+
+def stood_on(place: Place, moves: Iterable[Move], day: date) -> tuple[int, float | None, float | None]:
+    """The site and spot of a place on a day: what the first move after it left, else where it stands."""
+    later = sorted((move for move in moves if move.day > day), key=lambda move: move.day)
+    if later:
+        return later[0].left_site_id, later[0].left_x_m, later[0].left_y_m
+    return place.site_id, place.x_m, place.y_m
 
 
 class Mix(Owned):

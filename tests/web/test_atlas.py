@@ -10,7 +10,7 @@ from django.urls import reverse
 from kilter.atlas.places import place_page
 from kilter.atlas.plantings import planting_page
 from kilter.atlas.queries import atlas
-from kilter.ground.models import Fill, Mix, Part, Place
+from kilter.ground.models import Fill, Mix, Move, Part, Place, Site
 from kilter.set_out.models import Cost, Crop, Planting, SeedLot
 from kilter.set_out.queries import with_all_names
 from kilter.today.queries import today_sheet
@@ -193,3 +193,24 @@ def test_days_count_from_the_sowing_where_the_handbook_does(garden):
     leek.counts.create(household=garden.household, kind="sown", count=20, day=date(2026, 5, 1))
     found = with_all_names(Planting.objects.filter(pk=leek.pk)).get()
     assert (before.first - planting_page(garden.household, found, TODAY).window.first).days == 92
+
+
+def test_a_season_that_is_over_is_drawn_as_it_stood_then_and_cannot_be_moved(client, garden):
+    crate, far = garden.crates[0], Site.objects.create(household=garden.household, name="Far", length_m=5, width_m=5)
+    Place.objects.filter(pk=crate.pk).update(x_m=8.0)
+    moved = {"household": garden.household, "place": crate, "left_light": "shade"}
+    Move.objects.create(**moved, day=date(2026, 5, 1), left_site=far, left_x_m=2.0, left_y_m=1.0)
+    Move.objects.create(**moved, day=date(2024, 9, 1), left_site=garden.site, left_x_m=0.0, left_y_m=0.0)
+
+    def where(season):
+        found = atlas(garden.household, "crop", season, TODAY)
+        return {(s.site.name, p.x_m, p.y_m) for s in found.sheets for p in s.map.places if p.label == "Ours crate 1"}
+
+    assert where(2026) == {("Ours site", 8.0, 2.0)}
+    assert where(2025) == {("Far", 2.0, 1.0)}
+    assert where(2024) == {("Ours site", 0.0, 0.0)}
+    garden.plantings[1].__class__.objects.filter(pk=garden.plantings[1].pk).update(season=2025)
+    page = client.get("/ground/?season=2025").content.decode()
+    assert "As it stood in July 2025" in page
+    assert "data-place" not in page
+    assert "data-map-modes" not in page

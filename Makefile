@@ -15,7 +15,7 @@ demo-reset: .venv/app
 	$(DEMO) $(PY) manage.py demo --reset --no-serve
 
 test: .venv/dev browser
-	$(PY) -m pytest
+	$(PY) -m pytest -n auto --dist worksteal
 
 check: .venv/dev
 	$(PY) -m ruff check kilter tests demo manage.py

@@ -297,7 +297,7 @@ def ground_in_time(g: Garden) -> None:
     ):  # fmt: skip
         g.add("parts", id=f"part-{bed}-{start:g}", place=f"bed-{bed}", name=name, kind="stretch", start=start, end=end,
               light=light, moisture=moisture)  # fmt: skip
-    g.add("moves", id="move-1", place="crock-3", day=date(2026, 6, 20), left_site="yard", left_x_m=2.3, left_y_m=0.0,
+    g.add("moves", id="move-1", place="crock-3", day=date(2026, 6, 20), left_site="yard", left_x_m=11.4, left_y_m=2.3,
           left_light="shade", note="out from behind the bench")  # fmt: skip
     g.add("mixes", id="crock-mix", name="Crock mix", recipe="compost 2; loam 1; sharp sand 1")
     for i in range(14):

@@ -210,7 +210,7 @@ def _in_year(month: int, day: int, precision: str, year: int | None, today: date
 
 
 def _checked(found: VagueDate, text: str) -> VagueDate:
-    if not FIRST_YEAR <= found.day.year <= LAST_YEAR:
+    if not FIRST_YEAR <= found.day.year <= LAST_YEAR + 1:  # the winter of its last December
         raise VagueDateError(f"“{text[:40]}” is not between the years {FIRST_YEAR} and {LAST_YEAR}.", typed=text)
     return found
 

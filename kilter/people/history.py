@@ -107,13 +107,14 @@ def changing(hand: Hand, says: str) -> Iterator[Recorder]:
 
 def undo(hand: Hand, change: Change) -> Change:
     """Put back what a change wrote; the undoing is a change of its own."""
-    if change.undone_at is not None:
-        raise ValidationError(f"“{change.says}” was undone already.")
-    touched = list(change.records.order_by("-pk"))
-    if later := _later(change, touched):
-        raise ValidationError(f"Since then there was “{later.says}”; undo that first.")
     says = change.says.removeprefix(UNDONE).removeprefix(AGAIN)
     with changing(hand, (AGAIN if change.is_undoing else UNDONE) + says) as recorder:
+        change.refresh_from_db()  # under the lock: pressed twice, it is undone once
+        if change.undone_at is not None:
+            raise ValidationError(f"“{change.says}” was undone already.")
+        touched = list(change.records.order_by("-pk"))
+        if later := _later(change, touched):
+            raise ValidationError(f"Since then there was “{later.says}”; undo that first.")
         recorder.change.is_undoing = not change.is_undoing
         by_model: dict[str, dict[int, ChangedRecord]] = {}
         for kept in touched:  # newest first: of a record touched twice, what it was at the very first stays

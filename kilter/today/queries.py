@@ -51,6 +51,7 @@ class Today:
     has_plantings: bool
     moon: Moon | None
     kitchen_kg: float | None
+    is_weather_simulated: bool  #: frost and dry days are told by the station that ships, whose days are invented
 
 
 def today_sheet(household: Household, today: date) -> Today:
@@ -78,6 +79,7 @@ def today_sheet(household: Household, today: date) -> Today:
         bool(standing),
         moon_on(today) if household.is_moon_shown else None,
         household.kitchen_kg_per_week,
+        any(one.is_simulated for one in sky.values()),
     )
 
 

@@ -10,11 +10,11 @@ from kilter.devices.station import Line, SimulatedStation, read_ahead, read_days
 from kilter.ground.models import Site
 from kilter.people.history import Hand, changing
 from kilter.people.models import Change
-from kilter.weather.models import Day, weather_ref
+from kilter.weather.models import SIMULATED, Day, weather_ref
 
 FIRST_READ_DAYS = 3 * 365
 AHEAD_DAYS = 5
-STATION = "simulated station"
+STATION = SIMULATED
 
 
 def station_of(site: Site, today: date) -> Line:

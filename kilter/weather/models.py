@@ -55,6 +55,10 @@ class Day(Owned):
         return WeatherDay(self.day, self.min_c, self.max_c, self.rain_mm)
 
 
+#: What the station that ships with Kilter is called; its days are invented.
+SIMULATED = "simulated station"
+
+
 def weather_ref(site: Site, day: date) -> str:
     """The id of a site's day in the open format."""
     return f"{site.ref[:52]}-{day}"

@@ -20,7 +20,7 @@ from kilter.core.ready import frost_threat
 from kilter.drawing.weather import WeatherPicture, weather_picture
 from kilter.ground.models import Site
 from kilter.people.models import Household
-from kilter.weather.models import Day
+from kilter.weather.models import SIMULATED, Day
 
 #: How far back Today looks for dry days.
 LOOK_BACK_DAYS = 60
@@ -50,6 +50,7 @@ class SiteSky:
 
     recent: tuple[WeatherDay, ...]
     threat: str  #: of frost to the tender, in words
+    is_simulated: bool = False  #: part of it is invented by the station that ships with Kilter
 
 
 def record_of(household: Household, site: Site, year: int, today: date, base_c: float = GDD_BASE_C) -> Record:
@@ -77,14 +78,19 @@ def skies(household: Household, today: date) -> dict[int, SiteSky]:
     """The last weeks and what threatens, for every site with a record; three queries."""
     recent: dict[int, list[WeatherDay]] = defaultdict(list)
     since = Day.objects.of(household).filter(is_ahead=False, day__gte=today - timedelta(days=LOOK_BACK_DAYS))
+    simulated: set[int] = set()
     for day in since:
         recent[day.site_id].append(day.plain)
+        if day.source == SIMULATED:
+            simulated.add(day.site_id)
     ahead: dict[int, list[WeatherDay]] = defaultdict(list)
     for day in Day.objects.of(household).ahead(today):
         ahead[day.site_id].append(day.plain)
+        if day.source == SIMULATED:
+            simulated.add(day.site_id)
     earliest = _earliest_frosts(household)
     return {
-        pk: SiteSky(tuple(recent[pk]), frost_threat(ahead[pk], earliest.get(pk), today))
+        pk: SiteSky(tuple(recent[pk]), frost_threat(ahead[pk], earliest.get(pk), today), pk in simulated)
         for pk in recent.keys() | ahead.keys() | earliest.keys()
     }
 

@@ -220,3 +220,15 @@ def test_on_a_phone_the_map_is_large_enough_to_read_and_places_are_dragged_by_fi
     actions.pointer_action.move_to(element).pointer_down().move_to(element, 40, 0).pointer_up()
     actions.perform()
     g.until(lambda: at(g, garden.crates[1])[1][0] > 1.3, "the finger moved it east")
+
+
+def test_methods_in_use_are_put_in_by_a_press_and_one_takes_the_place_of_another(gardener, garden):
+    g = gardener(WIDE)
+    g.sign_in(garden.owner, Client())
+    g.go("/set-out/new")
+    field = g.until(lambda: g.one("[name=methods_text]"), "the gap")
+    field.send_keys("mulch=straw")
+    g.press("setting=autumn")
+    assert field.get_attribute("value") == "mulch=straw; setting=autumn"
+    g.press("setting=spring")
+    assert field.get_attribute("value") == "mulch=straw; setting=spring"

@@ -193,3 +193,9 @@ def test_the_picture_breaks_where_the_record_does_and_stays_in_its_box():
     assert 0 <= min(heights) <= drawn.frost_y <= HEIGHT
     assert max(heights) <= HEIGHT
     assert weather_picture([], 2026).bands == ()
+
+
+def test_today_says_that_a_simulated_station_is_not_to_be_relied_on(client, garden, open_planting):
+    assert "simulated" not in client.get("/").content.decode()
+    client.post(reverse("weather:read", args=[garden.site.pk]))
+    assert "whose days are invented" in client.get("/").content.decode()

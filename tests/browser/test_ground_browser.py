@@ -119,9 +119,8 @@ def test_a_stretch_is_drawn_along_a_bed_and_planted_by_itself(gardener, garden):
     assert part.end - part.start == pytest.approx(0.5, abs=0.02)
 
 
-@pytest.mark.parametrize("size", [WIDE, PHONE], ids=["wide", "phone"])
-def test_a_vague_garden_from_nothing(gardener, transactional_db, size):
-    g = gardener(size)
+def test_a_vague_garden_from_nothing(gardener, transactional_db):
+    g = gardener(WIDE)
     g.go("/sign-up")
     words = {"password1": "rope and slate 9", "password2": "rope and slate 9"}
     g.fill(username="wren", household_name="Wall Garden", **words)

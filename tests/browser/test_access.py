@@ -46,9 +46,9 @@ def pages(garden):
 def telling(garden):
     """The pages that show every kind of thing there is, for another mode or width."""
     return (
-        "/", "/ground/", "/ground/?colour=yield", f"/set-out/{garden.plantings[0].pk}", "/set-out/new", "/happenings/new",
-        f"/weather/{garden.site.pk}", "/weigh-in/", f"/weigh-up/?compare=place&crop={garden.crop.pk}&by=kg_per_plant",
-        "/next-year/",
+        "/", "/ground/", "/ground/?colour=yield", f"/set-out/{garden.plantings[0].pk}", "/set-out/new",
+        "/happenings/new", f"/weather/{garden.site.pk}", "/weigh-in/", "/next-year/",
+        f"/weigh-up/?compare=place&crop={garden.crop.pk}&by=kg_per_plant",
     )  # fmt: skip
 
 

@@ -49,11 +49,11 @@ requirements:
 	@touch $@
 
 .venv/app: requirements/app.txt .venv/made
-	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/app.txt
+	$(PY) -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/app.txt
 	@touch $@
 
 .venv/dev: requirements/dev.txt .venv/app
-	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	$(PY) -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/dev.txt
 	@touch $@
 
 node_modules/.done: package-lock.json

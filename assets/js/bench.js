@@ -1,24 +1,16 @@
 // The bench: what is typed, which pot and grade it is for, and the events that carry it to the server.
 document.addEventListener("alpine:init", () => {
   "use strict";
-  const hex = (bytes) => Array.from(crypto.getRandomValues(new Uint8Array(bytes)), (b) => b.toString(16).padStart(2, "0")).join("");
-  const device = localStorage.getItem("kilter-device") ?? hex(16);
-  localStorage.setItem("kilter-device", device);
+  const { Queue, hex, device, localTime } = window.kilterQueue;
   const GRADES = { t: "table", s: "small", e: "seed", h: "hurt", u: "unripe", l: "lost" };
-  const LINE_KEYS = /^[0-9.,/ a-zA-Z½¼¾]$/;
-
-  function localTime(shiftDays) {
-    const now = new Date(Date.now() + shiftDays * 86400000);
-    const two = (n) => String(Math.trunc(Math.abs(n))).padStart(2, "0");
-    const off = -now.getTimezoneOffset();
-    const local = new Date(now.getTime() + off * 60000).toISOString().slice(0, 19);
-    return `${local}${off < 0 ? "-" : "+"}${two(off / 60)}:${two(off % 60)}`;
-  }
+  const LINE_KEYS = /^[0-9.,/+±%~ a-zA-Z½¼¾-]$/;
+  const LIVE_MS = 250;
 
   Alpine.data("bench", () => ({
     line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
     big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
-    written: [], mine: {}, readTimer: 0, readSerial: 0, sending: Promise.resolve(),
+    mode: "zeroed", plants: "", cause: "", fullness: "", thinning: false, unsent: [], tray: [], live: null, liveTimer: 0,
+    written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
 
     init() {
       this.line = document.getElementById("typed")?.value ?? "";
@@ -26,6 +18,23 @@ document.addEventListener("alpine:init", () => {
       this.takePot();
       this.markGrade();
       this.read();
+      this.queue = new Queue(this.$root);
+      this.queue.onchange = (waiting, tray) => {
+        this.unsent = waiting.map((entry) => ({ words: entry.words, since: entry.since }));
+        this.tray = tray.map((entry) => ({ words: entry.words, reason: entry.reason, id: entry.event.client_id, isFall: entry.isFall }));
+      };
+      this.queue.changed();
+      this.queue.onstored = (entries) => {
+        this.written.push(...entries.filter((entry) => entry.event.kind === "write").map((entry) => entry.event.client_id));
+        this.refresh();
+      };
+      this.queue.onrefused = (entry, reason, isFall) => this.refused(entry, reason, isFall);
+      // Scale and bowl stay as they were chosen on this device.
+      for (const field of this.$root.querySelectorAll("[data-keeps]")) {
+        const kept = localStorage.getItem(`kilter-${field.dataset.keeps}`);
+        if (kept && [...field.options].some((option) => option.value === kept)) field.value = kept;
+        field.addEventListener("change", () => localStorage.setItem(`kilter-${field.dataset.keeps}`, field.value));
+      }
       this.$watch("line", () => {
         this.$root.dataset.typing = this.line === "" ? "no" : "yes";
         this.problem = "";
@@ -38,7 +47,19 @@ document.addEventListener("alpine:init", () => {
     },
 
     get countShown() { return this.count === null ? "–" : String(this.count); },
-    get pilePressed() { return this.pile === "" ? "false" : "true"; },
+    get inBowl() { return this.mode === "bowl"; },
+    get lineLabel() {
+      if (this.mode === "count") return "Count";
+      return this.live ? "Count (the scale gives the weight)" : "Weight and count";
+    },
+    get hasUnsent() { return this.unsent.length > 0; },
+    get hasTray() { return this.tray.length > 0; },
+    get unsentWords() {
+      if (!this.unsent.length) return "";
+      const since = new Date(this.unsent[0].since).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+      return `${this.unsent.length} line${this.unsent.length === 1 ? " waits" : "s wait"} on this device since ${since}.`;
+    },
+    get stayWords() { return navigator.serviceWorker?.controller ? "They are sent when the connection is back." : "Keep this page open until the connection is back."; },
 
     takePot() {
       const now = this.$root.querySelector('.pot[aria-current="true"]');
@@ -67,7 +88,7 @@ document.addEventListener("alpine:init", () => {
       const { lettersOn, inField } = window.kilterKeys;
       if (event.ctrlKey || event.metaKey || event.altKey || inField(event) || event.defaultPrevented) return;
       if (document.querySelector("dialog[open]")) return;
-      if (event.key === "Enter" && this.line !== "" && !event.target.closest("button, a, summary")) {
+      if (event.key === "Enter" && (this.line !== "" || this.live) && !event.target.closest("button, a, summary")) {
         event.preventDefault();
         this.write();
       } else if (event.key === "Backspace" && this.line !== "") {
@@ -80,7 +101,7 @@ document.addEventListener("alpine:init", () => {
       } else if (LINE_KEYS.test(event.key) && (event.key !== " " || this.line !== "")) {
         event.preventDefault();
         if (event.key === "0" && this.line === "") this.zero();
-        this.line += event.key;
+        if (event.key !== "0" || this.line !== "" || !this.live) this.line += event.key;
       }
     },
     command(letter) {
@@ -96,16 +117,68 @@ document.addEventListener("alpine:init", () => {
     more() { this.count = (this.count ?? 0) + 1; },
     fewer() { this.count = this.count && this.count > 1 ? this.count - 1 : null; },
 
-    zero() { if (this.pile !== "") this.startPile(); },
-    startPile() { this.pile = hex(16); this.number = 0; this.status = "A new pile: type what the scale shows after each load."; },
-    togglePile() {
-      if (this.pile === "") this.startPile();
-      else { this.pile = ""; this.status = "Each load is zeroed."; }
+    zero() {
+      if (this.pile !== "") this.startPile();
+      if (this.live) this.post(this.$root.dataset.zero);
     },
+    startPile() { this.pile = hex(16); this.number = 0; this.status = "A new pile: type what the scale shows after each load."; },
+    pickMode(event) { this.setMode(event.currentTarget.dataset.mode); },
+    setMode(mode) {
+      this.mode = mode;
+      this.pile = "";
+      this.asksEmptied = false;
+      for (const button of this.$root.querySelectorAll("[data-mode]")) button.setAttribute("aria-pressed", String(button.dataset.mode === mode));
+      if (mode === "pile") this.startPile();
+      else this.status = { zeroed: "Each load is zeroed.", bowl: "The bowl is taken off each load.", count: "Counted only: it waits for the scale." }[mode];
+    },
+    togglePile() { this.setMode(this.mode === "pile" ? "zeroed" : "pile"); },
     newPile() { this.asksEmptied = false; this.problem = ""; this.startPile(); this.write(); },
+
+    // The live scale: the dial follows it; Enter takes a reading at rest.
+    toggleScale() {
+      this.live = this.live ? null : { word: "The scale is looked for." };
+      document.getElementById("live-scale").setAttribute("aria-pressed", String(this.live !== null));
+      clearInterval(this.liveTimer);
+      this.status = this.live ? "The dial follows the scale; figures typed are the count." : "The scale is off the bench.";
+      if (this.live) this.liveTimer = setInterval(() => this.look(), LIVE_MS);
+      else this.read();
+    },
+    async look() {
+      let said;
+      try {
+        said = await (await fetch(this.$root.dataset.live, { cache: "no-store" })).json();
+      } catch {
+        said = { problem: "There is no answer from Kilter; type the weight instead." };
+      }
+      if (!this.live) return;
+      this.live = said;
+      if (said.problem) {
+        this.big = "—";
+        this.unit = "";
+        this.small = said.problem;
+        return;
+      }
+      this.turn(said.angle, said.labels);
+      this.big = said.big;
+      this.unit = said.unit;
+      this.small = said.is_steady ? " at rest" : " moving";
+    },
+    post(address) {
+      const token = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
+      return fetch(address, { method: "POST", headers: { "X-CSRFToken": token } }).catch(() => {});
+    },
+    turn(angle, labels) {
+      this.$root.querySelector("[data-pointer]")?.setAttribute("transform", `rotate(${angle})`);
+      labels.forEach((label, i) => {
+        const text = this.$root.querySelector(`[data-part="${i}"]`);
+        if (text) text.textContent = label;
+      });
+    },
 
     async read() {
       const serial = ++this.readSerial;
+      if (this.live) { this.countWords = this.line.trim() === "" ? "" : `${this.line.trim()} counted`; return; }
+      if (this.mode === "count") { this.big = this.line || "0"; this.unit = this.line ? "counted" : ""; this.small = ""; return; }
       try {
         const answer = await fetch(`${this.$root.dataset.read}?typed=${encodeURIComponent(this.line)}`);
         const said = await answer.json();
@@ -116,72 +189,109 @@ document.addEventListener("alpine:init", () => {
         this.small = said.small;
         this.$root.querySelector("[data-big]")?.classList.toggle("long", this.big.length > 6);
         this.countWords = said.count === null ? "" : `${said.count} counted`;
-        this.$root.querySelector("[data-pointer]")?.setAttribute("transform", `rotate(${said.angle})`);
-        said.labels.forEach((label, i) => {
-          const text = this.$root.querySelector(`[data-part="${i}"]`);
-          if (text) text.textContent = label;
-        });
+        this.turn(said.angle, said.labels);
       } catch {
         this.big = this.line || "0";
       }
     },
 
     typedNow() {
-      if (this.count === null) return this.line.trim();
-      return `${this.line.trim()} c${this.count}`.trim();
+      const line = this.line.trim();
+      const count = this.count === null ? "" : `c${this.count}`;
+      if (this.live) return `${this.live.text} ${/^\d+$/.test(line) ? `c${line}` : line || count}`.trim();
+      if (this.mode === "count" && /^\d+$/.test(line)) return `c${line}`;
+      return `${line} ${count}`.trim();
+    },
+    lack() {
+      if (this.pot === null) return "There is no pot in hand.";
+      if (this.live?.problem) return this.live.problem;
+      if (this.live && !this.live.is_steady) return this.live.word || "The scale has not been read yet.";
+      if (this.live?.is_negative) return "The scale shows less than nothing; zero it first.";
+      if (!this.live && this.line.trim() === "" && this.count === null) return "Type a weight, a count, or both: 940 12.";
+      return "";
     },
     write() {
+      this.problem = this.lack();
+      if (this.problem) return;
       const typed = this.typedNow();
-      if (typed === "" || this.pot === null) {
-        this.problem = this.pot === null ? "There is no pot in hand." : "Type a weight, a count, or both: 940 12.";
-        return;
-      }
+      const chosen = (id) => document.getElementById(id)?.value ?? "";
       const event = {
-        client_id: hex(16), kind: "write", planting: Number(this.pot), grade: this.grade, typed,
-        tare: this.pile === "" ? this.tare : "", device, pile: this.pile, number: ++this.number, at: localTime(Number(this.$root.dataset.shiftDays)),
+        client_id: hex(16), kind: "write", planting: Number(this.pot), grade: this.grade, typed, device, pile: this.pile,
+        tare: this.inBowl ? this.tare : "", bowl: this.inBowl ? Number(chosen("bowl")) || null : null,
+        scale: Number(chosen("scale")) || null, plants: Number(this.plants) || null, cause: this.cause,
+        cleaned: chosen("cleaned"), topped: chosen("topped"), fullness: this.fullness, is_thinning: this.thinning,
+        number: ++this.number, at: localTime(Number(this.$root.dataset.shiftDays)),
       };
-      const [line, count] = [this.line, this.count];
+      const place = this.potLink(this.pot)?.textContent.trim().split("\n")[0] ?? "";
       this.line = "";
       this.count = null;
       this.asksEmptied = false;
+      [this.plants, this.cause, this.fullness, this.thinning] = ["", "", "", false];
       this.noteWritten(event);
-      this.send(event, () => this.written.push(event.client_id), (reason) => {
-        this.mine = {};
-        this.line = this.line || line;
-        this.count = this.count ?? count;
-        this.$nextTick(() => { this.problem = reason; });
-        this.asksEmptied = reason.startsWith("The reading fell");
-      });
+      this.queue.add(event, `${place}: ${event.grade} ${typed}`);
     },
-    undo() {
-      const last = this.written.pop() ?? [...this.$root.querySelectorAll("tr[data-line]:not(.struck)")].at(-1)?.dataset.line;
+    // A refusal that comes at once goes back into the hand; one that comes late, to the tray.
+    refused(entry, reason, isFall) {
+      const { event } = entry;
+      this.mine = {};
+      const isLast = event.pile === "" || (event.pile === this.pile && event.number === this.number);
+      if (event.kind !== "write") { this.problem = reason; return true; }
+      if (this.line !== "" || !isLast || this.live) return false;
+      if (event.pile !== "") this.number -= 1;
+      this.backInHand(event);
+      this.$nextTick(() => { this.problem = reason; });
+      this.asksEmptied = isFall;
+      return true;
+    },
+    backInHand(event) {
+      if (String(event.planting) !== this.pot) this.goTo(String(event.planting));
+      this.setGrade(event.grade);
+      [this.plants, this.cause, this.fullness, this.thinning] = [event.plants ?? "", event.cause, event.fullness, event.is_thinning];
+      this.line = event.typed;
+    },
+    async wasEmptied(event) {
+      const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
+      if (!entry) return;
+      const run = await this.queue.again(entry, true);
+      if (entry.event.pile === this.pile) [this.pile, this.number] = [run.pile, run.number];
+    },
+    async dropIt(event) {
+      const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
+      if (entry) await this.followOn(entry);
+    },
+    async takeBack(event) {
+      const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
+      if (!entry) return;
+      await this.followOn(entry);
+      this.backInHand(entry.event);
+    },
+    async followOn(entry) {
+      const run = await this.queue.again(entry, false);
+      if (entry.event.pile !== "" && entry.event.pile === this.pile) this.number = run.number;
+    },
+    // What was written last, sent or not, as long as it was not struck already.
+    async undo() {
+      const waiting = (await this.queue.waiting()).map((entry) => entry.event);
+      const struck = new Set(waiting.filter((event) => event.kind === "strike").map((event) => event.target));
+      const standing = (ids) => ids.filter((id) => !struck.has(id)).at(-1);
+      const unsent = waiting.filter((event) => event.kind === "write").map((event) => event.client_id);
+      const shown = [...this.$root.querySelectorAll("tr[data-line]:not(.struck)")].map((row) => row.dataset.line);
+      const last = standing(unsent) ?? standing(this.written) ?? standing(shown);
+      this.written = this.written.filter((id) => id !== last);
       this.mine = {};
       if (!last) { this.status = "Nothing to undo on today's tape."; return; }
-      this.send({ client_id: hex(16), kind: "strike", target: last, device }, () => { this.status = "Struck; it can be put back on the tape."; }, (reason) => { this.problem = reason; });
+      this.status = "Struck; it can be put back on the tape.";
+      this.queue.add({ client_id: hex(16), kind: "strike", target: last, device, at: localTime(Number(this.$root.dataset.shiftDays)) }, "a line struck");
     },
 
-    // One at a time and in order; a line leaves only when the server has echoed its id.
-    send(event, done, refused) {
-      this.sending = this.sending.then(async () => {
-        try {
-          const answer = await fetch(this.$root.dataset.events, {
-            method: "POST",
-            headers: { "Content-Type": "application/json", "X-CSRFToken": JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"] },
-            body: JSON.stringify({ events: [event] }),
-          });
-          const said = answer.headers.get("Content-Type")?.startsWith("application/json") ? await answer.json() : {};
-          if (said.stored?.includes(event.client_id)) done();
-          else refused(said.refused?.[0]?.reason ?? said.problem ?? "It was not stored. Are you still signed in, and allowed to write? Try again.");
-        } catch {
-          refused("There is no answer from Kilter. The line is kept here; write it again when the connection is back.");
-        }
-        await this.refresh();
-      });
+    refresh() {
+      this.refreshing = this.refreshing.then(() => this.fetchAnew());
+      return this.refreshing;
     },
-    async refresh() {
+    async fetchAnew() {
       const root = this.$root.dataset;
       try {
-        const answer = await fetch(`${root.benchUrl}?crop=${root.crop}&pot=${this.pot ?? ""}`, { headers: { "HX-Request": "true" } });
+        const answer = await fetch(`${root.benchUrl}?crop=${root.crop}&pot=${this.pot ?? ""}&hidden=${root.hidden}`, { headers: { "HX-Request": "true" } });
         if (!answer.ok) return;
         const page = new DOMParser().parseFromString(await answer.text(), "text/html");
         for (const id of ["bench-head", "bench-tape"]) {
@@ -200,13 +310,20 @@ document.addEventListener("alpine:init", () => {
     },
     next() { this.step(1); },
     before() { this.step(-1); },
+    potLink(pot) { return this.pots().find((one) => one.dataset.pot === pot); },
     goTo(pot) {
       this.pot = pot;
       this.setGrade("table");
       this.showPot();
-      this.sending = this.sending.then(() => this.refresh());
+      this.refresh();
     },
     showPot() {
+      const link = this.potLink(this.pot);
+      const title = document.getElementById("pot-in-hand");
+      if (link && title) {
+        title.textContent = link.dataset.title;
+        document.getElementById("pot-about").textContent = link.dataset.about;
+      }
       for (const one of this.pots()) {
         if (one.dataset.pot === this.pot) {
           one.setAttribute("aria-current", "true");
@@ -225,7 +342,8 @@ document.addEventListener("alpine:init", () => {
       const here = grades(pots[at]);
       const expected = at > 0 ? grades(pots[at - 1]) : new Set();
       if (expected.size === 0 || ![...expected].every((grade) => here.has(grade))) return;
-      const empty = pots.slice(at + 1).find((pot) => grades(pot).size === 0);
+      // Whoever took another order is led on from there, and back to what was passed over.
+      const empty = [...pots.slice(at + 1), ...pots.slice(0, at)].find((pot) => grades(pot).size === 0);
       if (empty) this.goTo(empty.dataset.pot);
     },
   }));

@@ -15,7 +15,7 @@ from kilter.set_out.models import Cost, Planting
 from kilter.set_out.queries import with_all_names
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_in
-from kilter.weigh_in.queries import PlantingFacts, facts
+from kilter.weigh_in.facts import PlantingFacts, facts
 
 FILLED_AS_NOMINAL = "reckoned with its nominal volume, as its real fill is not written down"
 

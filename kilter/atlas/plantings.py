@@ -12,18 +12,18 @@ from kilter.core.almanac import Moon, WeatherDay, degree_days, moon_on
 from kilter.core.growth import Standing
 from kilter.core.handbook import Sign, ripe_signs
 from kilter.core.ready import Window
-from kilter.core.sharing import CostShare, cost_share
+from kilter.core.sharing import CostShare
 from kilter.core.whereabouts import Stay
 from kilter.core.yields import PlantingRecord, area_m2, density_per_m2
-from kilter.ground.models import Fill, Move, stays_of
+from kilter.ground.models import Move, stays_of
 from kilter.people.models import Household
-from kilter.set_out.models import Cost, PlantCount, Planting
-from kilter.set_out.queries import counts_of, standing_of, window_of
+from kilter.set_out.models import PlantCount, Planting
+from kilter.set_out.queries import costs_of, counts_of, standing_of, window_of
 from kilter.tending.models import Happening, Job, Photo
 from kilter.tending.queries import happened_to
 from kilter.weather.models import Day
+from kilter.weigh_in.facts import ALL_NEEDS, PlantingFacts, facts
 from kilter.weigh_in.models import Grade, WeighIn
-from kilter.weigh_in.queries import PlantingFacts, facts
 
 
 @dataclass(frozen=True)
@@ -74,10 +74,11 @@ class PlantingPage:
 
 def planting_page(household: Household, planting: Planting, today: date) -> PlantingPage:
     """Gather a planting's page; a fixed number of queries."""
-    fact = facts(household, Planting.objects.of(household).filter(pk=planting.pk))[-1]
+    fact = facts(household, Planting.objects.of(household).filter(pk=planting.pk), needs=ALL_NEEDS)[-1]
     window = window_of(planting, today)
     planted = planting.planted
-    costs = _costs(household, planting)
+    this = Planting.objects.of(household).filter(pk=planting.pk)
+    costs = costs_of(household, this).get(planting.pk, ())
     kept = Photo.objects.of(household).filter(planting=planting)
     return PlantingPage(
         planting=planting,
@@ -121,32 +122,6 @@ def _work(household: Household, planting: Planting) -> Work:
     minutes = [job.minutes for job in jobs if job.minutes is not None]
     litres = [job.litres for job in jobs if job.litres is not None]
     return Work(jobs, sum(minutes) if minutes else None, sum(litres) if litres else None)
-
-
-def _costs(household: Household, planting: Planting) -> tuple[CostShare, ...]:
-    """Its own costs, its part of the lot, and its share of the place and the medium in its season."""
-    found = [cost_share(c.what, c.price_minor) for c in Cost.objects.of(household).filter(planting=planting)]
-    lot = planting.lot
-    if lot and lot.price_minor and lot.bought_count and planting.units:
-        # A part of the packet is the price spread over packet/part uses.
-        found.append(cost_share(f"from lot {lot.name}", lot.price_minor, max(lot.bought_count / planting.units, 1.0)))
-    same = Planting.objects.of(household).filter(place=planting.place, season=planting.season)
-    sharers = max(same.count(), 1)
-    for cost in Cost.objects.of(household).filter(place=planting.place):
-        years = (
-            range(cost.day.year, cost.day.year + cost.over_years)
-            if cost.day
-            else range(planting.season, planting.season + 1)
-        )
-        if planting.season in years:
-            found.append(
-                cost_share(f"{cost.what}, over {cost.over_years} years", cost.price_minor, cost.over_years, sharers)
-            )
-    fills = Fill.objects.of(household).filter(place=planting.place, day__lte=date(planting.season, 12, 31))
-    last = [f for f in fills if f.price_minor and f.kind in {"filled", "reused", "topped up"}]
-    if last and last[-1].price_minor:
-        found.append(cost_share(f"medium, {last[-1]}", last[-1].price_minor, last[-1].over_uses, sharers))
-    return tuple(found)
 
 
 def _years(household: Household, planting: Planting) -> tuple[YearOfLife, ...]:

@@ -15,7 +15,7 @@ from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import plantings_of, tenancies
-from kilter.weigh_in.queries import facts
+from kilter.weigh_in.facts import facts
 
 FIT_PX = 1060.0
 SERIES = 6

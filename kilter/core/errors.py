@@ -31,9 +31,13 @@ class QuantityError(KilterError):
 class WeighingError(KilterError):
     """A weighing that does not add up."""
 
+    is_fall = False  #: whether the scale may simply have been emptied
+
 
 class FallingReadingError(WeighingError):
     """A pile-on reading below the one before it: was the scale emptied?"""
+
+    is_fall = True
 
     def __init__(self, *, before_mg: int, now_mg: int) -> None:
         super().__init__(

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Final
@@ -59,10 +60,14 @@ class ParsedMass:
 
 @dataclass(frozen=True)
 class BenchLine:
-    """One typed line of the bench: a mass, a count, or both."""
+    """One typed line of the bench: a mass, a count, own measures, or several of these."""
 
     mass: ParsedMass | None
     count: int | None
+    loads: int = 1  #: readings that the mass was added up from
+    pm_mg: int | None = None  #: give or take, one standard deviation
+    measure: str = ""  #: name of the household's own measure
+    measures: float | None = None  #: how many of it
 
 
 def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
@@ -110,46 +115,91 @@ def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
     return ParsedMass(mass_mg, text.strip())
 
 
-def parse_bench_line(text: str, default_unit: str = "scale") -> BenchLine:
-    """Read ``weight [count]`` or ``c12`` as typed at the bench.
+def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[str] = ()) -> BenchLine:
+    """Read a line as typed at the bench: ``weight [count] [own measures]``, or a count alone.
 
     Parameters
     ----------
     text : str
-        ``940 12`` is a weight and a count; ``c12`` a count whose weight is still to come.
+        ``940 12`` is a weight and a count; ``c12`` a count whose weight is still to come;
+        ``5000+3120 40`` a weight in two loads; ``3kg ±0.5kg`` or ``3kg ±20%`` a weight from memory;
+        ``2 tub`` two tubs not weighed, ``4100 2 tub`` two tubs weighed.
     default_unit : str
         One of `DEFAULT_UNITS`, the unit of a bare weight.
+    measures : sequence of str
+        Names of the household's own measures, each one word.
 
     Returns
     -------
     BenchLine
-        ``mass`` is None for a bare count, ``count`` None for a bare weight.
+        None for what was not said.
 
     Raises
     ------
     QuantityError
-        As `parse_mass`; nothing typed; more than six figures in the count.
+        As `parse_mass`; nothing typed; more than six figures in the count; a ± without a weight.
 
     Notes
     -----
     A whole number after a space is the count, so ``2lb 3`` is two pounds, three counted; two pounds
-    three ounces are ``2lb3`` or ``2 lb 3 oz``.
+    three ounces are ``2lb3`` or ``2 lb 3 oz``. ``+-`` is read as ``±``.
 
     Examples
     --------
     >>> line = parse_bench_line("940 12")
     >>> line.mass.mass_mg, line.count
     (940000, 12)
+    >>> parse_bench_line("5000+3120").mass.mass_mg, parse_bench_line("2 tub", measures=["tub"]).measures
+    (8120000, 2.0)
     """
-    words = text.split()
-    if not words:
+    said, pm = (part.strip() for part in (*text.replace("+-", "±").partition("±")[::2],))
+    if not said and not pm:
         raise QuantityError("Nothing was typed; a line is a weight, a count, or both: 940 12.")
+    words, count = said.split(), None
+    measure, how_many = _own_measure(words, measures)
+    words = words[:-2] if measure else words
     if len(words) == 1 and words[0][0] in "cC" and (match := _COUNT.fullmatch(words[0])):
-        return BenchLine(None, int(match[1]))
-    last = _COUNT.fullmatch(words[-1])
-    if last is None or len(words) == 1:
-        return BenchLine(parse_mass(text, default_unit), None)
-    return BenchLine(parse_mass(" ".join(words[:-1]), default_unit), int(last[1]))
+        count, words = int(match[1]), []
+    elif len(words) > 1 and (match := _COUNT.fullmatch(words[-1])):
+        count, words = int(match[1]), words[:-1]
+    if pm and not words:
+        raise QuantityError("A ± goes with a weight; type both, such as 3kg ±0.5kg.", typed=text)
+    if not words:
+        if count is None and not measure:
+            raise QuantityError("A line is a weight, a count, or both: 940 12.", typed=text)
+        return BenchLine(None, count, measure=measure, measures=how_many)
+    loads = " ".join(words).split("+")
+    mass_mg = sum(parse_mass(load, default_unit).mass_mg for load in loads)
+    if mass_mg > MAX_MASS_MG:
+        raise QuantityError(f"“{text.strip()}” is more than a tonne; check the unit.", typed=text)
+    mass = ParsedMass(mass_mg, " ".join(words))
+    return BenchLine(mass, count, len(loads), _give_or_take(pm, mass_mg, default_unit), measure, how_many)
+
+
+def _own_measure(words: list[str], measures: Sequence[str]) -> tuple[str, float | None]:
+    """The own measure that a line ends with, and how many of it."""
+    if len(words) < 2:
+        return "", None
+    last = words[-1].lower()
+    named = {form: name for name in measures for form in (name.lower(), f"{name.lower()}s")}
+    if last not in named or not re.fullmatch(_NUMBER, words[-2], re.ASCII):
+        return "", None
+    how_many = float(_number(words[-2], " ".join(words)))
+    if not 0 < how_many <= 1000:
+        raise QuantityError(f"“{words[-2]} {words[-1]}” cannot be; give how many as a number above zero.")
+    return named[last], how_many
+
+
+def _give_or_take(pm: str, mass_mg: int, default_unit: str) -> int | None:
+    if not pm:
+        return None
+    if pm.endswith("%"):
+        figure = pm[:-1].strip()
+        share = _number(figure, pm) if re.fullmatch(_NUMBER, figure, re.ASCII) else None
+        if share is None or share > 100:
+            raise QuantityError(f"“±{pm}” cannot be read; give a share of the weight such as ±20%.", typed=pm)
+        return round(mass_mg * share / 100)
+    return parse_mass(pm, default_unit).mass_mg
 
 
 def format_mass(mass_mg: int | float, system: str = "metric") -> str:

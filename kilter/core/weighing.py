@@ -1,12 +1,20 @@
-"""From readings of a scale to net masses: tare, piling on, and what the scale cannot resolve."""
+"""From readings of a scale to net masses: tare, piling on, what the scale cannot resolve, and pieces not weighed."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
 
 from kilter.core.errors import FallingReadingError, WeighingError
+
+#: Relative standard deviation of a piece or an own measure of which only one lot was ever weighed (rule).
+FIRST_CV: Final = 0.2
+#: A doubt is shown from this share of the amount on (rule).
+SHOWN_DOUBT: Final = 0.02
 
 
 @dataclass(frozen=True)
@@ -15,6 +23,35 @@ class Pile:
 
     nets_mg: tuple[int, ...]  #: one net mass for each reading, in order
     total_mg: int  #: their sum, which is the last reading less the start
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One line weighed on a scale whose step is known."""
+
+    mass_mg: int
+    step_mg: float
+    loads: int = 1
+    pile: str = ""  #: empty where each load was zeroed
+    number: int = 0  #: its place within the pile
+
+
+@dataclass(frozen=True)
+class PerPiece:
+    """What one piece, or one own measure, weighs, learnt from those weighed."""
+
+    mg: float
+    sd_mg: float  #: standard error of ``mg``
+    spread_mg: float  #: standard deviation of one more piece about ``mg``
+    lots: int  #: lots weighed and counted that it was learnt from
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """A mass reckoned from a count; always shown as an estimate."""
+
+    mass_mg: float
+    sd_mg: float
 
 
 def net_mass_mg(gross_mg: int, tare_mg: int = 0) -> int:
@@ -93,38 +130,183 @@ def pile_on(readings_mg: Sequence[int], start_mg: int = 0) -> Pile:
     return Pile(tuple(nets), before - start_mg)
 
 
-def resolution_sd_mg(resolution_mg: float, readings: int, *, is_pile: bool = False) -> float:
+def resolution_sd_mg(readings: Sequence[Reading]) -> float:
     """Say how far the scale's steps alone can put a sum of readings off.
 
     Parameters
     ----------
-    resolution_mg : float
-        Step of the display, milligrams, above zero.
-    readings : int
-        How many readings make the sum, one or more.
-    is_pile : bool
-        Whether they were one running total: then only its start and its end count.
+    readings : sequence of Reading
+        The lines of the sum, each with the step of its scale in milligrams.
 
     Returns
     -------
     float
-        One standard deviation of the sum, milligrams.
+        One standard deviation of the sum, milligrams; zero for no readings.
 
     Raises
     ------
     WeighingError
-        A step that is not above zero, or no readings.
+        A step that is not above zero, or a line without a load.
 
     Notes
     -----
     A rounded reading is uniform over one step d, with standard deviation d/√12 (JCGM 100:2008,
-    4.3.7; memory): d·√(n/12) for n zeroed readings, d·√(2/12) for a pile.
+    4.3.7; memory): d·√(n/12) for n zeroed readings. Readings that follow each other in one pile
+    telescope: only the first one's start and the last one's end count, d·√(2/12).
 
     Examples
     --------
-    >>> round(resolution_sd_mg(5000, 12))
+    >>> round(resolution_sd_mg([Reading(900_000, 5000)] * 12))
     5000
+    >>> round(resolution_sd_mg([Reading(300_000, 5000, pile="a", number=n) for n in (1, 2, 3)]))
+    2041
     """
-    if resolution_mg <= 0 or readings < 1:
-        raise WeighingError("A scale needs a step above zero, and a sum at least one reading.")
-    return resolution_mg * math.sqrt((2 if is_pile else readings) / 12)
+    if any(r.step_mg <= 0 or r.loads < 1 for r in readings):
+        raise WeighingError("A scale needs a step above zero, and a line at least one load.")
+    # An end that is the start of the next line of the sum cancels out.
+    ends = {(r.pile, r.number) for r in readings if r.pile}
+    variance = 0.0
+    for r in readings:
+        inner = ((r.pile, r.number - 1) in ends) + ((r.pile, r.number + 1) in ends) if r.pile else 0
+        variance += r.step_mg**2 / 12 * (2 - inner if r.pile else r.loads)
+    return math.sqrt(variance)
+
+
+def is_doubt_shown(mass_mg: float, sd_mg: float) -> bool:
+    """Say whether a doubt is large enough to be shown beside its amount.
+
+    Parameters
+    ----------
+    mass_mg, sd_mg : float
+        The amount and one standard deviation.
+
+    Returns
+    -------
+    bool
+        True from `SHOWN_DOUBT` on.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Rule.
+
+    Examples
+    --------
+    >>> is_doubt_shown(100_000, 5000), is_doubt_shown(1_000_000, 5000)
+    (True, False)
+    """
+    return sd_mg > SHOWN_DOUBT * mass_mg
+
+
+def per_piece(weighed: Sequence[tuple[float, float]]) -> PerPiece | None:
+    """Learn what one piece weighs from lots that were both counted and weighed.
+
+    Parameters
+    ----------
+    weighed : sequence of (count, mass_mg)
+        Lots; those without a count are passed over.
+
+    Returns
+    -------
+    PerPiece or None
+        None where nothing was both weighed and counted.
+
+    Raises
+    ------
+    WeighingError
+        A count or mass below zero.
+
+    Notes
+    -----
+    Ratio estimator R = Σ mass / Σ count with var R = Σ(y − R x)²/(n − 1) / (n x̄²) (Cochran, *Sampling
+    Techniques*, ch. 6; memory). The same residuals, spread over pieces, give what one more piece
+    may differ by. A single lot has the relative SD `FIRST_CV` (rule).
+
+    Examples
+    --------
+    >>> per_piece([(10, 500_000.0), (20, 1_000_000.0)]).mg
+    50000.0
+    """
+    lots = np.array([(x, y) for x, y in weighed if x], float)
+    if len(lots) == 0:
+        return None
+    if (lots < 0).any():
+        raise WeighingError("A count and a mass are zero or more.")
+    x, y = lots.T
+    ratio, n = float(y.sum() / x.sum()), len(lots)
+    if n == 1:
+        return PerPiece(ratio, FIRST_CV * ratio, 0.0, 1)
+    variance = float(((y - ratio * x) ** 2).sum() / (n - 1))
+    middle = float(x.mean())
+    return PerPiece(ratio, math.sqrt(variance / n) / middle, math.sqrt(variance / middle), n)
+
+
+def estimate_mg(count: float, each: PerPiece) -> Estimate:
+    """Reckon what counted pieces weigh.
+
+    Parameters
+    ----------
+    count : float
+        Pieces, or own measures, zero or more.
+    each : PerPiece
+        From `per_piece`.
+
+    Returns
+    -------
+    Estimate
+        Milligrams, with the doubt of the ratio and of these very pieces.
+
+    Raises
+    ------
+    WeighingError
+        A count below zero.
+
+    Notes
+    -----
+    Variance = count² · var R + count · spread² (the second for pieces that differ independently; rule).
+
+    Examples
+    --------
+    >>> estimate_mg(10, PerPiece(50_000, 3000, 0, 5))
+    Estimate(mass_mg=500000, sd_mg=30000.0)
+    """
+    if count < 0:
+        raise WeighingError("A count is zero or more.")
+    return Estimate(each.mg * count, math.hypot(each.sd_mg * count, each.spread_mg * math.sqrt(count)))
+
+
+def unripe_left(mass_mg: int, count: int, turned: Sequence[tuple[int | None, int | None]]) -> tuple[int, int]:
+    """Say what is left on the ripening shelf of a lot of which some turned.
+
+    Parameters
+    ----------
+    mass_mg, count : int
+        The lot as it was laid down; a count of zero means that it was not counted.
+    turned : sequence of (mass_mg or None, count or None)
+        What was taken off it since, ripe or lost.
+
+    Returns
+    -------
+    tuple of int
+        Milligrams and pieces left, neither below zero.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    By count where both were counted, since fruit gets lighter as it ripens; else by mass (rule).
+
+    Examples
+    --------
+    >>> unripe_left(2_000_000, 20, [(450_000, 5)])
+    (1500000, 15)
+    """
+    if count and all(pieces is not None for _, pieces in turned):
+        left = max(count - sum(pieces or 0 for _, pieces in turned), 0)
+        return round(mass_mg * left / count), left
+    return max(mass_mg - sum(mass or 0 for mass, _ in turned), 0), max(count - sum(p or 0 for _, p in turned), 0)

@@ -63,6 +63,10 @@ class Site(Owned):
     away_min = models.PositiveIntegerField(
         "minutes to get there", null=True, blank=True, validators=[MaxValueValidator(10_000)]
     )
+    path_m = models.FloatField(
+        "paths between beds, m wide", null=True, blank=True, validators=POSITIVE,
+        help_text="For yields with paths: a bed is charged half of those beside it.",
+    )  # fmt: skip
     latitude = models.FloatField(
         "latitude, °", null=True, blank=True, validators=[MinValueValidator(-66), MaxValueValidator(66)],
         help_text="South is below zero. For the simulated weather station and for day length.",

@@ -18,7 +18,7 @@ from kilter.ground.models import Place
 from kilter.next_year.models import CropPlan
 from kilter.people.models import Eater, Household
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in.queries import facts
+from kilter.weigh_in.facts import facts
 
 STANDARD_CONTAINER_L = 30.0
 KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from datetime import timedelta
 
 from django.core.exceptions import PermissionDenied
@@ -10,7 +11,7 @@ from django.utils import timezone
 
 from kilter.people.forms import SignUpForm
 from kilter.people.history import Hand, changing
-from kilter.people.models import INVITE_DAYS, Change, Household, Invite, Membership, Owned, Role, User
+from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
 
 
@@ -41,6 +42,35 @@ def join(invite: Invite, user: User) -> Membership:
             raise PermissionDenied("Somebody used this link a moment ago; ask for a new one.")
         user.save()
         return Membership.objects.create(user=user, household=invite.household, role=invite.role)
+
+
+def open_bench_link(token: str) -> BenchLink:
+    """Find a link to the bench that was not ended."""
+    link = BenchLink.objects.select_related("household").filter(token=token, ended_at=None).first()
+    if link is None:
+        raise Http404("This link was ended; ask an owner of the household for a new one.")
+    return link
+
+
+def come_to_bench(link: BenchLink, name: str) -> User:
+    """Let a helper in by a link: a user of their own without a password, so that each line says who wrote it."""
+    with writing():
+        user = User(username=f"{name}-{secrets.token_hex(3)}", first_name=name)
+        user.set_unusable_password()
+        user.save()
+        Membership.objects.create(user=user, household=link.household, role=Role.BENCH, link=link)
+    return user
+
+
+def end_bench_link(link: BenchLink) -> int:
+    """End a link; whoever came by it is out at once. Their lines stay."""
+    with writing():
+        link.ended_at = timezone.now()
+        link.save(update_fields=["ended_at"])
+        gone = link.memberships.count()
+        User.objects.filter(membership__link=link).update(is_active=False)
+        link.memberships.all().delete()
+    return gone
 
 
 def remove_member(household: Household, membership: Membership) -> None:

@@ -13,7 +13,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from kilter.core.errors import KilterError
 from kilter.core.vague import VagueDate, format_date, parse_date
 from kilter.people import clock
-from kilter.people.models import Eater, Household, Invite, User
+from kilter.people.models import BenchLink, Eater, Household, Invite, Role, User
 
 
 class JoinForm(BaseUserCreationForm):
@@ -50,8 +50,24 @@ class HouseholdForm(forms.ModelForm):
         )  # fmt: skip
 
 
+class BenchLinkForm(forms.ModelForm):
+    """A link by which helpers come to the bench."""
+
+    class Meta:
+        model = BenchLink
+        fields = ("label",)
+
+
+class NameForm(forms.Form):
+    """What somebody at the bench is called, so that each line says who wrote it."""
+
+    name = forms.CharField(max_length=40, label="Your name", help_text="It stands beside what you write down.")
+
+
 class InviteForm(forms.ModelForm):
     """A link for somebody to join by."""
+
+    role = forms.ChoiceField(choices=[(r.value, r.label) for r in Role if r != Role.BENCH], initial=Role.HELPER)
 
     class Meta:
         model = Invite

@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING, cast
 
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
 from django.utils import timezone
 from django.utils.functional import SimpleLazyObject
 
 from kilter.people.history import Hand
-from kilter.people.models import Household, Membership, User
+from kilter.people.models import Household, Membership, Role, User
 
 if TYPE_CHECKING:
     from django_htmx.middleware import HtmxDetails
@@ -40,6 +41,26 @@ class HouseholdMiddleware:
         response = self.get_response(request)
         timezone.deactivate()
         return response
+
+    def process_view(
+        self, request: HttpRequest, view: Callable[..., HttpResponse], _: tuple[object, ...], __: dict[str, object]
+    ) -> HttpResponse | None:
+        """Keep who came by a link to the bench: everything else is not theirs to see."""
+        match = request.resolver_match
+        if match is None or not getattr(view, "login_required", True) or not request.user.is_authenticated:
+            return None
+        if match.namespace == "weigh_in" or match.view_name in BENCH_ALSO:
+            return None
+        membership = cast(HouseholdRequest, request).membership
+        if membership.role == Role.BENCH:
+            if request.method == "GET":
+                return redirect("weigh_in:bench")
+            raise PermissionDenied("This link lets you weigh in; the rest is for the household.")
+        return None
+
+
+#: What else somebody at the bench needs: how things look, undoing their own, and the way out.
+BENCH_ALSO = frozenset({"look", "people:undo", "people:sign_out"})
 
 
 def _hand(request: HouseholdRequest) -> Hand:

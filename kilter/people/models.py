@@ -20,7 +20,10 @@ INVITE_DAYS = 7
 
 
 class User(AbstractUser):
-    """A person who signs in."""
+    """A person who signs in, or came to the bench by a link and is called by the name they gave."""
+
+    def __str__(self) -> str:
+        return self.first_name or self.username
 
 
 def check_time_zone(name: str) -> None:
@@ -65,7 +68,24 @@ class Household(models.Model):
 class Role(models.TextChoices):
     OWNER = "owner", "owner: may do everything"
     HELPER = "helper", "helper: may write harvests"
+    BENCH = "bench", "at the bench: weighs in, and sees nothing else"
     ONLOOKER = "onlooker", "onlooker: may look"
+
+
+class BenchLink(models.Model):
+    """A link by which helpers come to the bench without a password, until an owner ends it."""
+
+    household = models.ForeignKey(Household, on_delete=models.CASCADE, related_name="bench_links")
+    token = models.CharField(max_length=64, unique=True, default=secrets.token_urlsafe, editable=False)
+    label = models.CharField("for", max_length=60, help_text="The children; the neighbours in August.")
+    made_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True, editable=False)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.label
 
 
 class Membership(models.Model):
@@ -74,6 +94,7 @@ class Membership(models.Model):
     user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="membership")
     household = models.ForeignKey(Household, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=10, choices=Role)
+    link = models.ForeignKey(BenchLink, on_delete=models.CASCADE, null=True, related_name="memberships")
 
     class Meta:
         constraints = (models.CheckConstraint(name="membership_role", condition=Q(role__in=Role.values)),)
@@ -83,7 +104,7 @@ class Membership(models.Model):
 
     @property
     def may_write(self) -> bool:
-        return self.role in {Role.OWNER, Role.HELPER}
+        return self.role in {Role.OWNER, Role.HELPER, Role.BENCH}
 
     @property
     def is_owner(self) -> bool:

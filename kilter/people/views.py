@@ -16,10 +16,10 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from kilter.people import actions
 from kilter.people.access import harvest_writer, owner_only, owner_writes
-from kilter.people.forms import BackForm, HouseholdForm, InviteForm, JoinForm, SignUpForm
+from kilter.people.forms import BackForm, BenchLinkForm, HouseholdForm, InviteForm, JoinForm, NameForm, SignUpForm
 from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Change, Invite, Membership
+from kilter.people.models import BenchLink, Change, Invite, Membership
 from kilter.people.undo import say
 
 CHANGES_SHOWN = 100
@@ -68,6 +68,42 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
     return render(request, "people/join.html", context, status=422 if form.errors else 200)
 
 
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def come(request: HttpRequest, token: str) -> HttpResponse:
+    """Come to the bench by a link: a name is asked, and nothing else."""
+    link = actions.open_bench_link(token)
+    form = NameForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        login(request, actions.come_to_bench(link, form.cleaned_data["name"]), backend=BACKEND)
+        return redirect("weigh_in:bench")
+    context = {"form": form, "link": link}
+    return render(request, "people/come.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+@owner_only
+def make_bench_link(request: HouseholdRequest) -> HttpResponse:
+    """Make a link by which helpers come to the bench."""
+    form = BenchLinkForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, "Say for whom the link is.")
+        return redirect("people:household")
+    form.instance.household = request.membership.household
+    form.save()
+    return redirect("people:household")
+
+
+@require_POST
+@owner_only
+def end_bench_link(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """End a link to the bench; whoever came by it is out."""
+    link = get_object_or_404(BenchLink.objects.filter(household=request.household, ended_at=None), pk=pk)
+    gone = actions.end_bench_link(link)
+    messages.success(request, f"The link for {link} is ended; {gone} who came by it can write no more.")
+    return redirect("people:household")
+
+
 @owner_writes
 @require_http_methods(["GET", "POST"])
 def household(request: HouseholdRequest) -> HttpResponse:
@@ -79,6 +115,11 @@ def household(request: HouseholdRequest) -> HttpResponse:
     context = {
         "form": form,
         "invite_form": InviteForm(),
+        "bench_link_form": BenchLinkForm(),
+        "bench_links": [
+            (link, request.build_absolute_uri(reverse("people:come", args=[link.token])))
+            for link in request.household.bench_links.filter(ended_at=None)
+        ],
         "memberships": request.household.memberships.select_related("user").order_by("pk"),
         "invite_link": request.session.pop("invite_link", ""),
     }

@@ -34,6 +34,10 @@ class Crop(Owned):
         "Small counts as food", null=True, blank=True, help_text="Unset: as the household says."
     )
 
+    is_counted = models.BooleanField(
+        "is counted, weighed only now and then", null=True, blank=True, help_text="Unset: as the handbook says."
+    )
+
     class Meta(Owned.Meta):
         ordering = ("name",)
         constraints = (
@@ -53,6 +57,13 @@ class Crop(Owned):
     def is_small_eaten(self, household: Household) -> bool:
         """Whether Small counts as food: as the crop says, else as the household does."""
         return household.is_small_food if self.is_small_food is None else self.is_small_food
+
+    @property
+    def counts_alone(self) -> bool:
+        """Whether a count without a weight is a whole line, as of cobs and heads."""
+        if self.is_counted is not None:
+            return self.is_counted
+        return bool(self.in_handbook and self.in_handbook.is_counted)
 
     @property
     def in_handbook(self) -> HandbookCrop | None:

@@ -13,6 +13,7 @@ from django.http import HttpRequest
 from kilter.people import clock
 from kilter.people.look import mode_of, system_of
 from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Role
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,9 @@ ROOMS = (
     Room("Next year", "next_year:sheet", "n"),
 )
 
+#: All that somebody who came by a link to the bench is shown.
+AT_BENCH = tuple(room for room in ROOMS if room.namespace == "weigh_in")
+
 
 def _room_of(namespace: str, name: str) -> str:
     """The room whose notch the poise stands at; a planting's page belongs to Set out."""
@@ -61,5 +65,7 @@ def page(request: HttpRequest) -> dict[str, Any]:
         # Who belongs to no household is shown why, on a page that knows of none.
         with contextlib.suppress(PermissionDenied):
             context["system"] = system_of(household_request)
+            if household_request.membership.role == Role.BENCH:
+                context |= {"rooms": AT_BENCH, "is_at_bench": True}
             context["season_now"] = clock.today(household_request.household).year
     return context

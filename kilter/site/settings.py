@@ -92,6 +92,8 @@ DATABASES = {
 }
 #: Photographs; served by a view that checks the household, never by address.
 PHOTOS_DIR = Path(os.environ.get("KILTER_PHOTOS", str(BASE_DIR / ".photos")))
+#: A real scale on the bench: tcp:host:port or the path of a serial line; empty for the simulated one.
+KILTER_SCALE = os.environ.get("KILTER_SCALE", "")
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.User"
@@ -128,6 +130,8 @@ CONTENT_SECURITY_POLICY = {
         "img-src": [SELF],
         "font-src": [SELF],
         "connect-src": [SELF],
+        "manifest-src": [SELF],
+        "worker-src": [SELF],
         "form-action": [SELF],
         "base-uri": [NONE],
         "frame-ancestors": [NONE],

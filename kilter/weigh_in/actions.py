@@ -1,14 +1,24 @@
-"""Writes beside the events of the bench."""
+"""Writes beside the events of the bench: weighing later, putting right, from memory, renaming, photographs."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
-from kilter.people.history import Hand
+from django.core.exceptions import ValidationError
+
+from kilter.core.errors import KilterError
+from kilter.core.units import BenchLine
+from kilter.core.weighing import net_mass_mg, pile_on, unripe_left
+from kilter.people import clock
+from kilter.people.actions import save_owned
+from kilter.people.history import Hand, changing
 from kilter.people.models import Change
 from kilter.people.writing import writing
+from kilter.set_out.actions import variety_named
+from kilter.set_out.models import Planting
 from kilter.tending.actions import add_photo
-from kilter.weigh_in.models import WeighIn
+from kilter.weigh_in.models import OwnMeasure, Renaming, SinglePlant, Tare, WeighIn
 
 
 def add_photo_to(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
@@ -17,3 +27,146 @@ def add_photo_to(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
         change = add_photo(hand, cleaned["photo"], cleaned, planting=line.planting)
         line.photos.add(change.saved[0])
     return change
+
+
+def weigh(hand: Hand, line: WeighIn, said: BenchLine, bowl: Tare | None) -> Change:
+    """Give a line that waited its weight."""
+    if said.mass is None:
+        raise ValidationError("Type what the scale shows, such as 940 g.")
+    line.loads, line.bowl = said.loads, bowl
+    line.tare_mg = bowl.mass_mg * said.loads if bowl else 0
+    line.reading_mg = said.mass.mass_mg
+    line.mass_mg = _net(line.reading_mg, line.tare_mg)
+    line.count = line.count if said.count is None else said.count
+    line.waits = False
+    return save_owned(hand, line, f"{line} was weighed.")
+
+
+def leave_counted(hand: Hand, line: WeighIn) -> Change:
+    """Say that a line will never be weighed: its count stands, its weight is reckoned."""
+    line.waits = False
+    return save_owned(hand, line, f"{line} stays counted; its weight is an estimate.")
+
+
+def correct(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
+    """Put a line right; in a pile the line after it is taken anew too."""
+    line.weighed_on, line.precision = cleaned["when"].day, cleaned["when"].precision
+    line.is_remembered = line.pm_mg is not None
+    shown = cleaned["shown"]
+    after = _next_in_pile(line)
+    if line.pile and shown is not None:
+        before = _reading_before(line)
+        line.mass_mg = _difference(shown, before)
+        if after is not None:
+            after.mass_mg = _difference(after.reading_mg or 0, shown)
+    elif shown is not None:
+        line.tare_mg = line.bowl.mass_mg * line.loads if line.bowl else cleaned.get("tare_mg") or 0
+        line.mass_mg = _net(shown, line.tare_mg)
+    else:
+        line.mass_mg, line.tare_mg = None, 0
+    line.reading_mg = shown if line.reading_mg is not None or line.pile else None
+    line.waits = line.waits and line.mass_mg is None
+    line.typed = ""
+    with changing(hand, f"Put right: {line}.") as recorder:
+        recorder.save(*([line, after] if after is not None and shown is not None else [line]))
+    return recorder.change
+
+
+def remember(hand: Hand, cleaned: dict[str, Any]) -> Change:
+    """Write a harvest down from memory."""
+    said: BenchLine = cleaned["line"]
+    line = WeighIn(
+        household=hand.household, planting=cleaned["planting"], weighed_on=cleaned["when"].day,
+        precision=cleaned["when"].precision, grade=cleaned["grade"], count=said.count,
+        mass_mg=said.mass.mass_mg if said.mass else None, pm_mg=said.pm_mg, is_remembered=True,
+        measure=_measure_named(hand, said.measure), measures=said.measures, note=cleaned["note"],
+        written_at=clock.now(hand.household), written_by=hand.user,
+    )  # fmt: skip
+    return save_owned(hand, line, f"From memory: {line}.")
+
+
+def turn(hand: Hand, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
+    """Take ripe or lost fruit off the ripening shelf: a line of its own, and so much less Unripe."""
+    said: BenchLine = cleaned["line"]
+    off = WeighIn.objects.of(hand.household).filter(turned_from=lot).values_list("mass_mg", "count")
+    _, left = unripe_left(lot.mass_mg or 0, lot.count or 0, list(off))
+    if lot.count and said.count is not None and said.count > left:
+        raise ValidationError(f"Only {left} of them are left on the shelf.")
+    if cleaned["when"].latest < lot.when.earliest:
+        raise ValidationError(f"It was laid down on {lot.when}; it cannot have turned before.")
+    line = WeighIn(
+        household=hand.household, planting=lot.planting, weighed_on=cleaned["when"].day,
+        precision=cleaned["when"].precision, grade=cleaned["grade"], count=said.count,
+        mass_mg=said.mass.mass_mg if said.mass else None, turned_from=lot, cleaned=lot.cleaned, topped=lot.topped,
+        written_at=clock.now(hand.household), written_by=hand.user,
+    )  # fmt: skip
+    return save_owned(hand, line, f"Off the ripening shelf: {line}.")
+
+
+def tare_after(hand: Hand, bowl: Tare, lines: Iterable[WeighIn]) -> Change:
+    """Take a bowl off lines that were written with it on the scale; of a pile it is on the first only."""
+    with changing(hand, f"{bowl} was on the scale: its tare is taken off.") as recorder:
+        for line in lines:
+            shown = line.reading_mg if line.reading_mg is not None else (line.mass_mg or 0) + line.tare_mg
+            before = _reading_before(line) if line.pile else 0
+            line.bowl, line.tare_mg = bowl, 0 if before else bowl.mass_mg * line.loads
+            line.mass_mg = _net(shown - before, line.tare_mg)
+            recorder.save(line)
+    return recorder.change
+
+
+def rename(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> Change:
+    """Say what variety a planting turned out to be; what it was taken for is kept with the day."""
+    with changing(hand, "") as recorder:
+        renaming = Renaming(
+            household=hand.household, planting=planting, was=planting.variety, day=cleaned["when"].day,
+            precision=cleaned["when"].precision, note=cleaned["note"],
+        )  # fmt: skip
+        before = str(planting.label)
+        planting.variety = variety_named(recorder, planting.crop, cleaned["variety_name"])
+        planting.is_variety_doubtful = cleaned["is_doubtful"] and planting.variety is not None
+        recorder.save(renaming, planting)
+        recorder.change.says = f"{before} in {planting.place} is {planting.label}."[:200]
+    return recorder.change
+
+
+def save_single(hand: Hand, single: SinglePlant, planting: Planting) -> Change:
+    """Note one plant that stood out."""
+    single.planting = planting
+    return save_owned(hand, single, f"{planting}: {single}.")
+
+
+def _measure_named(hand: Hand, name: str) -> OwnMeasure | None:
+    return OwnMeasure.objects.of(hand.household).filter(name=name).first() if name else None
+
+
+def _pile_of(line: WeighIn) -> Any:
+    return WeighIn.objects.of(line.household).filter(device=line.device, pile=line.pile, reading_mg__isnull=False)
+
+
+def _reading_before(line: WeighIn) -> int:
+    before = _pile_of(line).filter(number_in_pile__lt=line.number_in_pile).order_by("-number_in_pile")
+    return before.values_list("reading_mg", flat=True).first() or 0
+
+
+def _next_in_pile(line: WeighIn) -> WeighIn | None:
+    if not line.pile or line.struck_at is not None:
+        return None
+    after: WeighIn | None = (
+        _pile_of(line).filter(number_in_pile__gt=line.number_in_pile).order_by("number_in_pile").first()
+    )
+    return after
+
+
+def _net(shown_mg: int, tare_mg: int) -> int:
+    try:
+        return net_mass_mg(shown_mg, tare_mg)
+    except KilterError as error:
+        raise ValidationError(str(error)) from error
+
+
+def _difference(shown_mg: int, before_mg: int) -> int:
+    try:
+        return pile_on([shown_mg], before_mg).nets_mg[0]
+    except KilterError as error:
+        raise ValidationError(str(error)) from error

@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
-from kilter.core.errors import KilterError
-from kilter.core.units import BenchLine, parse_bench_line, parse_mass
+from kilter.core.errors import KilterError, WeighingError
+from kilter.core.sharing import split_whole
+from kilter.core.units import BenchLine, format_mass, parse_bench_line, parse_mass
 from kilter.core.weighing import net_mass_mg, pile_on
 from kilter.people import clock
+from kilter.people.history import Hand, changing
 from kilter.people.models import Household, User
 from kilter.people.writing import writing
 from kilter.set_out.models import Planting
-from kilter.weigh_in.models import Grade, Striking, WeighIn
+from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Scale, SplitBy, Striking, Tare, Topped, WeighIn
 
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_EVENTS = 500
 MAX_COUNT = 100_000
+MAX_SPLIT = 60
 FIRST_YEAR, LAST_YEAR = 1900, 2200
+_LIMITS = {"typed": 60, "tare": 60, "grade": 60, "cause": 40}
+_CHOICES: dict[str, list[str]] = {
+    "cleaned": Cleaned.values, "topped": Topped.values, "fullness": Fullness.values, "split_by": SplitBy.values,
+}  # fmt: skip
 
 
 class EventError(KilterError):
@@ -36,12 +44,23 @@ class Event:
     planting: int | None = None
     grade: str = "table"
     typed: str = ""
-    tare: str = ""
+    tare: str = ""  #: typed tare of each load
     device: str = ""
     pile: str = ""  #: empty where each load is zeroed
     number: int = 0  #: its place within the pile
     target: str = ""  #: for a strike, the client_id of the line struck
     at: datetime | None = None
+    plantings: tuple[int, ...] = ()  #: of a mixed basket, instead of ``planting``
+    split_by: str = ""
+    counts: tuple[int, ...] = ()  #: of a basket split by count, one for each planting
+    plants: int | None = None  #: lifted with this line
+    bowl: int | None = None  #: a tare kept by name
+    scale: int | None = None
+    cause: str = ""
+    cleaned: str = ""
+    topped: str = ""
+    fullness: str = ""
+    is_thinning: bool = False
 
 
 @dataclass(frozen=True)
@@ -50,6 +69,7 @@ class Refusal:
 
     client_id: str
     reason: str
+    is_fall: bool = False  #: the reading fell: was the scale emptied?
 
 
 def read_event(raw: object) -> Event:
@@ -59,20 +79,55 @@ def read_event(raw: object) -> Event:
     kind = raw.get("kind", "write")
     if kind not in ("write", "strike", "unstrike"):
         raise EventError(f"“{kind}” is no kind of event.")
-    if kind == "write" and raw.get("grade") not in Grade.values:
-        raise EventError(f"“{raw.get('grade')}” is no grade; use one of {', '.join(Grade.values)}.")
-    planting, number, at = raw.get("planting"), raw.get("number", 0), raw.get("at")
-    if kind == "write" and (not isinstance(planting, int) or not isinstance(number, int) or not 0 <= number < 10**6):
-        raise EventError("A line names its planting by number.")
+    at = raw.get("at")
     try:
         when = datetime.fromisoformat(str(at)) if at else None
     except ValueError:
         when = None
     if at and (when is None or when.tzinfo is None or not FIRST_YEAR <= when.year <= LAST_YEAR):
         raise EventError("The time of an event is written with its zone, as 2026-08-04T18:30:00+01:00.")
-    texts = {name: str(raw.get(name) or "")[:60] for name in ("typed", "tare", "grade")}
-    ids = {name: str(raw.get(name) or "")[:32] for name in ("device", "pile", "target")}
-    return Event(str(raw["client_id"]), kind, planting, number=number, at=when, **texts, **ids)
+    ids: dict[str, Any] = {name: str(raw.get(name) or "")[:32] for name in ("device", "pile", "target")}
+    if kind != "write":
+        return Event(str(raw["client_id"]), kind, at=when, **ids)
+    return Event(str(raw["client_id"]), kind, at=when, **ids, **_line_of(raw))
+
+
+def _line_of(raw: Mapping[str, Any]) -> dict[str, Any]:
+    if raw.get("grade") not in Grade.values:
+        raise EventError(f"“{raw.get('grade')}” is no grade; use one of {', '.join(Grade.values)}.")
+    for name, words in _CHOICES.items():
+        if (raw.get(name) or "") not in ("", *words):
+            raise EventError(f"“{raw.get(name)}” cannot be said of a line; use one of {', '.join(words)}.")
+    many = _numbers(raw.get("plantings") or ())
+    if not many and not _is_number(raw.get("planting")):
+        raise EventError("A line names its planting by number.")
+    if not _is_number(raw.get("number", 0)):
+        raise EventError("The place of a line within its pile is a number.")
+    optional = {name: raw.get(name) for name in ("plants", "bowl", "scale")}
+    if any(value is not None and not _is_number(value) for value in optional.values()):
+        raise EventError("Plants lifted, bowl and scale are given by number.")
+    if (optional["plants"] or 0) > MAX_COUNT:
+        raise EventError(f"{optional['plants']} plants are too many for one line; check the number.")
+    return {
+        **{name: str(raw.get(name) or "")[:limit].strip() for name, limit in _LIMITS.items()},
+        **{name: str(raw.get(name) or "") for name in _CHOICES},
+        **optional,
+        "planting": None if many else raw.get("planting"),
+        "number": raw.get("number", 0),
+        "plantings": many,
+        "counts": _numbers(raw.get("counts") or ()),
+        "is_thinning": raw.get("is_thinning") is True,
+    }
+
+
+def _is_number(value: object) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 2**53
+
+
+def _numbers(values: object) -> tuple[int, ...]:
+    if not isinstance(values, Sequence) or len(values) > MAX_SPLIT or not all(_is_number(v) for v in values):
+        raise EventError(f"The plantings of a basket and their counts are lists of numbers, up to {MAX_SPLIT}.")
+    return tuple(values)
 
 
 def store(household: Household, user: User, events: list[Event]) -> tuple[list[str], list[Refusal]]:
@@ -90,7 +145,7 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
                     known.add(event.client_id)
                 stored.append(event.client_id)
             except KilterError as error:
-                refused.append(Refusal(event.client_id, str(error)))
+                refused.append(Refusal(event.client_id, str(error), isinstance(error, WeighingError) and error.is_fall))
     return stored, refused
 
 
@@ -112,57 +167,178 @@ def _apply(household: Household, user: User, event: Event) -> None:
     if event.kind == "write":
         _write(household, user, event)
         return
-    line = WeighIn.objects.ever_of(household).filter(client_id=event.target).only("pk").first()
+    line = WeighIn.objects.ever_of(household).filter(client_id=event.target).select_related("planting__place").first()
     if line is None:
         raise EventError("The line to strike is not here.")
-    at, is_struck = event.at or clock.now(household), event.kind == "strike"
-    WeighIn.objects.ever_of(household).filter(pk=line.pk).update(struck_at=at if is_struck else None)
-    Striking.objects.create(
-        household=household, client_id=event.client_id, line=line, is_struck=is_struck, at=at, by=user
-    )
+    is_struck = event.kind == "strike"
+    strike_line(Hand(household, user), line, event.at or clock.now(household), event.client_id, is_struck=is_struck)
 
 
-def _write(household: Household, user: User, event: Event) -> WeighIn:
-    planting = Planting.objects.of(household).filter(pk=event.planting).only("pk").first()
-    if planting is None:
-        raise EventError("What was planted there has been removed; choose another pot for this line.")
-    line = parse_bench_line(event.typed, household.default_unit)
+def strike_line(hand: Hand, line: WeighIn, at: datetime, client_id: str, *, is_struck: bool) -> None:
+    """Strike a line or put it back, with all lines of its basket; who and when are kept."""
+    basket = WeighIn.objects.ever_of(hand.household).filter(basket=line.basket) if line.basket else None
+    says = f"{'Struck' if is_struck else 'Put back'}: {_shown(line)} of {line.planting.place}."
+    with changing(hand, says) as recorder:
+        for one in basket or [line]:
+            one.struck_at = at if is_struck else None
+            recorder.save(one)
+        Striking.objects.create(
+            household=hand.household, client_id=client_id, line=line, is_struck=is_struck, at=at, by=hand.user
+        )
+
+
+def _shown(line: WeighIn) -> str:
+    amount = format_mass(line.mass_mg) if line.mass_mg is not None else f"{line.count or ''}".strip()
+    return f"{line.get_grade_display()} {amount}".strip()
+
+
+def _write(household: Household, user: User, event: Event) -> None:
+    plantings = _plantings(household, event)
+    names = _own_measures(household, event.typed)
+    line = parse_bench_line(event.typed, household.default_unit, list(names))
     if line.count is not None and line.count > MAX_COUNT:
         raise EventError(f"{line.count} is too many for one line; check the count.")
     when = event.at or clock.now(household)
-    return WeighIn.objects.create(
+    masses = _masses(household, event, line)
+    counts_alone = line.mass is None and line.measures is None and not plantings[0].crop.counts_alone
+    made = WeighIn(
         household=household,
-        ref=event.client_id,
-        client_id=event.client_id,
-        planting=planting,
+        planting=plantings[0],
         weighed_on=when.date(),
         grade=event.grade,
         count=line.count,
+        pm_mg=line.pm_mg,
+        is_remembered=line.pm_mg is not None,
+        waits=counts_alone,
+        plants=event.plants or None,
+        loads=line.loads,
+        scale_id=_owned(household, Scale, event.scale),
+        measure=names.get(line.measure),
+        measures=line.measures,
+        cause=event.cause,
+        cleaned=event.cleaned,
+        topped=event.topped,
+        fullness=event.fullness,
+        is_thinning=event.is_thinning,
         device=event.device,
         pile=event.pile,
         number_in_pile=event.number if event.pile else None,
         typed=event.typed,
         written_at=when,
         written_by=user,
-        **_masses(household, event, line),
+        **masses,
     )
+    if len(plantings) > 1:
+        WeighIn.objects.bulk_create(_split(made, plantings, event))
+        return
+    made.ref = made.client_id = event.client_id
+    made.save(force_insert=True)
+
+
+def _plantings(household: Household, event: Event) -> list[Planting]:
+    """The planting of a line, or those of a basket in the order named."""
+    wanted = event.plantings or (event.planting,)
+    found = Planting.objects.of(household).filter(pk__in=wanted).select_related("crop")
+    if event.plantings:
+        found = found.select_related("place", "part")
+    by_pk = {planting.pk: planting for planting in found}
+    if len(by_pk) < len(wanted):
+        raise EventError("What was planted there has been removed; choose another pot for this line.")
+    return [by_pk[pk] for pk in wanted if pk is not None]
+
+
+def _own_measures(household: Household, typed: str) -> dict[str, OwnMeasure]:
+    """The own measures by name; none are asked for where the line ends in no word."""
+    if not typed or not typed[-1].isalpha():
+        return {}
+    return {measure.name: measure for measure in OwnMeasure.objects.of(household)}
+
+
+def _owned(household: Household, model: type[Scale] | type[Tare], pk: int | None) -> int | None:
+    """The key of a scale or bowl if it is this household's; one that is gone is left out."""
+    if pk is None:
+        return None
+    return model.objects.ever_of(household).filter(pk=pk).values_list("pk", flat=True).first()
+
+
+def _split(whole: WeighIn, plantings: list[Planting], event: Event) -> list[WeighIn]:
+    """One line for each planting of a basket; their masses and counts sum to the whole exactly."""
+    weights = split_weights(plantings, event.split_by or SplitBy.PLANTS, event.counts)
+    parts: dict[str, Sequence[int | None]] = {}
+    for name in ("mass_mg", "reading_mg", "count", "tare_mg", "pm_mg", "plants"):
+        total = getattr(whole, name)
+        parts[name] = split_whole(total, weights) if total is not None else [None] * len(plantings)
+    if event.split_by == SplitBy.COUNT and whole.count in (None, sum(event.counts)):
+        parts["count"] = event.counts
+    lines = []
+    for i, planting in enumerate(plantings):
+        # The first keeps the event's own id, by which it is known; the others' follow from it.
+        own = event.client_id if i == 0 else hashlib.sha256(f"{event.client_id}/{i}".encode()).hexdigest()[:32]
+        values = {f.attname: getattr(whole, f.attname) for f in whole._meta.concrete_fields if f.attname != "id"}
+        values |= {name: shares[i] for name, shares in parts.items()}
+        values |= {"ref": own, "client_id": own, "planting_id": planting.pk}
+        values |= {"basket": event.client_id, "split_by": event.split_by or SplitBy.PLANTS}
+        lines.append(WeighIn(**values))
+    return lines
+
+
+def split_weights(plantings: Sequence[Planting], split_by: str, counts: Sequence[int]) -> list[float]:
+    """By what a basket is split over its plantings."""
+    if split_by == SplitBy.COUNT:
+        if len(counts) != len(plantings) or not sum(counts):
+            raise EventError("To split by count, say how many of each there are.")
+        return [float(count) for count in counts]
+    found = []
+    for planting in plantings:
+        if split_by == SplitBy.AREA:
+            area = planting.place.area_m2
+            size = area * (planting.soil_share or 1.0) if area else None
+            lack = "has no length and width"
+        else:
+            size, lack = planting.units, "has no number of plants"
+        if not size:
+            raise EventError(f"{planting.place} {lack}; split the basket another way.")
+        found.append(float(size))
+    return found
 
 
 def _masses(household: Household, event: Event, line: BenchLine) -> dict[str, Any]:
-    """Net mass from what the scale showed: less the tare, or less the pile before it."""
+    """Net mass from what the scale showed: less the tare of each load, or less the pile before it."""
     if line.mass is None:
+        if event.pile:
+            _last_reading_mg(household, event)
         return {}
     shown_mg = line.mass.mass_mg
     if event.pile:
         before = _last_reading_mg(household, event)
         return {"reading_mg": shown_mg, "mass_mg": pile_on([shown_mg], before).nets_mg[0]}
-    tare_mg = parse_mass(event.tare, household.default_unit).mass_mg if event.tare.strip() else 0
-    return {"reading_mg": shown_mg, "tare_mg": tare_mg, "mass_mg": net_mass_mg(shown_mg, tare_mg)}
+    if line.pm_mg is not None:
+        return {"mass_mg": shown_mg}
+    tare_mg, bowl = 0, None
+    if event.bowl is not None and (bowl := Tare.objects.ever_of(household).filter(pk=event.bowl).first()):
+        tare_mg = bowl.mass_mg
+    if event.tare:
+        tare_mg += parse_mass(event.tare, household.default_unit).mass_mg
+    tare_mg *= line.loads
+    return {"reading_mg": shown_mg, "tare_mg": tare_mg, "bowl": bowl, "mass_mg": net_mass_mg(shown_mg, tare_mg)}
 
 
 def _last_reading_mg(household: Household, event: Event) -> int:
-    """The last standing reading before this one, in its pile on its device."""
-    before = WeighIn.objects.of(household).filter(
-        device=event.device, pile=event.pile, number_in_pile__lt=event.number, reading_mg__isnull=False
+    """The last standing reading before this one, in its pile on its device.
+
+    A pile is taken in its own order: where the line before is missing, as one that was refused,
+    no difference can be taken.
+    """
+    pile = WeighIn.objects.ever_of(household).filter(device=event.device, pile=event.pile)
+    earlier = list(
+        pile.filter(number_in_pile__lt=event.number)
+        .order_by("-number_in_pile", "pk")
+        .values_list("number_in_pile", "reading_mg", "struck_at")
     )
-    return before.order_by("-number_in_pile").values_list("reading_mg", flat=True).first() or 0
+    if event.number > 1 and (not earlier or earlier[0][0] != event.number - 1):
+        raise EventError("A line before it in the pile needs you first.")
+    by_number: dict[int, int] = {}
+    for number, reading_mg, struck_at in earlier:
+        if reading_mg is not None and struck_at is None:
+            by_number[number] = by_number.get(number, 0) + reading_mg
+    return by_number[max(by_number)] if by_number else 0

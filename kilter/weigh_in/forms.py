@@ -1,21 +1,31 @@
-"""What the bench's address and its plain form may say."""
+"""What the bench's address, its plain form, and the pages beside it may say."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from django import forms
+from django.db.models import QuerySet
 
+from kilter.core.errors import KilterError
+from kilter.core.units import BenchLine, parse_bench_line
+from kilter.people import clock
+from kilter.people.forms import DatedForm, VagueDateField
 from kilter.people.models import Household
-from kilter.set_out.models import Crop
-from kilter.weigh_in.models import Grade
+from kilter.set_out.forms import MassField
+from kilter.set_out.models import Crop, Planting
+from kilter.weigh_in.models import Grade, OwnMeasure, Scale, SinglePlant, SplitBy, Tare, WeighIn
+
+MAX_KEY = 2**53
+TYPED = "weight and count"
 
 
 class BenchForm(forms.Form):
-    """Which crop is on the strip, and which pot in hand."""
+    """Which crop is on the strip, which pot in hand, and whether varieties are hidden."""
 
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False)
     pot = forms.IntegerField(required=False, min_value=1)
+    hidden = forms.BooleanField(required=False)
 
     def __init__(self, data: Any, *, household: Household) -> None:
         super().__init__(data)
@@ -24,19 +34,332 @@ class BenchForm(forms.Form):
         crop.queryset = Crop.objects.of(household)
 
 
+class KeysField(forms.CharField):
+    """Keys with commas between them."""
+
+    def clean(self, value: Any) -> tuple[int, ...]:
+        text = super().clean(value)
+        pieces = [piece.strip() for piece in text.split(",") if piece.strip()]
+        if not all(piece.isascii() and piece.isdigit() and len(piece) < 16 for piece in pieces):
+            raise forms.ValidationError("Write whole numbers with commas between them: 12, 8.")
+        return tuple(int(piece) for piece in pieces)
+
+
 class LineForm(forms.Form):
     """One line, sent without script; its client_id was made with the page."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$")
-    planting = forms.IntegerField(min_value=1)
+    planting = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False)
+    plantings = KeysField(max_length=1000, required=False)
+    split_by = forms.ChoiceField(choices=[("", ""), *SplitBy.choices], required=False)
+    counts = KeysField(max_length=400, required=False)
     grade = forms.ChoiceField(choices=Grade.choices)
     typed = forms.CharField(
-        max_length=60, label="weight and count", error_messages={"required": "Type a weight, a count, or both: 940 12."}
+        max_length=60, label=TYPED, error_messages={"required": "Type a weight, a count, or both: 940 12."}
     )
     tare = forms.CharField(max_length=20, required=False)
+    bowl = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False)
+    scale = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False)
+    plants = forms.IntegerField(min_value=1, max_value=100_000, required=False)
+    cause = forms.CharField(max_length=40, required=False)
+    cleaned = forms.CharField(max_length=12, required=False)
+    topped = forms.CharField(max_length=12, required=False)
+    fullness = forms.CharField(max_length=6, required=False)
+    is_thinning = forms.BooleanField(required=False)
+
+    @property
+    def raw(self) -> dict[str, Any]:
+        """The event it makes, in the contract's shape."""
+        return {"kind": "write", **self.cleaned_data}
 
 
 class ReadForm(forms.Form):
     """A line as typed so far, to be shown on the dial."""
 
     typed = forms.CharField(max_length=60, required=False)
+
+
+class BenchLineField(forms.CharField):
+    """A line in the bench's own way of writing; gives a `BenchLine`."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(max_length=60, **kwargs)
+        self.household: Household | None = None  #: set by the form
+        self.widget.attrs.setdefault("placeholder", "940 12")
+
+    def clean(self, value: Any) -> BenchLine:
+        text = super().clean(value)
+        assert self.household is not None
+        names = list(OwnMeasure.objects.of(self.household).values_list("name", flat=True))
+        try:
+            return parse_bench_line(text, self.household.default_unit, names)
+        except KilterError as error:
+            raise forms.ValidationError(str(error)) from error
+
+
+class OfHousehold(forms.Form):
+    """A form whose masses, dates and lists are those of one household."""
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.household = household
+        for field in self.fields.values():
+            if isinstance(field, MassField):
+                field.default_unit = household.default_unit
+            elif isinstance(field, BenchLineField):
+                field.household = household
+            elif isinstance(field, VagueDateField):
+                field.today = clock.today(household)
+
+
+def _own(form: forms.BaseForm, name: str, found: QuerySet[Any]) -> None:
+    field = form.fields[name]
+    assert isinstance(field, forms.ModelChoiceField)
+    field.queryset = found
+
+
+class WeighLaterForm(OfHousehold):
+    """The weight of a line that was counted in the garden."""
+
+    line = BenchLineField(label="weight", help_text="What the scale shows; a count after it replaces the one counted.")
+    bowl = forms.ModelChoiceField(Tare.objects.none(), required=False, label="in", empty_label="nothing: it was zeroed")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _own(self, "bowl", Tare.objects.of(self.household))
+
+
+class TurnForm(OfHousehold):
+    """What was taken off the ripening shelf."""
+
+    grade = forms.ChoiceField(choices=[c for c in Grade.choices if c[0] != Grade.UNRIPE], label="turned out")
+    line = BenchLineField(label=TYPED)
+    when = VagueDateField()
+
+
+class RememberForm(OfHousehold):
+    """A harvest written down from memory, as exactly as it is known."""
+
+    planting = forms.ModelChoiceField(Planting.objects.none())
+    when = VagueDateField()
+    grade = forms.ChoiceField(choices=Grade.choices, initial=Grade.TABLE)
+    line = BenchLineField(label="about how much", help_text="3kg ±0.5kg; 3kg ±20% 40; 2 tub; c12")
+    note = forms.CharField(max_length=400, required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _own(self, "planting", Planting.objects.of(self.household).with_names().order_by("-season", "pk"))
+        self.fields["line"].widget.attrs["placeholder"] = "3kg ±0.5kg"
+
+
+class TareAfterForm(OfHousehold):
+    """A bowl that was on the scale, put in over lines already written."""
+
+    bowl = forms.ModelChoiceField(Tare.objects.none(), label="what was on the scale")
+    lines = forms.ModelMultipleChoiceField(
+        WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple, label="with these lines"
+    )
+
+    def __init__(self, *args: Any, lines: QuerySet[WeighIn], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _own(self, "bowl", Tare.objects.of(self.household))
+        _own(self, "lines", lines)
+
+
+class BasketForm(OfHousehold):
+    """One weight for several plantings."""
+
+    client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)
+    picked = forms.ModelMultipleChoiceField(
+        Planting.objects.none(), widget=forms.CheckboxSelectMultiple, label="from these plantings"
+    )
+    grade = forms.ChoiceField(choices=Grade.choices, initial=Grade.TABLE)
+    typed = forms.CharField(max_length=60, label=TYPED, widget=forms.TextInput(attrs={"placeholder": "2400 60"}))
+    split_by = forms.ChoiceField(choices=SplitBy.choices, label="split", initial=SplitBy.PLANTS)
+    counts = KeysField(
+        max_length=400,
+        required=False,
+        label="how many of each",
+        help_text="For a split by count, in the order above: 12, 8.",
+    )
+
+    def __init__(self, *args: Any, plantings: QuerySet[Planting], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _own(self, "picked", plantings)
+
+    def clean_picked(self) -> list[int]:
+        picked = [planting.pk for planting in self.cleaned_data["picked"]]
+        if len(picked) < 2:
+            raise forms.ValidationError("A mixed basket comes from two plantings or more.")
+        return picked
+
+    @property
+    def raw(self) -> dict[str, Any]:
+        """The event it makes, in the contract's shape."""
+        cleaned = dict(self.cleaned_data)
+        return {"kind": "write", "plantings": cleaned.pop("picked"), **cleaned}
+
+
+class RenameForm(OfHousehold):
+    """What variety a planting turned out to be."""
+
+    variety_name = forms.CharField(max_length=80, required=False, label="it is", help_text="Empty: unknown.")
+    is_doubtful = forms.BooleanField(required=False, label="that is in doubt")
+    when = VagueDateField(label="seen on")
+    note = forms.CharField(max_length=200, required=False, label="how it was seen")
+
+
+class MassForm(forms.ModelForm):
+    """A form of a record with masses written as people type them."""
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.instance.household = household
+        for field in self.fields.values():
+            if isinstance(field, MassField):
+                field.default_unit = household.default_unit
+
+
+class ScaleForm(MassForm):
+    step_mg = MassField(label="reads in steps of", help_text="1 g, 5 g, 0.5 oz")
+    limit_mg = MassField(label="bears up to", required=False)
+
+    class Meta:
+        model = Scale
+        fields = ("name", "step_mg", "limit_mg")
+
+
+class TareForm(MassForm):
+    mass_mg = MassField(label="weighs empty", help_text="310 g")
+
+    class Meta:
+        model = Tare
+        fields = ("name", "mass_mg")
+
+
+class MeasureForm(MassForm):
+    class Meta:
+        model = OwnMeasure
+        fields = ("name",)
+        help_texts = {"name": "One word: tub, basket, bunch, meal. What it holds is learnt from those you weigh."}
+
+    def clean_name(self) -> str:
+        name: str = self.cleaned_data["name"].lower()
+        twins = OwnMeasure.objects.of(self.instance.household).filter(name=name).exclude(pk=self.instance.pk)
+        if twins.exists():
+            raise forms.ValidationError(f"There is a {name} already.")
+        return name
+
+
+class SinglePlantForm(DatedForm):
+    """One plant that stood out."""
+
+    mass_mg = MassField(label="weight", required=False)
+
+    class Meta:
+        model = SinglePlant
+        fields = ("mass_mg", "count", "note")
+        help_texts = {"note": "Best one to propagate from; the only one without blight …"}
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        mass = self.fields["mass_mg"]
+        assert isinstance(mass, MassField)
+        mass.default_unit = self.household.default_unit
+        self.fields["count"].max_value = 100_000  # type: ignore[attr-defined]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean()
+        if not any(cleaned.get(name) for name in ("mass_mg", "count", "note")) and not self.errors:
+            raise forms.ValidationError("Say its weight, how many were on it, or what was special about it.")
+        return cleaned
+
+
+class CorrectForm(forms.ModelForm):
+    """A line put right, today's or last year's; what it was is kept."""
+
+    when = VagueDateField()
+    shown = MassField(label="weight, as the scale showed it", required=False)
+    tare_mg = MassField(label="tare, to be taken off", required=False)
+    pm_mg = MassField(label="give or take", required=False, help_text="Of a weight from memory.")
+
+    field_order = (
+        "planting", "when", "grade", "count", "shown", "bowl", "tare_mg", "pm_mg", "plants", "measures", "measure",
+        "cause", "cleaned", "topped", "fullness", "is_thinning", "waits", "scale", "note",
+    )  # fmt: skip
+
+    class Meta:
+        model = WeighIn
+        fields = (
+            "planting", "grade", "count", "bowl", "pm_mg", "plants", "measures", "measure", "cause", "cleaned",
+            "topped", "fullness", "is_thinning", "waits", "scale", "note",
+        )  # fmt: skip
+        labels = {
+            "plants": "of so many plants", "measures": "in own measures", "measure": "of", "cause": "why hurt or lost",
+            "fullness": "ears or pods", "is_thinning": "these are thinnings", "waits": "waits for the scale",
+            "bowl": "in",
+        }  # fmt: skip
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        line = self.instance
+        for name in ("shown", "tare_mg", "pm_mg"):
+            field = self.fields[name]
+            assert isinstance(field, MassField)
+            field.default_unit = household.default_unit
+        when = self.fields["when"]
+        assert isinstance(when, VagueDateField)
+        when.today, when.initial = clock.today(household), line.when
+        of_crop = Planting.objects.of(household).with_names().order_by("-season", "pk")
+        _own(self, "planting", of_crop.filter(crop=line.planting.crop))
+        for name, model in (("bowl", Tare), ("scale", Scale), ("measure", OwnMeasure)):
+            _own(self, name, model.objects.of(household))
+        mass_mg = line.mass_mg
+        self.fields["shown"].initial = line.reading_mg if line.pile else mass_mg and mass_mg + line.tare_mg
+        self.fields["tare_mg"].initial = line.tare_mg or None
+        if line.pile:
+            self.fields["shown"].label = "the running total, as the scale showed it"
+            del self.fields["tare_mg"], self.fields["bowl"]
+        self.fields["cause"].widget.attrs["list"] = "causes"
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        said = [cleaned.get(name) is not None for name in ("count", "shown", "measures")]
+        if not any(said) and not self.errors:
+            raise forms.ValidationError("A line is a weight, a count, or both; to take it out, strike it.")
+        if (cleaned.get("measures") is None) != (cleaned.get("measure") is None):
+            self.add_error("measures", "Say how many, and of which measure.")
+        return cleaned
+
+
+class HandForm(forms.Form):
+    """What a tester does to the simulated scale: one button at a time, with its figure where it has one."""
+
+    do = forms.ChoiceField(
+        choices=[(w, w) for w in ("put", "take", "zero", "noise", "drift", "limit", "unplug", "plug")]
+    )
+    grams = forms.FloatField(required=False, min_value=-100_000, max_value=100_000)
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if cleaned.get("do") in ("put", "noise", "drift", "limit") and cleaned.get("grams") is None:
+            self.add_error("grams", "Say how many grams.")
+        return cleaned
+
+    @property
+    def wish(self) -> str:
+        """The request in the scale's protocol."""
+        do, grams = self.cleaned_data["do"], self.cleaned_data["grams"]
+        return f"{do} {grams:g}" if grams is not None else str(do)
+
+
+class LinesForm(forms.Form):
+    """Which lines to look at."""
+
+    crop = forms.ModelChoiceField(Crop.objects.none(), required=False, empty_label="every crop")
+    day = forms.DateField(required=False, widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"))
+    pot = forms.IntegerField(required=False, min_value=1, max_value=MAX_KEY, widget=forms.HiddenInput)
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        _own(self, "crop", Crop.objects.of(household).order_by("name"))

@@ -1,4 +1,4 @@
-"""The lines of the tape: what was weighed and counted."""
+"""The lines of the tape: what was weighed and counted, with which scale and bowl; and notes of single plants."""
 
 from __future__ import annotations
 
@@ -6,13 +6,32 @@ import secrets
 from typing import Self
 
 from django.conf import settings
+from django.core.exceptions import ValidationError
+from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 from django.db.models import Count, Q, Sum
 
+from kilter.core.units import MAX_MASS_MG, MG_PER_UNIT
+from kilter.core.vague import PRECISIONS, VagueDate
 from kilter.core.yields import GRADES
-from kilter.people.models import Household, Owned, OwnedQuerySet
-from kilter.set_out.models import Planting
+from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
+from kilter.set_out.models import Planting, Variety
 from kilter.tending.models import Photo
+
+#: Why something was hurt or lost; the list grows by what a household writes.
+CAUSES = (
+    "nibbled", "split", "forked", "slugs", "birds", "mice", "maggots", "blight", "rot", "frost", "cut in lifting",
+    "too old", "scorched",
+)  # fmt: skip
+MASS = [MinValueValidator(1), MaxValueValidator(MAX_MASS_MG)]
+ONE_WORD = RegexValidator(r"^[^\W\d_]{2,20}$", "One word of letters, such as tub or bunch.")
+NOT_NAMES = frozenset(MG_PER_UNIT) | {"gram", "kilo", "pound", "ounce", "c"}
+
+
+def not_a_unit(name: str) -> None:
+    """The bench would read it as a unit of weight."""
+    if name.lower() in NOT_NAMES or name.lower().removesuffix("s") in NOT_NAMES:
+        raise ValidationError(f"“{name}” is a unit of weight already; find another word.")
 
 
 def new_client_id() -> str:
@@ -29,6 +48,70 @@ class Grade(models.TextChoices):
     LOST = "lost", "Lost"
 
 
+class Cleaned(models.TextChoices):
+    AS_LIFTED = "as lifted", "as lifted"
+    WASHED = "washed", "washed"
+
+
+class Topped(models.TextChoices):
+    TOPPED = "topped", "topped"
+    WITH_LEAVES = "with leaves", "with leaves"
+
+
+class Fullness(models.TextChoices):
+    FULL = "full", "full"
+    GAPPY = "gappy", "gappy"
+
+
+class SplitBy(models.TextChoices):
+    COUNT = "count", "by count"
+    PLANTS = "plants", "by plants"
+    AREA = "area", "by area"
+
+
+class Scale(Owned):
+    """A scale of the household: how fine it reads, and how much it bears."""
+
+    name = models.CharField(max_length=40)
+    step_mg = models.PositiveBigIntegerField("reads in steps of", validators=MASS)
+    limit_mg = models.PositiveBigIntegerField("bears up to", null=True, blank=True, validators=MASS)
+
+    class Meta(Owned.Meta):
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Tare(Owned):
+    """A bag, bowl or crate that is weighed with the harvest: what it weighs empty."""
+
+    name = models.CharField(max_length=40)
+    mass_mg = models.PositiveBigIntegerField("weighs empty", validators=MASS)
+
+    class Meta(Owned.Meta):
+        ordering = ("name", "pk")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class OwnMeasure(Owned):
+    """The household's own measure: a tub, a bunch, a meal; what it weighs is learnt crop by crop."""
+
+    name = models.CharField("called", max_length=20, validators=[ONE_WORD, not_a_unit])
+
+    class Meta(Owned.Meta):
+        ordering = ("name",)
+        constraints = (
+            *Owned.Meta.constraints,
+            models.UniqueConstraint("household", "name", condition=Q(struck_at=None), name="own_measure_name"),
+        )
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class WeighInQuerySet(OwnedQuerySet):
     def graded_totals(self) -> models.QuerySet[WeighIn, tuple[int, str, int, int | None, int | None, int, int]]:
         """Planting, grade, lines, mass, count, lines that wait for the scale, lines not counted."""
@@ -43,7 +126,7 @@ class WeighInQuerySet(OwnedQuerySet):
 
     def waiting(self) -> Self:
         """Counted, and still to be weighed."""
-        return self.filter(mass_mg=None, planting__struck_at=None)
+        return self.filter(waits=True, planting__struck_at=None)
 
 
 class WeighIn(Owned):
@@ -51,10 +134,28 @@ class WeighIn(Owned):
 
     planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="weigh_ins")
     weighed_on = models.DateField()
+    precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
     grade = models.CharField(max_length=10, choices=Grade)
     count = models.PositiveIntegerField(null=True, blank=True)
     mass_mg = models.PositiveBigIntegerField(null=True, blank=True)  # net
     tare_mg = models.PositiveBigIntegerField(default=0)
+    pm_mg = models.PositiveBigIntegerField(null=True, blank=True)  # give or take, of what is remembered
+    is_remembered = models.BooleanField(default=False)
+    waits = models.BooleanField(default=False)  # counted, to be weighed later
+    plants = models.PositiveIntegerField(null=True, blank=True)  # lifted with this line, of a part lift
+    loads = models.PositiveIntegerField(default=1)
+    scale = models.ForeignKey(Scale, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
+    bowl = models.ForeignKey(Tare, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
+    measure = models.ForeignKey(OwnMeasure, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
+    measures = models.FloatField(null=True, blank=True)  # how many of the own measure
+    cause = models.CharField(max_length=40, blank=True)
+    cleaned = models.CharField(max_length=10, blank=True, choices=Cleaned)
+    topped = models.CharField(max_length=12, blank=True, choices=Topped)
+    fullness = models.CharField(max_length=6, blank=True, choices=Fullness)
+    is_thinning = models.BooleanField(default=False)
+    basket = models.CharField(max_length=32, blank=True)  # lines of one basket share it
+    split_by = models.CharField(max_length=6, blank=True, choices=SplitBy)
+    turned_from = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="turned")
     note = models.CharField(max_length=400, blank=True)
     photos = models.ManyToManyField(Photo, blank=True, related_name="weigh_ins")
 
@@ -69,6 +170,7 @@ class WeighIn(Owned):
     written_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False)
 
     objects = WeighInQuerySet.as_manager()  # type: ignore[misc]
+    corrections = 0  # set by the page's query; not stored
 
     class Meta(Owned.Meta):
         # Holds all that `graded_totals` sums, so that the lines themselves are not read for it.
@@ -82,12 +184,22 @@ class WeighIn(Owned):
             models.UniqueConstraint(fields=("household", "client_id"), name="event_stored_once"),
             models.CheckConstraint(name="weigh_in_grade", condition=Q(grade__in=GRADES)),
             models.CheckConstraint(
-                name="weigh_in_says_something", condition=Q(count__isnull=False) | Q(mass_mg__isnull=False)
+                name="weigh_in_says_something",
+                condition=Q(count__isnull=False) | Q(mass_mg__isnull=False) | Q(measures__isnull=False),
             ),
         )
 
     def __str__(self) -> str:
         return f"{self.get_grade_display()} of {self.planting}"
+
+    @property
+    def when(self) -> VagueDate:
+        return VagueDate(self.weighed_on, self.precision)
+
+    @property
+    def tag(self) -> str:
+        """What stands on its label while it waits: short, and unlikely to be there twice."""
+        return self.ref[:5].upper()
 
 
 class Striking(models.Model):
@@ -105,3 +217,32 @@ class Striking(models.Model):
 
     def __str__(self) -> str:
         return f"{'struck' if self.is_struck else 'put back'}: {self.line}"
+
+
+class SinglePlant(Dated):
+    """One plant that stood out, weighed by itself; a note beside the harvest, not part of its sum."""
+
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="single_plants")
+    mass_mg = models.PositiveBigIntegerField("weight", null=True, blank=True, validators=MASS)
+    count = models.PositiveIntegerField("how many on it", null=True, blank=True)
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta(Owned.Meta):
+        ordering = ("day", "pk")
+
+    def __str__(self) -> str:
+        return self.note or "a plant by itself"
+
+
+class Renaming(Dated):
+    """A planting turned out to be another variety: what it was taken for until then."""
+
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="renamings")
+    was = models.ForeignKey(Variety, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta(Owned.Meta):
+        ordering = ("day", "pk")
+
+    def __str__(self) -> str:
+        return f"taken for {f'‘{self.was}’' if self.was else 'a variety unknown'}"

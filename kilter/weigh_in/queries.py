@@ -1,75 +1,28 @@
-"""The strip and the tape of the bench, and every planting as the core's plain record."""
+"""The strip and the tape of the bench, what waits for the scale, the ripening shelf, and the picking round."""
 
 from __future__ import annotations
 
+import hashlib
+import math
 from collections import defaultdict
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import date
-from typing import NamedTuple
 
 from django.db.models import QuerySet
 
-from kilter.core.almanac import moon_on
-from kilter.core.medium import FillEvent, fill_of
-from kilter.core.succession import Tenancy, predecessors, sharing
-from kilter.core.whereabouts import Spot, mostly, stays
-from kilter.core.yields import GradeTotal, PlantingRecord
+from kilter.core.weighing import Estimate, PerPiece, Reading, is_doubt_shown, resolution_sd_mg, unripe_left
 from kilter.drawing.vessels import Vessel, vessel
-from kilter.ground.models import Fill, Move, Part, is_bed_kind, place_label
-from kilter.people import clock
-from kilter.people.models import Household
-from kilter.set_out.models import Crop, MethodTag, Planting, PlantingQuerySet, planting_label
-from kilter.set_out.queries import tenancies, with_all_names
-from kilter.weigh_in.models import Grade, WeighIn
+from kilter.people.models import ChangedRecord, Household
+from kilter.set_out.models import Crop, Planting, PlantingQuerySet
+from kilter.set_out.queries import with_all_names
+from kilter.weigh_in.facts import Pieces
+from kilter.weigh_in.models import CAUSES, Grade, OwnMeasure, Scale, Tare, WeighIn
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
-
-
-class _FactRow(NamedTuple):
-    """What is read of a planting to compare it, in the order of `_FACT_COLUMNS`."""
-
-    pk: int
-    ref: str
-    crop_id: int
-    season: int
-    units: int | None
-    units_pm: int | None
-    planted_on: date | None
-    planted_precision: str
-    finished_on: date | None
-    in_row_m: float | None
-    row_gap_m: float | None
-    share: float | None
-    is_volunteer: bool
-    is_perennial: bool
-    variety: str | None
-    is_variety_doubtful: bool
-    lot: str | None
-    part_id: int | None
-    place_id: int
-    site: str
-    site_light: str
-    light: str
-    kind: str
-    name: str
-    number: int | None
-    length_m: float | None
-    width_m: float | None
-    volume_l: float | None
-    material: str
-
-    @property
-    def area_m2(self) -> float | None:
-        return self.length_m * self.width_m if self.length_m and self.width_m else None
-
-
-_FACT_COLUMNS = (
-    "pk", "ref", "crop_id", "season", "units", "units_pm", "planted_on", "planted_precision", "finished_on", "in_row_m",
-    "row_gap_m", "share", "is_volunteer", "is_perennial", "variety__name", "is_variety_doubtful", "lot__name",
-    "part_id", "place_id", "place__site__name", "place__site__light", "place__light", "place__kind", "place__name",
-    "place__number", "place__length_m", "place__width_m", "place__volume_l", "place__material",
-)  # fmt: skip
+#: A crop whose lifts are so many in a season is picked rather than lifted (rule).
+PICKED_FROM_LIFTS = 3
+LINES_SHOWN = 300
 
 
 @dataclass(frozen=True)
@@ -80,6 +33,26 @@ class Pot:
     shape: Vessel
     grades_today: str  #: the grades written today, for the bench to know when the pot is in
     mass_mg: int
+    number: int | None = None  #: where varieties are hidden, its number in the random order
+
+    @property
+    def title(self) -> str:
+        if self.number is not None:
+            return f"No. {self.number}: {self.planting.where}"
+        return f"{self.planting.where}, {self.planting.label}"
+
+
+@dataclass(frozen=True)
+class Written:
+    """One line of the tape with what was reckoned for it, and how far its scale can be off."""
+
+    line: WeighIn
+    estimate: Estimate | None = None
+    doubt_mg: float | None = None  #: only where it is large enough to matter
+
+    @property
+    def is_corrected(self) -> bool:
+        return bool(getattr(self.line, "corrections", 0))
 
 
 @dataclass(frozen=True)
@@ -90,76 +63,93 @@ class Subtotal:
     count: int
     mass_mg: int
     waiting: int
+    reckoned_mg: float = 0.0  #: of what was counted and not weighed
+    doubt_mg: float | None = None
 
 
 @dataclass(frozen=True)
 class Tape:
     """What was written today, with subtotals."""
 
-    lines: tuple[WeighIn, ...]
+    lines: tuple[Written, ...]
     subtotals: tuple[Subtotal, ...]
     total: Subtotal
     pots: int
 
 
 @dataclass(frozen=True)
-class PlantingFacts:
-    """A planting with its record and all it can be compared by; plain values, as there are many.
+class Kit:
+    """What the bench offers beside grades: scales, bowls, own measures, and causes known here."""
 
-    A planting that stays over years is one of these for each year.
-    """
-
-    pk: int
-    label: str
-    place: str
-    place_kind: str
-    season: int
-    record: PlantingRecord
-    attributes: Mapping[str, str | None]
-    methods: Mapping[str, str] = field(default_factory=dict)
-    doubtful: frozenset[str] = frozenset()  #: attributes that were written down, but are in doubt
-
-    @property
-    def is_bed(self) -> bool:
-        return is_bed_kind(self.place_kind)
-
-    def attribute(self, name: str) -> str | None:
-        """The value of an attribute, None where it was not recorded or is in doubt."""
-        if name in self.doubtful:
-            return None
-        if name.startswith("method:"):
-            return self.methods.get(name.removeprefix("method:"))
-        return self.attributes[name] or None
+    scales: tuple[Scale, ...]
+    bowls: tuple[Tare, ...]
+    measures: tuple[OwnMeasure, ...]
+    causes: tuple[str, ...]
 
 
 @dataclass(frozen=True)
-class _Ground:
-    """What the ground knows of the places asked about, beside the rows themselves."""
+class Learnt:
+    """What an own measure holds of one crop."""
 
-    parts: dict[int, Part]
-    moves: dict[int, list[Move]]
-    fills: dict[int, list[FillEvent]]
-    shared: frozenset[int]
-    before: dict[int, Tenancy]
+    crop: Crop
+    each: PerPiece
+
+
+@dataclass(frozen=True)
+class Shelved:
+    """A lot on the ripening shelf, and what of it is left."""
+
+    line: WeighIn
+    left_mg: int
+    left: int
+    days: int
+
+
+@dataclass(frozen=True)
+class Round:
+    """One crop of the picking round: its plantings, and what was picked last."""
+
+    crop: Crop
+    plantings: tuple[Planting, ...]
+    last_day: date | None
+    last_mg: int
+    last_count: int
+    days_since: int | None
+
+    @property
+    def keys(self) -> str:
+        return ",".join(str(planting.pk) for planting in self.plantings)
+
+    @property
+    def last_grams(self) -> str:
+        """What was picked last as it would be typed."""
+        return f"{self.last_mg / 1000:.15g}g"
+
+    @property
+    def places(self) -> str:
+        return ", ".join(dict.fromkeys(planting.where for planting in self.plantings))
 
 
 def crops_in_reach(household: Household, day: date) -> list[Crop]:
     """Crops with something still to lift, or weighed today."""
-    growing = _in_reach(household, day).order_by().values("crop_id")
+    growing = in_reach(household, day).order_by().values("crop_id")
     return list(Crop.objects.of(household).filter(pk__in=growing).order_by("name"))
 
 
-def _in_reach(household: Household, day: date) -> PlantingQuerySet:
+def in_reach(household: Household, day: date) -> PlantingQuerySet:
+    """Plantings with something still to lift, or weighed on a day."""
     weighed = WeighIn.objects.of(household).filter(weighed_on=day).values("planting_id")
     plantings = Planting.objects.of(household)
     return plantings.in_reach(day) | plantings.filter(pk__in=weighed)
 
 
-def strip(household: Household, crop: Crop | None, day: date) -> list[Pot]:
-    """The pots in reach, in the order they stand."""
+def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool = False) -> list[Pot]:
+    """The pots in reach, in the order they stand; with varieties hidden, in an order of chance that stays."""
     if crop is None:
         return []
-    shown = list(with_all_names(_in_reach(household, day).filter(crop=crop)))
+    shown = list(with_all_names(in_reach(household, day).filter(crop=crop)))
+    if is_hidden:
+        shown.sort(key=lambda p: hashlib.sha256(f"{household.pk}/{p.ref}".encode()).digest())
     masses: dict[int, int] = defaultdict(int)
     today: dict[int, set[str]] = defaultdict(set)
     lines = WeighIn.objects.of(household).filter(planting__in=shown)
@@ -177,175 +167,162 @@ def strip(household: Household, crop: Crop | None, day: date) -> list[Pot]:
             ),
             " ".join(sorted(today[p.pk])),
             masses[p.pk],
+            i + 1 if is_hidden else None,
         )
-        for p in shown
+        for i, p in enumerate(shown)
     ]  # fmt: skip
 
 
 def tape(household: Household, day: date) -> Tape:
     """The lines written for a day, struck ones too, and what stands."""
-    names = "planting__place", "planting__crop", "planting__variety"
-    written = WeighIn.objects.ever_of(household).filter(weighed_on=day).select_related(*names).order_by("pk")
-    lines = tuple(written)
-    standing = [line for line in lines if line.struck_at is None]
-    by_grade = [_subtotal(label, [line for line in standing if line.grade == grade]) for grade, label in Grade.choices]
-    pots = len({line.planting_id for line in standing})
+    written = WeighIn.objects.ever_of(household).filter(weighed_on=day)
+    lines = written_lines(household, written.order_by("pk"))
+    standing = [one for one in lines if one.line.struck_at is None]
+    by_grade = [
+        _subtotal(label, [one for one in standing if one.line.grade == grade]) for grade, label in Grade.choices
+    ]
+    pots = len({one.line.planting_id for one in standing})
     used = tuple(sub for sub in by_grade if sub.count or sub.mass_mg or sub.waiting)
-    return Tape(lines, used, _subtotal("all", standing), pots)
+    return Tape(tuple(lines), used, _subtotal("all", standing), pots)
+
+
+def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[Written]:
+    """Lines as they are shown: with estimates of what was not weighed, and the doubt of the scale."""
+    names = (
+        "planting__place", "planting__part", "planting__crop", "planting__variety", "bowl", "scale", "measure",
+        "written_by",
+    )  # fmt: skip
+    found = list(lines.select_related(*names)[:LINES_SHOWN])
+    corrected = _corrected(found)
+    for line in found:
+        line.corrections = corrected.get(line.pk, 0)
+    crops = {line.planting.crop_id for line in found if line.mass_mg is None}
+    each = Pieces(household, crops) if crops else None
+    return [Written(line, _estimate(each, line), _doubt_mg([line])) for line in found]
+
+
+def _corrected(lines: list[WeighIn]) -> dict[int, int]:
+    """How often each line was changed by hand after it was written."""
+    kept = ChangedRecord.objects.filter(model="weigh_in.weighin", record_id__in=[line.pk for line in lines])
+    found: dict[int, int] = defaultdict(int)
+    for record_id in kept.exclude(before=None).values_list("record_id", flat=True):
+        found[record_id] += 1
+    return found
+
+
+def _estimate(each: Pieces | None, line: WeighIn) -> Estimate | None:
+    if each is None or line.mass_mg is not None:
+        return None
+    variety = line.planting.variety.name if line.planting.variety else None
+    return each.estimate(line, line.planting.crop_id, variety)
+
+
+def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
+    """What the scale's steps and memory leave open, where it is large enough to matter."""
+    lines = [line for line in lines if line.mass_mg is not None]
+    readings = [
+        Reading(
+            line.mass_mg or 0, line.scale.step_mg, line.loads, f"{line.device}/{line.pile}" if line.pile else "",
+            line.number_in_pile or 0,
+        )
+        for line in lines if line.scale is not None
+    ]  # fmt: skip
+    sd_mg = math.hypot(resolution_sd_mg(readings), *(line.pm_mg or 0 for line in lines))
+    return sd_mg if is_doubt_shown(sum(line.mass_mg or 0 for line in lines), sd_mg) else None
+
+
+def _subtotal(label: str, lines: list[Written]) -> Subtotal:
+    return Subtotal(
+        label,
+        sum(one.line.count or 0 for one in lines),
+        sum(one.line.mass_mg or 0 for one in lines),
+        sum(one.line.waits for one in lines),
+        sum(one.estimate.mass_mg for one in lines if one.estimate),
+        _doubt_mg(one.line for one in lines),
+    )
 
 
 def waiting_lines(household: Household) -> QuerySet[WeighIn]:
     """Counted and still to be weighed, oldest first."""
     waiting = WeighIn.objects.of(household).waiting()
-    return waiting.select_related("planting__place", "planting__crop", "planting__variety").order_by("weighed_on", "pk")
+    names = "planting__place", "planting__part", "planting__crop", "planting__variety"
+    return waiting.select_related(*names).order_by("weighed_on", "pk")
 
 
-def facts(household: Household, plantings: QuerySet[Planting]) -> list[PlantingFacts]:
-    """Plantings as the core's records, in the order given; a fixed number of queries."""
-    rows = [_FactRow(*columns) for columns in plantings.values_list(*_FACT_COLUMNS)]
-    crops = Crop.objects.ever_of(household).in_bulk({row.crop_id for row in rows})
-    totals, methods, ground = _grade_totals(household, plantings), _methods(plantings), _ground(household, plantings)
-    yearly = _yearly_totals(household, plantings) if any(row.is_perennial for row in rows) else {}
-    this_year = clock.today(household).year
+def kit_of(household: Household) -> Kit:
+    """Scales, bowls, own measures and causes of a household."""
+    used = WeighIn.objects.of(household).exclude(cause="").order_by().values_list("cause", flat=True).distinct()
+    return Kit(
+        tuple(Scale.objects.of(household)),
+        tuple(Tare.objects.of(household)),
+        tuple(OwnMeasure.objects.of(household)),
+        tuple(dict.fromkeys([*sorted(used), *CAUSES])),
+    )
+
+
+def learnt_of(household: Household, measure: OwnMeasure) -> list[Learnt]:
+    """What an own measure holds of each crop it was weighed with."""
+    weighed = WeighIn.objects.of(household).filter(measure=measure, mass_mg__isnull=False)
+    crops = Crop.objects.of(household).filter(pk__in=weighed.order_by().values("planting__crop"))
+    each = Pieces(household, [crop.pk for crop in crops])
+    found = [(crop, each.of_measure(crop.pk, measure.pk)) for crop in crops]
+    return [Learnt(crop, known) for crop, known in found if known is not None]
+
+
+def habits_of(household: Household, crop: Crop | None) -> tuple[str, str]:
+    """Whether a crop was washed and topped when it was last weighed; offered again the next time."""
+    last = WeighIn.objects.of(household).filter(planting__crop=crop).order_by("-pk")
+    return last.values_list("cleaned", "topped").first() or ("", "")
+
+
+def ripening(household: Household, day: date) -> list[Shelved]:
+    """Lots of Unripe of which something is left, oldest first."""
+    lots = WeighIn.objects.of(household).filter(grade=Grade.UNRIPE, planting__struck_at=None)
+    names = "planting__place", "planting__crop", "planting__variety"
+    turned: dict[int, list[tuple[int | None, int | None]]] = defaultdict(list)
+    off = WeighIn.objects.of(household).filter(turned_from__in=lots)
+    for lot, mass_mg, count in off.values_list("turned_from_id", "mass_mg", "count"):
+        if lot is not None:
+            turned[lot].append((mass_mg, count))
     found = []
-    for row in rows:
-        crop, tags = crops[row.crop_id], methods.get(row.pk, {})
-        is_small_food = crop.is_small_eaten(household)
-        for one in _years(row, this_year) if row.is_perennial else [row]:
-            grades = yearly.get((row.pk, one.season), {}) if row.is_perennial else totals.get(row.pk, {})
-            record = _record(one, grades, ground, is_small_food=is_small_food)
-            found.append(_fact(one, crop.name, tags, record, ground, row.season))
+    for line in lots.select_related(*names).order_by("weighed_on", "pk"):
+        left_mg, left = unripe_left(line.mass_mg or 0, line.count or 0, turned[line.pk])
+        if left_mg or left:
+            found.append(Shelved(line, left_mg, left, (day - line.weighed_on).days))
     return found
 
 
-def _years(row: _FactRow, this_year: int) -> list[_FactRow]:
-    """A planting that stays over years as one for each; a year that is over is finished."""
-    last = row.finished_on.year if row.finished_on else this_year
-    return [
-        row._replace(season=year, ref=f"{row.ref}/{year}", finished_on=_end_of(row, year, last, this_year))
-        for year in range(row.season, last + 1)
-    ]
-
-
-def _end_of(row: _FactRow, year: int, last: int, this_year: int) -> date | None:
-    if row.finished_on and year == last:
-        return row.finished_on
-    return date(year, 12, 31) if year < this_year else None
-
-
-def _fact(
-    row: _FactRow, crop: str, methods: dict[str, str], record: PlantingRecord, ground: _Ground, first_season: int
-) -> PlantingFacts:
-    place = place_label(row.name, row.number)
-    spot = _spot(row, ground)
-    part = ground.parts.get(row.part_id or 0)
-    before = ground.before.get(row.pk)
-    attributes: dict[str, str | None] = {
-        "variety": row.variety,
-        "season": str(row.season),
-        "site": spot.site,
-        "place": place,
-        "place_kind": row.kind,
-        "material": row.material,
-        "part": part.name if part else None,
-        "light": (part.light if part else "") or spot.light,
-        "lot": row.lot,
-        "before": before.crop if before else None,
-        "origin": "came up by itself" if row.is_volunteer else "set out",
-        "year_of_life": str(row.season - first_season + 1) if row.is_perennial else None,
-        **_moon(row),
-    }
-    label = planting_label(crop, row.variety or "", is_doubtful=row.is_variety_doubtful)
-    doubtful = frozenset({"variety"} if row.is_variety_doubtful else ())
-    return PlantingFacts(row.pk, label, place, row.kind, row.season, record, attributes, methods, doubtful)
-
-
-def _moon(row: _FactRow) -> dict[str, str | None]:
-    """The moon on the day of planting, where that day is known."""
-    if row.planted_on is None or row.planted_precision != "day":
-        return {"moon": None, "moon_phase": None}
-    moon = moon_on(row.planted_on)
-    return {"moon": moon.trend, "moon_phase": moon.phase}
-
-
-def _spot(row: _FactRow, ground: _Ground) -> Spot:
-    """Where it stood most of its days, with the light there."""
-    now = Spot(row.site, row.light or row.site_light)
-    moves = ground.moves.get(row.place_id)
-    if not moves:
-        return now
-    first, last = row.planted_on or date(row.season, 1, 1), row.finished_on or date(row.season, 12, 31)
-    return mostly(stays(now, [move.departure for move in moves]), first, last)[0]
-
-
-def _ground(household: Household, plantings: QuerySet[Planting]) -> _Ground:
-    places = plantings.order_by().values("place_id")
-    moves: dict[int, list[Move]] = defaultdict(list)
-    for move in Move.objects.of(household).filter(place__in=places).select_related("left_site"):
-        moves[move.place_id].append(move)
-    fills: dict[int, list[FillEvent]] = defaultdict(list)
-    known = Fill.objects.of(household).filter(place__in=places).values_list("place_id", "day", "kind", "litres")
-    for place_id, day, kind, litres in known:
-        fills[place_id].append(FillEvent(day, kind, litres))
-    parts = Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
-    spans = tenancies(Planting.objects.of(household).filter(place__in=places))
-    return _Ground(parts, moves, fills, sharing(spans), predecessors(spans))
-
-
-def _methods(plantings: QuerySet[Planting]) -> dict[int, dict[str, str]]:
-    methods: dict[int, dict[str, str]] = defaultdict(dict)
-    tags = MethodTag.objects.filter(planting__in=plantings.order_by().values("pk"))
-    for planting_id, name, value in tags.order_by().values_list("planting_id", "name", "value"):
-        methods[planting_id][name] = value
-    return methods
-
-
-def _grade_totals(household: Household, plantings: QuerySet[Planting]) -> dict[int, dict[str, GradeTotal]]:
-    lines = WeighIn.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
-    totals: dict[int, dict[str, GradeTotal]] = defaultdict(dict)
-    for planting_id, grade, count_of_lines, mass, count, unweighed, uncounted in lines.graded_totals():
-        totals[planting_id][grade] = GradeTotal(count_of_lines, mass or 0, count or 0, unweighed, uncounted)
-    return totals
-
-
-def _yearly_totals(household: Household, plantings: QuerySet[Planting]) -> dict[tuple[int, int], dict[str, GradeTotal]]:
-    """The same by calendar year, for what stays over years."""
-    lasting = plantings.filter(is_perennial=True).order_by().values("pk")
-    lines = WeighIn.objects.of(household).filter(planting__in=lasting)
-    found: dict[tuple[int, int], dict[str, GradeTotal]] = defaultdict(dict)
-    columns = "planting_id", "weighed_on", "grade", "mass_mg", "count"
-    for planting_id, day, grade, mass_mg, count in lines.order_by().values_list(*columns):
-        total = found[planting_id, day.year].get(grade, GradeTotal())
-        found[planting_id, day.year][grade] = total.plus(mass_mg, count)
+def picking_round(household: Household, day: date) -> list[Round]:
+    """The crops that are picked again and again, each with what was picked last."""
+    growing = with_all_names(Planting.objects.of(household).in_reach(day).exclude(finished_on__lt=day))
+    by_crop: dict[Crop, list[Planting]] = defaultdict(list)
+    for planting in growing:
+        if planting.planted_on is None or planting.planted_on <= day:
+            by_crop[planting.crop].append(planting)
+    everything = [planting for group in by_crop.values() for planting in group]
+    lifts: dict[int, dict[date, list[tuple[int, int]]]] = defaultdict(lambda: defaultdict(list))
+    lines = WeighIn.objects.of(household).filter(planting__in=everything)
+    for crop_id, on, mass_mg, count in lines.values_list("planting__crop_id", "weighed_on", "mass_mg", "count"):
+        lifts[crop_id][on].append((mass_mg or 0, count or 0))
+    found = []
+    for crop, plantings in sorted(by_crop.items(), key=lambda pair: pair[0].name):
+        book = crop.in_handbook
+        if not ((book and book.pick_every_days) or len(lifts[crop.pk]) >= PICKED_FROM_LIFTS):
+            continue
+        last = max(lifts[crop.pk], default=None)
+        picked = lifts[crop.pk][last] if last else []
+        found.append(
+            Round(
+                crop, tuple(plantings), last, sum(mass for mass, _ in picked), sum(count for _, count in picked),
+                (day - last).days if last else None,
+            )
+        )  # fmt: skip
     return found
 
 
-def _record(row: _FactRow, grades: dict[str, GradeTotal], ground: _Ground, *, is_small_food: bool) -> PlantingRecord:
-    part = ground.parts.get(row.part_id or 0)
-    of_part = part.share_of(part.place) if part else None
-    events = ground.fills.get(row.place_id)
-    real_l = fill_of(events, row.planted_on or row.finished_on).litres if events else None
-    return PlantingRecord(
-        ref=row.ref,
-        units=row.units,
-        units_sd=row.units_pm / row.units if row.units and row.units_pm else 0.0,
-        planted_on=row.planted_on,
-        finished_on=row.finished_on,
-        place_area_m2=row.area_m2,
-        place_volume_l=real_l or row.volume_l,
-        space_share=of_part if row.share is None else row.share * (of_part or 1.0),
-        in_row_m=row.in_row_m,
-        row_gap_m=row.row_gap_m,
-        is_alone=row.pk not in ground.shared,
-        is_small_food=is_small_food,
-        grades=grades,
-    )
-
-
-def _subtotal(label: str, lines: list[WeighIn]) -> Subtotal:
-    return Subtotal(
-        label,
-        sum(line.count or 0 for line in lines),
-        sum(line.mass_mg or 0 for line in lines),
-        sum(line.mass_mg is None for line in lines),
-    )
+def history_of(household: Household, line: WeighIn) -> list[ChangedRecord]:
+    """What a line was before each change by hand, newest first, with who and when."""
+    kept = ChangedRecord.objects.filter(
+        model="weigh_in.weighin", record_id=line.pk, change__household=household
+    ).exclude(before=None)
+    return list(kept.select_related("change__by").order_by("-pk"))

@@ -1,16 +1,43 @@
 """Addresses of Weigh in."""
 
-from django.urls import path
+from django.urls import path, re_path
 
-from kilter.weigh_in import views
+from kilter.weigh_in import line_views, scale_views, views
 
 app_name = "weigh_in"
+KIT = r"(?P<what>scale|bowl|measure)"
 urlpatterns = [
     path("", views.bench, name="bench"),
     path("events", views.store_events, name="events"),
+    path("token", views.token, name="token"),
+    path("worker.js", views.worker, name="worker"),
+    path("bench.webmanifest", views.manifest, name="manifest"),
     path("write", views.write, name="write"),
     path("read", views.read, name="read"),
+    path("round", views.picking, name="round"),
     path("finish/<int:pk>", views.finish, name="finish"),
+    path("scale/live", scale_views.live, name="live"),
+    path("scale/zero", scale_views.zero, name="zero"),
+    path("scale", scale_views.hand, name="hand"),
+    path("lines", line_views.lines, name="lines"),
+    path("lines/<int:pk>", line_views.correct, name="correct"),
     path("lines/<int:pk>/strike", views.strike, name="strike"),
-    path("lines/<int:pk>/photo", views.photo, name="photo"),
+    path("lines/<int:pk>/photo", line_views.photo, name="photo"),
+    path("lines/<int:pk>/weigh", line_views.weigh, name="weigh"),
+    path("lines/<int:pk>/counted", line_views.leave_counted, name="leave_counted"),
+    path("lines/<int:pk>/turn", line_views.turn, name="turn"),
+    path("waiting", line_views.waiting, name="waiting"),
+    path("waiting/labels", line_views.labels, name="labels"),
+    path("shelf", line_views.shelf, name="shelf"),
+    path("remember", line_views.remember, name="remember"),
+    path("basket", line_views.basket, name="basket"),
+    path("tare", line_views.tare_after, name="tare_after"),
+    path("plantings/<int:pk>/rename", line_views.rename, name="rename"),
+    path("plantings/<int:pk>/single", line_views.single, name="single"),
+    path("singles/<int:pk>/strike", line_views.strike_single, name="strike_single"),
+    path("kit", line_views.kit, name="kit"),
+    re_path(rf"^kit/{KIT}/new$", line_views.kit_one, name="kit_new"),
+    re_path(rf"^kit/{KIT}/(?P<pk>\d{{1,18}})$", line_views.kit_one, name="kit_one"),
+    re_path(rf"^kit/{KIT}/(?P<pk>\d{{1,18}})/strike$", line_views.kit_strike, name="kit_strike"),
+    path("kit/crops/<int:pk>/counted", line_views.counted, name="counted"),
 ]

@@ -1,30 +1,39 @@
-"""Weigh in: the bench, its events, and the strip and tape that follow them."""
+"""Weigh in: the bench and the picking round, their events, and what keeps them working with no connection."""
 
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
-from django.http import HttpResponse, JsonResponse
+from django.conf import settings
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.staticfiles import finders
+from django.core import signing
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404, redirect, render
+from django.templatetags.static import static
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_POST
 
 from kilter.core.errors import KilterError
 from kilter.core.units import format_mass, parse_bench_line
 from kilter.drawing.dial import dial_marks, reading
 from kilter.people import clock
 from kilter.people.access import harvest_writer
+from kilter.people.forms import BackForm
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.pages import form_page
 from kilter.people.undo import say
 from kilter.set_out import actions as set_out_actions
 from kilter.set_out.models import Crop, Planting
-from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
-from kilter.weigh_in import actions, events, queries
+from kilter.weigh_in import events, queries
 from kilter.weigh_in.forms import BenchForm, LineForm, ReadForm
-from kilter.weigh_in.models import Grade, WeighIn, new_client_id
+from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Topped, WeighIn, new_client_id
+from kilter.weigh_in.scale_views import SCALE_SALT
 
 GRADE_KEYS = {"table": "t", "small": "s", "seed": "e", "hurt": "h", "unripe": "u", "lost": "l"}
 OTHER_SYSTEM = {"metric": "imperial", "imperial": "metric"}
@@ -47,16 +56,54 @@ def store_events(request: HouseholdRequest) -> HttpResponse:
             raise ValueError
     except (ValueError, KeyError, TypeError, RecursionError):
         return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
+    answer = store_raw(request, sent)
+    return JsonResponse({"stored": answer[0], "refused": answer[1], "who": who_of(request)})
+
+
+def store_raw(request: HouseholdRequest, sent: list[object]) -> tuple[list[str], list[dict[str, Any]]]:
+    """Read and store events as they were sent; gives the ids stored, and what was refused and why."""
     good, refused = [], []
     for one in sent:
         try:
             good.append(events.read_event(one))
         except KilterError as error:
             client_id = one.get("client_id", "") if isinstance(one, dict) else ""
-            refused.append({"client_id": str(client_id)[:32], "reason": str(error)})
+            refused.append({"client_id": str(client_id)[:32], "reason": str(error), "is_fall": False})
     stored, refusals = events.store(request.membership.household, request.user, good)  # type: ignore[arg-type]
-    refused += [{"client_id": r.client_id, "reason": r.reason} for r in refusals]
-    return JsonResponse({"stored": stored, "refused": refused})
+    return stored, refused + [asdict(refusal) for refusal in refusals]
+
+
+def who_of(request: HouseholdRequest) -> str:
+    """Whose lines a device keeps: another person on the same phone does not send them."""
+    return f"{request.household.pk}-{request.user.pk}"
+
+
+@require_GET
+@never_cache
+def token(request: HouseholdRequest) -> HttpResponse:
+    """A fresh token to send kept lines with, and who is signed in."""
+    return JsonResponse({"token": get_token(request), "who": who_of(request)})
+
+
+@require_GET
+def worker(_: HttpRequest) -> HttpResponse:
+    """The service worker of the bench: its own address, so that it may serve the room and no more."""
+    path = finders.find("kilter/worker.js") or Path(settings.STATIC_ROOT) / "kilter" / "worker.js"
+    body = Path(str(path)).read_text(encoding="utf-8")
+    return HttpResponse(body, content_type="text/javascript", headers={"Cache-Control": "no-cache"})
+
+
+@login_not_required
+@require_GET
+def manifest(_: HttpRequest) -> HttpResponse:
+    """What a phone needs to install the bench."""
+    icons = [{"src": static("kilter/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"}]
+    found = {
+        "name": "Kilter: the bench", "short_name": "Kilter", "start_url": reverse("weigh_in:bench"),
+        "scope": reverse("weigh_in:bench"), "display": "standalone", "background_color": "#F6F1E7",
+        "theme_color": "#8E1F4B", "icons": icons,
+    }  # fmt: skip
+    return JsonResponse(found, content_type="application/manifest+json")
 
 
 @require_POST
@@ -64,17 +111,27 @@ def store_events(request: HouseholdRequest) -> HttpResponse:
 def write(request: HouseholdRequest) -> HttpResponse:
     """Store one line from the plain form; the same line sent twice is stored once."""
     form = LineForm(request.POST)
-    refusal = ""
     if form.is_valid():
-        event = events.Event(kind="write", **form.cleaned_data)
-        _, refusals = events.store(request.membership.household, request.user, [event])  # type: ignore[arg-type]
+        _, refusals = store_raw(request, [form.raw])
         if not refusals:
-            return redirect(_bench_url(request, form.cleaned_data["planting"]))
-        refusal = refusals[0].reason
-        form.add_error("typed", refusal)
+            pots = form.cleaned_data["plantings"] or (form.cleaned_data["planting"],)
+            return redirect(bench_url(request, pots[0]))
+        form.add_error("typed", refusals[0]["reason"])
     pot = form.cleaned_data.get("planting")
     crop_pk = Planting.objects.of(request.household).filter(pk=pot or 0).values_list("crop_id", flat=True).first()
     return _show_bench(request, BenchForm({"crop": crop_pk, "pot": pot}, household=request.household), form)
+
+
+@require_GET
+def picking(request: HouseholdRequest) -> HttpResponse:
+    """The picking round: one line for each crop that is picked again and again."""
+    today = clock.today(request.household)
+    rounds = queries.picking_round(request.household, today)
+    context = {
+        "rounds": [(one, new_client_id()) for one in rounds], "today": today, "who": who_of(request),
+        "shift_days": clock.shift_days(request.household), "tape": queries.tape(request.household, today),
+    }  # fmt: skip
+    return render(request, "weigh_in/round.html", context)
 
 
 @require_GET
@@ -84,7 +141,8 @@ def read(request: HouseholdRequest) -> HttpResponse:
     typed = form.cleaned_data["typed"].strip() if form.is_valid() else ""
     system = system_of(request)
     try:
-        line = parse_bench_line(typed, request.household.default_unit) if typed else None
+        names = OwnMeasure.objects.of(request.household).values_list("name", flat=True) if typed[-1:].isalpha() else ()
+        line = parse_bench_line(typed, request.household.default_unit, list(names)) if typed else None
     except KilterError as error:
         return JsonResponse({"problem": str(error)})
     mass_mg = line.mass.mass_mg if line and line.mass else 0
@@ -115,7 +173,7 @@ def finish(request: HouseholdRequest, pk: int) -> HttpResponse:
     else:
         today = clock.today(request.household)
         say(request, set_out_actions.finish(request.hand, planting, max(today, planting.planted_on or today)))
-    return redirect(_bench_url(request, pk))
+    return redirect(bench_url(request, pk))
 
 
 @require_POST
@@ -126,24 +184,12 @@ def strike(request: HouseholdRequest, pk: int) -> HttpResponse:
     kind = "strike" if line.struck_at is None else "unstrike"
     event = events.Event(new_client_id(), kind, target=line.client_id)  # type: ignore[arg-type]
     events.store(request.membership.household, request.user, [event])  # type: ignore[arg-type]
-    return redirect(_bench_url(request, line.planting_id))
+    back = BackForm(request.POST, host=request.get_host())
+    return redirect(back.cleaned_data["back"] if back.is_valid() else bench_url(request, line.planting_id))
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def photo(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Keep a photograph with a line of the tape, and so with its planting."""
-    names = "planting__place", "planting__part", "planting__crop", "planting__variety"
-    line = get_object_or_404(WeighIn.objects.of(request.household).select_related(*names), pk=pk)
-    form = PhotoForm(request.POST or None, request.FILES or None, initial={"day": line.weighed_on})
-    return form_page(
-        request, form, title=f"A photograph of {line}",
-        save=lambda: actions.add_photo_to(request.hand, line, form.cleaned_data),
-        back=_bench_url(request, line.planting_id), about=PHOTO_ABOUT, for_helpers=True,
-    )  # fmt: skip
-
-
-def _bench_url(request: HouseholdRequest, pot: int) -> str:
+def bench_url(request: HouseholdRequest, pot: int) -> str:
+    """The bench with a pot in hand."""
     crop = Planting.objects.of(request.household).filter(pk=pot).values_list("crop_id", flat=True).first()
     return f"{reverse('weigh_in:bench')}?crop={crop}&pot={pot}"
 
@@ -153,7 +199,8 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
     form.is_valid()
     crops = queries.crops_in_reach(household, today)
     crop = form.cleaned_data.get("crop") or _crop_at_hand(request, crops)
-    pots = queries.strip(household, crop, today)
+    is_hidden = form.cleaned_data.get("hidden", False)
+    pots = queries.strip(household, crop, today, is_hidden=is_hidden)
     in_hand = next((pot for pot in pots if pot.planting.pk == form.cleaned_data.get("pot")), None)
     context: dict[str, Any] = {
         "crops": crops,
@@ -162,6 +209,8 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "pot": in_hand or next((pot for pot in pots if not pot.grades_today), pots[0] if pots else None),
         "tape": queries.tape(household, today),
         "today": today,
+        "is_hidden": is_hidden,
+        "waiting": queries.waiting_lines(household).count(),
     }
     if request.htmx:
         return render(request, "weigh_in/bench_results.html", context)
@@ -172,6 +221,14 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "line_form": line_form,
         "client_id": new_client_id(),
         "shift_days": clock.shift_days(household),
+        "who": who_of(request),
+        "kit": queries.kit_of(household),
+        "habits": queries.habits_of(household, crop),
+        "cleaned": Cleaned.choices,
+        "topped": Topped.choices,
+        "fullness": Fullness.choices,
+        "scale_key": signing.dumps(household.pk, salt=SCALE_SALT),
+        "pages": [f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops],
     }
     return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
 

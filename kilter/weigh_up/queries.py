@@ -12,7 +12,7 @@ from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.yields import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in.queries import PlantingFacts, facts
+from kilter.weigh_in.facts import PlantingFacts, facts
 from kilter.weigh_up.questions import Question
 
 

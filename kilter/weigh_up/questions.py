@@ -29,14 +29,7 @@ ATTRIBUTES = {
 }
 #: Offered only where the household has the moon shown.
 MOON = {"moon": "moon waxing or waning", "moon_phase": "phase of the moon"}
-MEASURE_WORDS = {
-    "kg_per_plant": "weight per plant",
-    "kg_per_m2": "weight per square metre",
-    "kg_per_l": "weight per litre",
-    "kg_per_m": "weight per metre of row",
-    "kg_per_place": "weight per place",
-    "count_per_plant": "number per plant",
-}
+MEASURE_WORDS = {m.key: f"{'number' if m.is_count else 'weight'} per {m.per}" for m in MEASURES.values()}
 
 
 @dataclass(frozen=True)

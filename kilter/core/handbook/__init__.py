@@ -43,6 +43,7 @@ class HandbookCrop:
     servings_per_week: float  #: first value for a plan (rule)
     serving_g: int
     weeks_at_table: int
+    is_counted: bool  #: heads and cobs: a count is a whole record, a weight an extra
     basis: str
 
     @property
@@ -197,6 +198,7 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         servings_per_week=float(row["servings_per_week"]),
         serving_g=int(row["serving_g"]),
         weeks_at_table=int(row["weeks_at_table"]),
+        is_counted=row["counted"] == "yes",
         basis=row["basis"],
     )
 

@@ -1,0 +1,181 @@
+// Lines kept on this device until the server has echoed their ids: in order, each once, by one tab at a time.
+(() => {
+  "use strict";
+  const BATCH = 50;
+  const WAITS_MS = [1000, 3000, 8000, 20000, 60000];
+  const LEASE_MS = 15000;
+  const hex = (bytes) => Array.from(crypto.getRandomValues(new Uint8Array(bytes)), (b) => b.toString(16).padStart(2, "0")).join("");
+  const device = localStorage.getItem("kilter-device") ?? hex(16);
+  localStorage.setItem("kilter-device", device);
+
+  function localTime(shiftDays) {
+    const now = new Date(Date.now() + shiftDays * 86400000);
+    const two = (n) => String(Math.trunc(Math.abs(n))).padStart(2, "0");
+    const off = -now.getTimezoneOffset();
+    const local = new Date(now.getTime() + off * 60000).toISOString().slice(0, 19);
+    return `${local}${off < 0 ? "-" : "+"}${two(off / 60)}:${two(off % 60)}`;
+  }
+
+  // Two stores: "waiting" in the order written, and "tray" for those that need the gardener.
+  const opened = new Promise((resolve, reject) => {
+    const asked = indexedDB.open("kilter", 1);
+    asked.onupgradeneeded = () => {
+      for (const name of ["waiting", "tray"]) asked.result.createObjectStore(name, { keyPath: "seq", autoIncrement: true });
+    };
+    asked.onsuccess = () => resolve(asked.result);
+    asked.onerror = () => reject(asked.error);
+  });
+  function store(name, mode, work) {
+    return opened.then((db) => new Promise((resolve, reject) => {
+      const change = db.transaction(name, mode);
+      const asked = work(change.objectStore(name));
+      change.oncomplete = () => resolve(asked?.result);
+      change.onerror = change.onabort = () => reject(change.error);
+    }));
+  }
+  const all = (name) => store(name, "readonly", (kept) => kept.getAll());
+  const put = (name, entry) => store(name, "readwrite", (kept) => kept.add(entry));
+  const take = (name, seqs) => store(name, "readwrite", (kept) => { for (const seq of seqs) kept.delete(seq); });
+
+  class Queue {
+    constructor(root) {
+      this.root = root;
+      this.who = root.dataset.who;
+      this.onchange = () => {};
+      this.onstored = () => {};
+      this.onrefused = () => false;
+      this.failures = 0;
+      this.timer = 0;
+      window.addEventListener("online", () => this.soon(0));
+      document.addEventListener("visibilitychange", () => { if (!document.hidden) this.soon(0); });
+      this.changed();
+      this.soon(0);
+    }
+    mine(entries) { return entries.filter((entry) => entry.who === this.who); }
+    async waiting() { return this.mine(await all("waiting")); }
+    async tray() { return this.mine(await all("tray")); }
+    async changed() { this.onchange(await this.waiting(), await this.tray()); }
+
+    async add(event, words) {
+      await put("waiting", { event, words, who: this.who, since: Date.now() });
+      await this.changed();
+      this.failures = 0;
+      this.soon(0);
+    }
+    soon(after) {
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.flush(), after);
+    }
+    // Where there is no Web Lock, as on a home network without https, a lease in localStorage stands in for it.
+    async alone(work) {
+      if (navigator.locks) return navigator.locks.request("kilter-queue", { ifAvailable: true }, async (lock) => (lock ? work() : "busy"));
+      const [owner, until] = (localStorage.getItem("kilter-lease") ?? "").split(" ");
+      if (owner !== device + this.tab && Number(until) > Date.now()) return "busy";
+      localStorage.setItem("kilter-lease", `${device + this.tab} ${Date.now() + LEASE_MS}`);
+      try { return await work(); } finally { localStorage.removeItem("kilter-lease"); }
+    }
+    tab = hex(4);
+
+    async flush() {
+      let left = "none";
+      try {
+        left = await this.alone(() => this.sendAll());
+      } catch {
+        left = "unanswered";
+      }
+      await this.changed();
+      if (left === "busy") this.soon(400);
+      if (left === "unanswered") {
+        this.soon(WAITS_MS[Math.min(this.failures, WAITS_MS.length - 1)]);
+        this.failures += 1;
+      }
+    }
+    async sendAll() {
+      for (;;) {
+        const batch = (await this.waiting()).slice(0, BATCH);
+        if (batch.length === 0) return "none";
+        if (!(await this.send(batch))) return "unanswered";
+        this.failures = 0;
+        await this.changed();
+      }
+    }
+    // A sign-in page, a redirect, a 5xx or silence is no answer: only an id echoed leaves the device.
+    async json(address, options) {
+      const answer = await fetch(address, { redirect: "manual", cache: "no-store", ...options });
+      if (!answer.ok || !answer.headers.get("Content-Type")?.startsWith("application/json")) throw new Error("no answer");
+      return answer.json();
+    }
+    async send(batch) {
+      const fresh = await this.json(this.root.dataset.token);
+      if (fresh.who !== this.who) return false;
+      const said = await this.json(this.root.dataset.events, {
+        method: "POST",
+        headers: { "Content-Type": "application/json", "X-CSRFToken": fresh.token },
+        body: JSON.stringify({ events: batch.map((entry) => entry.event) }),
+      });
+      const stored = new Set(said.stored);
+      const refused = new Map(said.refused.map((one) => [one.client_id, one]));
+      const done = batch.filter((entry) => stored.has(entry.event.client_id));
+      const back = batch.filter((entry) => refused.has(entry.event.client_id));
+      const refusedIds = new Set([...(await this.tray()), ...back].map((entry) => entry.event.client_id));
+      for (const entry of back) {
+        const { reason, is_fall: isFall } = refused.get(entry.event.client_id);
+        // Undoing what was refused itself takes it out of the tray.
+        if (entry.event.kind === "strike" && refusedIds.has(entry.event.target)) await this.dropTarget(entry.event.target);
+        else if (!this.onrefused(entry, reason, isFall)) await put("tray", { ...entry, seq: undefined, reason, isFall });
+      }
+      await take("waiting", [...done, ...back].map((entry) => entry.seq));
+      if (done.length) this.onstored(done);
+      return done.length + back.length > 0;
+    }
+    async dropTarget(target) {
+      const seqs = (await this.tray()).filter((entry) => entry.event.client_id === target).map((entry) => entry.seq);
+      await take("tray", seqs);
+    }
+    async outOfTray(id) {
+      const entry = (await this.tray()).find((one) => one.event.client_id === id);
+      if (entry) await take("tray", [entry.seq]);
+      await this.changed();
+      return entry;
+    }
+    // The scale was emptied there: that line and those after it in the pile make a new pile, in their order.
+    // Without the line (left out, or taken in hand) those after it follow on what stood before.
+    async again(entry, wasEmptied) {
+      const { pile, number } = entry.event;
+      const later = pile === "" ? [] : (await this.tray()).filter((one) => one.event.pile === pile && one.event.number > number);
+      const run = [...(wasEmptied ? [entry] : []), ...later].sort((a, b) => a.event.number - b.event.number);
+      const fresh = wasEmptied ? hex(16) : pile;
+      let next = wasEmptied ? 1 : number;
+      await take("tray", later.map((one) => one.seq));
+      for (const one of run) {
+        await put("waiting", { event: { ...one.event, pile: fresh, number: next++ }, words: one.words, who: one.who, since: one.since });
+      }
+      await this.changed();
+      this.soon(0);
+      return { pile: fresh, number: next - 1 };
+    }
+  }
+
+  window.kilterQueue = { Queue, hex, device, localTime };
+
+  document.addEventListener("DOMContentLoaded", () => {
+    const root = document.querySelector("[data-worker]");
+    if (root && "serviceWorker" in navigator) {
+      navigator.serviceWorker.register(root.dataset.worker).then(() => navigator.serviceWorker.ready).then((ready) => {
+        ready.active?.postMessage({ keep: (root.dataset.pages ?? location.pathname).split(" ").filter(Boolean) });
+      }).catch(() => { /* without it the page has to stay open, and says so */ });
+    }
+    // Signing out clears the device, so it asks while lines wait.
+    document.getElementById("sign-out")?.addEventListener("submit", (event) => {
+      const form = event.target;
+      if (form.dataset.sure || !root) return;
+      event.preventDefault();
+      all("waiting").then((entries) => {
+        const count = entries.length;
+        if (count && !window.confirm(`${count} line${count === 1 ? " waits" : "s wait"} on this device and will be lost. Sign out all the same?`)) return;
+        form.dataset.sure = "yes";
+        form.requestSubmit();
+      });
+    });
+  });
+})();

@@ -1,0 +1,17 @@
+// The live scale's own page: what it shows, as the bench would see it.
+document.addEventListener("alpine:init", () => {
+  "use strict";
+  Alpine.data("scale", () => ({
+    big: "0", word: "",
+    init() { setInterval(() => this.look(), 300); },
+    async look() {
+      try {
+        const said = await (await fetch(this.$root.dataset.live, { cache: "no-store" })).json();
+        this.big = said.problem ? "—" : said.text;
+        this.word = said.problem || said.word || "at rest";
+      } catch {
+        this.word = "There is no answer from Kilter.";
+      }
+    },
+  }));
+});

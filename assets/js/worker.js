@@ -1,0 +1,63 @@
+// The bench's service worker: the network first, and what was kept of the room where there is none.
+"use strict";
+const KEPT = "kilter-bench-1";
+const PATIENCE_MS = 4000;
+const HASHED = /\.[0-9a-f]{12}\.\w+$/;
+
+self.addEventListener("install", () => self.skipWaiting());
+self.addEventListener("activate", (event) => {
+  event.waitUntil(caches.keys()
+    .then((names) => Promise.all(names.filter((name) => name !== KEPT).map((name) => caches.delete(name))))
+    .then(() => self.clients.claim()));
+});
+
+async function keep(request, answer) {
+  if (answer.ok && !answer.redirected && answer.type === "basic") {
+    const kept = await caches.open(KEPT);
+    await kept.put(request, answer.clone());
+  }
+  return answer;
+}
+
+// The same page, else that crop's with another pot in hand, else any page of the bench.
+async function known(request) {
+  const kept = await caches.open(KEPT);
+  const exact = await kept.match(request);
+  if (exact || request.mode !== "navigate") return exact;
+  const asked = new URL(request.url);
+  const pages = (await kept.keys()).map((one) => new URL(one.url)).filter((url) => url.pathname === asked.pathname);
+  const crop = asked.searchParams.get("crop");
+  const best = pages.find((url) => url.searchParams.get("crop") === crop) ?? pages[0];
+  return best ? kept.match(best.href) : undefined;
+}
+
+async function fromNetwork(request) {
+  const late = new Promise((_, reject) => { setTimeout(() => reject(new Error("late")), PATIENCE_MS); });
+  try {
+    return await keep(request, await Promise.race([fetch(request), late]));
+  } catch (error) {
+    const found = await known(request);
+    if (found) return found;
+    if (error.message === "late") return fetch(request);
+    throw error;
+  }
+}
+
+async function fromStore(request) {
+  return (await (await caches.open(KEPT)).match(request)) ?? keep(request, await fetch(request));
+}
+
+self.addEventListener("fetch", (event) => {
+  const { request } = event;
+  const url = new URL(request.url);
+  if (request.method !== "GET" || url.origin !== location.origin || request.headers.has("HX-Request")) return;
+  if (url.pathname.startsWith("/static/")) event.respondWith(HASHED.test(url.pathname) ? fromStore(request) : fromNetwork(request));
+  else if (request.mode === "navigate") event.respondWith(fromNetwork(request));
+});
+
+// The page says which pages the gardener may turn to without a connection, and they are fetched once a visit.
+self.addEventListener("message", (event) => {
+  event.waitUntil(Promise.all((event.data.keep ?? []).map(async (address) => {
+    try { await keep(new Request(address), await fetch(address)); } catch { /* kept the next time */ }
+  })));
+});

@@ -104,7 +104,7 @@ class Garden:
 
 def make_ground(g: Garden) -> None:
     g.add("sites", id="yard", name="Ropewalk Yard", length_m=38, width_m=3.4, light="part shade",
-          light_when="sun from eleven to five", shelter="wall", latitude=52.4, north_deg=20,
+          light_when="sun from eleven to five", shelter="wall", path_m=0.3, latitude=52.4, north_deg=20,
           notes="Long, narrow, behind the terrace.")  # fmt: skip
     g.add("sites", id="lock", name="Lock Strip", length_m=12, width_m=4, light="full sun", shelter="open", away_min=12,
           latitude=52.4, notes="On loan, by the canal lock.")  # fmt: skip
@@ -259,7 +259,7 @@ def odd_ones(g: Garden) -> None:
             g.finish(leek, day)
     waits = g.rows["plantings"][-9]["id"]
     g.add("weigh_ins", id=f"w{len(g.rows['weigh_ins']) + 1:04d}", planting=waits, weighed_on=date(2026, 11, 22),
-          grade="table", count=6, note="dark already; still to be weighed")  # fmt: skip
+          grade="table", count=6, waits="yes", note="dark already; still to be weighed")  # fmt: skip
     for bed, variety in ((5, "Old Hemp Knot"), (3, "Splice Knot")):
         g.plant(f"bed-{bed}", "garlic", variety, 2027, date(2026, 10, 16), 30, "clove", in_row_m=0.15, row_gap_m=0.3)
 
@@ -349,6 +349,64 @@ def vague_ones(g: Garden) -> None:
     g.weigh(chard, date(2026, 11, 6), "table", 0.41, 0.03)
 
 
+def at_the_bench(g: Garden) -> None:
+    """Bowls and scales, causes, a mixed basket, and what the seed potatoes weighed."""
+    g.add("scales", id="kitchen-scale", name="kitchen scale", step="1 g", limit="5000 g")
+    g.add("scales", id="hanging-scale", name="hanging scale", step="20 g", limit="25000 g")
+    for ref, name, mass in (("blue-bowl", "blue bowl", "312 g"), ("trug", "slatted trug", "1140 g")):
+        g.add("bowls", id=ref, name=name, mass=mass)
+    for name in ("tub", "bunch"):
+        g.add("own_measures", id=name, name=name)
+    g.add("crops", id="crop-courgette", name="courgette", counted="yes")
+
+    for row in g.rows["weigh_ins"]:
+        if (row.get("note") or "").startswith("two crocks"):
+            row |= {"basket": "basket-1", "split_by": "count"}
+        if row["grade"] == "hurt":
+            crop = next(r["crop"] for r in g.rows["plantings"] if r["id"] == row["planting"])
+            row["cause"] = {"potato": "forked", "shallot": "split", "beetroot": "nibbled"}.get(crop, "slugs")
+        row["scale"] = "kitchen-scale" if row.get("mass") and row["weighed_on"].year > 2024 else None
+    for row in g.rows["plantings"]:
+        if row["crop"] == "potato" and row["unit_kind"] == "seed potato":
+            row["lot_mass"] = f"{row['units'] * 62} g"
+
+
+def special_lines(g: Garden) -> None:
+    """Part lifts, the ripening shelf, thinnings, gappy ears, own measures, a renamed crock, and what is remembered."""
+
+    def line(planting: str, day: date, **more: Any) -> str:
+        ref = f"w{len(g.rows['weigh_ins']) + 1:04d}"
+        return g.add("weigh_ins", id=ref, planting=planting, weighed_on=day, **({"grade": "table"} | more))
+
+    def season_of(crop: str, season: int, place: str = "") -> list[dict[str, Any]]:
+        rows = [r for r in g.rows["plantings"] if r["crop"] == crop and r["season"] == season]
+        return [r for r in rows if r["place"].startswith(place)]
+
+    standing = [r for r in season_of("leek", 2026) if not r.get("finished_on")]
+    line(standing[1]["id"], date(2026, 11, 15), count=3, mass="610 g", plants=3, scale="kitchen-scale", topped="topped")
+    line(standing[2]["id"], date(2026, 11, 19), count=2, mass="388 g", plants=2, scale="kitchen-scale", topped="topped")
+    unripe = [w for w in g.rows["weigh_ins"] if w["grade"] == "unripe" and w["weighed_on"].year == 2026]
+    for lot in unripe[:4]:
+        whole = max(lot["count"] - 1, 1)
+        line(lot["planting"], lot["weighed_on"] + timedelta(days=12), count=whole, mass=f"{whole * 44} g",
+             turned_from=lot["id"], note="ripened indoors")  # fmt: skip
+    for row in season_of("beetroot", 2026)[:2]:
+        line(row["id"], date(2026, 5, 24), count=14, mass="96 g", thinning="yes", note="baby leaves and roots")
+    corn = season_of("sweet corn", 2026)[0]
+    line(corn["id"], date(2026, 8, 29), count=11, fullness="gappy")
+    tomato = next(r for r in season_of("tomato", 2026) if r["place"] == "crock-10")
+    g.add("renamings", id="renaming-1", planting=tomato["id"], day=date(2026, 8, 2), was="Aunt Cord",
+          note="the fruit were round, not ribbed")  # fmt: skip
+    for day, mass, tubs in ((date(2026, 8, 9), "1.910 kg", 1), (date(2026, 8, 16), "4.080 kg", 2)):
+        line(season_of("tomato", 2026)[0]["id"], day, mass=mass, measure="tub", measures=tubs)
+    line(season_of("tomato", 2026)[1]["id"], date(2026, 8, 23), measure="tub", measures=1, note="given away unweighed")
+    line(season_of("courgette", 2026)[0]["id"], date(2026, 9, 21), precision="month", mass="2 kg", give_or_take="500 g",
+         remembered="yes", note="while we were away; the neighbour guessed")  # fmt: skip
+    best = season_of("garlic", 2026)[0]
+    g.add("single_plants", id="best-garlic", planting=best["id"], day=date(2026, 7, 10), mass="118 g",
+          note="the largest bulb: kept to plant")  # fmt: skip
+
+
 def happenings(g: Garden) -> None:
     """What happened, what was done, and whether it helped."""
     beans = [r["id"] for r in g.rows["plantings"] if r["crop"] == "broad bean" and r["season"] == 2026]
@@ -411,6 +469,8 @@ def main() -> None:
     lots(g)
     ground_in_time(g)
     vague_ones(g)
+    at_the_bench(g)
+    special_lines(g)
     happenings(g)
     weather(g)
     write(g)

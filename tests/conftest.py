@@ -16,10 +16,10 @@ from PIL import Image
 from kilter.ground.models import Mix, Part, Place, Site
 from kilter.people.actions import save_owned
 from kilter.people.history import Hand
-from kilter.people.models import Change, Eater, Household, Membership, Role, User
+from kilter.people.models import BenchLink, Change, Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
-from kilter.weigh_in.models import WeighIn
+from kilter.weigh_in.models import OwnMeasure, Scale, SinglePlant, Tare, WeighIn
 
 # No deadline: the machine is shared. In CI the same examples each time, so that red means a change.
 settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("CI") == "true")
@@ -61,6 +61,11 @@ class Garden:
     happening: Happening
     photo: Photo
     change: Change
+    bowl: Tare
+    scale: Scale
+    measure: OwnMeasure
+    single: SinglePlant
+    bench_link: BenchLink
 
 
 def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700)) -> Garden:
@@ -99,9 +104,14 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     photo = Photo(**mine, planting=plantings[0], day=date(2026, 7, 1), caption=f"{name} look", width=2, height=2)
     photo.file.save("look.jpg", ContentFile(tiny_jpeg()))
     change = save_owned(Hand(household, owner), site, f"{name} site is saved.")
+    bowl = Tare.objects.create(**mine, name=f"{name} bowl", mass_mg=310_000)
+    scale = Scale.objects.create(**mine, name=f"{name} scale", step_mg=5000)
+    measure = OwnMeasure.objects.create(**mine, name=f"{name.lower()}tub")
+    single = SinglePlant.objects.create(**mine, planting=plantings[0], day=date(2026, 8, 4), note=f"{name} best")
+    link = BenchLink.objects.create(household=household, label=f"{name} children")
     return Garden(
         household, owner, site, bed, crates, crop, varieties, plantings, lines, eater, part, mix, lot, happening, photo,
-        change,
+        change, bowl, scale, measure, single, link,
     )  # fmt: skip
 
 

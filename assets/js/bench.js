@@ -73,6 +73,8 @@ document.addEventListener("alpine:init", () => {
     setGrade(grade) { this.grade = grade; this.markGrade(); },
 
     tapped(event) {
+      // A button pressed by hand does not keep the keys to itself: Enter is to write the next line.
+      if (event.detail > 0) event.target.closest("button")?.blur();
       const pot = event.target.closest("a[data-pot]");
       if (pot) {
         event.preventDefault();
@@ -146,7 +148,7 @@ document.addEventListener("alpine:init", () => {
     async look() {
       let said;
       try {
-        said = await (await fetch(this.$root.dataset.live, { cache: "no-store" })).json();
+        said = await (await fetch(this.$root.dataset.live, { cache: "no-store", credentials: "omit" })).json();
       } catch {
         said = { problem: "There is no answer from Kilter; type the weight instead." };
       }
@@ -222,7 +224,7 @@ document.addEventListener("alpine:init", () => {
         cleaned: chosen("cleaned"), topped: chosen("topped"), fullness: this.fullness, is_thinning: this.thinning,
         number: ++this.number, at: localTime(Number(this.$root.dataset.shiftDays)),
       };
-      const place = this.potLink(this.pot)?.textContent.trim().split("\n")[0] ?? "";
+      const place = this.potLink(this.pot)?.dataset.place ?? "";
       this.line = "";
       this.count = null;
       this.asksEmptied = false;

@@ -15,6 +15,7 @@ from kilter.core.ready import Window
 from kilter.core.sharing import CostShare
 from kilter.core.whereabouts import Stay
 from kilter.core.yields import PlantingRecord, area_m2, density_per_m2
+from kilter.drawing.cumulative import CumulativeLine, cumulative_line
 from kilter.ground.models import Move, stays_of
 from kilter.people.models import Household
 from kilter.set_out.models import PlantCount, Planting
@@ -23,7 +24,8 @@ from kilter.tending.models import Happening, Job, Photo
 from kilter.tending.queries import happened_to
 from kilter.weather.models import Day
 from kilter.weigh_in.facts import ALL_NEEDS, PlantingFacts, facts
-from kilter.weigh_in.models import Grade, WeighIn
+from kilter.weigh_in.figures import Figures, figures_of
+from kilter.weigh_in.models import Grade, Renaming, SinglePlant, WeighIn
 
 
 @dataclass(frozen=True)
@@ -68,6 +70,10 @@ class PlantingPage:
     cost_sum: float
     photos: tuple[Photo, ...]
     years: tuple[YearOfLife, ...]
+    figures: Figures
+    curve: CumulativeLine | None
+    singles: tuple[SinglePlant, ...]
+    renamings: tuple[Renaming, ...]
     moon: Moon | None
     gdd: float | None
 
@@ -79,6 +85,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
     planted = planting.planted
     this = Planting.objects.of(household).filter(pk=planting.pk)
     costs = costs_of(household, this).get(planting.pk, ())
+    figures = figures_of(household, planting, fact, today)
     kept = Photo.objects.of(household).filter(planting=planting)
     return PlantingPage(
         planting=planting,
@@ -101,6 +108,10 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         cost_sum=sum(share.minor for share in costs),
         photos=tuple(kept),
         years=_years(household, planting),
+        figures=figures,
+        curve=cumulative_line([(lift.day, lift.food_mg / 1e6) for lift in figures.days], "kg"),
+        singles=tuple(SinglePlant.objects.of(household).filter(planting=planting)),
+        renamings=tuple(Renaming.objects.of(household).filter(planting=planting).select_related("was")),
         moon=moon_on(planted.day) if household.is_moon_shown and planted and planted.is_exact else None,
         gdd=_gdd(household, planting, today),
     )

@@ -47,6 +47,7 @@ _UNIT_WORDS: Final = {
 }  # fmt: skip
 _NUMBER: Final = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d*)?|[.,]\d+"
 _PART: Final = re.compile(rf"\s*({_NUMBER})\s*([a-z]+)?\.?", re.ASCII)
+_DOUBT: Final = re.compile(rf"±\s*((?:{_NUMBER})\s*(?:%|[a-z]+)?)", re.IGNORECASE | re.ASCII)
 _COUNT: Final = re.compile(r"c?(\d{1,6})", re.IGNORECASE | re.ASCII)
 
 
@@ -152,15 +153,20 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     >>> parse_bench_line("5000+3120").mass.mass_mg, parse_bench_line("2 tub", measures=["tub"]).measures
     (8120000, 2.0)
     """
-    said, pm = (part.strip() for part in (*text.replace("+-", "±").partition("±")[::2],))
-    if not said and not pm:
-        raise QuantityError("Nothing was typed; a line is a weight, a count, or both: 940 12.")
+    said = text.replace("+-", "±")
+    doubt = _DOUBT.search(said)
+    if doubt is None and "±" in said:
+        raise QuantityError("After ± comes how much, such as 3kg ±0.5kg or 3kg ±20%.", typed=text)
+    pm = doubt[1] if doubt else ""
+    said = _DOUBT.sub(" ", said, count=1).strip()
+    if "±" in said or (not said and not pm):
+        raise QuantityError("A line is a weight, a count, or both: 940 12; with one ± at most.", typed=text)
     words, count = said.split(), None
     measure, how_many = _own_measure(words, measures)
     words = words[:-2] if measure else words
     if len(words) == 1 and words[0][0] in "cC" and (match := _COUNT.fullmatch(words[0])):
         count, words = int(match[1]), []
-    elif len(words) > 1 and (match := _COUNT.fullmatch(words[-1])):
+    elif len(words) > 1 and not words[-2].endswith("+") and (match := _COUNT.fullmatch(words[-1])):
         count, words = int(match[1]), words[:-1]
     if pm and not words:
         raise QuantityError("A ± goes with a weight; type both, such as 3kg ±0.5kg.", typed=text)

@@ -112,6 +112,7 @@ class MeasuredYield:
     vague_sd: float = 0.0  #: relative standard deviation of what is vague in either
     is_estimated: bool = False  #: part of the amount was reckoned from counts
     is_so_far: bool = False  #: it may still give more
+    measure: str = ""  #: key of the measure
 
     @property
     def rate(self) -> float:
@@ -310,7 +311,7 @@ def measure_yield(
         variance = sum(t.vague_mg2 + (t.estimated_mg2 if reckoned else 0.0) for t in totals) / 1e12
     vague = math.hypot(_vague_sd(record, measure), math.sqrt(variance) / amount if amount else 0.0)
     plants = record.plants or record.units
-    return MeasuredYield(record.ref, amount, exposure, plants, vague, reckoned > 0, record.is_so_far)
+    return MeasuredYield(record.ref, amount, exposure, plants, vague, reckoned > 0, record.is_so_far, measure_key)
 
 
 def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
@@ -429,10 +430,14 @@ def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
 
 
 def _plants(record: PlantingRecord) -> float | str:
+    if record.is_so_far and record.plants_lifted:
+        return record.plants_lifted  # of a part lift the others have given nothing yet
     return record.plants or record.units or "the number of plants was not written down"
 
 
 def _pieces(record: PlantingRecord) -> float | str:
+    if record.is_so_far and record.plants_lifted:
+        return record.plants_lifted
     return record.units or "the number set out was not written down"
 
 

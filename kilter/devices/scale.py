@@ -16,6 +16,7 @@ scale answers more requests, by which its page plays the hand that loads it: ``p
 
 from __future__ import annotations
 
+import contextlib
 import math
 import random
 import socket
@@ -70,6 +71,12 @@ class StreamScale:
         if not answer.strip():
             raise ScaleError("The scale does not answer; is it plugged in?")
         return answer.strip()
+
+    def close(self) -> None:
+        """Hang up; whatever is left unsent is lost."""
+        for stream in (self.writer, self.reader):
+            with contextlib.suppress(OSError, ValueError):
+                stream.close()
 
 
 def read_scale(line: ScaleLine) -> ScaleReading:
@@ -188,22 +195,28 @@ def _within(text: str, low: float, high: float) -> float:
 
 def serve(scale: SimulatedScale, reader: TextIO, writer: TextIO) -> None:
     """Answer a stream until it ends; an unplugged scale says nothing."""
-    for request in reader:
-        try:
-            answer = scale.ask(request)
-        except ScaleError:
-            answer = ""
-        writer.write(answer + "\n")
-        writer.flush()
+    with reader, writer:
+        for request in reader:
+            try:
+                answer = scale.ask(request)
+            except ScaleError:
+                answer = ""
+            writer.write(answer + "\n")
+            writer.flush()
+
+
+def _streams(link: socket.socket) -> tuple[TextIO, TextIO]:
+    """A socket as text both ways; it ends when both are closed."""
+    with link:
+        return link.makefile("r", encoding="ascii"), link.makefile("w", encoding="ascii")
 
 
 def simulated_line(scale: SimulatedScale) -> StreamScale:
     """Connect to a simulated scale over a local stream, as to a real one."""
     ours, theirs = socket.socketpair()
     ours.settimeout(HANGS_S)
-    streams = theirs.makefile("r", encoding="ascii"), theirs.makefile("w", encoding="ascii")
-    threading.Thread(target=serve, args=(scale, *streams), daemon=True).start()
-    return StreamScale(ours.makefile("r", encoding="ascii"), ours.makefile("w", encoding="ascii"))
+    threading.Thread(target=serve, args=(scale, *_streams(theirs)), daemon=True).start()
+    return StreamScale(*_streams(ours))
 
 
 def open_line(address: str) -> StreamScale:
@@ -212,13 +225,13 @@ def open_line(address: str) -> StreamScale:
         if address.startswith("tcp:"):
             host, _, port = address.removeprefix("tcp:").rpartition(":")
             link = socket.create_connection((host, int(port)), HANGS_S)
-            return StreamScale(link.makefile("r", encoding="ascii"), link.makefile("w", encoding="ascii"))
+            return StreamScale(*_streams(link))
         return StreamScale(open(address, encoding="ascii"), open(address, "w", encoding="ascii"))
     except (OSError, ValueError) as error:
         raise ScaleError(f"There is no scale at {address}.") from error
 
 
-class Bench:
+class Scales:
     """The scales in use, one line a household, kept by the one server process; no database."""
 
     def __init__(self) -> None:
@@ -237,8 +250,14 @@ class Bench:
             try:
                 return work(self._lines[key])
             except ScaleError:
-                self._lines.pop(key, None)
+                self._lines.pop(key).close()
                 raise
+
+    def close(self) -> None:
+        """Hang up on all of them."""
+        with self._lock:
+            while self._lines:
+                self._lines.popitem()[1].close()
 
     def simulated(self, key: int) -> SimulatedScale:
         """The simulated scale of a household, for the page that loads it."""
@@ -249,4 +268,4 @@ class Bench:
         return self._simulated.setdefault(key, SimulatedScale())
 
 
-BENCH: Final = Bench()
+SCALES: Final = Scales()

@@ -19,7 +19,7 @@ from kilter.exchange.schema import MODELS, TABLES, Table, cell, descriptor, mass
 from kilter.people.models import Household
 from kilter.set_out.forms import format_methods
 from kilter.set_out.models import Planting, SeedLot
-from kilter.weigh_in.models import WeighIn
+from kilter.weigh_in.models import Renaming, WeighIn
 
 # A fixed time inside the zip, so that the same garden gives the same bytes.
 _ZIP_TIME = (2026, 1, 1, 0, 0, 0)
@@ -76,7 +76,7 @@ def _kept(household: Household) -> dict[str, list[Any]]:
         for record in found[table.name].values():
             for name, other in table.foreign_keys:
                 target = getattr(record, name)
-                if target is not None and other != "plantings":
+                if target is not None and other not in ("plantings", table.name):
                     found[other].setdefault(target.pk, target)
             if table.name == "plantings" and record.lot is not None:  # an id or a name, so no declared key
                 found["lots"].setdefault(record.lot_id, record.lot)
@@ -102,12 +102,19 @@ def _is_orphan(table: Table, record: Any, found: dict[str, dict[int, Any]]) -> b
 def _standing(table: Table, household: Household) -> QuerySet[Any]:
     model: type[Any] = MODELS[table.name]
     keys = [name for name, _ in table.foreign_keys]
-    also = {"varieties": ["crop"], "lots": ["crop", "variety"], "plantings": ["crop", "variety", "lot"]}
+    also = {
+        "varieties": ["crop"],
+        "lots": ["crop", "variety"],
+        "plantings": ["crop", "variety", "lot"],
+        "renamings": ["was"],
+    }
     found = model.objects.of(household).select_related(*keys, *also.get(table.name, []))
     if table.name == "plantings":
         return found.prefetch_related("methods")
     if table.name == "varieties":  # their names stand in the plantings; here only what those do not say
         return found.exclude(days_min=None)
+    if table.name == "crops":
+        return found.exclude(is_small_food=None, is_counted=None)
     return found.filter(is_ahead=False) if table.name == "weather" else found
 
 
@@ -152,11 +159,16 @@ def _weigh_in(line: WeighIn) -> dict[str, Any]:
     }
 
 
+def _renaming(renaming: Renaming) -> dict[str, Any]:
+    return {"was": renaming.was and renaming.was.name}
+
+
 _SPECIAL: dict[str, Callable[[Any], dict[str, Any]]] = {
     "varieties": _variety,
     "lots": _lot,
     "plantings": _planting,
     "weigh_ins": _weigh_in,
+    "renamings": _renaming,
 }
 
 

@@ -90,9 +90,12 @@ def _fill_in(package: Package) -> None:
     """What an empty cell or a column left out stands for."""
     for row in package.rows.get("places", []):
         row.values["name"] = row.values["name"] or row.values["kind"]
+    says_waits = "waits" in package.columns.get("weigh_ins", frozenset())
     last_lift: dict[str, date] = {}
     for row in package.rows.get("weigh_ins", []):
         row.values["grade"] = row.values["grade"] or "table"
+        if not says_waits:
+            row.values["waits"] = row.values["mass"] is None and row.values["measures"] is None
         ref, day = row.values["planting"], row.values["weighed_on"]
         last_lift[ref] = max(day, last_lift.get(ref, day))
     has_finish = "finished_on" in package.columns.get("plantings", frozenset())
@@ -214,6 +217,10 @@ class _Writer:
             "typed": mass.typed[:60] if mass else "",
         }
 
+    def _renamings(self, v: dict[str, Any]) -> dict[str, Any]:
+        planting = self.by_ref["plantings"][v["planting"]]
+        return {"was": self._variety(planting.crop, v["was"])}
+
     @cached_property
     def _default_site(self) -> Site:
         found = Site.objects.of(self.household).filter(name=DEFAULT_SITE).first()
@@ -273,6 +280,8 @@ def _twin_key(table: str, record: Any) -> tuple[Any, ...] | None:
     """What may stand once only besides the id: a site's day, a crop's variety."""
     if table == "weather":
         return (record.site_id, record.day, record.is_ahead)
+    if table in ("crops", "own_measures"):
+        return (table, record.name.lower())
     return (record.crop_id, record.name.lower()) if table == "varieties" else (table, id(record))
 
 

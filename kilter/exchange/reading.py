@@ -241,8 +241,12 @@ def _check_planting(values: dict[str, Any], given: dict[str, str]) -> Faults:
 
 def _check_weigh_in(values: dict[str, Any], given: dict[str, str]) -> Faults:
     mass, tare = values["mass"], values["tare"]
-    if mass is None and values["count"] is None and not (given.get("mass") or given.get("count")):
+    if not any(values[name] is not None or given.get(name) for name in ("mass", "count", "measures")):
         yield "mass", "is empty, and so is count; a line has one of them"
+    if bool(given.get("measures")) != bool(given.get("measure")):
+        yield "measures", "goes with a measure"
+    if values["give_or_take"] and mass is None and not given.get("mass"):
+        yield "give_or_take", "goes with a mass"
     if tare and not mass and not given.get("mass"):
         yield "tare", "has no mass to be taken off"
     if tare and mass and tare.mg > mass.mg:

@@ -8,6 +8,8 @@ from datetime import date
 from decimal import Decimal
 from typing import Any, Final
 
+from django.core.exceptions import ValidationError
+
 from kilter.core.almanac import COLDEST_C, HOTTEST_C, WETTEST_MM
 from kilter.core.errors import KilterError
 from kilter.core.growth import KINDS
@@ -17,10 +19,21 @@ from kilter.core.vague import PRECISIONS
 from kilter.core.yields import GRADES
 from kilter.ground.models import Compass, Fill, Light, Mix, Moisture, Move, Part, Place, Site
 from kilter.people.models import Eater, Owned
-from kilter.set_out.models import Cost, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.models import Cost, Crop, PlantCount, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Job
 from kilter.weather.models import Day
-from kilter.weigh_in.models import WeighIn
+from kilter.weigh_in.models import (
+    Cleaned,
+    Fullness,
+    OwnMeasure,
+    Renaming,
+    Scale,
+    SinglePlant,
+    SplitBy,
+    Tare,
+    Topped,
+    WeighIn,
+)
 
 MAX_NUMBER: Final = 10_000.0
 MODELS: dict[str, type[Owned]] = {
@@ -30,6 +43,7 @@ MODELS: dict[str, type[Owned]] = {
     "moves": Move,
     "mixes": Mix,
     "fills": Fill,
+    "crops": Crop,
     "varieties": Variety,
     "lots": SeedLot,
     "plantings": Planting,
@@ -38,7 +52,12 @@ MODELS: dict[str, type[Owned]] = {
     "happenings": Happening,
     "jobs": Job,
     "weather": Day,
+    "scales": Scale,
+    "bowls": Tare,
+    "own_measures": OwnMeasure,
     "weigh_ins": WeighIn,
+    "single_plants": SinglePlant,
+    "renamings": Renaming,
     "eaters": Eater,
 }
 
@@ -160,6 +179,15 @@ def grade(cell: str) -> str:
     return cell.lower()
 
 
+def own_measure(cell: str) -> str:
+    name = text(20)(cell).lower()
+    try:
+        OwnMeasure._meta.get_field("name").run_validators(name)
+    except ValidationError as error:
+        raise CellError(f"cannot name a measure: {' '.join(error.messages)}") from error
+    return name
+
+
 def methods(cell: str) -> dict[str, str]:
     found: dict[str, str] = {}
     for piece in filter(None, (part.strip() for part in cell.split(";"))):
@@ -242,6 +270,14 @@ def _scaled(name: str, attr: str, scale: int, about: str) -> Column:
     )  # fmt: skip
 
 
+def _maybe(name: str, attr: str, about: str) -> Column:
+    """Yes, no, or left to a rule."""
+    return Column(
+        name, yes_no, about=f"yes or no: {about}; empty: as the handbook or the household says.", attr=attr,
+        shown=lambda v: None if v is None else "yes" if v else "no",
+    )  # fmt: skip
+
+
 def _unless_one(value: int) -> int | None:
     return None if value == 1 else value
 
@@ -283,6 +319,7 @@ TABLES: Final[tuple[Table, ...]] = (
             _LIGHT,
             _words("light_when", 80),
             _words("shelter", 40, "open, fence, under a tree, under glass …"),
+            _size("path_m", "Metres, width of the paths between beds."),
             _count("away_min", 10_000, about="Minutes to get there."),
             Column("latitude", number(-66, 66), "number", about="Degrees; south below zero."),
             Column(
@@ -372,6 +409,15 @@ TABLES: Final[tuple[Table, ...]] = (
             _NOTE,
         ),
         (("place", "places"), ("mix", "mixes"), ("came_from", "places")),
+    ),
+    Table(
+        "crops",
+        (
+            _ID,
+            Column("name", text(60), is_required=True),
+            _maybe("small_food", "is_small_food", "Small counts as food"),
+            _maybe("counted", "is_counted", "it is counted, weighed only now and then"),
+        ),
     ),
     Table(
         "varieties",
@@ -518,16 +564,82 @@ TABLES: Final[tuple[Table, ...]] = (
         (("site", "sites"),),
     ),
     Table(
+        "scales",
+        (
+            _ID,
+            Column("name", text(40), is_required=True),
+            replace(_weight("step", "step_mg", "Reads in steps of, with its unit."), is_required=True),
+            _weight("limit", "limit_mg", "Bears up to, with its unit."),
+        ),
+    ),
+    Table(
+        "bowls",
+        (
+            _ID,
+            Column("name", text(40), is_required=True),
+            replace(_weight("mass", "mass_mg", "Empty, with its unit."), is_required=True),
+        ),
+    ),
+    Table("own_measures", (_ID, Column("name", own_measure, is_required=True, about="One word."))),
+    Table(
         "weigh_ins",
         (
             _ID,
             _key("planting", is_required=True),
             Column("weighed_on", day, "date", is_required=True),
+            _PRECISION,
             Column("grade", grade, about="table, small, seed, hurt, unripe or lost; empty for table.", empty="table"),
             _count("count", 100_000),
             Column("mass", mass, about="What the scale showed, with its unit: 940 g, 0.94 kg, 2 lb 3 oz.", attr="-"),
-            Column("tare", mass, about="To be taken off, with its unit.", attr="-"),
+            Column("tare", mass, about="To be taken off in all, with its unit.", attr="-"),
+            _weight("give_or_take", "pm_mg", "One standard deviation of a mass from memory, with its unit."),
+            _flag("remembered", "is_remembered", "it is from memory."),
+            _flag("waits", "waits", "it was counted and is to be weighed; column left out: what has no mass waits."),
+            _count("plants", 100_000, 1, "Lifted with this line, of a part lift."),
+            _count("loads", 100, 1, "Readings the mass was added up from; empty for one.", empty=1, shown=_unless_one),
+            _key("scale"),
+            _key("bowl"),
+            _key("measure", "id of an own_measure."),
+            Column("measures", number(0.001, 1000), "number", about="How many of it."),
+            _words("cause", 40, "Why hurt or lost."),
+            _one("cleaned", *Cleaned.values),
+            _one("topped", *Topped.values),
+            _one("fullness", *Fullness.values, about="Ears or pods: full or gappy."),
+            _flag("thinning", "is_thinning", "these are thinnings."),
+            _words("basket", 32, "Lines of one mixed basket share it."),
+            _one("split_by", *SplitBy.values, about="By what its basket was split: count, plants or area."),
+            _key("turned_from", "id of the Unripe weigh_in it was taken off."),
             _words("note", 400),
+        ),
+        (
+            ("planting", "plantings"),
+            ("scale", "scales"),
+            ("bowl", "bowls"),
+            ("measure", "own_measures"),
+            ("turned_from", "weigh_ins"),
+        ),
+        late=("turned_from",),
+    ),
+    Table(
+        "single_plants",
+        (
+            _ID,
+            _key("planting", is_required=True),
+            *_DATED,
+            _weight("mass", "mass_mg", "With its unit; not part of the harvest's sum."),
+            _count("count", 100_000),
+            _NOTE,
+        ),
+        (("planting", "plantings"),),
+    ),
+    Table(
+        "renamings",
+        (
+            _ID,
+            _key("planting", is_required=True),
+            *_DATED,
+            _words("was", 80, "The variety it was taken for until then; empty if unknown.", attr="-"),
+            _NOTE,
         ),
         (("planting", "plantings"),),
     ),

@@ -18,7 +18,7 @@ from kilter.people.writing import writing
 from kilter.set_out.actions import variety_named
 from kilter.set_out.models import Planting
 from kilter.tending.actions import add_photo
-from kilter.weigh_in.models import OwnMeasure, Renaming, SinglePlant, Tare, WeighIn
+from kilter.weigh_in.models import CORRECTED, OwnMeasure, Renaming, SinglePlant, Tare, WeighIn
 
 
 def add_photo_to(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
@@ -67,7 +67,7 @@ def correct(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     line.reading_mg = shown if line.reading_mg is not None or line.pile else None
     line.waits = line.waits and line.mass_mg is None
     line.typed = ""
-    with changing(hand, f"Put right: {line}.") as recorder:
+    with changing(hand, f"{CORRECTED}{line}.") as recorder:
         recorder.save(*([line, after] if after is not None and shown is not None else [line]))
     return recorder.change
 

@@ -105,7 +105,7 @@ def correct(request: HouseholdRequest, pk: int) -> HttpResponse:
         except ValidationError as error:
             form.add_error(None, error)
     context = {
-        "form": form, "line": line, "title": f"Put right: {line}", "back": _back(line),
+        "form": form, "line": line, "title": f"Correct: {line}", "back": _back(line),
         "lists": {"causes": queries.kit_of(request.household).causes}, "may_save": request.membership.may_write,
         "history": queries.history_of(request.household, line), "photos": line.photos.filter(struck_at=None),
     }  # fmt: skip

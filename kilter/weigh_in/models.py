@@ -23,6 +23,8 @@ CAUSES = (
     "nibbled", "split", "forked", "slugs", "birds", "mice", "maggots", "blight", "rot", "frost", "cut in lifting",
     "too old", "scorched",
 )  # fmt: skip
+#: How the change of a corrected line begins in words.
+CORRECTED = "Corrected: "
 MASS = [MinValueValidator(1), MaxValueValidator(MAX_MASS_MG)]
 ONE_WORD = RegexValidator(r"^[^\W\d_]{2,20}$", "One word of letters, such as tub or bunch.")
 NOT_NAMES = frozenset(MG_PER_UNIT) | {"gram", "kilo", "pound", "ounce", "c"}

@@ -17,10 +17,10 @@ from kilter.people.models import ChangedRecord, Household
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
 from kilter.set_out.queries import with_all_names
 from kilter.weigh_in.facts import Pieces
-from kilter.weigh_in.models import CAUSES, Grade, OwnMeasure, Scale, Tare, WeighIn
+from kilter.weigh_in.models import CAUSES, CORRECTED, Grade, OwnMeasure, Scale, Tare, WeighIn
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
-#: A crop whose lifts are so many in a season is picked rather than lifted (rule).
+#: A planting lifted from on so many days is picked rather than lifted (rule).
 PICKED_FROM_LIFTS = 3
 LINES_SHOWN = 300
 
@@ -205,7 +205,8 @@ def _corrected(lines: list[WeighIn]) -> dict[int, int]:
     """How often each line was changed by hand after it was written."""
     kept = ChangedRecord.objects.filter(model="weigh_in.weighin", record_id__in=[line.pk for line in lines])
     found: dict[int, int] = defaultdict(int)
-    for record_id in kept.exclude(before=None).values_list("record_id", flat=True):
+    kept = kept.filter(change__says__startswith=CORRECTED, change__undone_at=None)
+    for record_id in kept.values_list("record_id", flat=True):
         found[record_id] += 1
     return found
 
@@ -302,12 +303,16 @@ def picking_round(household: Household, day: date) -> list[Round]:
     everything = [planting for group in by_crop.values() for planting in group]
     lifts: dict[int, dict[date, list[tuple[int, int]]]] = defaultdict(lambda: defaultdict(list))
     lines = WeighIn.objects.of(household).filter(planting__in=everything)
-    for crop_id, on, mass_mg, count in lines.values_list("planting__crop_id", "weighed_on", "mass_mg", "count"):
+    days: dict[int, set[date]] = defaultdict(set)
+    columns = "planting_id", "planting__crop_id", "weighed_on", "mass_mg", "count"
+    for planting_id, crop_id, on, mass_mg, count in lines.values_list(*columns):
         lifts[crop_id][on].append((mass_mg or 0, count or 0))
+        days[planting_id].add(on)
     found = []
     for crop, plantings in sorted(by_crop.items(), key=lambda pair: pair[0].name):
         book = crop.in_handbook
-        if not ((book and book.pick_every_days) or len(lifts[crop.pk]) >= PICKED_FROM_LIFTS):
+        most = max(len(days[planting.pk]) for planting in plantings)
+        if not ((book and book.pick_every_days) or most >= PICKED_FROM_LIFTS):
             continue
         last = max(lifts[crop.pk], default=None)
         picked = lifts[crop.pk][last] if last else []

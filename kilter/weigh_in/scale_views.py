@@ -11,7 +11,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.core.units import format_mass
-from kilter.devices.scale import BENCH, ScaleError, ScaleReading, command, read_scale
+from kilter.devices.scale import SCALES, ScaleError, ScaleReading, command, read_scale
 from kilter.drawing.dial import reading as dial_reading
 from kilter.people.access import harvest_writer
 from kilter.people.middleware import HouseholdRequest
@@ -29,14 +29,14 @@ OVERLOADED = "That is more than the scale bears: take it in several loads, 5000+
 def live(request: HttpRequest) -> HttpResponse:
     """What lies on the scale now; asked a few times a second, so it touches no database.
 
-    The page that asks was given a signed key of its household.
+    The page that asks was given a signed key of its household, and sends no cookie.
     """
     try:
         household_pk = signing.loads(request.GET.get("key", ""), salt=SCALE_SALT, max_age=KEY_AGE_S)
     except signing.BadSignature:
         return JsonResponse({"problem": "This page is too old for the scale; load it again."}, status=403)
     try:
-        found = BENCH.ask(household_pk, settings.KILTER_SCALE, read_scale)
+        found = SCALES.ask(household_pk, settings.KILTER_SCALE, read_scale)
     except ScaleError as error:
         return JsonResponse({"problem": str(error)})
     assert found is not None
@@ -59,7 +59,7 @@ def _shown(found: ScaleReading) -> dict[str, object]:
 def zero(request: HouseholdRequest) -> HttpResponse:
     """What lies on the scale now is nothing."""
     try:
-        BENCH.ask(request.household.pk, settings.KILTER_SCALE, lambda line: command(line, "zero"))
+        SCALES.ask(request.household.pk, settings.KILTER_SCALE, lambda line: command(line, "zero"))
     except ScaleError as error:
         return JsonResponse({"problem": str(error)})
     return JsonResponse({})
@@ -69,7 +69,7 @@ def zero(request: HouseholdRequest) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def hand(request: HouseholdRequest) -> HttpResponse:
     """The hand over the simulated scale: puts things on it, and makes it behave badly."""
-    scale = BENCH.simulated(request.household.pk)
+    scale = SCALES.simulated(request.household.pk)
     form = HandForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:

@@ -57,7 +57,7 @@ def store_events(request: HouseholdRequest) -> HttpResponse:
     except (ValueError, KeyError, TypeError, RecursionError):
         return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
     answer = store_raw(request, sent)
-    return JsonResponse({"stored": answer[0], "refused": answer[1], "who": who_of(request)})
+    return JsonResponse({"stored": answer[0], "refused": answer[1]})
 
 
 def store_raw(request: HouseholdRequest, sent: list[object]) -> tuple[list[str], list[dict[str, Any]]]:

@@ -49,8 +49,13 @@ class Pictures:
 
 def rate_words(rate: float, measure: Measure, system: str) -> str:
     """A yield per exposure with its unit: ``0.74 kg per plant``."""
-    unit = "" if measure.is_count else kg_to(rate, system)[1] + " "
-    return f"{rate_figure(rate, measure, system)} {unit}per {measure.per}"
+    unit = rate_unit(measure, system)
+    return f"{rate_figure(rate, measure, system)} {unit}{' ' if unit else ''}per {measure.per}"
+
+
+def rate_unit(measure: Measure, system: str) -> str:
+    """The unit of what is divided; a count has none."""
+    return "" if measure.is_count else kg_to(1.0, system)[1]
 
 
 def rate_figure(rate: float, measure: Measure, system: str) -> str:

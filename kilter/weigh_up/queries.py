@@ -12,7 +12,7 @@ from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.yields import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in.facts import PlantingFacts, facts
+from kilter.weigh_in.facts import NEEDS, PlantingFacts, facts
 from kilter.weigh_up.questions import Question
 
 
@@ -32,7 +32,9 @@ class Answer:
 def ask(household: Household, question: Question, words: dict[str, str], prior: Prior | None = None) -> Answer:
     """Answer a question from the household's records; ``words`` are its attributes in words."""
     measure = measure_named(question.by)
-    rows = [row for row in facts(household, question.plantings(household)) if question.is_about(row.season)]
+    needs = frozenset({NEEDS[question.by]}) if question.by in NEEDS else frozenset[str]()
+    known = facts(household, question.plantings(household), needs)
+    rows = [row for row in known if question.is_about(row.season)]
     units, left_out = _units(rows, question, words)
     comparison: Comparison | None = None
     problem, aliased_with = "", tuple[str, ...]()
@@ -88,7 +90,7 @@ def _units(
             for name, label in zip((question.compare, *question.within), labels, strict=True)
             if label is None
         ]
-        measured = measure_yield(row.record, question.by)
+        measured = measure_yield(row.record, question.by, with_estimates=question.with_estimates)
         if unknown:
             left_out.append(LeftOut(row.record.ref, " and ".join(f"its {word} {why}" for word, why in unknown)))
         elif isinstance(measured, MeasuredYield):

@@ -41,6 +41,7 @@ class Question:
     by: str
     within: tuple[str, ...] = ()
     seasons: tuple[int, ...] = ()  #: empty for all
+    with_estimates: bool = False  #: what was counted and not weighed enters with its reckoned weight
 
     def plantings(self, household: Household) -> QuerySet[Planting]:
         found = Planting.objects.of(household).filter(crop=self.crop)
@@ -73,6 +74,7 @@ class QuestionForm(forms.Form):
     within = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     #: Blocks left out since they cannot be told from what is compared; in the address, not in the sentence.
     unlike = forms.MultipleChoiceField(required=False)
+    estimates = forms.BooleanField(required=False)
 
     def __init__(self, data: Any, *, household: Household, seasons: list[int]) -> None:
         super().__init__(data)
@@ -114,5 +116,6 @@ class QuestionForm(forms.Form):
     def question(self) -> Question:
         cleaned = self.cleaned_data
         return Question(
-            cleaned["crop"], cleaned["compare"], cleaned["by"], tuple(cleaned["within"]), tuple(cleaned["season"])
-        )
+            cleaned["crop"], cleaned["compare"], cleaned["by"], tuple(cleaned["within"]), tuple(cleaned["season"]),
+            cleaned["estimates"],
+        )  # fmt: skip

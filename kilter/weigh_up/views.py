@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from django.http import HttpResponse, QueryDict
@@ -41,7 +42,11 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
 def _answer(request: HouseholdRequest, question: Question, words: dict[str, str]) -> dict[str, Any]:
     answer = ask(request.household, question, words)
     system = system_of(request)
-    context: dict[str, Any] = {"answer": answer, "unfair_address": _unfair(answer)}
+    context: dict[str, Any] = {
+        "answer": answer,
+        "unfair_address": _unfair(answer),
+        "estimates_address": _estimates(answer),
+    }
     if (found := answer.comparison) is not None:
         context |= {
             "sentence": sentence(found),
@@ -70,7 +75,18 @@ def _address(question: Question) -> QueryDict:
     data.update({"compare": question.compare, "by": question.by, "crop": str(question.crop.pk)})
     data.setlist("season", [str(year) for year in question.seasons])
     data.setlist("within", list(question.within))
+    if question.with_estimates:
+        data["estimates"] = "on"
     return data
+
+
+def _estimates(answer: Answer) -> str:
+    """The same question with, or again without, what was counted and not weighed; where that makes a difference."""
+    asked = answer.question
+    can_change = not answer.measure.is_count and any(
+        total.estimated for fact in answer.facts.values() for total in fact.record.grades.values()
+    )
+    return _address(replace(asked, with_estimates=not asked.with_estimates)).urlencode() if can_change else ""
 
 
 def _unfair(answer: Answer) -> str:
@@ -79,6 +95,6 @@ def _unfair(answer: Answer) -> str:
         return ""
     asked = answer.question
     within = tuple(name for name in asked.within if name not in answer.aliased_with)
-    data = _address(Question(asked.crop, asked.compare, asked.by, within, asked.seasons))
+    data = _address(replace(asked, within=within))
     data.setlist("unlike", list(answer.aliased_with))
     return data.urlencode()

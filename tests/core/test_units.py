@@ -90,6 +90,35 @@ def test_reads_a_line_of_the_bench(typed, mg, count):
     assert (line.mass and line.mass.mass_mg, line.count) == (mg, count)
 
 
+@pytest.mark.parametrize(
+    ("typed", "mg", "count", "loads", "pm", "measure"),
+    [
+        ("5000+3120 40", 8_120_000, 40, 2, None, ("", None)),
+        ("1.2 kg + 800 + 40", 2_040_000, None, 3, None, ("", None)),  # "40" after a sign is a load
+        ("3kg ±0.5kg", 3_000_000, None, 1, 500_000, ("", None)),
+        ("3kg +-20% ", 3_000_000, None, 1, 600_000, ("", None)),
+        ("3kg ±20% 40", 3_000_000, 40, 1, 600_000, ("", None)),
+        ("2 tub", None, None, 1, None, ("tub", 2.0)),
+        ("1/2 Tubs", None, None, 1, None, ("tub", 0.5)),
+        ("c40 2 tub", None, 40, 1, None, ("tub", 2.0)),
+        ("4100 2 tub", 4_100_000, None, 1, None, ("tub", 2.0)),
+        ("4100 60 2 tub", 4_100_000, 60, 1, None, ("tub", 2.0)),
+    ],
+)
+def test_reads_loads_doubts_and_own_measures(typed, mg, count, loads, pm, measure):
+    line = parse_bench_line(typed, measures=("tub", "bunch"))
+    assert (line.mass and line.mass.mass_mg, line.count, line.loads, line.pm_mg) == (mg, count, loads, pm)
+    assert (line.measure, line.measures) == measure
+
+
+@pytest.mark.parametrize(
+    "typed", ["2 tub", "±3", "c3 ±2", "3 ±", "3 ±x%", "3 ±1 ±2", "3 ±20000%", "900t+900t", "3+", "0 bunch"]
+)
+def test_refuses_loads_doubts_and_measures_that_cannot_be(typed):
+    with pytest.raises(QuantityError):
+        parse_bench_line(typed, measures=("bunch",))
+
+
 @pytest.mark.parametrize("typed", ["", "   ", "c", "twelve", "940 -3", "940 1234567", "940 12 13 14"])
 def test_refuses_a_line_that_says_nothing_clear(typed):
     with pytest.raises(QuantityError):

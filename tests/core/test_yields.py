@@ -8,7 +8,17 @@ from datetime import date
 import pytest
 
 from kilter.core.errors import ComparisonError
-from kilter.core.yields import MEASURES, GradeTotal, LeftOut, PlantingRecord, area_m2, food_mass_mg, measure_yield
+from kilter.core.yields import (
+    MEASURES,
+    GradeTotal,
+    LeftOut,
+    PlantingRecord,
+    area_m2,
+    expected_whole_mg,
+    food_mass_mg,
+    measure_yield,
+    spoilt_share,
+)
 
 CRATE = PlantingRecord(
     ref="crate 5",
@@ -88,3 +98,70 @@ def test_a_shared_bed_is_divided_by_spacing():
 def test_unknown_measure_lists_those_there_are():
     with pytest.raises(ComparisonError, match="kg_per_plant"):
         measure_yield(CRATE, "stone_per_acre")
+
+
+WHOLE = replace(
+    CRATE, seed_mass_mg=180_000, path_area_m2=0.8, minutes=45.0, water_l=60.0, cost_minor=360.0, plants_lifted=6
+)
+
+
+@pytest.mark.parametrize(
+    ("measure", "rate"),
+    [
+        ("kg_per_lifted", 0.9 / 6),
+        ("kg_per_piece", 0.9 / 9),
+        ("kg_per_kg", 5.0),
+        ("kg_per_m2_paths", 0.9 / 0.8),
+        ("kg_per_day", 0.9 / 136),
+        ("kg_per_minute", 0.02),
+        ("kg_per_water_l", 0.015),
+        ("kg_per_money", 0.25),
+        ("count_per_place", 22),
+    ],
+)
+def test_every_further_denominator_by_hand_and_what_is_said_without_it(measure, rate):
+    assert measure_yield(WHOLE, measure).rate == pytest.approx(rate)
+    bare = replace(WHOLE, units=None, plants_lifted=None, seed_mass_mg=None, path_area_m2=None, planted_on=None,
+                   minutes=None, water_l=None, cost_minor=None)  # fmt: skip
+    if measure != "count_per_place":
+        assert isinstance(measure_yield(bare, measure), LeftOut)
+
+
+def test_a_part_lift_is_per_plant_lifted_and_says_what_the_whole_would_be():
+    part = replace(WHOLE, finished_on=None, plants_lifted=3)
+    assert isinstance(measure_yield(part, "kg_per_plant"), LeftOut)
+    found = measure_yield(part, "kg_per_plant", so_far=date(2026, 8, 1))
+    assert found.is_so_far
+    assert found.rate == pytest.approx(0.3)
+    whole, sd = expected_whole_mg(part)
+    assert whole == pytest.approx(2_700_000)
+    assert sd == pytest.approx(2_700_000 * 0.4 * ((1 - 3 / 9) / 3) ** 0.5)
+    assert expected_whole_mg(replace(part, plants_lifted=9)) is None
+    assert isinstance(
+        measure_yield(replace(part, plants_lifted=None), "kg_per_lifted", so_far=date(2026, 8, 1)), LeftOut
+    )
+
+
+def test_estimates_stay_out_unless_asked_in_and_then_bring_their_doubt():
+    counted = GradeTotal(2, 800_000, 26, unweighed=1).reckoned(240_000, 60_000)
+    record = replace(CRATE, grades={"table": counted})
+    assert isinstance(measure_yield(record, "kg_per_plant"), LeftOut)
+    found = measure_yield(record, "kg_per_plant", with_estimates=True)
+    assert found.is_estimated
+    assert found.amount == pytest.approx(1.04)
+    assert found.vague_sd == pytest.approx(0.06 / 1.04)
+    assert measure_yield(record, "count_per_plant", with_estimates=True).is_estimated is False
+    half = replace(record, grades={"table": replace(counted, unweighed=2)})
+    assert isinstance(measure_yield(half, "kg_per_plant", with_estimates=True), LeftOut)
+
+
+def test_what_is_remembered_widens_and_a_vague_date_too():
+    record = replace(CRATE, grades={"table": GradeTotal(1, 1_000_000).remembered(100_000.0**2)}, days_sd=8.0)
+    assert measure_yield(record, "kg_per_place").vague_sd == pytest.approx(0.1)
+    assert measure_yield(record, "kg_per_day").vague_sd == pytest.approx((0.1**2 + (8 / 136) ** 2) ** 0.5)
+
+
+def test_spoilt_share_is_of_all_that_came_up():
+    assert spoilt_share(CRATE) == pytest.approx(70 / 1110)
+    assert spoilt_share(replace(CRATE, grades={})) is None
+    assert spoilt_share(replace(CRATE, grades={"lost": GradeTotal(1, 0, 3), "table": GradeTotal(1, 0, 9)})) == 0.25

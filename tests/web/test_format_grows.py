@@ -36,6 +36,18 @@ GOOD = {
     "happenings": ("id,site,place,part,planting,day,kind,lost_share", "h1,s1,,,,2026-07-01,drought,0.2"),
     "jobs": ("id,planting,place,day,job,minutes,litres", "j1,a,,2026-07-01,water,2.5,4"),
     "weather": ("id,site,day,min_c,max_c,rain_mm", "d1,s1,2026-07-01,11.5,24,0"),
+    "crops": ("id,name,small_food,counted", "cr1,tomato,no,yes"),
+    "scales": ("id,name,step,limit", "sc1,kitchen,1 g,5000 g"),
+    "bowls": ("id,name,mass", "b1,blue,312 g"),
+    "own_measures": ("id,name", "om1,tub"),
+    "weigh_ins": (
+        "id,planting,weighed_on,precision,grade,count,mass,tare,give_or_take,remembered,waits,plants,loads,scale,bowl,"
+        "measure,measures,cause,cleaned,topped,fullness,thinning,basket,split_by,turned_from,note",
+        "w1,a,2026-08-01,,unripe,20,2 kg,312 g,,,,3,2,sc1,b1,om1,1.5,slugs,washed,topped,full,yes,,,,n\n"
+        "w2,a,2026-08-09,month,table,5,400 g,,90 g,yes,,,,,,,,,,,,,bk,plants,w1,\nw3,a,2026-08-09,,table,5,,,,,yes,,,,,,,,,,,,,,,",
+    ),
+    "single_plants": ("id,planting,day,mass,count,note", "sp1,a,2026-08-01,118 g,4,best"),
+    "renamings": ("id,planting,day,was,note", "r1,a,2026-08-01,Aunt Cord,seen"),
 }
 
 
@@ -77,6 +89,9 @@ def test_every_table_loads_comes_out_the_same_and_loads_again_unchanged(folder, 
     assert "l1,tomato,Brass Bell,own,,a,,,40,12 g," in files["lots.csv"]
     assert "j1,a,,2026-07-01,,water,,2.5,4," in files["jobs.csv"]
     assert "m1,p1,2026-06-01,week,s1," in files["moves.csv"]
+    assert files["weigh_ins.csv"].splitlines()[1:] == GOOD["weigh_ins"][1].split("\n")
+    assert files["renamings.csv"].splitlines()[1] == "r1,a,2026-08-01,,Aunt Cord,seen"
+    assert files["crops.csv"].splitlines()[1] == "cr1,tomato,no,yes"
 
 
 @pytest.mark.parametrize(
@@ -95,6 +110,11 @@ def test_every_table_loads_comes_out_the_same_and_loads_again_unchanged(folder, 
         ("happenings", "h1,,,,,2026-07-01,drought,", "needs exactly one of site, place, part, planting"),
         ("happenings", "h1,s1,,,,2026-07-01,drought,20", "is not between 0 and 1"),
         ("weather", "d1,s1,2026-07-01,30,24,0", "above the maximum"),
+        ("own_measures", "om1,kg", "unit of weight"),
+        ("weigh_ins", "w1,a,2026-08-01" + "," * 22, "a line has one of them"),
+        ("weigh_ins", "w1,a,2026-08-01,,table,3,,,90 g" + "," * 17, "goes with a mass"),
+        ("weigh_ins", "w1,a,2026-08-01,,table,3" + "," * 11 + "2" + "," * 9, "goes with a measure"),
+        ("weigh_ins", "w1,a,2026-08-01,,table,3" + "," * 19 + "w9,", "is no id in weigh_ins.csv"),
         ("weather", "d1,s1,2026-07-01,3,24,0\nd2,s1,2026-07-01,3,24,0", "stands on line 2 already"),
     ],
 )

@@ -14,8 +14,8 @@ from kilter.ground.models import Move, Place, Site
 from kilter.people.models import Household
 from kilter.set_out.models import PlantCount, Planting
 from kilter.set_out.queries import lot_lines, standing_of, window_of, with_all_names
-from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.facts import facts
+from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.queries import ask
 from kilter.weigh_up.questions import Question, attributes_of
 from tests.conftest import TODAY

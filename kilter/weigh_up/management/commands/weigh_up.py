@@ -26,6 +26,7 @@ class Command(HouseholdCommand):
         parser.add_argument("--by", required=True, choices=sorted(MEASURES), metavar="MEASURE")
         parser.add_argument("--within", action="append", default=[], metavar="ATTR")
         parser.add_argument("--season", action="append", default=[], type=int)
+        parser.add_argument("--estimates", action="store_true", help="with what was counted and not weighed")
         parser.add_argument("--prior-weight", type=float, default=Prior.weight)
 
     def run(self, household: Household, options: dict[str, Any]) -> None:
@@ -40,7 +41,8 @@ class Command(HouseholdCommand):
             raise CommandError("What is compared cannot also be held alike.")
         if not 0 <= options["prior_weight"] < 1e6:
             raise CommandError("The prior's weight is zero or more.")
-        question = Question(crop, options["compare"], options["by"], tuple(options["within"]), tuple(options["season"]))
+        within, seasons = tuple(options["within"]), tuple(options["season"])
+        question = Question(crop, options["compare"], options["by"], within, seasons, options["estimates"])
         values = as_values(ask(household, question, known, Prior(weight=options["prior_weight"])))
         if options["json"]:
             self.print_json(values)

@@ -1,0 +1,1 @@
+"""Headless commands of Weigh in."""

@@ -1,0 +1,55 @@
+"""``manage.py figures``: what each planting gave, by every measure, as its page shows it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management.base import CommandParser
+
+from kilter.people import clock
+from kilter.people.headless import HouseholdCommand
+from kilter.people.models import Household
+from kilter.set_out.models import Planting
+from kilter.weigh_in.facts import ALL_NEEDS, facts
+from kilter.weigh_in.figures import figures_of
+
+
+class Command(HouseholdCommand):
+    help = "Show what plantings gave: per plant, square metre, litre, day, minute …, with what is missing."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        super().add_arguments(parser)
+        parser.add_argument("--crop", help="only of this crop")
+        parser.add_argument("--season", type=int, help="only of this season")
+
+    def run(self, household: Household, options: dict[str, Any]) -> None:
+        plantings = Planting.objects.of(household).with_names().as_they_stand()
+        if options["crop"]:
+            plantings = plantings.filter(crop__name__iexact=options["crop"])
+        if options["season"]:
+            plantings = plantings.filter(season=options["season"])
+        today, by_pk = clock.today(household), {planting.pk: planting for planting in plantings}
+        found: list[dict[str, Any]] = []
+        for fact in facts(household, plantings, ALL_NEEDS):
+            figures = figures_of(household, by_pk[fact.pk], fact, today)
+            for one in figures.by_measure:
+                said: dict[str, Any] = {"planting": fact.record.ref, "place": fact.place, "label": fact.label}
+                said |= {"season": fact.season, "measure": one.measure.key}
+                if one.found:
+                    said |= {
+                        "value": one.found.rate, "sd": one.found.rate_sd, "estimated": one.found.is_estimated,
+                        "so_far": one.found.is_so_far,
+                    }  # fmt: skip
+                else:
+                    said["missing"] = one.reason
+                found.append(said)
+        if options["json"]:
+            self.print_json(found)
+            return
+        rows = []
+        for said in found:
+            if "value" in said:
+                value = f"{'~' * said['estimated']}{said['value']:.4g}"
+                names = [said[name] for name in ("place", "label", "season", "measure")]
+                rows.append([*map(str, names), value, f"{said['sd']:.2g}"])
+        self.print_table(["place", "planting", "season", "measure", "value", "sd"], rows)

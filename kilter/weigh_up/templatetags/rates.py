@@ -1,0 +1,28 @@
+"""Yields per something in templates."""
+
+from __future__ import annotations
+
+from django import template
+
+from kilter.core.units import format_mass
+from kilter.core.weighing import is_doubt_shown
+from kilter.core.yields import MeasuredYield, measure_named
+from kilter.weigh_up.pictures import rate_figure, rate_unit
+
+register = template.Library()
+
+
+@register.filter
+def rate(found: MeasuredYield, system: str) -> str:
+    """A yield with its unit, and its doubt where that matters."""
+    measure = measure_named(found.measure)
+    doubt = f" ± {rate_figure(found.rate_sd, measure, system)}" if is_doubt_shown(found.rate, found.rate_sd) else ""
+    return f"{rate_figure(found.rate, measure, system)}{doubt} {rate_unit(measure, system)}".strip()
+
+
+@register.filter
+def rate_from(found: MeasuredYield, system: str) -> str:
+    """What was divided by what."""
+    measure = measure_named(found.measure)
+    amount = f"{found.amount:g}" if measure.is_count else format_mass(found.amount * 1e6, system)
+    return f"{amount} over {found.exposure:.4g}"

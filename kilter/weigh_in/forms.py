@@ -45,6 +45,16 @@ class KeysField(forms.CharField):
         return tuple(int(piece) for piece in pieces)
 
 
+class PicksField(forms.ModelMultipleChoiceField):
+    """Records ticked in a list; a key beyond the database's numbers is no choice either."""
+
+    def clean(self, value: Any) -> Any:
+        try:
+            return super().clean(value)
+        except OverflowError as error:
+            raise forms.ValidationError("Tick those in the list.") from error
+
+
 class LineForm(forms.Form):
     """One line, sent without script; its client_id was made with the page."""
 
@@ -156,9 +166,7 @@ class TareAfterForm(OfHousehold):
     """A bowl that was on the scale, put in over lines already written."""
 
     bowl = forms.ModelChoiceField(Tare.objects.none(), label="what was on the scale")
-    lines = forms.ModelMultipleChoiceField(
-        WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple, label="with these lines"
-    )
+    lines = PicksField(WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple, label="with these lines")
 
     def __init__(self, *args: Any, lines: QuerySet[WeighIn], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -170,9 +178,7 @@ class BasketForm(OfHousehold):
     """One weight for several plantings."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)
-    picked = forms.ModelMultipleChoiceField(
-        Planting.objects.none(), widget=forms.CheckboxSelectMultiple, label="from these plantings"
-    )
+    picked = PicksField(Planting.objects.none(), widget=forms.CheckboxSelectMultiple, label="from these plantings")
     grade = forms.ChoiceField(choices=Grade.choices, initial=Grade.TABLE)
     typed = forms.CharField(max_length=60, label=TYPED, widget=forms.TextInput(attrs={"placeholder": "2400 60"}))
     split_by = forms.ChoiceField(choices=SplitBy.choices, label="split", initial=SplitBy.PLANTS)

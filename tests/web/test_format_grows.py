@@ -44,7 +44,8 @@ GOOD = {
         "id,planting,weighed_on,precision,grade,count,mass,tare,give_or_take,remembered,waits,plants,loads,scale,bowl,"
         "measure,measures,cause,cleaned,topped,fullness,thinning,basket,split_by,turned_from,note",
         "w1,a,2026-08-01,,unripe,20,2 kg,312 g,,,,3,2,sc1,b1,om1,1.5,slugs,washed,topped,full,yes,,,,n\n"
-        "w2,a,2026-08-09,month,table,5,400 g,,90 g,yes,,,,,,,,,,,,,bk,plants,w1,\nw3,a,2026-08-09,,table,5,,,,,yes,,,,,,,,,,,,,,,",
+        "w2,a,2026-08-09,month,table,5,400 g,,90 g,yes,,,,,,,,,,,,,bk,plants,w1,\n"
+        "w3,a,2026-08-09,,table,5,,,,,yes,,,,,,,,,,,,,,,",
     ),
     "single_plants": ("id,planting,day,mass,count,note", "sp1,a,2026-08-01,118 g,4,best"),
     "renamings": ("id,planting,day,was,note", "r1,a,2026-08-01,Aunt Cord,seen"),

@@ -14,7 +14,8 @@ from kilter.ground.models import Place
 from kilter.people.models import Change, Household, Role
 from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Photo
-from tests.conftest import member, signed_in, tiny_jpeg
+from kilter.weigh_in.models import WeighIn
+from tests.conftest import TODAY, member, signed_in, tiny_jpeg
 
 SENTENCE = {
     "units": 6,
@@ -91,6 +92,28 @@ def writes(g):
         "reopen": ("set_out:reopen", [planting], {}),
         "finish": ("set_out:finish", [planting], {"finished_on": "2026-09-01"}),
         "strike a planting": ("set_out:strike", ["planting", planting], {}),
+        "correct a line": (
+            "weigh_in:correct",
+            [g.lines[0].pk],
+            {"planting": planting, "when": "4 August", "grade": "hurt", "shown": "800 g", "bowl": g.bowl.pk},
+        ),
+        "from memory": (
+            "weigh_in:remember",
+            [],
+            {"planting": planting, "when": "July 2026", "grade": "table", "line": "2 kg ±20%"},
+        ),
+        "a tare afterwards": ("weigh_in:tare_after", [], {"bowl": g.bowl.pk, "lines": [g.today.pk]}),
+        "weigh what waits": ("weigh_in:weigh", [g.waits.pk], {"line": "900 g"}),
+        "leave it counted": ("weigh_in:leave_counted", [g.waits.pk], {}),
+        "off the shelf": ("weigh_in:turn", [g.unripe.pk], {"grade": "table", "line": "300 3", "when": "today"}),
+        "rename": ("weigh_in:rename", [planting], {"variety_name": "Rope End", "when": "today"}),
+        "a single plant": ("weigh_in:single", [planting], {"when": "today", "note": "tallest"}),
+        "strike a single plant": ("weigh_in:strike_single", [g.single.pk], {}),
+        "a bowl": ("weigh_in:kit_new", ["bowl"], {"name": "basin", "mass_mg": "400 g"}),
+        "change a scale": ("weigh_in:kit_one", ["scale", g.scale.pk], {"name": "s", "step_mg": "2 g"}),
+        "strike a measure": ("weigh_in:kit_strike", ["measure", g.measure.pk], {}),
+        "a counted crop": ("weigh_in:counted", [g.crop.pk], {}),
+        "strike a line": ("weigh_in:strike", [g.lines[1].pk], {}),
         "count": ("set_out:count", [planting], {"kind": "died", "count": 2, "when": "2 weeks ago"}),
         "a lot": (
             "set_out:new_lot",
@@ -148,6 +171,10 @@ def writes(g):
 def test_each_write_undone_is_as_before_and_done_again_as_after(client, garden, part):
     """Undone by the message's own address; what it was and became is compared in the open format."""
     household = Household.objects.get(pk=garden.household.pk)
+    line = {"household": household, "planting": garden.plantings[3], "weighed_on": date(2026, 8, 4)}
+    garden.waits = WeighIn.objects.create(**line, grade="table", count=9, waits=True)
+    garden.unripe = WeighIn.objects.create(**line, grade="unripe", count=12, mass_mg=1_200_000)
+    garden.today = WeighIn.objects.create(**(line | {"weighed_on": TODAY}), grade="table", mass_mg=900_000)
     for name, (route, args, data) in list(writes(garden).items())[part::4]:
         before, changes = package_files(household), Change.objects.count()
         response = client.post(reverse(route, args=args), data)

@@ -25,7 +25,10 @@ document.addEventListener("alpine:init", () => {
       };
       this.queue.changed();
       this.queue.onstored = (entries) => {
-        this.written.push(...entries.filter((entry) => entry.event.kind === "write").map((entry) => entry.event.client_id));
+        const events = entries.map((entry) => entry.event);
+        const struck = new Set(events.filter((event) => event.kind === "strike").map((event) => event.target));
+        this.written.push(...events.filter((event) => event.kind === "write").map((event) => event.client_id));
+        this.written = this.written.filter((id) => !struck.has(id));
         this.refresh();
       };
       this.queue.onrefused = (entry, reason, isFall) => this.refused(entry, reason, isFall);
@@ -208,11 +211,13 @@ document.addEventListener("alpine:init", () => {
       if (this.pot === null) return "There is no pot in hand.";
       if (this.live?.problem) return this.live.problem;
       if (this.live && !this.live.is_steady) return this.live.word || "The scale has not been read yet.";
-      if (this.live?.is_negative) return "The scale shows less than nothing; zero it first.";
+      if (this.live?.is_nothing) return "Nothing lies on the scale: put it on, or zero the scale first.";
       if (!this.live && this.line.trim() === "" && this.count === null) return "Type a weight, a count, or both: 940 12.";
       return "";
     },
-    write() {
+    // A live reading is taken anew, so that what was on the scale a moment ago is not written.
+    async write() {
+      if (this.live) await this.look();
       this.problem = this.lack();
       if (this.problem) return;
       const typed = this.typedNow();

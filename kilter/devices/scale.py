@@ -29,7 +29,7 @@ from typing import Final, Protocol, TextIO
 from kilter.core.errors import KilterError
 from kilter.core.units import MG_PER_UNIT
 
-#: Seconds in which a load comes to rest.
+#: Seconds in which a load all but comes to rest.
 SETTLES_S: Final = 1.2
 HANGS_S: Final = 2.0
 MAX_G: Final = 100_000.0
@@ -137,13 +137,14 @@ class SimulatedScale:
 
     def _read(self) -> str:
         age = self.now() - self.changed_s
-        wobble = (self.before_g - self.load_g) * math.exp(-5 * age / SETTLES_S) * math.cos(14 * age)
+        swing = (self.before_g - self.load_g) * math.exp(-5 * age / SETTLES_S)
+        wobble = swing * math.cos(14 * age)
         drift = self.drift_g_per_min * (self.now() - self.started_s) / 60
         shown = self.load_g + wobble + drift + self.random.gauss(0, self.noise_g)
         if shown > self.limit_g:
             return "overload"
         net = round((shown - self.zero_g) / self.step_g) * self.step_g
-        is_steady = age > SETTLES_S and self.noise_g < 3 * self.step_g
+        is_steady = abs(swing) < self.step_g / 2 and self.noise_g < 3 * self.step_g
         figure = net * 1000 / float(MG_PER_UNIT[self.unit])
         digits = 0 if self.unit == "g" and self.step_g >= 1 else 1 if self.unit in ("g", "oz") else 3
         return f"reading {figure + 0.0:.{digits}f} {self.unit} {'steady' if is_steady else 'moving'}"

@@ -50,7 +50,7 @@ def _shown(found: ScaleReading) -> dict[str, object]:
     figure, unit = format_mass(found.mass_mg).split()
     return {
         "text": found.text, "is_steady": found.is_steady, "big": figure, "unit": unit, "angle": face.angle_deg,
-        "labels": face.labels, "word": "" if found.is_steady else UNSTEADY, "is_negative": found.mass_mg < 0,
+        "labels": face.labels, "word": "" if found.is_steady else UNSTEADY, "is_nothing": found.mass_mg <= 0,
     }  # fmt: skip
 
 

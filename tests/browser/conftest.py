@@ -27,7 +27,7 @@ WIDE, PHONE = (1280, 800), (390, 800)
 WAIT_S = 10
 # The browser logs a form refused on purpose, and a poise whose slide to the next page was overtaken by the
 # page after that.
-EXPECTED_LOGS = ("status of 422", "ViewTransition", "Transition was")
+EXPECTED_LOGS = ("status of 422", "status of 500", "ERR_INTERNET_DISCONNECTED", "ViewTransition", "Transition was")
 
 
 def chromium(size: tuple[int, int], profile: str) -> WebDriver:
@@ -116,6 +116,19 @@ class Gardener:
         ]
 
 
+#: Nothing of the test before: no worker with its pages, no lines that wait.
+FORGET = """
+const done = arguments[0];
+navigator.serviceWorker.getRegistrations()
+  .then((all) => Promise.all(all.map((one) => one.unregister())))
+  .then(() => caches.keys()).then((names) => Promise.all(names.map((name) => caches.delete(name))))
+  .then(() => new Promise((resolve) => {
+    const gone = indexedDB.deleteDatabase("kilter");
+    gone.onsuccess = gone.onerror = gone.onblocked = resolve;
+  })).then(() => done());
+"""
+
+
 @pytest.fixture(scope="session")
 def browsers():
     """One browser a size for all tests; cookies and storage are cleared between them."""
@@ -140,6 +153,7 @@ def gardener(browsers, live_server, transactional_db):
         driver = browsers(size)
         driver.get(live_server.url + "/sign-in")
         driver.execute_script("localStorage.clear()")
+        driver.execute_async_script(FORGET)
         driver.delete_all_cookies()
         driver.get_log("browser")
         one = Gardener(driver, live_server.url)

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from kilter.devices.scale import SCALES
+from kilter.ground.models import Place
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
-from tests.browser.conftest import PHONE
+from tests.browser.conftest import PHONE, WIDE
 from tests.conftest import make_garden
 
 pytestmark = pytest.mark.browser
@@ -112,18 +116,249 @@ def test_letters_can_be_switched_off(bench):
     assert grade(bench) == "small"
 
 
-def test_a_cut_connection_keeps_the_line(bench):
-    bench.driver.set_network_conditions(offline=True, latency=0, throughput=0)
+def test_two_strikes_undo_two_lines_also_those_not_sent_yet(bench):
+    bench.keys("500", Keys.ENTER)
+    lines(bench, 1)
+    cut(bench)
     try:
-        bench.keys("700 8", Keys.ENTER)
-        bench.see("no answer from Kilter")
-        assert bench.one("#typed").get_attribute("value") == "700 8"
+        bench.keys("600", Keys.ENTER, "700", Keys.ENTER)
+        bench.see("2 lines wait")
+        bench.keys("z")
+        bench.see("3 lines wait")
+        bench.keys("z")
+        bench.see("4 lines wait")
     finally:
-        bench.driver.delete_network_conditions()
+        mend(bench)
+    lines(bench, 1)
+    assert masses() == [500_000]
+    bench.keys("z")
+    lines(bench, 0)
+
+
+def cut(g):
+    g.driver.set_network_conditions(offline=True, latency=0, throughput=0)
+
+
+def mend(g):
+    g.driver.delete_network_conditions()
+    g.driver.get_log("browser")  # the cut shows there, as it must
+    # Coming back into view is as good as the network's own word that it is back.
+    g.driver.execute_script("window.dispatchEvent(new Event('online'))")
+    g.until(lambda: "on this device" not in g.text(), "lines still wait")
+    g.driver.get_log("browser")
+
+
+def test_thirty_lines_while_the_connection_is_cut_none_lost_none_doubled_in_order(bench):
+    grams = [100 + 7 * n for n in range(30)]
+    cut(bench)
+    try:
+        for n, one in enumerate(grams):
+            bench.keys(f"{one} {n + 1}", Keys.ENTER)
+        bench.see("30 lines wait on this device since")
+        assert masses() == []
+    finally:
+        mend(bench)
+    lines(bench, 30)
+    assert masses() == [one * 1000 for one in grams]
+    assert list(WeighIn.objects.order_by("pk").values_list("count", flat=True)) == list(range(1, 31))
+
+
+KEPT = (
+    "const done = arguments[0]; caches.open('kilter-bench-1').then((c) => c.keys()).then((keys) => done(keys.length))"
+)
+
+
+def test_a_server_that_is_down_leaves_the_bench_and_its_lines_where_they_are(bench, monkeypatch):
+    """The page comes from the phone, what was written is still there, and is sent once when the server is back."""
+    bench.until(lambda: bench.driver.execute_async_script(KEPT) > 8, "the worker has kept too little")
+    with monkeypatch.context() as broken:
+        for name in ("kilter.weigh_in.views._show_bench", "kilter.weigh_in.events.store"):
+            broken.setattr(name, lambda *_, **__: 1 / 0)
+        bench.keys("640 7", Keys.ENTER)
+        bench.see("1 line waits")
+        bench.driver.refresh()
+        bench.see("1 line waits")
+        bench.keys("320 4", Keys.ENTER)
+        bench.see("2 lines wait")
+    mend(bench)
+    lines(bench, 2)
+    assert masses() == [640_000, 320_000]
+
+
+def test_a_late_refusal_goes_to_the_tray_and_a_pile_is_mended_from_there(bench):
+    cut(bench)
+    try:
+        bench.keys("p")
+        for reading in ("500", "300", "700"):  # emptied before the second, and not said
+            bench.keys(reading, Keys.ENTER)
+        bench.see("3 lines wait")
+        bench.keys("9")  # the next is being typed already, so nothing goes back into the hand
+    finally:
+        mend(bench)
+    bench.see("The reading fell")
+    bench.see("needs you first")
+    bench.press("Yes, emptied")
+    lines(bench, 3)
+    assert masses() == [500_000, 300_000, 400_000]
+    assert not bench.one("#needs-you").is_displayed()
+
+
+def test_the_live_scale_is_followed_unplugged_in_the_middle_and_plugged_in_again(bench, garden_open):
+    scale = SCALES.simulated(garden_open.household.pk)
+    scale.ask("plug")
+    scale.ask("take")
+    scale.ask("noise 0")
+    bench.click("#live-scale")
+    bench.until(lambda: "at rest" in bench.text(".reading"))
+    scale.ask("put 940")
+    bench.keys("12", Keys.ENTER)
+    bench.see("has not come to rest")
+    bench.until(lambda: bench.text("[data-big]") == "940" and "at rest" in bench.text(".reading"))
     bench.keys(Keys.ENTER)
     lines(bench, 1)
-    assert masses() == [700_000]
-    bench.driver.get_log("browser")  # the cut shows there, as it must
+    scale.ask("unplug")
+    bench.see("is it plugged in?")
+    bench.keys("3", Keys.ENTER)
+    lines(bench, 1)
+    scale.ask("plug")
+    scale.ask("put 60")
+    bench.until(lambda: "1.000" in bench.text("[data-big]") and "at rest" in bench.text(".reading"))
+    bench.keys(Keys.ENTER)
+    lines(bench, 2)
+    assert list(WeighIn.objects.order_by("pk").values_list("mass_mg", "count")) == [(940_000, 12), (1_000_000, 3)]
+    bench.click("#live-scale")
+    SCALES.close()
+
+
+@pytest.fixture
+def twelve(garden_open):
+    garden = garden_open
+    for number in range(5, 13):
+        crate = Place.objects.create(household=garden.household, site=garden.site, kind="crate", name="Ours crate",
+                                     number=number, volume_l=45)  # fmt: skip
+        Planting.objects.create(household=garden.household, place=crate, crop=garden.crop, season=2026, units=9)
+    return garden
+
+
+#: A pile of twelve loads on one scale, emptied after the seventh: the running totals, and the loads they mean.
+LOADS = [310, 345, 385, 290, 405, 360, 330, 420, 300, 315, 280, 390]
+
+
+def totals():
+    shown, total = [], 0
+    for n, load in enumerate(LOADS):
+        total = load if n == 7 else total + load
+        shown.append(total)
+    return shown
+
+
+def pots_and_masses():
+    found = WeighIn.objects.filter(struck_at=None).order_by("pk")
+    return list(found.values_list("planting__place__number", "mass_mg", "count"))
+
+
+EXPECTED = [(n + 1, load * 1000, n + 2) for n, load in enumerate(LOADS)]
+
+
+def test_twelve_pots_weighed_and_counted_by_keyboard_piled_on_with_one_emptied_scale(bench, twelve):
+    bench.driver.refresh()
+    bench.until(lambda: len(bench.all("a[data-pot]")) == 12)
+    bench.keys("p")
+    for n, reading in enumerate(totals()):
+        bench.until(lambda n=n: f"crate {n + 1}," in bench.text("#pot-in-hand"), f"crate {n + 1} is not in hand")
+        bench.keys(f"{reading} {n + 2}", Keys.ENTER)
+        if n == 7:
+            bench.see("The reading fell")
+            bench.press("Yes, emptied")
+        lines(bench, n + 1)
+        if n != 11 and f"crate {n + 2}," not in bench.text("#pot-in-hand"):
+            bench.keys("n")
+    assert pots_and_masses() == EXPECTED
+
+
+def test_twelve_pots_by_touch_on_a_phone(gardener, client_for, twelve):
+    g = gardener(PHONE)
+    g.sign_in(twelve.owner, client_for)
+    g.go("/weigh-in/")
+    g.until(lambda: g.text("[data-big]") == "0")
+    g.press("Pile on")
+    for n, reading in enumerate(totals()):
+        g.click(f'a[data-title^="Ours crate {n + 1},"]')
+        g.until(lambda n=n: f"crate {n + 1}," in g.text("#pot-in-hand"))
+        for figure in f"{reading} {n + 2}":
+            g.click(f'.pad [data-figure="{figure}"]')
+        g.click(".write-now")
+        if n == 7:
+            g.see("The reading fell")
+            g.press("Yes, emptied")
+        lines(g, n + 1)
+    assert pots_and_masses() == EXPECTED
+
+
+def test_two_browsers_at_one_pot_are_two_piles(gardener, client_for, garden_open):
+    hands = [gardener(size) for size in (WIDE, PHONE)]
+    for g in hands:
+        g.sign_in(garden_open.owner, client_for)
+        g.go("/weigh-in/")
+        g.until(lambda g=g: g.text("[data-big]") == "0")
+        g.keys("p")
+    for reading in ("300", "500", "900"):
+        for g in hands:
+            g.keys(reading, Keys.ENTER)
+    for g in hands:
+        g.until(lambda g=g: "on this device" not in g.text())
+    hands[0].until(lambda: len(masses()) == 6)
+    assert sorted(masses()) == [200_000, 200_000, 300_000, 300_000, 400_000, 400_000]
+    assert WeighIn.objects.values("device", "pile").distinct().count() == 2
+
+
+def test_a_picker_takes_at_most_six_keys_and_the_next_line_is_offered(bench, garden_open):
+    for planting in garden_open.plantings[:2]:
+        for day in (10, 14, 18):
+            WeighIn.objects.create(household=garden_open.household, planting=planting, weighed_on=date(2026, 11, day),
+                                   grade="table", mass_mg=340_000, count=6)  # fmt: skip
+    Planting.objects.exclude(pk__in=[p.pk for p in garden_open.plantings[:2]]).update(finished_on=date(2026, 11, 1))
+    WeighIn.objects.filter(planting=garden_open.plantings[2]).delete()
+    bench.go("/weigh-in/round")
+    bench.until(lambda: bench.driver.switch_to.active_element.get_attribute("name") == "typed")
+    strokes = [*"410 7", Keys.ENTER]
+    assert len(strokes) <= 6
+    bench.keys(*strokes)
+    bench.see("Written: 410 7")
+    made = WeighIn.objects.filter(basket__gt="").order_by("pk")
+    assert list(made.values_list("mass_mg", "count", "split_by")) == [(205_000, 4, "plants"), (205_000, 3, "plants")]
+    bench.keys("=", Keys.ENTER)
+    bench.see("Written: 680g 12")  # the same as on the last day of all its pots together
+
+
+def test_a_helper_comes_by_a_link_and_is_out_when_it_is_ended(gardener, client_for, garden_open):
+    g = gardener(PHONE)
+    g.go(f"/bench/{garden_open.bench_link.token}")
+    g.fill(name="Nib")
+    g.press("To the bench")
+    g.until(lambda: g.text("[data-big]") == "0")
+    assert "Weigh up" not in g.text()
+    g.keys("900 9", Keys.ENTER)
+    lines(g, 1)
+    client_for.force_login(garden_open.owner)
+    client_for.post(f"/household/bench-links/{garden_open.bench_link.pk}/end")
+    g.keys("800 8", Keys.ENTER)
+    g.see("1 line waits on this device")
+    assert masses() == [900_000]
+    g.driver.get_log("browser")
+
+
+def test_a_line_is_corrected_and_the_correction_undone_with_a_key(bench):
+    bench.keys("500 5", Keys.ENTER)
+    lines(bench, 1)
+    bench.press("correct")
+    bench.fill(shown="600 g")
+    bench.press("Save")
+    bench.see("corrected")
+    assert masses() == [600_000]
+    bench.keys("z")
+    bench.see("Undone: Corrected")
+    assert masses() == [500_000]
 
 
 def test_targets_for_a_thumb(gardener, client_for, garden_open):

@@ -122,7 +122,10 @@
         const { reason, is_fall: isFall } = refused.get(entry.event.client_id);
         // Undoing what was refused itself takes it out of the tray.
         if (entry.event.kind === "strike" && refusedIds.has(entry.event.target)) await this.dropTarget(entry.event.target);
-        else if (!this.onrefused(entry, reason, isFall)) await put("tray", { ...entry, seq: undefined, reason, isFall });
+        else if (!this.onrefused(entry, reason, isFall)) {
+          const { event, words, who, since } = entry;
+          await put("tray", { event, words, who, since, reason, isFall });
+        }
       }
       await take("waiting", [...done, ...back].map((entry) => entry.seq));
       if (done.length) this.onstored(done);
@@ -162,7 +165,10 @@
     const root = document.querySelector("[data-worker]");
     if (root && "serviceWorker" in navigator) {
       navigator.serviceWorker.register(root.dataset.worker).then(() => navigator.serviceWorker.ready).then((ready) => {
-        ready.active?.postMessage({ keep: (root.dataset.pages ?? location.pathname).split(" ").filter(Boolean) });
+        // The first visit loads its styles and scripts before there is a worker to see them.
+        const own = performance.getEntriesByType("resource").map((one) => one.name).filter((name) => new URL(name).pathname.startsWith("/static/"));
+        const pages = (root.dataset.pages ?? location.pathname).split(" ").filter(Boolean);
+        ready.active?.postMessage({ keep: [...pages, ...own] });
       }).catch(() => { /* without it the page has to stay open, and says so */ });
     }
     // Signing out clears the device, so it asks while lines wait.

@@ -6,7 +6,7 @@ document.addEventListener("alpine:init", () => {
     init() { setInterval(() => this.look(), 300); },
     async look() {
       try {
-        const said = await (await fetch(this.$root.dataset.live, { cache: "no-store" })).json();
+        const said = await (await fetch(this.$root.dataset.live, { cache: "no-store", credentials: "omit" })).json();
         this.big = said.problem ? "—" : said.text;
         this.word = said.problem || said.word || "at rest";
       } catch {

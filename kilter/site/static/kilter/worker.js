@@ -34,7 +34,10 @@ async function known(request) {
 async function fromNetwork(request) {
   const late = new Promise((_, reject) => { setTimeout(() => reject(new Error("late")), PATIENCE_MS); });
   try {
-    return await keep(request, await Promise.race([fetch(request), late]));
+    const answer = await Promise.race([fetch(request), late]);
+    // A server that is up but broken is no better than none, where the page is known.
+    const found = answer.status >= 500 ? await known(request) : undefined;
+    return found ?? await keep(request, answer);
   } catch (error) {
     const found = await known(request);
     if (found) return found;

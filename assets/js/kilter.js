@@ -84,6 +84,12 @@
     event.target.closest("form[data-sends-itself]")?.requestSubmit();
     if (event.target.id === "letters-on") localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
   });
+  // Signing out clears the device, so it asks while lines of the bench wait on it.
+  document.addEventListener("submit", (event) => {
+    const count = Number(localStorage.getItem("kilter-waiting"));
+    if (event.target.id !== "sign-out" || !count) return;
+    if (!window.confirm(`${count} line${count === 1 ? " waits" : "s wait"} on this device and will be lost. Sign out all the same?`)) event.preventDefault();
+  });
   // Enter in the find box goes to the first thing found.
   document.addEventListener("submit", (event) => {
     const first = event.target.closest("#find") && document.querySelector("#found a");

@@ -66,6 +66,7 @@ class BenchLine:
     mass: ParsedMass | None
     count: int | None
     loads: int = 1  #: readings that the mass was added up from
+    heaviest_mg: int = 0  #: of those readings
     pm_mg: int | None = None  #: give or take, one standard deviation
     measure: str = ""  #: name of the household's own measure
     measures: float | None = None  #: how many of it
@@ -175,11 +176,12 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
             raise QuantityError("A line is a weight, a count, or both: 940 12.", typed=text)
         return BenchLine(None, count, measure=measure, measures=how_many)
     loads = " ".join(words).split("+")
-    mass_mg = sum(parse_mass(load, default_unit).mass_mg for load in loads)
+    masses = [parse_mass(load, default_unit).mass_mg for load in loads]
+    mass_mg = sum(masses)
     if mass_mg > MAX_MASS_MG:
         raise QuantityError(f"“{text.strip()}” is more than a tonne; check the unit.", typed=text)
     mass = ParsedMass(mass_mg, " ".join(words))
-    return BenchLine(mass, count, len(loads), _give_or_take(pm, mass_mg, default_unit), measure, how_many)
+    return BenchLine(mass, count, len(loads), max(masses), _give_or_take(pm, mass_mg, default_unit), measure, how_many)
 
 
 def _own_measure(words: list[str], measures: Sequence[str]) -> tuple[str, float | None]:

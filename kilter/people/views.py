@@ -73,8 +73,10 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
 def come(request: HttpRequest, token: str) -> HttpResponse:
     """Come to the bench by a link: a name is asked, and nothing else."""
     link = actions.open_bench_link(token)
+    if Membership.objects.filter(user=request.user.pk, household=link.household).exists():
+        return redirect("weigh_in:bench")
     form = NameForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
+    if request.method == "POST" and not request.user.is_authenticated and form.is_valid():
         login(request, actions.come_to_bench(link, form.cleaned_data["name"]), backend=BACKEND)
         return redirect("weigh_in:bench")
     context = {"form": form, "link": link}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import socket
 from collections.abc import Callable
@@ -44,6 +45,8 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     """Serve until stopped; prints the address."""
     require_secret()
     port = free_port(host, int(os.environ.get("PORT") or FIRST_PORT))
+    # A request that waits a few milliseconds for a free thread is no news.
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     say(f"Kilter is at http://{host}:{port}/  (stop with Ctrl-C)")
     waitress.serve(
         get_wsgi_application(), host=host, port=port, threads=THREADS, ident=None, clear_untrusted_proxy_headers=True

@@ -7,7 +7,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 from kilter.core.errors import KilterError, WeighingError
 from kilter.core.sharing import split_whole
@@ -20,6 +20,7 @@ from kilter.people.writing import writing
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Scale, SplitBy, Striking, Tare, Topped, WeighIn
 
+_Kept = TypeVar("_Kept", Scale, Tare)
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_EVENTS = 500
 MAX_COUNT = 100_000
@@ -198,6 +199,10 @@ def _write(household: Household, user: User, event: Event) -> None:
     line = parse_bench_line(event.typed, household.default_unit, list(names))
     if line.count is not None and line.count > MAX_COUNT:
         raise EventError(f"{line.count} is too many for one line; check the count.")
+    scale = _owned(household, Scale, event.scale)
+    if scale and scale.limit_mg and line.heaviest_mg > scale.limit_mg:
+        limit = format_mass(scale.limit_mg)
+        raise EventError(f"The {scale} bears {limit}; take it in several loads, such as 5000+3120, or choose another.")
     when = event.at or clock.now(household)
     masses = _masses(household, event, line)
     counts_alone = line.mass is None and line.measures is None and not plantings[0].crop.counts_alone
@@ -212,7 +217,7 @@ def _write(household: Household, user: User, event: Event) -> None:
         waits=counts_alone,
         plants=event.plants or None,
         loads=line.loads,
-        scale_id=_owned(household, Scale, event.scale),
+        scale=scale,
         measure=names.get(line.measure),
         measures=line.measures,
         cause=event.cause,
@@ -254,11 +259,9 @@ def _own_measures(household: Household, typed: str) -> dict[str, OwnMeasure]:
     return {measure.name: measure for measure in OwnMeasure.objects.of(household)}
 
 
-def _owned(household: Household, model: type[Scale] | type[Tare], pk: int | None) -> int | None:
-    """The key of a scale or bowl if it is this household's; one that is gone is left out."""
-    if pk is None:
-        return None
-    return model.objects.ever_of(household).filter(pk=pk).values_list("pk", flat=True).first()
+def _owned(household: Household, model: type[_Kept], pk: int | None) -> _Kept | None:
+    """A scale or bowl if it is this household's; one that is gone is left out."""
+    return None if pk is None else model.objects.ever_of(household).filter(pk=pk).first()
 
 
 def _split(whole: WeighIn, plantings: list[Planting], event: Event) -> list[WeighIn]:
@@ -314,9 +317,8 @@ def _masses(household: Household, event: Event, line: BenchLine) -> dict[str, An
         return {"reading_mg": shown_mg, "mass_mg": pile_on([shown_mg], before).nets_mg[0]}
     if line.pm_mg is not None:
         return {"mass_mg": shown_mg}
-    tare_mg, bowl = 0, None
-    if event.bowl is not None and (bowl := Tare.objects.ever_of(household).filter(pk=event.bowl).first()):
-        tare_mg = bowl.mass_mg
+    bowl = _owned(household, Tare, event.bowl)
+    tare_mg = bowl.mass_mg if bowl else 0
     if event.tare:
         tare_mg += parse_mass(event.tare, household.default_unit).mass_mg
     tare_mg *= line.loads

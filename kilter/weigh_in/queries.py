@@ -33,7 +33,13 @@ class Pot:
     shape: Vessel
     grades_today: str  #: the grades written today, for the bench to know when the pot is in
     mass_mg: int
+    lifted: int = 0  #: plants that part lifts took
     number: int | None = None  #: where varieties are hidden, its number in the random order
+
+    @property
+    def left(self) -> int | None:
+        """Plants still in the ground, where part lifts say."""
+        return max(self.planting.units - self.lifted, 0) if self.lifted and self.planting.units else None
 
     @property
     def title(self) -> str:
@@ -152,9 +158,12 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
         shown.sort(key=lambda p: hashlib.sha256(f"{household.pk}/{p.ref}".encode()).digest())
     masses: dict[int, int] = defaultdict(int)
     today: dict[int, set[str]] = defaultdict(set)
+    lifted: dict[int, int] = defaultdict(int)
     lines = WeighIn.objects.of(household).filter(planting__in=shown)
-    for planting_id, grade, weighed_on, mass_mg in lines.values_list("planting_id", "grade", "weighed_on", "mass_mg"):
+    columns = "planting_id", "grade", "weighed_on", "mass_mg", "plants", "is_thinning"
+    for planting_id, grade, weighed_on, mass_mg, plants, is_thinning in lines.values_list(*columns):
         masses[planting_id] += mass_mg or 0
+        lifted[planting_id] += 0 if is_thinning else plants or 0
         if weighed_on == day:
             today[planting_id].add(grade)
     fullest = max((masses[p.pk] for p in shown), default=0) * 1.15
@@ -167,6 +176,7 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
             ),
             " ".join(sorted(today[p.pk])),
             masses[p.pk],
+            lifted[p.pk],
             i + 1 if is_hidden else None,
         )
         for i, p in enumerate(shown)

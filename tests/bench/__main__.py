@@ -34,6 +34,7 @@ from kilter.ground.models import Place, Site
 from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
+from tests.bench.writers import eight_at_once, killed_while_writing
 
 PLANTINGS, LINES = 50, 8  # a season: 50 plantings of 8 weigh-ins each make 400
 SEASON, SEASONS = 2026, 20
@@ -209,6 +210,8 @@ def main() -> None:
     bench_fit()
     bench_answer(many)
     bench_pages(one, many)
+    eight_at_once(writer.household)  # type: ignore[attr-defined]
+    killed_while_writing(writer.household)  # type: ignore[attr-defined]
 
 
 if __name__ == "__main__":

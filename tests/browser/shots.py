@@ -78,6 +78,7 @@ def main() -> None:
         ("set-out-new", "/set-out/new", "light", None),
         ("weigh-in", "/weigh-in/", "light", weigh),
         ("weigh-in-sun", "/weigh-in/", "sun", None),
+        ("waiting", "/weigh-in/waiting", "light", None),
         ("weigh-up-balance", "/weigh-up/", "light", None),
         ("weigh-up-steelyard", steelyard, "light", None),
         ("weigh-up-dark", "/weigh-up/", "dark", None),
@@ -86,6 +87,7 @@ def main() -> None:
     phone = (
         ("ground-phone", "/ground/?season=2025", "light", None),
         ("weigh-in-phone", "/weigh-in/", "light", None),
+        ("round-phone", "/weigh-in/round", "light", None),
         ("weigh-up-phone", "/weigh-up/", "light", None),
     )
     take(WIDE, wide, base)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import pytest
 from django.test import Client
 
 from kilter.people.models import Invite
 from kilter.set_out.models import Planting
+from kilter.weigh_in.models import WeighIn
 from tests.browser.conftest import AXE, PHONE, WIDE
 from tests.conftest import make_garden
 
@@ -38,7 +41,9 @@ def pages(garden):
         "/ground/?colour=yield", "/set-out/lots", f"/set-out/{planting}/change", "/happenings/", "/happenings/new",
         "/happenings/do", f"/weather/{garden.site.pk}", "/changes",
         "/set-out/?season=2026",
-        "/set-out/new", f"/set-out/{planting}", "/weigh-in/", "/weigh-up/", f"/weigh-up/?compare=place&{crop}",
+        "/set-out/new", f"/set-out/{planting}", "/weigh-in/", "/weigh-in/round", "/weigh-in/lines",
+        f"/weigh-in/lines/{garden.lines[0].pk}", "/weigh-in/waiting", "/weigh-in/waiting/labels", "/weigh-in/shelf",
+        "/weigh-in/kit", "/weigh-in/basket", "/weigh-in/scale", "/weigh-up/", f"/weigh-up/?compare=place&{crop}",
         "/next-year/", "/household", "/data/", "/nothing",
     )  # fmt: skip
 
@@ -47,8 +52,8 @@ def telling(garden):
     """The pages that show every kind of thing there is, for another mode or width."""
     return (
         "/", "/ground/", "/ground/?colour=yield", f"/set-out/{garden.plantings[0].pk}", "/set-out/new",
-        "/happenings/new", f"/weather/{garden.site.pk}", "/weigh-in/", "/next-year/",
-        f"/weigh-up/?compare=place&crop={garden.crop.pk}&by=kg_per_plant",
+        "/happenings/new", f"/weather/{garden.site.pk}", "/weigh-in/", "/weigh-in/round", "/weigh-in/lines",
+        "/next-year/", f"/weigh-up/?compare=place&crop={garden.crop.pk}&by=kg_per_plant",
     )  # fmt: skip
 
 
@@ -56,6 +61,9 @@ def telling(garden):
 def test_no_serious_violation(gardener, transactional_db, mode, size):
     garden = make_garden("Ours")
     Planting.objects.filter(pk=garden.plantings[3].pk).update(finished_on=None)
+    line = {"household": garden.household, "planting": garden.plantings[3], "weighed_on": date(2026, 11, 22)}
+    WeighIn.objects.create(**line, grade="table", count=9, waits=True)
+    WeighIn.objects.create(**line, grade="unripe", count=9, mass_mg=10**6)
     invite = Invite.objects.create(household=garden.household)
     g = gardener(size)
     found = {}

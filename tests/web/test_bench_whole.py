@@ -219,6 +219,7 @@ def test_a_part_lift_thinnings_and_seeds_reckon_with_the_right_plants(client, st
     assert record.plants_lifted == 3  # thinnings are food, not plants lifted
     page = client.get(reverse("atlas:planting", args=[open_planting.pk])).content.decode()
     assert "Only 3 of 12 plants were lifted" in page
+    assert "9 of 12 still in the ground" in client.get("/weigh-in/").content.decode()
     assert "950 g over 3" in page
     Planting.objects.filter(pk=open_planting.pk).update(unit_kind="seed", units=60, lot_mg=12_000)
     PlantCount.objects.create(
@@ -311,6 +312,13 @@ def test_the_doubt_of_the_scale_is_shown_where_it_passes_two_in_a_hundred(stored
     few, many = tape(garden.household, TODAY).lines
     assert few.doubt_mg == pytest.approx(50_000 / 12**0.5)
     assert many.doubt_mg is None
+
+
+def test_what_a_scale_cannot_bear_is_taken_in_several_loads(send, stored, garden, open_planting):
+    Scale.objects.filter(pk=garden.scale.pk).update(limit_mg=5_000_000)
+    (no,) = send(event(open_planting, "8120 40", scale=garden.scale.pk))["refused"]
+    assert "several loads" in no["reason"]
+    assert stored(open_planting, "5000+3120 40", scale=garden.scale.pk).mass_mg == 8_120_000
 
 
 def test_hidden_varieties_stand_in_an_order_of_chance_that_stays(client, garden):

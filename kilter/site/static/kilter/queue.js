@@ -54,7 +54,11 @@
     mine(entries) { return entries.filter((entry) => entry.who === this.who); }
     async waiting() { return this.mine(await all("waiting")); }
     async tray() { return this.mine(await all("tray")); }
-    async changed() { this.onchange(await this.waiting(), await this.tray()); }
+    async changed() {
+      // How many there are is known to every page, which asks before signing out.
+      localStorage.setItem("kilter-waiting", String((await all("waiting")).length + (await all("tray")).length));
+      this.onchange(await this.waiting(), await this.tray());
+    }
 
     async add(event, words) {
       await put("waiting", { event, words, who: this.who, since: Date.now() });
@@ -171,17 +175,5 @@
         ready.active?.postMessage({ keep: [...pages, ...own] });
       }).catch(() => { /* without it the page has to stay open, and says so */ });
     }
-    // Signing out clears the device, so it asks while lines wait.
-    document.getElementById("sign-out")?.addEventListener("submit", (event) => {
-      const form = event.target;
-      if (form.dataset.sure || !root) return;
-      event.preventDefault();
-      all("waiting").then((entries) => {
-        const count = entries.length;
-        if (count && !window.confirm(`${count} line${count === 1 ? " waits" : "s wait"} on this device and will be lost. Sign out all the same?`)) return;
-        form.dataset.sure = "yes";
-        form.requestSubmit();
-      });
-    });
   });
 })();

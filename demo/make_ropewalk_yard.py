@@ -397,7 +397,7 @@ def special_lines(g: Garden) -> None:
     tomato = next(r for r in season_of("tomato", 2026) if r["place"] == "crock-10")
     g.add("renamings", id="renaming-1", planting=tomato["id"], day=date(2026, 8, 2), was="Aunt Cord",
           note="the fruit were round, not ribbed")  # fmt: skip
-    for day, mass, tubs in ((date(2026, 8, 9), "1.910 kg", 1), (date(2026, 8, 16), "4.080 kg", 2)):
+    for day, mass, tubs in ((date(2026, 8, 9), "610 g", 1), (date(2026, 8, 16), "1.270 kg", 2)):
         line(season_of("tomato", 2026)[0]["id"], day, mass=mass, measure="tub", measures=tubs)
     line(season_of("tomato", 2026)[1]["id"], date(2026, 8, 23), measure="tub", measures=1, note="given away unweighed")
     line(season_of("courgette", 2026)[0]["id"], date(2026, 9, 21), precision="month", mass="2 kg", give_or_take="500 g",

@@ -163,7 +163,23 @@
     }
   }
 
-  window.kilterQueue = { Queue, hex, device, localTime };
+  // What a page shows of the queue, as plain values of its Alpine component.
+  const nothingWaits = () => ({ unsent: [], tray: [], hasUnsent: false, hasTray: false, unsentWords: "", stayWords: "" });
+  function follow(component, queue) {
+    queue.onchange = (waiting, tray) => {
+      const count = waiting.length;
+      const since = count ? new Date(waiting[0].since).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) : "";
+      component.unsent = waiting.map(({ words }) => ({ words }));
+      component.tray = tray.map(({ words, reason, event, isFall }) => ({ words, reason, isFall, id: event.client_id }));
+      component.hasUnsent = count > 0;
+      component.hasTray = tray.length > 0;
+      component.unsentWords = `${count} line${count === 1 ? " waits" : "s wait"} on this device since ${since}.`;
+      component.stayWords = navigator.serviceWorker?.controller ? "They are sent when the connection is back." : "Keep this page open until the connection is back.";
+    };
+    queue.changed();
+  }
+
+  window.kilterQueue = { Queue, follow, nothingWaits, hex, device, localTime };
 
   document.addEventListener("DOMContentLoaded", () => {
     const root = document.querySelector("[data-worker]");

@@ -139,7 +139,9 @@ def killed_while_writing(household: object) -> None:
         threads = [threading.Thread(target=hand.write, args=(server.port, lambda: True)) for hand in hands]
         for thread in threads:
             thread.start()
-        time.sleep(chance.uniform(0.05, 0.6))
+        while not any(hand.acknowledged for hand in hands) and server.process.poll() is None:
+            time.sleep(0.01)  # the first answer of a fresh server takes long
+        time.sleep(chance.uniform(0.0, 0.5))
         server.kill()
         for thread in threads:
             thread.join()

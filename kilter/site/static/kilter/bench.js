@@ -1,15 +1,16 @@
 // The bench: what is typed, which pot and grade it is for, and the events that carry it to the server.
 document.addEventListener("alpine:init", () => {
   "use strict";
-  const { Queue, hex, device, localTime } = window.kilterQueue;
+  const { Queue, follow, nothingWaits, hex, device, localTime } = window.kilterQueue;
   const GRADES = { t: "table", s: "small", e: "seed", h: "hurt", u: "unripe", l: "lost" };
   const LINE_KEYS = /^[0-9.,/+±%~ a-zA-Z½¼¾-]$/;
   const LIVE_MS = 250;
 
   Alpine.data("bench", () => ({
+    ...nothingWaits(),
     line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
     big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
-    mode: "zeroed", plants: "", cause: "", fullness: "", thinning: false, unsent: [], tray: [], live: null, liveTimer: 0,
+    mode: "zeroed", plants: "", cause: "", fullness: "", thinning: false, live: null, liveTimer: 0,
     written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
 
     init() {
@@ -19,11 +20,7 @@ document.addEventListener("alpine:init", () => {
       this.markGrade();
       this.read();
       this.queue = new Queue(this.$root);
-      this.queue.onchange = (waiting, tray) => {
-        this.unsent = waiting.map((entry) => ({ words: entry.words, since: entry.since }));
-        this.tray = tray.map((entry) => ({ words: entry.words, reason: entry.reason, id: entry.event.client_id, isFall: entry.isFall }));
-      };
-      this.queue.changed();
+      follow(this, this.queue);
       this.queue.onstored = (entries) => {
         const events = entries.map((entry) => entry.event);
         const struck = new Set(events.filter((event) => event.kind === "strike").map((event) => event.target));
@@ -55,14 +52,6 @@ document.addEventListener("alpine:init", () => {
       if (this.mode === "count") return "Count";
       return this.live ? "Count (the scale gives the weight)" : "Weight and count";
     },
-    get hasUnsent() { return this.unsent.length > 0; },
-    get hasTray() { return this.tray.length > 0; },
-    get unsentWords() {
-      if (!this.unsent.length) return "";
-      const since = new Date(this.unsent[0].since).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
-      return `${this.unsent.length} line${this.unsent.length === 1 ? " waits" : "s wait"} on this device since ${since}.`;
-    },
-    get stayWords() { return navigator.serviceWorker?.controller ? "They are sent when the connection is back." : "Keep this page open until the connection is back."; },
 
     takePot() {
       const now = this.$root.querySelector('.pot[aria-current="true"]');

@@ -1,18 +1,14 @@
 // The picking round: a line for each crop, a few keys each, kept on the device like those of the bench.
 document.addEventListener("alpine:init", () => {
   "use strict";
-  const { Queue, hex, device, localTime } = window.kilterQueue;
+  const { Queue, follow, nothingWaits, hex, device, localTime } = window.kilterQueue;
 
   Alpine.data("round", () => ({
-    unsent: [], tray: [],
+    ...nothingWaits(),
 
     init() {
       this.queue = new Queue(this.$root);
-      this.queue.onchange = (waiting, tray) => {
-        this.unsent = waiting.map((entry) => ({ words: entry.words }));
-        this.tray = tray.map((entry) => ({ words: entry.words, reason: entry.reason, id: entry.event.client_id, isFall: false }));
-      };
-      this.queue.changed();
+      follow(this, this.queue);
       this.queue.onstored = (entries) => this.say(entries, (entry) => `Written: ${entry.event.typed}`);
       this.queue.onrefused = (entry, reason) => {
         const form = this.formOf(entry);
@@ -22,10 +18,6 @@ document.addEventListener("alpine:init", () => {
         return true;
       };
     },
-    get hasUnsent() { return this.unsent.length > 0; },
-    get hasTray() { return this.tray.length > 0; },
-    get unsentWords() { return `${this.unsent.length} line${this.unsent.length === 1 ? " waits" : "s wait"} on this device.`; },
-    get stayWords() { return navigator.serviceWorker?.controller ? "" : "Keep this page open until the connection is back."; },
     formOf(entry) { return this.$root.querySelector(`form[data-keys="${(entry.event.plantings ?? [entry.event.planting]).join(",")}"]`); },
     tell(form, words, isProblem) {
       const said = form.querySelector(".said");

@@ -19,7 +19,7 @@ from kilter.people.history import Hand
 from kilter.people.models import BenchLink, Change, Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
-from kilter.weigh_in.models import OwnMeasure, Scale, SinglePlant, Tare, WeighIn
+from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn
 
 # No deadline: the machine is shared. In CI the same examples each time, so that red means a change.
 settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("CI") == "true")
@@ -61,7 +61,7 @@ class Garden:
     happening: Happening
     photo: Photo
     change: Change
-    bowl: Tare
+    bowl: Bowl
     scale: Scale
     measure: OwnMeasure
     single: SinglePlant
@@ -104,7 +104,7 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     photo = Photo(**mine, planting=plantings[0], day=date(2026, 7, 1), caption=f"{name} look", width=2, height=2)
     photo.file.save("look.jpg", ContentFile(tiny_jpeg()))
     change = save_owned(Hand(household, owner), site, f"{name} site is saved.")
-    bowl = Tare.objects.create(**mine, name=f"{name} bowl", mass_mg=310_000)
+    bowl = Bowl.objects.create(**mine, name=f"{name} bowl", mass_mg=310_000)
     scale = Scale.objects.create(**mine, name=f"{name} scale", step_mg=5000)
     measure = OwnMeasure.objects.create(**mine, name=f"{name.lower()}tub")
     single = SinglePlant.objects.create(**mine, planting=plantings[0], day=date(2026, 8, 4), note=f"{name} best")

@@ -23,6 +23,7 @@ from kilter.set_out.models import Cost, Crop, PlantCount, Planting, SeedLot, Var
 from kilter.tending.models import Happening, Job
 from kilter.weather.models import Day
 from kilter.weigh_in.models import (
+    Bowl,
     Cleaned,
     Fullness,
     OwnMeasure,
@@ -30,7 +31,6 @@ from kilter.weigh_in.models import (
     Scale,
     SinglePlant,
     SplitBy,
-    Tare,
     Topped,
     WeighIn,
 )
@@ -53,7 +53,7 @@ MODELS: dict[str, type[Owned]] = {
     "jobs": Job,
     "weather": Day,
     "scales": Scale,
-    "bowls": Tare,
+    "bowls": Bowl,
     "own_measures": OwnMeasure,
     "weigh_ins": WeighIn,
     "single_plants": SinglePlant,

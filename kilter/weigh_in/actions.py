@@ -18,7 +18,7 @@ from kilter.people.writing import writing
 from kilter.set_out.actions import variety_named
 from kilter.set_out.models import Planting
 from kilter.tending.actions import add_photo
-from kilter.weigh_in.models import CORRECTED, OwnMeasure, Renaming, SinglePlant, Tare, WeighIn
+from kilter.weigh_in.models import CORRECTED, Bowl, OwnMeasure, Renaming, SinglePlant, WeighIn
 
 
 def add_photo_to(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
@@ -29,7 +29,7 @@ def add_photo_to(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     return change
 
 
-def weigh(hand: Hand, line: WeighIn, said: BenchLine, bowl: Tare | None) -> Change:
+def weigh(hand: Hand, line: WeighIn, said: BenchLine, bowl: Bowl | None) -> Change:
     """Give a line that waited its weight."""
     if said.mass is None:
         raise ValidationError("Type what the scale shows, such as 940 g.")
@@ -103,7 +103,7 @@ def turn(hand: Hand, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
     return save_owned(hand, line, f"Off the ripening shelf: {line}.")
 
 
-def tare_after(hand: Hand, bowl: Tare, lines: Iterable[WeighIn]) -> Change:
+def tare_after(hand: Hand, bowl: Bowl, lines: Iterable[WeighIn]) -> Change:
     """Take a bowl off lines that were written with it on the scale; of a pile it is on the first only."""
     with changing(hand, f"{bowl} was on the scale: its tare is taken off.") as recorder:
         for line in lines:

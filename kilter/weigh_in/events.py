@@ -18,9 +18,9 @@ from kilter.people.history import Hand, changing
 from kilter.people.models import Household, User
 from kilter.people.writing import writing
 from kilter.set_out.models import Planting
-from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Scale, SplitBy, Striking, Tare, Topped, WeighIn
+from kilter.weigh_in.models import Bowl, Cleaned, Fullness, Grade, OwnMeasure, Scale, SplitBy, Striking, Topped, WeighIn
 
-_Kept = TypeVar("_Kept", Scale, Tare)
+_Kept = TypeVar("_Kept", Scale, Bowl)
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_EVENTS = 500
 MAX_COUNT = 100_000
@@ -317,7 +317,7 @@ def _masses(household: Household, event: Event, line: BenchLine) -> dict[str, An
         return {"reading_mg": shown_mg, "mass_mg": pile_on([shown_mg], before).nets_mg[0]}
     if line.pm_mg is not None:
         return {"mass_mg": shown_mg}
-    bowl = _owned(household, Tare, event.bowl)
+    bowl = _owned(household, Bowl, event.bowl)
     tare_mg = bowl.mass_mg if bowl else 0
     if event.tare:
         tare_mg += parse_mass(event.tare, household.default_unit).mass_mg

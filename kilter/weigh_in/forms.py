@@ -14,7 +14,7 @@ from kilter.people.forms import DatedForm, VagueDateField
 from kilter.people.models import Household
 from kilter.set_out.forms import MassField
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in.models import Grade, OwnMeasure, Scale, SinglePlant, SplitBy, Tare, WeighIn
+from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
 
 MAX_KEY = 2**53
 TYPED = "weight and count"
@@ -132,11 +132,11 @@ class WeighLaterForm(OfHousehold):
     """The weight of a line that was counted in the garden."""
 
     line = BenchLineField(label="weight", help_text="What the scale shows; a count after it replaces the one counted.")
-    bowl = forms.ModelChoiceField(Tare.objects.none(), required=False, label="in", empty_label="nothing: it was zeroed")
+    bowl = forms.ModelChoiceField(Bowl.objects.none(), required=False, label="in", empty_label="nothing: it was zeroed")
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        _own(self, "bowl", Tare.objects.of(self.household))
+        _own(self, "bowl", Bowl.objects.of(self.household))
 
 
 class TurnForm(OfHousehold):
@@ -165,12 +165,12 @@ class RememberForm(OfHousehold):
 class TareAfterForm(OfHousehold):
     """A bowl that was on the scale, put in over lines already written."""
 
-    bowl = forms.ModelChoiceField(Tare.objects.none(), label="what was on the scale")
+    bowl = forms.ModelChoiceField(Bowl.objects.none(), label="what was on the scale")
     lines = PicksField(WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple, label="with these lines")
 
     def __init__(self, *args: Any, lines: QuerySet[WeighIn], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        _own(self, "bowl", Tare.objects.of(self.household))
+        _own(self, "bowl", Bowl.objects.of(self.household))
         _own(self, "lines", lines)
 
 
@@ -235,11 +235,11 @@ class ScaleForm(MassForm):
         fields = ("name", "step_mg", "limit_mg")
 
 
-class TareForm(MassForm):
+class BowlForm(MassForm):
     mass_mg = MassField(label="weighs empty", help_text="310 g")
 
     class Meta:
-        model = Tare
+        model = Bowl
         fields = ("name", "mass_mg")
 
 
@@ -318,7 +318,7 @@ class CorrectForm(forms.ModelForm):
         when.today, when.initial = clock.today(household), line.when
         of_crop = Planting.objects.of(household).with_names().order_by("-season", "pk")
         _own(self, "planting", of_crop.filter(crop=line.planting.crop))
-        for name, model in (("bowl", Tare), ("scale", Scale), ("measure", OwnMeasure)):
+        for name, model in (("bowl", Bowl), ("scale", Scale), ("measure", OwnMeasure)):
             _own(self, name, model.objects.of(household))
         mass_mg = line.mass_mg
         self.fields["shown"].initial = line.reading_mg if line.pile else mass_mg and mass_mg + line.tare_mg

@@ -26,6 +26,7 @@ from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
 from kilter.weigh_in import actions, queries
 from kilter.weigh_in.forms import (
     BasketForm,
+    BowlForm,
     CorrectForm,
     LinesForm,
     MeasureForm,
@@ -34,16 +35,15 @@ from kilter.weigh_in.forms import (
     ScaleForm,
     SinglePlantForm,
     TareAfterForm,
-    TareForm,
     TurnForm,
     WeighLaterForm,
 )
-from kilter.weigh_in.models import Grade, OwnMeasure, Scale, SinglePlant, Tare, WeighIn, new_client_id
+from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.views import bench_url, store_raw
 
-KIT: dict[str, tuple[type[Scale | Tare | OwnMeasure], type[ScaleForm | TareForm | MeasureForm], str]] = {
+KIT: dict[str, tuple[type[Scale | Bowl | OwnMeasure], type[ScaleForm | BowlForm | MeasureForm], str]] = {
     "scale": (Scale, ScaleForm, "A scale"),
-    "bowl": (Tare, TareForm, "A bag, bowl or crate"),
+    "bowl": (Bowl, BowlForm, "A bag, bowl or crate"),
     "measure": (OwnMeasure, MeasureForm, "A measure of your own"),
 }
 REMEMBER_ABOUT = (

@@ -85,7 +85,7 @@ class Scale(Owned):
         return self.name
 
 
-class Tare(Owned):
+class Bowl(Owned):
     """A bag, bowl or crate that is weighed with the harvest: what it weighs empty."""
 
     name = models.CharField(max_length=40)
@@ -147,7 +147,7 @@ class WeighIn(Owned):
     plants = models.PositiveIntegerField(null=True, blank=True)  # lifted with this line, of a part lift
     loads = models.PositiveIntegerField(default=1)
     scale = models.ForeignKey(Scale, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
-    bowl = models.ForeignKey(Tare, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
+    bowl = models.ForeignKey(Bowl, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
     measure = models.ForeignKey(OwnMeasure, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
     measures = models.FloatField(null=True, blank=True)  # how many of the own measure
     cause = models.CharField(max_length=40, blank=True)

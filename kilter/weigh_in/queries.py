@@ -17,7 +17,7 @@ from kilter.people.models import ChangedRecord, Household
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
 from kilter.set_out.queries import with_all_names
 from kilter.weigh_in.facts import Pieces
-from kilter.weigh_in.models import CAUSES, CORRECTED, Grade, OwnMeasure, Scale, Tare, WeighIn
+from kilter.weigh_in.models import CAUSES, CORRECTED, Bowl, Grade, OwnMeasure, Scale, WeighIn
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
 #: A planting lifted from on so many days is picked rather than lifted (rule).
@@ -88,7 +88,7 @@ class Kit:
     """What the bench offers beside grades: scales, bowls, own measures, and causes known here."""
 
     scales: tuple[Scale, ...]
-    bowls: tuple[Tare, ...]
+    bowls: tuple[Bowl, ...]
     measures: tuple[OwnMeasure, ...]
     causes: tuple[str, ...]
 
@@ -265,7 +265,7 @@ def kit_of(household: Household) -> Kit:
     used = WeighIn.objects.of(household).exclude(cause="").order_by().values_list("cause", flat=True).distinct()
     return Kit(
         tuple(Scale.objects.of(household)),
-        tuple(Tare.objects.of(household)),
+        tuple(Bowl.objects.of(household)),
         tuple(OwnMeasure.objects.of(household)),
         tuple(dict.fromkeys([*sorted(used), *CAUSES])),
     )

@@ -1,4 +1,4 @@
-"""Tare and piling on: nothing is dropped silently, and sums hold."""
+"""Bowl and piling on: nothing is dropped silently, and sums hold."""
 
 from __future__ import annotations
 

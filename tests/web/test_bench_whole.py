@@ -20,7 +20,7 @@ from kilter.set_out.models import Crop, PlantCount, Planting
 from kilter.tending.models import Job
 from kilter.weigh_in.events import EventError, read_event
 from kilter.weigh_in.facts import ALL_NEEDS, facts
-from kilter.weigh_in.models import OwnMeasure, Renaming, Scale, SinglePlant, Tare, WeighIn, new_client_id
+from kilter.weigh_in.models import Bowl, OwnMeasure, Renaming, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.queries import history_of, picking_round, ripening, strip, tape
 from tests.conftest import TODAY
 
@@ -80,7 +80,7 @@ def test_a_tare_put_in_afterwards_of_a_pile_on_its_first_line_only(client, store
     post(client, "tare_after", bowl=garden.bowl.pk, lines=[plain.pk, *(line.pk for line in pile)])
     assert [WeighIn.objects.get(pk=line.pk).mass_mg for line in (plain, *pile)] == [690_000, 500_000, 390_000]
     assert "is more than the whole load" in refused(
-        client, "tare_after", bowl=Tare.objects.create(household=garden.household, name="x", mass_mg=10**9).pk,
+        client, "tare_after", bowl=Bowl.objects.create(household=garden.household, name="x", mass_mg=10**9).pk,
         lines=[plain.pk],
     )  # fmt: skip
 

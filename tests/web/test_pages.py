@@ -18,7 +18,7 @@ from kilter.ground.models import Fill, Move, Part, Place
 from kilter.set_out.models import Cost, MethodTag, PlantCount, Planting, SeedLot
 from kilter.tending.models import Happening, Job, Photo
 from kilter.weather.models import Day
-from kilter.weigh_in.models import Renaming, SinglePlant, Tare, WeighIn
+from kilter.weigh_in.models import Bowl, Renaming, SinglePlant, WeighIn
 
 PAGES = {
     "/": "/",
@@ -112,7 +112,7 @@ def add_all_kinds(garden, place, planting, season):
     WeighIn.objects.create(**lines, grade="table", count=2, mass_mg=150_000, pm_mg=9000, turned_from=lot, plants=2)
     SinglePlant.objects.create(**mine, planting=garden.plantings[0], day=day, note="best")
     Renaming.objects.create(**mine, planting=garden.plantings[0], day=day, was=garden.varieties[1])
-    Tare.objects.create(**mine, name=f"bowl {planting.pk}", mass_mg=100)
+    Bowl.objects.create(**mine, name=f"bowl {planting.pk}", mass_mg=100)
     Day.objects.get_or_create(**mine, site=garden.site, day=day, min_c=-1, max_c=9, ref=f"w{season}")
 
 

@@ -9,7 +9,7 @@ from datetime import date
 
 from kilter.core.medium import fill_of
 from kilter.core.succession import Tenancy, years_since_family
-from kilter.core.yields import food_mass_mg
+from kilter.core.yields import food_mass_mg, place_rate
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
 from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_on
 from kilter.people.models import Household
@@ -210,17 +210,16 @@ def _by_family(household: Household, colour: str, season: int, _: date) -> tuple
 def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Paint, tuple[Legend, ...], str]:
     """Kilograms of food a square metre of bed, and ten litres of container; each shaded within its own kind."""
     mine = Planting.objects.of(household).filter(pk__in=[p.pk for p in plantings_of(household, season)])
-    grown: dict[int, float] = defaultdict(float)
+    grown: dict[int, int] = defaultdict(int)
     of_place = dict(mine.values_list("pk", "place_id"))
     for fact in facts(household, mine.as_they_stand()):
         if fact.season == season:
-            grown[of_place[fact.pk]] += food_mass_mg(fact.record) / 1e6
+            grown[of_place[fact.pk]] += food_mass_mg(fact.record)
     rates: dict[int, tuple[float, str]] = {}
     for place in Place.objects.of(household).filter(pk__in=grown):
-        if place.is_bed and place.area_m2:
-            rates[place.pk] = grown[place.pk] / place.area_m2, "kg/m²"
-        elif place.volume_l:
-            rates[place.pk] = grown[place.pk] / place.volume_l * 10, "kg/10 L"
+        rate = place_rate(grown[place.pk], place.area_m2 if place.is_bed else None, place.volume_l)
+        if rate is not None:
+            rates[place.pk] = rate
     most = {unit: max(r for r, u in rates.values() if u == unit) for unit in {u for _, u in rates.values()}}
     paint: Paint = {
         pk: ((Patch(0, 1, 4, 0, 0.15 + 0.85 * rate / (most[unit] or 1.0), f"{rate:.2f} {unit}"),), f"{rate:.2f}")

@@ -350,6 +350,39 @@ def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
     return whole, whole * PLANT_CV * math.sqrt((1 - k / n) / k)
 
 
+def place_rate(food_mg: float, place_area_m2: float | None, place_volume_l: float | None) -> tuple[float, str] | None:
+    """Give what a whole place gave in a season, by its size.
+
+    Parameters
+    ----------
+    food_mg : float
+        Food from all that grew there, milligrams.
+    place_area_m2, place_volume_l : float or None
+        Of a bed its area, of a container its volume.
+
+    Returns
+    -------
+    tuple of float and str, or None
+        The rate and its unit, ``kg/m²`` or ``kg/10 L``; None for a place without a size.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Kilter's own definition (rule); beds and containers are never held against each other.
+
+    Examples
+    --------
+    >>> place_rate(9_000_000, 4.5, None), place_rate(900_000, None, 45)
+    ((2.0, 'kg/m²'), (0.2, 'kg/10 L'))
+    """
+    if place_area_m2:
+        return food_mg / 1e6 / place_area_m2, "kg/m²"
+    return (food_mg / 1e5 / place_volume_l, "kg/10 L") if place_volume_l else None
+
+
 def spoilt_share(record: PlantingRecord) -> float | None:
     """Give the share of what came out of the ground that was lost.
 

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import secrets
+from collections import defaultdict
 from datetime import timedelta
+from functools import reduce
+from operator import or_
 from typing import Any
 
 from django.core.files.base import ContentFile
+from django.db.models import Q
 
 from kilter.core.ready import CUT_BACK_DAYS
 from kilter.core.sharing import split_whole
@@ -40,13 +44,13 @@ def happened(hand: Hand, entry: Happening, targets: list[tuple[str, Any]]) -> Ch
 def _wait(recorder: Recorder, hand: Hand, entry: Happening, targets: list[tuple[str, Any]]) -> str:
     lift_from = entry.when.latest + timedelta(days=CUT_BACK_DAYS)
     standing = Planting.objects.of(hand.household).filter(finished_on=None, crop__name__in=LIFTED_LATER)
-    found = [p for kind, record in targets for p in standing.filter(**{_through(kind): record.pk})]
-    recorder.update(standing.filter(pk__in=[p.pk for p in found]), lift_from=lift_from)
-    return (
-        f" To be lifted from {lift_from.day} {lift_from:%B}: {len(found)} planting{'s' * (len(found) != 1)}."
-        if found
-        else ""
-    )
+    by_kind: dict[str, list[int]] = defaultdict(list)
+    for kind, record in targets:
+        by_kind[_through(kind)].append(record.pk)
+    found = standing.filter(reduce(or_, (Q(**{f"{way}__in": keys}) for way, keys in by_kind.items())))
+    count = len(found)
+    recorder.update(found, lift_from=lift_from)
+    return f" To be lifted from {lift_from.day} {lift_from:%B}: {count} planting{'s' * (count != 1)}." if count else ""
 
 
 def _through(kind: str) -> str:

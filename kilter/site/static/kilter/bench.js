@@ -319,6 +319,14 @@ document.addEventListener("alpine:init", () => {
       if (link && title) {
         title.textContent = link.dataset.title;
         document.getElementById("pot-about").textContent = link.dataset.about;
+        // What is pressed before the server has answered is for this pot too.
+        for (const one of this.$root.querySelectorAll("[data-of-pot]")) {
+          one.setAttribute(one.tagName === "FORM" ? "action" : "href", one.dataset.ofPot.replace(/\b0\b/, this.pot));
+        }
+        const done = link.dataset.done === "yes";
+        const button = this.$root.querySelector("form.lifted button");
+        button?.setAttribute("aria-pressed", String(done));
+        button?.querySelector("span").replaceChildren(done ? "Finished" : "All lifted");
       }
       for (const one of this.pots()) {
         if (one.dataset.pot === this.pot) {

@@ -50,6 +50,19 @@ def as_values(answer: Answer) -> dict[str, Any]:
             }
             for block in found.blocks
         ],
+        "fairness": [
+            {
+                "attribute": one.attribute,
+                "score": one.score,
+                "a": one.a,
+                "a_value": one.a_value,
+                "b": one.b,
+                "b_value": one.b_value,
+                "plantings": list(one.refs),
+            }
+            for one in answer.fairness
+        ],
+        "settle": [{"ratio": one.ratio, "units_of_each": one.units} for one in found.settling],
         "agree": found.agree,
         "agree_of": found.agree_of,
         "verdict": found.verdict,

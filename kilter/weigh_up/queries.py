@@ -9,10 +9,12 @@ from django.db.models import Count
 
 from kilter.core.compare import Comparison, Prior, Unit, compare
 from kilter.core.errors import AliasedError, ComparisonError
+from kilter.core.fairness import Imbalance
 from kilter.core.yields import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.facts import NEEDS, PlantingFacts, facts
+from kilter.weigh_up.fairness import fairness_of
 from kilter.weigh_up.questions import Question
 
 
@@ -27,28 +29,38 @@ class Answer:
     aliased_with: tuple[str, ...]  #: blocks to leave out for an answer that is not fair
     facts: dict[str, PlantingFacts]
     left_out: tuple[LeftOut, ...]
+    fairness: tuple[Imbalance, ...] = ()  #: what else differed, worst first
 
 
 def ask(household: Household, question: Question, words: dict[str, str], prior: Prior | None = None) -> Answer:
     """Answer a question from the household's records; ``words`` are its attributes in words."""
     measure = measure_named(question.by)
-    needs = frozenset({NEEDS[question.by]}) if question.by in NEEDS else frozenset[str]()
+    needs = frozenset({"work", *([NEEDS[question.by]] if question.by in NEEDS else [])})
     known = facts(household, question.plantings(household), needs)
     rows = [row for row in known if question.is_about(row.season)]
     units, left_out = _units(rows, question, words)
     comparison: Comparison | None = None
+    fairness: tuple[Imbalance, ...] = ()
     problem, aliased_with = "", tuple[str, ...]()
     try:
         names = tuple(words[name] for name in question.within)
         comparison = compare(units, block_names=names, is_count=measure.is_count, prior=prior)
         left_out += comparison.left_out
+        fairness = fairness_of(comparison, question, words, {row.record.ref: row for row in rows})
     except AliasedError as error:
         wanted = {words[name]: name for name in question.within}
         problem, aliased_with = str(error), tuple(wanted[name] for name in error.block_names)
     except ComparisonError as error:
         problem = str(error)
     return Answer(
-        question, measure, comparison, problem, aliased_with, {row.record.ref: row for row in rows}, tuple(left_out)
+        question,
+        measure,
+        comparison,
+        problem,
+        aliased_with,
+        {row.record.ref: row for row in rows},
+        tuple(left_out),
+        fairness,
     )
 
 

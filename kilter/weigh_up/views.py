@@ -13,10 +13,11 @@ from kilter.people import clock
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.set_out.queries import seasons_of
+from kilter.weigh_up.fairness import in_words
 from kilter.weigh_up.pictures import pictures, rate_figure, rate_words
 from kilter.weigh_up.queries import Answer, ask, first_question
 from kilter.weigh_up.questions import Question, QuestionForm
-from kilter.weigh_up.wording import VERDICT_WORDS, sentence
+from kilter.weigh_up.wording import VERDICT_WORDS, sentence, settling
 
 
 @require_GET
@@ -50,6 +51,8 @@ def _answer(request: HouseholdRequest, question: Question, words: dict[str, str]
     if (found := answer.comparison) is not None:
         context |= {
             "sentence": sentence(found),
+            "settling": settling(found),
+            "unfair": in_words(answer.fairness, words, answer.facts),
             "verdict": VERDICT_WORDS[found.verdict],
             "pictures": pictures(answer, system),
             "levels": [

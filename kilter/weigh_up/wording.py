@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kilter.core.compare import Comparison, PairResult
+from kilter.core.power import MOST_UNITS, Settling
 
 VERDICT_WORDS = {
     "clear": "Clear",
@@ -47,6 +48,36 @@ def more_than(ratio: float) -> str:
         return f"about {ratio:.2g} times as much as"
     more = round((ratio - 1) * 100)
     return f"about {more}\u00a0% more than" if more else "about as much as"
+
+
+@dataclass(frozen=True)
+class SettlingWords:
+    """One gap, and how many of each would tell it from chance."""
+
+    words: str
+    units: str
+
+
+def settling(comparison: Comparison) -> dict[str, object]:
+    """How many units of each the gap seen would take, and some other gaps."""
+    found = comparison.settling
+    gaps = [SettlingWords(f"{more_than(one.ratio).removesuffix(' than')}", _units(one)) for one in found]
+    if not comparison.pairs or comparison.pairs[0].ratio == 1:
+        return {"seen": "", "gaps": gaps}
+    pair, seen = comparison.pairs[0], found[0]
+    here = [sum(unit.level == level for unit in comparison.units) for level in (pair.a, pair.b)]
+    have = f"There are {here[0]} and {here[1]} now."
+    if pair.verdict == "clear":
+        words = f"The gap seen is told from chance already. {have}"
+    elif seen.units is None:
+        words = f"The gap seen is too small to be told from chance by any trial a garden can hold. {have}"
+    else:
+        words = f"If the gap is truly as seen, {seen.units} of each in one trial would tell it from chance. {have}"
+    return {"seen": words, "gaps": [SettlingWords(f"{gaps[0].words} (as seen)", gaps[0].units), *gaps[1:]]}
+
+
+def _units(one: Settling) -> str:
+    return f"more than {MOST_UNITS}" if one.units is None else str(one.units)
 
 
 def percent(share: float) -> str:

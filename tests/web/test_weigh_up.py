@@ -233,3 +233,31 @@ def test_axis_labels_keep_their_distance(values):
     at = [tick.at for tick in ticks]
     assert all(b - a >= 39.9 for a, b in pairwise(at))
     assert ticks or values == [3.0, 3.0]
+
+
+def test_what_would_settle_it_stands_under_the_answer_and_in_the_json(client, garden, capsys):
+    page = client.get(f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.pk}").content.decode()
+    assert "What would settle it" in page
+    assert "There are 2 and 2 now." in page
+    call_command("weigh_up", household="Ours", crop="shallot", compare="method:setting", by="kg_per_plant", json=True)
+    values = json.loads(capsys.readouterr().out)
+    assert [round(one["ratio"], 2) for one in values["settle"][1:]] == [1.1, 1.2, 1.5]
+    units = [one["units_of_each"] for one in values["settle"][1:]]
+    assert units == sorted(units, reverse=True)
+
+
+def test_what_else_differed_is_said_worst_first_and_a_fair_comparison_says_so(client, garden, capsys):
+    address = f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.pk}"
+    assert "it is a fair comparison" in client.get(address).content.decode()
+    for planting in garden.plantings[:2]:
+        place = planting.place
+        place.light, place.volume_l = "shade", 90
+        place.save()
+    page = " ".join(client.get(address).content.decode().split())
+    assert "“shade” for 2 of 2 of ‘autumn’, not written down for 2 of 2 of ‘spring’" in page
+    assert "90 in the middle for ‘autumn’, 45 in the middle for ‘spring’" in page
+    held = " ".join(client.get(f"{address}&within=variety").content.decode().split())
+    assert "seed lot" not in held.lower().split("how fair it is")[1]
+    call_command("weigh_up", household="Ours", crop="shallot", compare="method:setting", by="kg_per_plant", json=True)
+    values = json.loads(capsys.readouterr().out)
+    assert {one["attribute"] for one in values["fairness"]} == {"light", "volume_l"}

@@ -14,6 +14,7 @@ from scipy import stats
 from kilter.core.compare.design import Layout, lay_out
 from kilter.core.compare.loglink import FloatArray, LogLinkFit, fit_log_link
 from kilter.core.errors import ComparisonError
+from kilter.core.power import GAPS, Settling, units_to_settle
 from kilter.core.yields import LeftOut
 
 Verdict = Literal["clear", "leaning", "cannot tell", "no ratio"]
@@ -99,6 +100,13 @@ class Comparison:
     df: float
     prior: Prior
     is_general: bool  #: whether it speaks beyond these seasons and sites
+    log_sd: float  #: SD of the log of one unit's yield about its level and block: √(φ·c̄)
+
+    @property
+    def settling(self) -> tuple[Settling, ...]:
+        """Units of each that would tell the gap seen between the two best, and some gaps always asked about."""
+        seen = (self.pairs[0].ratio,) if self.pairs and self.pairs[0].ratio != 1 else ()
+        return tuple(units_to_settle(self.log_sd, ratio) for ratio in (*seen, *GAPS))
 
     @property
     def agree(self) -> int:
@@ -181,6 +189,7 @@ def compare(
         df=fitted.df,
         prior=prior,
         is_general=bool(GENERAL_BLOCKS & set(block_names)),
+        log_sd=fitted.log_sd,
     )
 
 
@@ -229,6 +238,7 @@ class _Fitted:
     extra: FloatArray  #: (k,) variance each level carries into other seasons or sites
     phi: float
     df: float
+    log_sd: float
 
     @classmethod
     def of(cls, units: Sequence[Unit], block_names: tuple[str, ...], *, is_count: bool, prior: Prior) -> _Fitted:
@@ -253,7 +263,8 @@ class _Fitted:
         phi = (prior.weight * prior.kappa + pearson) / df
         meat = x.T @ ((weights**2 * variance)[:, None] * x)
         cov = phi * fit.bread @ meat @ fit.bread
-        return cls(units, layout, fit, cov, _extra_variance(units, layout, block_names), phi, float(df))
+        log_sd = float(np.sqrt(phi * np.mean(variance / fit.fitted**2)))
+        return cls(units, layout, fit, cov, _extra_variance(units, layout, block_names), phi, float(df), log_sd)
 
     def levels(self) -> list[LevelResult]:
         """Level means at the exposure shares of all block cells, by the delta method on the log."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from django import template
 
 from kilter.core.units import format_mass
@@ -26,3 +28,9 @@ def rate_from(found: MeasuredYield, system: str) -> str:
     measure = measure_named(found.measure)
     amount = f"{found.amount:g}" if measure.is_count else format_mass(found.amount * 1e6, system)
     return f"{amount} over {found.exposure:.4g}"
+
+
+@register.filter
+def percent_more(log_sd: float) -> str:
+    """A standard deviation of logs as the percent that it comes to upwards."""
+    return f"{math.expm1(log_sd) * 100:.0f}\u00a0%"

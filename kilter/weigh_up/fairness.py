@@ -1,0 +1,90 @@
+"""What else differed than what was asked about, from the plantings' records, and in words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+
+from kilter.core.compare import Comparison
+from kilter.core.fairness import NOT_RECORDED, Imbalance, Witness, imbalances
+from kilter.core.yields import PlantingRecord, density_per_m2
+from kilter.weigh_in.facts import PlantingFacts
+from kilter.weigh_up.questions import Question
+
+
+def _days(record: PlantingRecord) -> float | None:
+    return (record.finished_on - record.planted_on).days if record.finished_on and record.planted_on else None
+
+
+def _last_lift(record: PlantingRecord) -> float | None:
+    return record.finished_on.timetuple().tm_yday if record.finished_on else None
+
+
+#: Figures of a planting that may differ between levels, in words.
+FIGURES: dict[str, tuple[str, Callable[[PlantingRecord], float | None]]] = {
+    "units": ("number set out", lambda record: record.units),
+    "density": ("plants per square metre", density_per_m2),
+    "volume_l": ("litres of medium", lambda record: record.place_volume_l),
+    "minutes": ("minutes of work", lambda record: record.minutes),
+    "water_l": ("litres of water", lambda record: record.water_l),
+    "days": ("days in the ground", _days),
+    "last_lift": ("last lift", _last_lift),
+}
+#: What goes with what is compared by its nature, and so is no unfairness of its own.
+FOLLOWS = {
+    "variety": {"lot"}, "lot": {"variety"}, "season": {"year_of_life", "lot", "before"},
+    "place": {"site", "place_kind", "material", "part", "light", "before", "volume_l"}, "site": {"place", "light"},
+    "place_kind": {"material", "volume_l"}, "material": {"place_kind"}, "part": {"light"}, "moon": {"moon_phase"},
+    "moon_phase": {"moon"},
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Unfair:
+    """One thing that differed, in words, with the plantings concerned."""
+
+    what: str
+    words: str
+    facts: tuple[PlantingFacts, ...]
+
+
+def fairness_of(
+    comparison: Comparison, question: Question, words: dict[str, str], rows: dict[str, PlantingFacts]
+) -> tuple[Imbalance, ...]:
+    """What else differed between the levels than what was asked about or held alike, worst first."""
+    passed = {question.compare, *question.within, *FOLLOWS.get(question.compare, ())}
+    names = [name for name in words if name not in passed]
+    figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in passed}
+    witnesses = []
+    for unit in comparison.units:
+        fact = rows[unit.ref]
+        values = {name: fact.attribute(name) for name in names}
+        witnesses.append(Witness(unit.ref, unit.level, values | {key: of(fact.record) for key, of in figures.items()}))
+    return imbalances(witnesses, [*names, *figures])
+
+
+def in_words(found: tuple[Imbalance, ...], words: dict[str, str], rows: dict[str, PlantingFacts]) -> list[Unfair]:
+    """Each difference as a gardener would say it."""
+    return [
+        Unfair(
+            words.get(one.attribute) or FIGURES[one.attribute][0],
+            f"{_side(one, one.a, one.a_value, one.a_of)}, {_side(one, one.b, one.b_value, one.b_of)}",
+            tuple(rows[ref] for ref in one.refs),
+        )
+        for one in found
+    ]
+
+
+def _side(one: Imbalance, level: str, value: str | float, of: tuple[int, int]) -> str:
+    if one.is_number:
+        return f"{_number(one.attribute, float(value))} for ‘{level}’"
+    shown = NOT_RECORDED if value == NOT_RECORDED else f"“{value}”"
+    return f"{shown} for {of[0]} of {of[1]} of ‘{level}’"
+
+
+def _number(attribute: str, value: float) -> str:
+    if attribute == "last_lift":
+        day = date.fromordinal(date(2026, 1, 1).toordinal() + round(value) - 1)
+        return f"{day.day} {day:%B} in the middle"
+    return f"{value:.3g} in the middle"

@@ -1,0 +1,63 @@
+"""How fair a comparison is: what differs is named with both values, worst first; what does not is not."""
+
+from __future__ import annotations
+
+import pytest
+
+from kilter.core.errors import ComparisonError
+from kilter.core.fairness import NOT_RECORDED, Witness, imbalances
+
+
+def units(attribute, **levels):
+    return [
+        Witness(f"{level}{i}", level, {attribute: value})
+        for level, values in levels.items()
+        for i, value in enumerate(values)
+    ]
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "score"),
+    [
+        (["sun"] * 4, ["sun"] * 4, None),
+        (["sun"] * 4, ["sun", "sun", "sun", "shade"], None),  # a distance of 0.25 is not above it
+        (["sun"] * 4, ["sun", "sun", "shade", "shade"], 0.5),
+        (["sun"] * 2, [None, None], 1.0),  # what was not written down is a category of its own
+        (["sun", "a", "b"], ["c", "d", "e"], None),  # a name for every unit tells nothing
+        ([None, None], [None, None], None),
+    ],
+)
+def test_categories_by_total_variation_distance(a, b, score):
+    found = imbalances(units("light", a=a, b=b), ["light"])
+    assert [one.score for one in found] == ([] if score is None else [score])
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "differs"),
+    [
+        ([10.0, 12.0, 14.0], [10.0, 12.0, 14.0], False),
+        ([10.0, 12.0, 14.0], [20.0, 22.0, 24.0], True),
+        ([100.0, 100.1], [101.0, 101.1], False),  # ten SDs apart, and one part in a hundred: no matter
+        ([10.0, 30.0], [13.0, 33.0], False),  # 3 apart with an SD of 14
+        ([5.0], [9.0], True),
+        ([5.0, 5.0], [5.0, 5.0], False),
+        ([5.0, 6.0], [None, None], True),
+    ],
+)
+def test_numbers_by_their_standardised_difference(a, b, differs):
+    assert bool(imbalances(units("density", a=a, b=b), ["density"])) is differs
+
+
+def test_worst_first_with_the_two_values_and_the_units_of_the_levels_furthest_apart():
+    seen = [
+        Witness("1", "a", {"light": "sun", "mulch": "straw"}), Witness("2", "a", {"light": "sun", "mulch": None}),
+        *(Witness(ref, "b", {"light": "shade", "mulch": "straw"}) for ref in "34"),
+        *(Witness(ref, "c", {"light": light, "mulch": "straw"}) for ref, light in (("5", "sun"), ("6", "shade"))),
+    ]  # fmt: skip
+    light, mulch = imbalances(seen, ["mulch", "light"])
+    assert (light.attribute, light.a, light.a_value, light.a_of, light.b, light.b_value, light.b_of, light.refs) == (
+        "light", "a", "sun", (2, 2), "b", "shade", (2, 2), ("1", "2", "3", "4"),
+    )  # fmt: skip
+    assert (mulch.a_value, mulch.b_value) == (NOT_RECORDED, "straw")
+    with pytest.raises(ComparisonError):
+        imbalances(seen[:2], ["light"])

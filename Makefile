@@ -48,12 +48,15 @@ requirements:
 	@bash scripts/make_venv.sh $(PYTHON)
 	@touch $@
 
+# The list is its own constraint: an older pip would take the newest of a package asked for with an extra.
+INSTALL := $(PY) -m pip install -q --no-compile --disable-pip-version-check --require-hashes
+
 .venv/app: requirements/app.txt .venv/made
-	$(PY) -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/app.txt
+	$(INSTALL) -r $< -c $<
 	@touch $@
 
 .venv/dev: requirements/dev.txt .venv/app
-	$(PY) -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	$(INSTALL) -r $< -c $<
 	@touch $@
 
 node_modules/.done: package-lock.json

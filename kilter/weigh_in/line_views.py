@@ -225,7 +225,8 @@ def tare_after(request: HouseholdRequest) -> HttpResponse:
 def shelf(request: HouseholdRequest) -> HttpResponse:
     """What lies on the ripening shelf."""
     found = queries.ripening(request.household, clock.today(request.household))
-    return render(request, "weigh_in/shelf.html", {"lots": found})
+    lots = [lot for lot in found if lot.days <= queries.RIPENS_WITHIN_DAYS]
+    return render(request, "weigh_in/shelf.html", {"lots": lots, "forgotten": found[: len(found) - len(lots)]})
 
 
 @harvest_writer

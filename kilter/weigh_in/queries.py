@@ -23,6 +23,8 @@ VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
 #: A planting lifted from on so many days is picked rather than lifted (rule).
 PICKED_FROM_LIFTS = 3
 LINES_SHOWN = 300
+#: Later than this nothing on the shelf is waited for (rule).
+RIPENS_WITHIN_DAYS = 120
 
 
 @dataclass(frozen=True)

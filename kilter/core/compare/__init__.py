@@ -1,7 +1,8 @@
 """Comparing yields: which was better, by how much, and how sure is that.
 
-``loglink`` fits; ``design`` lays out levels and blocks; ``answer`` turns the fit into levels,
-pairs and a verdict. ``compare`` is the one way in.
+``loglink`` fits; ``design`` lays out levels and blocks; ``fitted`` brings units to a settled fit; ``answer`` turns
+that into levels, pairs and a verdict. ``compare`` is the one way in; ``factorial`` asks of two things at once,
+``replicates`` learns the spread from the garden's own.
 """
 
 from kilter.core.compare.answer import (
@@ -9,14 +10,14 @@ from kilter.core.compare.answer import (
     Comparison,
     LevelResult,
     PairResult,
-    Prior,
-    Unit,
     compare,
 )
+from kilter.core.compare.fitted import Cells, Prior, Unit
 from kilter.core.compare.loglink import LogLinkFit, fit_log_link
 
 __all__ = [
     "BlockResult",
+    "Cells",
     "Comparison",
     "LevelResult",
     "LogLinkFit",

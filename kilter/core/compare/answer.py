@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -9,47 +11,17 @@ from itertools import combinations
 from typing import Final, Literal
 
 import numpy as np
-from scipy import stats
+from scipy import special, stats
 
-from kilter.core.compare.design import Layout, lay_out
-from kilter.core.compare.loglink import FloatArray, LogLinkFit, fit_log_link
+from kilter.core.compare.fitted import GENERAL_BLOCKS, Fitted, Prior, Unit, fit_units
 from kilter.core.errors import ComparisonError
 from kilter.core.power import GAPS, Settling, units_to_settle
 from kilter.core.yields import LeftOut
 
 Verdict = Literal["clear", "leaning", "cannot tell", "no ratio"]
 
-#: Relative variance of a unit: within the place, plus among its plants (rule).
-PLACE_VARIANCE: Final = 0.08
-PLANT_VARIANCE: Final = 0.16
-UNKNOWN_PLANTS_VARIANCE: Final = 0.12
-#: SD of how differently levels answer seasons or sites, on the log scale (rule).
-ANSWER_SD: Final = 0.15
-GENERAL_BLOCKS: Final = frozenset({"season", "site"})
 LEANING_CHANCE: Final = 0.8
 COVERAGE: Final = 0.95
-
-
-@dataclass(frozen=True)
-class Unit:
-    """One planting in its place: the unit of observation."""
-
-    ref: str
-    amount: float  #: mass or count, zero or more
-    exposure: float  #: plants, m², litres …, above zero
-    level: str
-    blocks: tuple[str, ...] = ()
-    plants: float | None = None  #: plants in the unit, None if unknown
-    vague_sd: float = 0.0  #: relative SD of an amount that is only remembered
-
-
-@dataclass(frozen=True)
-class Prior:
-    """What is believed of the spread between like units before these are seen."""
-
-    source: str = "rule"
-    weight: float = 4.0  #: d0, in degrees of freedom; 0 lets the units alone decide
-    kappa: float = 1.0  #: κ0, times the rule's variance
 
 
 @dataclass(frozen=True)
@@ -73,6 +45,7 @@ class PairResult:
     low: float  #: 95 % interval, simultaneous over all pairs
     high: float
     chance: float  #: that a truly beats b
+    log_se: float  #: standard error of the log of the ratio
     verdict: Verdict
 
 
@@ -171,16 +144,17 @@ def compare(
     rows = list(units)
     _check(rows)
     used, zero_levels, left_out = _without_zeros(rows, block_names)
-    fitted = _Fitted.of(used, block_names, is_count=is_count, prior=prior) if used else None
-    if fitted is None:
+    if not used:
         raise ComparisonError("Nothing came from any of these, so there is nothing to compare yet.")
-    pairs = fitted.pairs()
-    levels = sorted(fitted.levels(), key=lambda result: -result.mean)
+    fitted = fit_units(used, block_names, is_count=is_count, prior=prior)
+    pairs = Reading(fitted).pairs()
+    levels = sorted(Reading(fitted).levels(), key=lambda result: -result.mean)
+    gone = {out.ref for out in left_out}
     best = (pairs[0].a, pairs[0].b) if pairs else None
     return Comparison(
         levels=(*levels, *zero_levels),
         pairs=pairs,
-        units=tuple(row for row in rows if row.ref not in {out.ref for out in left_out}),
+        units=tuple(row for row in rows if row.ref not in gone),
         left_out=left_out,
         block_names=block_names,
         blocks=_blocks(used, best) if block_names else (),
@@ -228,80 +202,83 @@ def tukey_q(levels: int, df: float, coverage: float = COVERAGE) -> float:
 
 
 @dataclass(frozen=True)
-class _Fitted:
-    """A settled fit with the moderated covariance of its coefficients."""
+class Reading:
+    """What a fit says of each level and of each pair."""
 
-    units: Sequence[Unit]
-    layout: Layout
-    fit: LogLinkFit
-    cov: FloatArray  #: (p, p)
-    extra: FloatArray  #: (k,) variance each level carries into other seasons or sites
-    phi: float
-    df: float
-    log_sd: float
-
-    @classmethod
-    def of(cls, units: Sequence[Unit], block_names: tuple[str, ...], *, is_count: bool, prior: Prior) -> _Fitted:
-        layout = lay_out([u.level for u in units], [u.blocks for u in units], block_names)
-        y = np.array([u.amount for u in units])
-        exposure = np.array([u.exposure for u in units])
-        x = layout.columns
-        fit = fit_log_link(y, exposure, x)
-        weights = np.ones_like(y)
-        if x.shape[1] > layout.level_count:
-            block_part = x[:, layout.level_count :] @ fit.coef[layout.level_count :]
-            weights = np.exp(-block_part)
-            fit = fit_log_link(y, exposure, x, weights)
-        variance = _unit_variance(units, fit.fitted, is_count=is_count)
-        df = prior.weight + len(units) - x.shape[1]
-        if df <= 0:
-            raise ComparisonError(
-                "One unit of each and no prior leaves nothing to judge the spread by; "
-                "give the prior a weight, or weigh a second unit of one of them."
-            )
-        pearson = float(np.sum((y - fit.fitted) ** 2 / variance))
-        phi = (prior.weight * prior.kappa + pearson) / df
-        meat = x.T @ ((weights**2 * variance)[:, None] * x)
-        cov = phi * fit.bread @ meat @ fit.bread
-        log_sd = float(np.sqrt(phi * np.mean(variance / fit.fitted**2)))
-        return cls(units, layout, fit, cov, _extra_variance(units, layout, block_names), phi, float(df), log_sd)
+    fitted: Fitted
 
     def levels(self) -> list[LevelResult]:
         """Level means at the exposure shares of all block cells, by the delta method on the log."""
-        half = float(stats.t.ppf((1 + COVERAGE) / 2, self.df))
-        k = self.layout.level_count
-        shares = np.array([u.exposure for u in self.units])
-        block_columns = self.layout.columns[:, k:]
-        parts = shares * np.exp(block_columns @ self.fit.coef[k:])
+        fitted, layout = self.fitted, self.fitted.layout
+        half = t_quantile(fitted.df)
+        k, shares = layout.level_count, fitted.cells.exposure
+        block_columns = layout.columns[:, k:]
+        parts = shares * np.exp(block_columns @ fitted.fit.coef[k:])
         log_blocks = float(np.log(parts.sum() / shares.sum()))
         block_gradient = parts @ block_columns / parts.sum()
+        counts = Counter(u.level for u in fitted.units)
         results = []
-        for j, level in enumerate(self.layout.levels):
+        for j, level in enumerate(layout.levels):
             gradient = np.concatenate([np.eye(k)[j], block_gradient])
-            log_mean = float(self.fit.coef[j]) + log_blocks
-            sd = float(np.sqrt(gradient @ self.cov @ gradient + self.extra[j]))
-            n = sum(u.level == level for u in self.units)
+            log_mean = float(fitted.fit.coef[j]) + log_blocks
+            sd = float(np.sqrt(gradient @ fitted.cov @ gradient + fitted.extra[j]))
+            n = counts[level]
             low, mean, high = (float(np.exp(log_mean + z * sd)) for z in (-half, 0.0, half))
             results.append(LevelResult(level, n, mean, low, high))
         return results
 
     def pairs(self) -> tuple[PairResult, ...]:
         """Every pair, better one first, ordered from the best down."""
-        k = self.layout.level_count
+        k = self.fitted.layout.level_count
         if k < 2:
             return ()
-        half = float(stats.t.ppf((1 + COVERAGE) / 2, self.df)) if k == 2 else tukey_q(k, self.df) / np.sqrt(2)
-        order = sorted(range(k), key=lambda j: -self.fit.coef[j])
+        df = self.fitted.df
+        half = t_quantile(df) if k == 2 else tukey_q(k, df) / np.sqrt(2)
+        order = sorted(range(k), key=lambda j: -self.fitted.fit.coef[j])
         return tuple(self._pair(i, j, half) for i, j in combinations(order, 2))
 
     def _pair(self, i: int, j: int, half: float) -> PairResult:
-        gap = float(self.fit.coef[i] - self.fit.coef[j])
-        variance = self.cov[i, i] + self.cov[j, j] - 2 * self.cov[i, j] + self.extra[i] + self.extra[j]
+        fitted = self.fitted
+        gap = float(fitted.fit.coef[i] - fitted.fit.coef[j])
+        cov, extra = fitted.cov, fitted.extra
+        variance = cov[i, i] + cov[j, j] - 2 * cov[i, j] + extra[i] + extra[j]
         sd = float(np.sqrt(variance))
         low, high = float(np.exp(gap - half * sd)), float(np.exp(gap + half * sd))
-        chance = float(stats.t.cdf(gap / sd, self.df))
-        names = self.layout.levels
-        return PairResult(names[i], names[j], float(np.exp(gap)), low, high, chance, _verdict(low, high, chance))
+        chance = float(special.stdtr(fitted.df, gap / sd))
+        names = fitted.layout.levels
+        return PairResult(names[i], names[j], float(np.exp(gap)), low, high, chance, sd, _verdict(low, high, chance))
+
+
+@lru_cache(maxsize=512)
+def t_quantile(df: float, coverage: float = COVERAGE) -> float:
+    """Give the two-sided quantile of Student's t.
+
+    Parameters
+    ----------
+    df : float
+        Degrees of freedom, above zero.
+    coverage : float
+        Between 0 and 1.
+
+    Returns
+    -------
+    float
+        The half width of an interval in standard errors.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    `scipy.special.stdtrit`.
+
+    Examples
+    --------
+    >>> round(t_quantile(6), 3)
+    2.447
+    """
+    return float(special.stdtrit(df, (1 + coverage) / 2))
 
 
 def _verdict(low: float, high: float, chance: float) -> Verdict:
@@ -315,7 +292,7 @@ def _check(rows: Sequence[Unit]) -> None:
         raise ComparisonError("No finished planting can be measured this way yet.")
     for row in rows:
         numbers = (row.amount, row.exposure, row.vague_sd)
-        if not np.all(np.isfinite(numbers)) or row.amount < 0 or row.exposure <= 0 or row.vague_sd < 0:
+        if not all(map(math.isfinite, numbers)) or row.amount < 0 or row.exposure <= 0 or row.vague_sd < 0:
             raise ComparisonError(f"{row.ref} has an amount or a divisor that cannot be used.")
     if len({row.level for row in rows}) < 2:
         raise ComparisonError(f"Only ‘{rows[0].level}’ can be measured here; a comparison needs two.")
@@ -356,41 +333,14 @@ def _zero_block(rows: Sequence[Unit], block_names: tuple[str, ...]) -> tuple[int
     return None
 
 
-def _unit_variance(units: Sequence[Unit], fitted: FloatArray, *, is_count: bool) -> FloatArray:
-    relative = np.array(
-        [
-            (PLACE_VARIANCE + PLANT_VARIANCE / u.plants if u.plants else UNKNOWN_PLANTS_VARIANCE) + u.vague_sd**2
-            for u in units
-        ]
-    )
-    return np.asarray(relative * fitted**2 + (fitted if is_count else 0.0))
-
-
-def _extra_variance(units: Sequence[Unit], layout: Layout, block_names: tuple[str, ...]) -> FloatArray:
-    """ANSWER_SD² · Σ_b p_ab² for season and site blocks; p_ab by exposure."""
-    extra = np.zeros(layout.level_count)
-    for i, name in enumerate(block_names):
-        if name not in GENERAL_BLOCKS:
-            continue
-        for j, level in enumerate(layout.levels):
-            of_block: dict[str, float] = {}
-            for u in units:
-                if u.level == level:
-                    of_block[u.blocks[i]] = of_block.get(u.blocks[i], 0.0) + u.exposure
-            whole = sum(of_block.values())
-            extra[j] += ANSWER_SD**2 * sum((part / whole) ** 2 for part in of_block.values())
-    return extra
-
-
 def _blocks(units: Sequence[Unit], best: tuple[str, str] | None) -> tuple[BlockResult, ...]:
+    sums: dict[tuple[str, ...], dict[str, tuple[float, float]]] = defaultdict(dict)
+    for u in units:
+        amount, exposure = sums[u.blocks].get(u.level, (0.0, 0.0))
+        sums[u.blocks][u.level] = amount + u.amount, exposure + u.exposure
     results = []
-    for labels in sorted({u.blocks for u in units}):
-        inside = [u for u in units if u.blocks == labels]
-        means = {
-            level: sum(u.amount for u in inside if u.level == level)
-            / sum(u.exposure for u in inside if u.level == level)
-            for level in sorted({u.level for u in inside})
-        }
+    for labels, inside in sorted(sums.items()):
+        means = {level: amount / exposure for level, (amount, exposure) in sorted(inside.items())}
         is_agreeing = None
         if best is not None and best[0] in means and best[1] in means:
             is_agreeing = means[best[0]] > means[best[1]]

@@ -14,7 +14,7 @@ import statsmodels.api as sm
 from scipy import stats
 
 from kilter.core.compare import Prior, Unit, compare, fit_log_link
-from kilter.core.compare import answer as answer_module
+from kilter.core.compare import fitted as fitted_module
 from kilter.core.compare.answer import tukey_q
 from kilter.core.compare.design import lay_out
 
@@ -24,8 +24,8 @@ ALONE = Prior("none", 0.0, 1.0)
 @pytest.fixture
 def unit_relative_variance(monkeypatch):
     """c = 1, as the published checks take it: the relative variance of a unit is all dispersion."""
-    monkeypatch.setattr(answer_module, "PLACE_VARIANCE", 0.0)
-    monkeypatch.setattr(answer_module, "PLANT_VARIANCE", 1.0)
+    monkeypatch.setattr(fitted_module, "PLACE_VARIANCE", 0.0)
+    monkeypatch.setattr(fitted_module, "PLANT_VARIANCE", 1.0)
 
 
 def cabbages() -> list[Unit]:

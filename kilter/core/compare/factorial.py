@@ -1,0 +1,210 @@
+"""Two things compared at once: each for itself, and whether the one depends on the other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import combinations
+from typing import Final
+
+import numpy as np
+from scipy import linalg, stats
+
+from kilter.core.compare.answer import Comparison, Reading, compare, t_quantile
+from kilter.core.compare.fitted import Fitted, Prior, Unit, fit_units
+from kilter.core.errors import ComparisonError
+
+#: Below this chance the one thing is said to depend on the other.
+ALPHA: Final = 0.05
+JOIN: Final = " × "
+
+
+@dataclass(frozen=True)
+class Within:
+    """The ratio of two levels of the first thing inside one level of the second."""
+
+    inside: str
+    a: str
+    b: str
+    ratio: float
+    low: float  #: 95 % interval, of this ratio alone
+    high: float
+
+
+@dataclass(frozen=True)
+class Interaction:
+    """Whether one thing depends on the other."""
+
+    f: float  #: Wald statistic over q
+    q: int  #: degrees of freedom above
+    df: float  #: degrees of freedom below
+    p: float  #: chance of such an F where nothing depends
+
+    @property
+    def is_dependent(self) -> bool:
+        return self.p < ALPHA
+
+
+@dataclass(frozen=True)
+class TwoFactor:
+    """Both things answered."""
+
+    names: tuple[str, str]
+    first: Comparison  #: the first thing, like with like within the second
+    second: Comparison
+    interaction: Interaction | None  #: None where no combination is there twice over to tell by
+    combinations: tuple[tuple[str, str, float, float, float], ...]  #: first, second, mean and its 95 % interval
+    within: tuple[Within, ...]
+    missing: tuple[tuple[str, str], ...]  #: combinations that were never grown, or gave nothing
+
+
+def compare_two(
+    units: Sequence[Unit],
+    seconds: Sequence[str],
+    names: tuple[str, str],
+    *,
+    block_names: tuple[str, ...] = (),
+    is_count: bool = False,
+    prior: Prior | None = None,
+) -> TwoFactor:
+    """Compare the levels of two things, and test whether the one depends on the other.
+
+    Parameters
+    ----------
+    units : sequence of Unit, length n
+        ``level`` is the level of the first thing.
+    seconds : sequence of str, length n
+        The level of the second thing of each.
+    names : tuple of str
+        What the two are called.
+    block_names : tuple of str
+        What the units' ``blocks`` are labels of.
+    is_count : bool
+        Whether amounts are counts.
+    prior : Prior, optional
+        Belief on the spread between like units; the rule if not given.
+
+    Returns
+    -------
+    TwoFactor
+        Each for itself with the other as a block, the test, each combination's mean, and the ratios inside.
+
+    Raises
+    ------
+    ComparisonError
+        As `compare`; and where every unit has the same second level.
+
+    Notes
+    -----
+    Log link with product terms: the cell means of the combinations, less what sums of the two explain; the Wald statistic
+    of that rest, over its q degrees of freedom, is held against F(q, d0 + ν) (McCullagh & Nelder 1989, ch. 9; Searle 1987,
+    *Linear Models for Unbalanced Data*, ch. 4, for combinations that are missing; memory).
+
+    Examples
+    --------
+    >>> pots = [Unit(str(i), y, 1.0, "ab"[i % 2]) for i, y in enumerate([4.0, 2.0, 4.4, 2.2, 2.0, 4.0, 2.2, 4.4])]
+    >>> found = compare_two(pots, ["sun"] * 4 + ["shade"] * 4, ("variety", "light"))
+    >>> found.interaction.q, found.interaction.p < 0.05, [round(one.ratio, 2) for one in found.within]
+    (1, True, [0.5, 2.0])
+    """
+    prior = prior or Prior()
+    first = compare(
+        [replace(u, blocks=(*u.blocks, s)) for u, s in zip(units, seconds, strict=True)],
+        block_names=(*block_names, names[1]), is_count=is_count, prior=prior,
+    )  # fmt: skip
+    second = compare(
+        [replace(u, level=s, blocks=(*u.blocks, u.level)) for u, s in zip(units, seconds, strict=True)],
+        block_names=(*block_names, names[0]), is_count=is_count, prior=prior,
+    )  # fmt: skip
+    pairs = list(zip([u.level for u in units], seconds, strict=True))
+    giving = {pair for pair, u in zip(pairs, units, strict=True) if u.amount > 0}
+    kept = [
+        replace(u, level=JOIN.join(pair)) for u, pair in zip(units, pairs, strict=True)
+        if pair in giving
+    ]  # fmt: skip
+    if len(giving) < 2:
+        raise ComparisonError("Only one combination gave anything, so the two things cannot be told apart.")
+    fitted = fit_units(kept, block_names, is_count=is_count, prior=prior)
+    means = {one.level: one for one in Reading(fitted).levels()}
+    everything = [(a, b) for a in sorted({a for a, _ in pairs}) for b in sorted({b for _, b in pairs})]
+    shown = [(a, b, means[JOIN.join((a, b))]) for a, b in everything if (a, b) in giving]
+    return TwoFactor(
+        names, first, second, _interaction(fitted, [(a, b) for a, b in everything if (a, b) in giving]),
+        tuple((a, b, one.mean, one.low or 0.0, one.high or 0.0) for a, b, one in shown),
+        _within(fitted, first), tuple(pair for pair in everything if pair not in giving),
+    )  # fmt: skip
+
+
+def _interaction(fitted: Fitted, present: list[tuple[str, str]]) -> Interaction | None:
+    """Wald's test of what the sums of the two leave of the combinations' log means."""
+    at = {level: j for j, level in enumerate(fitted.layout.levels)}
+    order = [at[JOIN.join(pair)] for pair in present]
+    additive = np.array(
+        [
+            [1.0, *(a == one for one in sorted({a for a, _ in present})), *(b == one for one in sorted({b for _, b in present}))]
+            for a, b in present
+        ],
+        dtype=np.float64,
+    )  # fmt: skip
+    rest = linalg.null_space(additive.T).T  # (q, cells)
+    q = len(rest)
+    if not q:
+        return None
+    beta = fitted.fit.coef[order]
+    cov = fitted.cov[np.ix_(order, order)]
+    gap = rest @ beta
+    f = float(gap @ np.linalg.solve(rest @ cov @ rest.T, gap)) / q
+    return Interaction(f, q, fitted.df, float(stats.f.sf(f, q, fitted.df)))
+
+
+def _within(fitted: Fitted, first: Comparison) -> tuple[Within, ...]:
+    """The two best of the first thing against each other inside each level of the second."""
+    if not first.pairs:
+        return ()
+    a, b = first.pairs[0].a, first.pairs[0].b
+    at = {level: j for j, level in enumerate(fitted.layout.levels)}
+    half = t_quantile(fitted.df)
+    found = []
+    for inside in sorted({level.split(JOIN, 1)[1] for level in at}):
+        i, j = at.get(JOIN.join((a, inside))), at.get(JOIN.join((b, inside)))
+        if i is None or j is None:
+            continue
+        gap = float(fitted.fit.coef[i] - fitted.fit.coef[j])
+        sd = float(np.sqrt(fitted.cov[i, i] + fitted.cov[j, j] - 2 * fitted.cov[i, j]))
+        found.append(Within(inside, a, b, *(float(np.exp(gap + z * sd)) for z in (0.0, -half, half))))
+    return tuple(found)
+
+
+def is_even(units: Sequence[Unit], seconds: Sequence[str]) -> bool:
+    """Tell whether two things are laid out evenly: every pair of combinations has the same number of units.
+
+    Parameters
+    ----------
+    units : sequence of Unit
+        With the first thing's levels.
+    seconds : sequence of str
+        The second's.
+
+    Returns
+    -------
+    bool
+        Whether all combinations occur equally often.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    In an even layout the two answers do not hang on each other.
+
+    Examples
+    --------
+    >>> is_even([Unit("1", 1.0, 1.0, "a"), Unit("2", 1.0, 1.0, "b")], ["x", "x"])
+    True
+    """
+    counts: dict[tuple[str, str], int] = {}
+    for unit, second in zip(units, seconds, strict=True):
+        counts[unit.level, second] = counts.get((unit.level, second), 0) + 1
+    whole = len({a for a, _ in counts}) * len({b for _, b in counts})
+    return len(counts) == whole and all(one == other for one, other in combinations(counts.values(), 2))

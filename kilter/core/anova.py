@@ -65,8 +65,8 @@ def anova(rates: Sequence[float], labels: Mapping[str, Sequence[str]], terms: Se
     Returns
     -------
     Anova
-        A row for each term in order (sequential sums of squares), the residual, and the differences between levels of the
-        first term of a single attribute that is last.
+        A row for each term in order (sequential sums of squares), the residual, and the differences between levels of
+        the first term of a single attribute that is last.
 
     Raises
     ------
@@ -75,8 +75,9 @@ def anova(rates: Sequence[float], labels: Mapping[str, Sequence[str]], terms: Se
 
     Notes
     -----
-    Sequential ("type I") sums of squares by projection; Tukey–Kramer for the differences (Fisher 1925; Venables & Ripley,
-    *Modern Applied Statistics with S*, ch. 6; memory). A term that the earlier ones explain wholly drops out, and is said.
+    Sequential ("type I") sums of squares by projection; Tukey–Kramer for the differences (Fisher 1925; Venables &
+    Ripley, *Modern Applied Statistics with S*, ch. 6; memory). A term that the earlier ones explain wholly drops out,
+    and is said.
 
     Examples
     --------

@@ -96,7 +96,8 @@ def as_of(record: PlantingRecord, lifts: Sequence[Lift], cut: date) -> PlantingR
     Examples
     --------
     >>> bean = PlantingRecord("a", units=2)
-    >>> early = as_of(bean, [Lift(date(2026, 7, 1), "table", 500, 4), Lift(date(2026, 8, 1), "table", 700, 5)], date(2026, 7, 9))
+    >>> lifts = [Lift(date(2026, 7, 1), "table", 500, 4), Lift(date(2026, 8, 1), "table", 700, 5)]
+    >>> early = as_of(bean, lifts, date(2026, 7, 9))
     >>> early.grades["table"].mass_mg, early.finished_on
     (500, datetime.date(2026, 7, 9))
     """

@@ -11,6 +11,7 @@ import numpy as np
 
 from kilter.core.compare.answer import t_quantile
 from kilter.core.compare.fitted import Prior, relative_variance
+from kilter.core.compare.loglink import FloatArray
 from kilter.core.errors import ComparisonError
 
 #: More plants stop paying where one more adds less than this share of what a plant with all the room gives (rule).
@@ -65,8 +66,8 @@ def crowding(stands: Sequence[Stand], prior: Prior | None = None) -> Crowding:
     Returns
     -------
     Crowding
-        The curve with its doubt, and the density from which one more plant on the square metre adds less than a tenth of what
-        a plant with all the room gives.
+        The curve with its doubt, and the density from which one more plant on the square metre adds less than a tenth
+        of what a plant with all the room gives.
 
     Raises
     ------
@@ -75,10 +76,10 @@ def crowding(stands: Sequence[Stand], prior: Prior | None = None) -> Crowding:
 
     Notes
     -----
-    The reciprocal law 1/w = α + β·d (Shinozaki & Kira 1956; Willey & Heath 1969, *Advances in Agronomy* 21:281; memory), by
-    quasi-likelihood with a constant coefficient of variation: Fisher scoring, as a Gamma model with an inverse link and weights 1/c.
-    φ is moderated as in comparisons. One more plant adds α/(α + βd)², which is a share s of 1/α at d = (α/β)(1/√s − 1); its
-    interval by the delta method on the log.
+    The reciprocal law 1/w = α + β·d (Shinozaki & Kira 1956; Willey & Heath 1969, *Advances in Agronomy* 21:281;
+    memory), by quasi-likelihood with a constant coefficient of variation: Fisher scoring, as a Gamma model with an
+    inverse link and weights 1/c. φ is moderated as in comparisons. One more plant adds α/(α + βd)², which is a share
+    s of 1/α at d = (α/β)(1/√s − 1); its interval by the delta method on the log.
 
     Examples
     --------
@@ -113,7 +114,7 @@ def crowding(stands: Sequence[Stand], prior: Prior | None = None) -> Crowding:
     return Crowding(alpha, beta, beta - reach, beta + reach, *pays, tried, len(stands), float(df))
 
 
-def _fit(y: np.typing.NDArray[np.float64], x: np.typing.NDArray[np.float64], c: np.typing.NDArray[np.float64]):  # type: ignore[no-untyped-def]
+def _fit(y: FloatArray, x: FloatArray, c: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Fisher scoring for μ = 1/(x·b), V ∝ cμ²; steps are halved where a mean would leave the positive side."""
     coef = np.array([1 / np.average(y), 0.0])
     for _ in range(MAX_STEPS):

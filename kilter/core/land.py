@@ -58,9 +58,9 @@ def land_equivalent(shares: Sequence[Share]) -> LandEquivalent:
 
     Notes
     -----
-    LER = Σ (per m² together / per m² alone) (Mead & Willey 1980, *Experimental Agriculture* 16:217; memory). The ratios come from
-    different plantings, so their variances add: Var LER = Σ r²·se²; the interval by the delta method on the log, with the degrees
-    of freedom of Welch and Satterthwaite.
+    LER = Σ (per m² together / per m² alone) (Mead & Willey 1980, *Experimental Agriculture* 16:217; memory). The
+    ratios come from different plantings, so their variances add: Var LER = Σ r²·se²; the interval by the delta method
+    on the log, with the degrees of freedom of Welch and Satterthwaite.
 
     Examples
     --------

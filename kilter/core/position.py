@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from itertools import pairwise
 from typing import Final
 
 EDGE: Final = "edge"
 MIDDLE: Final = "middle"
-#: How far two places may be out of line and still stand in one row, metres, and as a share of their usual distance (rules).
+#: How far two places may be out of line and still stand in one row, metres, and as a share of their usual distance
+#: (rules).
 OUT_OF_LINE_M: Final = 0.05
 OUT_OF_LINE: Final = 0.35
 
@@ -62,8 +64,8 @@ def along(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
     Returns
     -------
     dict of int to str
-        ``west end``, ``middle`` or ``east end``; of a set that runs north, ``south end`` and ``north end``. Empty for fewer
-        than three places or no length.
+        ``west end``, ``middle`` or ``east end``; of a set that runs north, ``south end`` and ``north end``. Empty for
+        fewer than three places or no length.
 
     Raises
     ------
@@ -124,7 +126,7 @@ def _lines(at: Mapping[int, float]) -> dict[int, int]:
     """The number of the line each lies in, where those nearly level are one line."""
     order = sorted(at, key=lambda key: at[key])
     gaps = sorted(
-        gap for a, b in zip(order, order[1:], strict=False) if (gap := at[b] - at[a]) > OUT_OF_LINE_M
+        gap for a, b in pairwise(order) if (gap := at[b] - at[a]) > OUT_OF_LINE_M
     )  # fmt: skip
     loose = gaps[len(gaps) // 2] * OUT_OF_LINE if gaps else OUT_OF_LINE_M
     found, line = {}, 0

@@ -7,8 +7,11 @@ from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
+import numpy.typing as npt
 
 from kilter.core.errors import ComparisonError
+
+FloatArray = npt.NDArray[np.float64]
 
 DRAWS: Final = 4000
 SEED: Final = 20260311
@@ -65,9 +68,10 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
 
     Notes
     -----
-    Scores as (mean − 1)/4; a measured value as its place between the lowest and the highest. How firm: 4,000 draws of the weights
-    (Dirichlet with 20 times their shares, rule), of each mean score (SD 0.8/√judges, rule) and of each measured value (normal), all
-    seeded (stochastic multicriteria acceptability: Lahdelma, Hokkanen & Salminen 1998, *Eur. J. Oper. Res.* 106:137; memory).
+    Scores as (mean − 1)/4; a measured value as its place between the lowest and the highest. How firm: 4,000 draws of
+    the weights (Dirichlet with 20 times their shares, rule), of each mean score (SD 0.8/√judges, rule) and of each
+    measured value (normal), all seeded (stochastic multicriteria acceptability: Lahdelma, Hokkanen & Salminen 1998,
+    *Eur. J. Oper. Res.* 106:137; memory).
 
     Examples
     --------
@@ -101,7 +105,7 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
     )  # fmt: skip
 
 
-def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Generator):  # type: ignore[no-untyped-def]
+def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Generator) -> tuple[FloatArray, FloatArray]:
     """Points (candidates,) and draws (draws, candidates) of one criterion, NaN where it was not judged."""
     points, drawn = np.full(len(candidates), np.nan), np.full((DRAWS, len(candidates)), np.nan)
     known = [one.measured[name][0] for one in candidates if name in one.measured]
@@ -119,9 +123,10 @@ def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Genera
     return points, drawn
 
 
-def _weighed(points, weights):  # type: ignore[no-untyped-def]
+def _weighed(points: FloatArray, weights: FloatArray) -> FloatArray:
     """Weighted means over the criteria that are known; (draws, candidates)."""
     known = ~np.isnan(points)
     share = weights[:, None, :] * known
     whole = share.sum(axis=2)
-    return np.divide(np.nansum(np.nan_to_num(points) * share, axis=2), whole, out=np.full(whole.shape, -np.inf), where=whole > 0)
+    weighed = np.sum(np.nan_to_num(points) * share, axis=2)
+    return np.asarray(np.divide(weighed, whole, out=np.full(whole.shape, -np.inf), where=whole > 0))

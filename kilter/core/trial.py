@@ -68,9 +68,7 @@ def treatments_of(levels: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], ...
     return tuple((a, b) for a in levels[0] for b in levels[1])
 
 
-def random_layout(
-    spots: Sequence[TrialSpot], treatments: Sequence[tuple[str, ...]], seed: int
-) -> tuple[Allotted, ...]:
+def random_layout(spots: Sequence[TrialSpot], treatments: Sequence[tuple[str, ...]], seed: int) -> tuple[Allotted, ...]:
     """Allot treatments to places by chance, each once in every block of neighbours.
 
     Parameters
@@ -94,8 +92,8 @@ def random_layout(
 
     Notes
     -----
-    Randomised complete blocks (Fisher 1935, *The Design of Experiments*; memory). Blocks are runs of neighbours along the longer side
-    of their set, so that what changes along the bed is the same for all in a block.
+    Randomised complete blocks (Fisher 1935, *The Design of Experiments*; memory). Blocks are runs of neighbours along
+    the longer side of their set, so that what changes along the bed is the same for all in a block.
 
     Examples
     --------

@@ -1,14 +1,12 @@
-"""What a planting gave, per plant, square metre, litre, metre or place, and why it cannot say."""
+"""What is known of a planting: its record, what of it is food, how much ground it had."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Final
-
-from kilter.core.errors import ComparisonError
 
 #: One plant against another of the same kind: the square root of the comparison's PLANT_VARIANCE (rule).
 PLANT_CV: Final = 0.4
@@ -71,6 +69,8 @@ class PlantingRecord:
     planted_on: date | None = None
     days_sd: float = 0.0  #: standard deviation of the days in the ground, where a date is vague
     finished_on: date | None = None  #: None while it may still give
+    first_lift: date | None = None  #: thinnings apart
+    last_lift: date | None = None
     place_area_m2: float | None = None
     path_area_m2: float | None = None  #: the place with its half of the paths beside it
     place_volume_l: float | None = None  #: real fill where it is known, else nominal
@@ -84,51 +84,6 @@ class PlantingRecord:
     water_l: float | None = None  #: given, where it was noted
     cost_minor: float | None = None  #: in the smallest coin, where something was noted
     grades: Mapping[str, GradeTotal] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Measure:
-    """A way of measuring a yield: what is divided by what."""
-
-    key: str
-    unit: str  #: unit of the numerator, ``kg`` or ``count``
-    per: str  #: the exposure in words
-    exposure: Callable[[PlantingRecord], float | str]  #: the divisor, or why there is none
-    vague_by: str = "units"  #: what makes the divisor vague: ``units``, ``area``, ``days`` or nothing
-
-    @property
-    def is_count(self) -> bool:
-        return self.unit == "count"
-
-
-@dataclass(frozen=True)
-class MeasuredYield:
-    """Numerator and divisor of one planting under one measure."""
-
-    ref: str
-    amount: float  #: kg or count
-    exposure: float
-    plants: int | None
-    vague_sd: float = 0.0  #: relative standard deviation of what is vague in either
-    is_estimated: bool = False  #: part of the amount was reckoned from counts
-    is_so_far: bool = False  #: it may still give more
-    measure: str = ""  #: key of the measure
-
-    @property
-    def rate(self) -> float:
-        return self.amount / self.exposure
-
-    @property
-    def rate_sd(self) -> float:
-        return self.rate * self.vague_sd
-
-
-@dataclass(frozen=True)
-class LeftOut:
-    """A planting that a figure could not use, and why."""
-
-    ref: str
-    reason: str
 
 
 def food_grades(*, is_small_food: bool) -> tuple[str, ...]:
@@ -253,67 +208,6 @@ def density_per_m2(record: PlantingRecord) -> float | None:
     return record.units / area if record.units and area else None
 
 
-def measure_yield(
-    record: PlantingRecord, measure_key: str, *, with_estimates: bool = False, so_far: date | None = None
-) -> MeasuredYield | LeftOut:
-    """Measure one planting, or say why it cannot be measured.
-
-    Parameters
-    ----------
-    record : PlantingRecord
-        The planting; masses in milligrams.
-    measure_key : str
-        A key of `MEASURES`.
-    with_estimates : bool
-        Whether what was counted and not weighed enters with its reckoned mass and that one's doubt.
-    so_far : date, optional
-        Measure up to this day also what is not finished; such a figure is for the planting alone.
-
-    Returns
-    -------
-    MeasuredYield or LeftOut
-        kg (or a count) and its exposure; a finished planting that gave nothing measures zero.
-
-    Raises
-    ------
-    ComparisonError
-        An unknown measure.
-
-    Notes
-    -----
-    One still bearing is never held against one that is done. Relative variances of a vague amount
-    and a vague exposure add up (delta method).
-
-    Examples
-    --------
-    >>> done = PlantingRecord("a", units=3, finished_on=date(2026, 8, 1),
-    ...                       grades={"table": GradeTotal(1, 1_500_000)})
-    >>> measure_yield(done, "kg_per_plant").rate
-    0.5
-    """
-    measure = measure_named(measure_key)
-    if record.finished_on is None:
-        if so_far is None:
-            return LeftOut(record.ref, "is not finished, so it may still give more")
-        record = replace(record, finished_on=so_far, is_so_far=True)
-    exposure = measure.exposure(record)
-    if isinstance(exposure, str):
-        return LeftOut(record.ref, exposure)
-    totals = _food_totals(record)
-    reckoned = 0 if measure.is_count or not with_estimates else sum(total.estimated for total in totals)
-    lacking = sum(total.uncounted if measure.is_count else total.unweighed for total in totals) - reckoned
-    if lacking > 0:
-        lack = "was not counted" if measure.is_count else "was not weighed, or still waits for the scale"
-        return LeftOut(record.ref, f"part of its harvest {lack}")
-    amount, variance = float(sum(t.count for t in totals)), 0.0
-    if not measure.is_count:
-        amount = (food_mass_mg(record) + sum(t.estimated_mg for t in totals if reckoned)) / 1e6
-        variance = sum(t.vague_mg2 + (t.estimated_mg2 if reckoned else 0.0) for t in totals) / 1e12
-    vague = math.hypot(_vague_sd(record, measure), math.sqrt(variance) / amount if amount else 0.0)
-    plants = record.plants or record.units
-    return MeasuredYield(record.ref, amount, exposure, plants, vague, reckoned > 0, record.is_so_far, measure_key)
-
-
 def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
     """Reckon from a part lift what all the plants would give.
 
@@ -416,148 +310,6 @@ def spoilt_share(record: PlantingRecord) -> float | None:
     return lost.count / count if count else None
 
 
-def measure_named(key: str) -> Measure:
-    """Find a measure by its key.
-
-    Parameters
-    ----------
-    key : str
-        Such as ``kg_per_plant``.
-
-    Returns
-    -------
-    Measure
-        The entry of `MEASURES`.
-
-    Raises
-    ------
-    ComparisonError
-        An unknown key; the message lists those there are.
-
-    Notes
-    -----
-    None.
-
-    Examples
-    --------
-    >>> measure_named("kg_per_l").per
-    'litre'
-    """
-    try:
-        return MEASURES[key]
-    except KeyError:
-        raise ComparisonError(f"“{key}” is no measure; use one of {', '.join(MEASURES)}.") from None
-
-
 def _food_totals(record: PlantingRecord) -> list[GradeTotal]:
     names = food_grades(is_small_food=record.is_small_food)
     return [record.grades[name] for name in names if name in record.grades]
-
-
-def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
-    """An exposure is as vague as what went into it."""
-    by_place = bool(record.place_area_m2 and (record.space_share or record.is_alone))
-    if measure.vague_by == "days" and (days := _days(record)) and not isinstance(days, str):
-        return record.days_sd / days
-    return record.units_sd if measure.vague_by == "units" or (measure.vague_by == "area" and not by_place) else 0.0
-
-
-def _plants(record: PlantingRecord) -> float | str:
-    if record.is_so_far and record.plants_lifted:
-        return record.plants_lifted  # of a part lift the others have given nothing yet
-    return record.plants or record.units or "the number of plants was not written down"
-
-
-def _pieces(record: PlantingRecord) -> float | str:
-    if record.is_so_far and record.plants_lifted:
-        return record.plants_lifted
-    return record.units or "the number set out was not written down"
-
-
-def _lifted(record: PlantingRecord) -> float | str:
-    if record.plants_lifted:
-        return record.plants_lifted
-    if record.is_so_far:
-        return "nobody wrote down how many plants were lifted so far"
-    return _plants(record)
-
-
-def _planted_kg(record: PlantingRecord) -> float | str:
-    return record.seed_mass_mg / 1e6 if record.seed_mass_mg else "what was sown or set was not weighed"
-
-
-def _square_metres(record: PlantingRecord) -> float | str:
-    if area := area_m2(record):
-        return area
-    if record.place_area_m2:
-        return "shares its place with others and its spacing was not written down"
-    return "its place has no length and width, and its spacing was not written down"
-
-
-def _with_paths(record: PlantingRecord) -> float | str:
-    area = _square_metres(record)
-    if isinstance(area, str):
-        return area
-    if not record.path_area_m2 or not record.place_area_m2:
-        return "the path beside its place was not written down"
-    return area * record.path_area_m2 / record.place_area_m2
-
-
-def _litres(record: PlantingRecord) -> float | str:
-    if not record.place_volume_l:
-        return "its place has no volume"
-    if record.space_share or record.is_alone:
-        return record.place_volume_l * (record.space_share or 1.0)
-    return "shares its container with others, and no share was stated"
-
-
-def _row_metres(record: PlantingRecord) -> float | str:
-    if record.units and record.in_row_m:
-        return record.units * record.in_row_m
-    return "its plants or their distance in the row were not written down"
-
-
-def _days(record: PlantingRecord) -> float | str:
-    if record.planted_on is None or record.finished_on is None:
-        return "nobody wrote down when it was planted"
-    days = (record.finished_on - record.planted_on).days
-    return float(days) if days > 0 else "it was not in the ground for a day yet"
-
-
-def _minutes(record: PlantingRecord) -> float | str:
-    return record.minutes or "no minutes of work were noted"
-
-
-def _water(record: PlantingRecord) -> float | str:
-    return record.water_l or "no water was noted"
-
-
-def _money(record: PlantingRecord) -> float | str:
-    return record.cost_minor / 100 if record.cost_minor else "no cost was noted"
-
-
-def _one_place(_: PlantingRecord) -> float | str:
-    return 1.0
-
-
-#: Every measure a comparison can be made by.
-MEASURES: Final[dict[str, Measure]] = {
-    measure.key: measure
-    for measure in (
-        Measure("kg_per_plant", "kg", "plant", _plants),
-        Measure("kg_per_lifted", "kg", "plant lifted", _lifted),
-        Measure("kg_per_piece", "kg", "piece set out", _pieces),
-        Measure("kg_per_kg", "kg", "kilogram set out", _planted_kg, ""),
-        Measure("kg_per_m2", "kg", "square metre", _square_metres, "area"),
-        Measure("kg_per_m2_paths", "kg", "square metre with paths", _with_paths, "area"),
-        Measure("kg_per_m", "kg", "metre of row", _row_metres),
-        Measure("kg_per_l", "kg", "litre", _litres, ""),
-        Measure("kg_per_day", "kg", "day in the ground", _days, "days"),
-        Measure("kg_per_minute", "kg", "minute of work", _minutes, ""),
-        Measure("kg_per_water_l", "kg", "litre of water", _water, ""),
-        Measure("kg_per_money", "kg", "unit of money", _money, ""),
-        Measure("kg_per_place", "kg", "place", _one_place, ""),
-        Measure("count_per_plant", "count", "plant", _plants),
-        Measure("count_per_place", "count", "place", _one_place, ""),
-    )
-}

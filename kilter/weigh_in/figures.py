@@ -5,17 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.yields import (
-    MEASURES,
-    GradeTotal,
-    LeftOut,
-    Measure,
-    MeasuredYield,
-    expected_whole_mg,
-    food_grades,
-    measure_yield,
-    spoilt_share,
-)
+from kilter.core.measures import FIGURES, MEASURES, LeftOut, Measure, MeasuredYield, measure_yield
+from kilter.core.yields import GradeTotal, expected_whole_mg, food_grades, spoilt_share
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.facts import PlantingFacts
@@ -72,7 +63,7 @@ def figures_of(household: Household, planting: Planting, fact: PlantingFacts, to
         named = tuple((labels[grade], grades[grade]) for grade in labels if grade in grades)
         days.append(DayLift(day, named, so_far))
     return Figures(
-        tuple(_figure(fact, measure, today) for measure in MEASURES.values()),
+        tuple(_figure(fact, MEASURES[key], today) for key in FIGURES),
         tuple(days),
         expected_whole_mg(fact.record),
         spoilt_share(fact.record),

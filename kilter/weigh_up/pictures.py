@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
+from kilter.core.measures import Measure
 from kilter.core.units import kg_to
-from kilter.core.yields import Measure
 from kilter.drawing.balance import Balance, balance
 from kilter.drawing.steelyard import Steelyard, steelyard
 from kilter.drawing.vessels import vessel

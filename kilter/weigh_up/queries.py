@@ -10,7 +10,7 @@ from django.db.models import Count
 from kilter.core.compare import Comparison, Prior, Unit, compare
 from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.fairness import Imbalance
-from kilter.core.yields import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
+from kilter.core.measures import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.facts import NEEDS, PlantingFacts, facts

@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 from django.db.models import Q, QuerySet
 
-from kilter.core.yields import MEASURES
+from kilter.core.measures import MEASURES
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, MethodTag, Planting
 

@@ -8,17 +8,8 @@ from datetime import date
 import pytest
 
 from kilter.core.errors import ComparisonError
-from kilter.core.yields import (
-    MEASURES,
-    GradeTotal,
-    LeftOut,
-    PlantingRecord,
-    area_m2,
-    expected_whole_mg,
-    food_mass_mg,
-    measure_yield,
-    spoilt_share,
-)
+from kilter.core.measures import MEASURES, LeftOut, measure_yield
+from kilter.core.yields import GradeTotal, PlantingRecord, area_m2, expected_whole_mg, food_mass_mg, spoilt_share
 
 CRATE = PlantingRecord(
     ref="crate 5",

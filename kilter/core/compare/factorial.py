@@ -96,9 +96,9 @@ def compare_two(
 
     Notes
     -----
-    Log link with product terms: the cell means of the combinations, less what sums of the two explain; the Wald statistic
-    of that rest, over its q degrees of freedom, is held against F(q, d0 + ν) (McCullagh & Nelder 1989, ch. 9; Searle 1987,
-    *Linear Models for Unbalanced Data*, ch. 4, for combinations that are missing; memory).
+    Log link with product terms: the cell means of the combinations, less what sums of the two explain; the Wald
+    statistic of that rest, over its q degrees of freedom, is held against F(q, d0 + ν) (McCullagh & Nelder 1989, ch.
+    9; Searle 1987, *Linear Models for Unbalanced Data*, ch. 4, for combinations that are missing; memory).
 
     Examples
     --------
@@ -139,13 +139,9 @@ def _interaction(fitted: Fitted, present: list[tuple[str, str]]) -> Interaction 
     """Wald's test of what the sums of the two leave of the combinations' log means."""
     at = {level: j for j, level in enumerate(fitted.layout.levels)}
     order = [at[JOIN.join(pair)] for pair in present]
-    additive = np.array(
-        [
-            [1.0, *(a == one for one in sorted({a for a, _ in present})), *(b == one for one in sorted({b for _, b in present}))]
-            for a, b in present
-        ],
-        dtype=np.float64,
-    )  # fmt: skip
+    firsts, seconds = sorted({a for a, _ in present}), sorted({b for _, b in present})
+    sums = [[1.0, *(a == one for one in firsts), *(b == one for one in seconds)] for a, b in present]
+    additive = np.array(sums, dtype=np.float64)
     rest = linalg.null_space(additive.T).T  # (q, cells)
     q = len(rest)
     if not q:

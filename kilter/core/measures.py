@@ -1,0 +1,343 @@
+"""Measuring a yield: weight or number per plant, square metre, litre …, size, share spoilt, days; or why not."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Final
+
+from kilter.core.errors import ComparisonError
+from kilter.core.yields import GradeTotal, PlantingRecord, area_m2, food_grades
+
+#: What is spoilt, unless other grades are asked about.
+SPOILT: Final = ("hurt", "lost")
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A way of measuring a yield: what is divided by what."""
+
+    key: str
+    unit: str  #: of what is divided: ``kg`` or ``count``; ``share`` and ``days`` of what stands for itself
+    per: str  #: the exposure in words
+    exposure: Callable[[PlantingRecord], float | str]  #: the divisor, or why there is none
+    vague_by: str = "units"  #: what makes the divisor vague: ``units``, ``area``, ``days`` or nothing
+    kind: str = "yield"  #: ``yield``, ``size``, ``share`` or ``days``
+
+    @property
+    def is_count(self) -> bool:
+        return self.unit == "count"
+
+    @property
+    def is_mass(self) -> bool:
+        return self.unit == "kg"
+
+    @property
+    def has_grades(self) -> bool:
+        """Whether it can be asked for other grades than food."""
+        return self.kind != "days"
+
+
+@dataclass(frozen=True)
+class MeasuredYield:
+    """Numerator and divisor of one planting under one measure."""
+
+    ref: str
+    amount: float  #: kg or count
+    exposure: float
+    plants: int | None
+    vague_sd: float = 0.0  #: relative standard deviation of what is vague in either
+    is_estimated: bool = False  #: part of the amount was reckoned from counts
+    is_so_far: bool = False  #: it may still give more
+    measure: str = ""  #: key of the measure
+
+    @property
+    def rate(self) -> float:
+        return self.amount / self.exposure
+
+    @property
+    def rate_sd(self) -> float:
+        return self.rate * self.vague_sd
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """A planting that a figure could not use, and why."""
+
+    ref: str
+    reason: str
+
+
+def measure_yield(
+    record: PlantingRecord,
+    measure_key: str,
+    *,
+    grades: tuple[str, ...] = (),
+    with_estimates: bool = False,
+    so_far: date | None = None,
+) -> MeasuredYield | LeftOut:
+    """Measure one planting, or say why it cannot be measured.
+
+    Parameters
+    ----------
+    record : PlantingRecord
+        The planting; masses in milligrams.
+    measure_key : str
+        A key of `MEASURES`.
+    grades : tuple of str
+        Which grades count; without any those that are food, or of a share those that are spoilt.
+    with_estimates : bool
+        Whether what was counted and not weighed enters with its reckoned mass and that one's doubt.
+    so_far : date, optional
+        Measure up to this day also what is not finished; such a figure is for the planting alone.
+
+    Returns
+    -------
+    MeasuredYield or LeftOut
+        kg (or a count) and its exposure; a finished planting that gave nothing measures zero.
+
+    Raises
+    ------
+    ComparisonError
+        An unknown measure.
+
+    Notes
+    -----
+    One still bearing is never held against one that is done. Relative variances of a vague amount
+    and a vague exposure add up (delta method).
+
+    Examples
+    --------
+    >>> done = PlantingRecord("a", units=3, finished_on=date(2026, 8, 1),
+    ...                       grades={"table": GradeTotal(1, 1_500_000)})
+    >>> measure_yield(done, "kg_per_plant").rate
+    0.5
+    """
+    measure = measure_named(measure_key)
+    if record.finished_on is None:
+        if so_far is None:
+            return LeftOut(record.ref, "is not finished, so it may still give more")
+        record = replace(record, finished_on=so_far, is_so_far=True)
+    if measure.kind == "days":
+        return _in_days(record, measure)
+    if measure.kind in ("share", "size"):
+        return _of_grades(record, measure, grades)
+    exposure = measure.exposure(record)
+    if isinstance(exposure, str):
+        return LeftOut(record.ref, exposure)
+    totals = _totals(record, grades)
+    reckoned = 0 if measure.is_count or not with_estimates else sum(total.estimated for total in totals)
+    lacking = sum(total.uncounted if measure.is_count else total.unweighed for total in totals) - reckoned
+    if lacking > 0:
+        lack = "was not counted" if measure.is_count else "was not weighed, or still waits for the scale"
+        return LeftOut(record.ref, f"part of its harvest {lack}")
+    amount, variance = float(sum(t.count for t in totals)), 0.0
+    if not measure.is_count:
+        amount = (sum(t.mass_mg for t in totals) + sum(t.estimated_mg for t in totals if reckoned)) / 1e6
+        variance = sum(t.vague_mg2 + (t.estimated_mg2 if reckoned else 0.0) for t in totals) / 1e12
+    doubt = math.sqrt(variance) / amount if variance and amount else 0.0
+    vague = math.hypot(_vague_sd(record, measure), doubt)
+    plants = record.plants or record.units
+    return MeasuredYield(record.ref, amount, exposure, plants, vague, reckoned > 0, record.is_so_far, measure_key)
+
+
+def _totals(record: PlantingRecord, grades: tuple[str, ...]) -> list[GradeTotal]:
+    names = grades or food_grades(is_small_food=record.is_small_food)
+    return [record.grades[name] for name in names if name in record.grades]
+
+
+def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]) -> MeasuredYield | LeftOut:
+    """One grade's mass over all of it, or over its own count."""
+    is_share = measure.kind == "share"
+    totals = _totals(record, grades or (SPOILT if is_share else ()))
+    whole = list(record.grades.values()) if is_share else totals
+    if any(total.unweighed for total in whole):
+        return LeftOut(record.ref, "part of its harvest was not weighed, or still waits for the scale")
+    if not is_share and any(total.uncounted for total in totals):
+        return LeftOut(record.ref, "part of its harvest was not counted")
+    exposure = sum(t.mass_mg for t in whole) / 1e6 if is_share else float(sum(t.count for t in totals))
+    if not exposure:
+        return LeftOut(record.ref, "nothing came from it")
+    amount = sum(t.mass_mg for t in totals) / 1e6
+    doubt = math.sqrt(sum(t.vague_mg2 for t in totals)) / 1e6 / amount if amount else 0.0
+    plants = record.plants or record.units
+    return MeasuredYield(record.ref, amount, exposure, plants, doubt, is_so_far=record.is_so_far, measure=measure.key)
+
+
+def _in_days(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOut:
+    """Days to the first lift, or from the first to the last."""
+    if record.first_lift is None or record.last_lift is None:
+        return LeftOut(record.ref, "nothing was lifted from it")
+    plants = record.plants or record.units
+    if measure.key == "days_bearing":
+        days, doubt = (record.last_lift - record.first_lift).days + 1, 0.0
+    elif record.planted_on is None:
+        return LeftOut(record.ref, "nobody wrote down when it was planted")
+    else:
+        days, doubt = (record.first_lift - record.planted_on).days, record.days_sd
+    if days <= 0:
+        return LeftOut(record.ref, "its first lift lies before its planting")
+    return MeasuredYield(
+        record.ref, float(days), 1.0, plants, doubt / days, is_so_far=record.is_so_far, measure=measure.key
+    )  # fmt: skip
+
+
+def measure_named(key: str) -> Measure:
+    """Find a measure by its key.
+
+    Parameters
+    ----------
+    key : str
+        Such as ``kg_per_plant``.
+
+    Returns
+    -------
+    Measure
+        The entry of `MEASURES`.
+
+    Raises
+    ------
+    ComparisonError
+        An unknown key; the message lists those there are.
+
+    Notes
+    -----
+    None.
+
+    Examples
+    --------
+    >>> measure_named("kg_per_l").per
+    'litre'
+    """
+    try:
+        return MEASURES[key]
+    except KeyError:
+        raise ComparisonError(f"“{key}” is no measure; use one of {', '.join(MEASURES)}.") from None
+
+
+def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
+    """An exposure is as vague as what went into it."""
+    by_place = bool(record.place_area_m2 and (record.space_share or record.is_alone))
+    if measure.vague_by == "days" and (days := _days(record)) and not isinstance(days, str):
+        return record.days_sd / days
+    return record.units_sd if measure.vague_by == "units" or (measure.vague_by == "area" and not by_place) else 0.0
+
+
+def _plants(record: PlantingRecord) -> float | str:
+    if record.is_so_far and record.plants_lifted:
+        return record.plants_lifted  # of a part lift the others have given nothing yet
+    return record.plants or record.units or "the number of plants was not written down"
+
+
+def _pieces(record: PlantingRecord) -> float | str:
+    if record.is_so_far and record.plants_lifted:
+        return record.plants_lifted
+    return record.units or "the number set out was not written down"
+
+
+def _lifted(record: PlantingRecord) -> float | str:
+    if record.plants_lifted:
+        return record.plants_lifted
+    if record.is_so_far:
+        return "nobody wrote down how many plants were lifted so far"
+    return _plants(record)
+
+
+def _planted_kg(record: PlantingRecord) -> float | str:
+    return record.seed_mass_mg / 1e6 if record.seed_mass_mg else "what was sown or set was not weighed"
+
+
+def _square_metres(record: PlantingRecord) -> float | str:
+    if area := area_m2(record):
+        return area
+    if record.place_area_m2:
+        return "shares its place with others and its spacing was not written down"
+    return "its place has no length and width, and its spacing was not written down"
+
+
+def _with_paths(record: PlantingRecord) -> float | str:
+    area = _square_metres(record)
+    if isinstance(area, str):
+        return area
+    if not record.path_area_m2 or not record.place_area_m2:
+        return "the path beside its place was not written down"
+    return area * record.path_area_m2 / record.place_area_m2
+
+
+def _litres(record: PlantingRecord) -> float | str:
+    if not record.place_volume_l:
+        return "its place has no volume"
+    if record.space_share or record.is_alone:
+        return record.place_volume_l * (record.space_share or 1.0)
+    return "shares its container with others, and no share was stated"
+
+
+def _row_metres(record: PlantingRecord) -> float | str:
+    if record.units and record.in_row_m:
+        return record.units * record.in_row_m
+    return "its plants or their distance in the row were not written down"
+
+
+def _days(record: PlantingRecord) -> float | str:
+    if record.planted_on is None or record.finished_on is None:
+        return "nobody wrote down when it was planted"
+    days = (record.finished_on - record.planted_on).days
+    return float(days) if days > 0 else "it was not in the ground for a day yet"
+
+
+def _minutes(record: PlantingRecord) -> float | str:
+    return record.minutes or "no minutes of work were noted"
+
+
+def _water(record: PlantingRecord) -> float | str:
+    return record.water_l or "no water was noted"
+
+
+def _money(record: PlantingRecord) -> float | str:
+    return record.cost_minor / 100 if record.cost_minor else "no cost was noted"
+
+
+def _one_place(_: PlantingRecord) -> float | str:
+    return 1.0
+
+
+_PER: Final[tuple[tuple[str, str, Callable[[PlantingRecord], float | str], str], ...]] = (
+    ("plant", "plant", _plants, "units"),
+    ("lifted", "plant lifted", _lifted, "units"),
+    ("piece", "piece set out", _pieces, "units"),
+    ("kg", "kilogram set out", _planted_kg, ""),
+    ("m2", "square metre", _square_metres, "area"),
+    ("m2_paths", "square metre with paths", _with_paths, "area"),
+    ("m", "metre of row", _row_metres, "units"),
+    ("l", "litre", _litres, ""),
+    ("day", "day in the ground", _days, "days"),
+    ("minute", "minute of work", _minutes, ""),
+    ("water_l", "litre of water", _water, ""),
+    ("money", "unit of money", _money, ""),
+    ("place", "place", _one_place, ""),
+)
+_OTHER: Final = (
+    Measure("piece_size", "kg", "piece", _one_place, "", "size"),
+    Measure("share_spoilt", "share", "", _one_place, "", "share"),
+    Measure("days_to_first", "days", "", _one_place, "", "days"),
+    Measure("days_bearing", "days", "", _one_place, "", "days"),
+)
+#: Every measure a comparison can be made by.
+MEASURES: Final[dict[str, Measure]] = {
+    measure.key: measure
+    for measure in (
+        *(
+            Measure(f"{unit}_per_{key}", unit, per, exposure, vague)
+            for unit in ("kg", "count")
+            for key, per, exposure, vague in _PER
+        ),
+        *_OTHER,
+    )
+}
+#: Those that a planting's own page shows.
+FIGURES: Final = tuple(
+    key for key, m in MEASURES.items()
+    if m.unit == "kg" or key in ("count_per_plant", "count_per_place", "share_spoilt", "days_to_first", "days_bearing")
+)  # fmt: skip

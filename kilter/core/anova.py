@@ -133,7 +133,7 @@ def _left_over(columns: FloatArray, y: FloatArray) -> float:
 
 
 def _differences(
-    y: FloatArray, labels: Mapping[str, Sequence[str]], single: list[tuple[str, ...]], mean_sq: float, freedom: int
+    y: FloatArray, labels: Mapping[str, Sequence[str]], single: Sequence[tuple[str, ...]], mean_sq: float, freedom: int
 ) -> tuple[Difference, ...]:
     """Levels of the last single attribute against each other, the others held alike."""
     of = labels[single[-1][0]]

@@ -97,6 +97,46 @@ def sharing(tenancies: Iterable[Tenancy]) -> frozenset[int]:
     return frozenset(shared)
 
 
+def companions(tenancies: Iterable[Tenancy]) -> dict[int, frozenset[int]]:
+    """Find for each planting those that stood in the same place at the same time.
+
+    Parameters
+    ----------
+    tenancies : iterable of Tenancy
+        Of any places, in any order.
+
+    Returns
+    -------
+    dict of int to frozenset of int
+        By key, of those that had any.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Every pair of a place that overlaps; a day on which one leaves and one comes is not shared.
+
+    Examples
+    --------
+    >>> a = Tenancy(1, 7, "pea", "", date(2026, 3, 1), date(2026, 7, 1))
+    >>> b = Tenancy(2, 7, "kale", "", date(2026, 6, 1), date(2026, 12, 31))
+    >>> companions([a, b])[1]
+    frozenset({2})
+    """
+    found: dict[int, set[int]] = defaultdict(set)
+    for group in _by_place(tenancies).values():
+        order = sorted(group, key=lambda t: (t.start, t.key))
+        for i, one in enumerate(order):
+            for other in order[i + 1 :]:
+                if other.start >= one.end:
+                    break
+                found[one.key].add(other.key)
+                found[other.key].add(one.key)
+    return {key: frozenset(others) for key, others in found.items()}
+
+
 def years_since_family(tenancies: Sequence[Tenancy], family: str, year: int) -> Mapping[int, int]:
     """Count for each place the years since a family last stood in it.
 

@@ -44,6 +44,18 @@ class WeightMark:
     y: float
     size: float
 
+    @property
+    def left(self) -> float:
+        return round(self.x - self.size, 1)
+
+    @property
+    def top(self) -> float:
+        return round(self.y - self.size, 1)
+
+    @property
+    def across(self) -> float:
+        return round(2 * self.size, 1)
+
 
 @dataclass(frozen=True)
 class Pan:

@@ -12,15 +12,17 @@ from typing import Any, NamedTuple
 from django.db.models import Q, QuerySet, Sum
 
 from kilter.core.almanac import moon_on
+from kilter.core.bands import bands, part_of_month
 from kilter.core.growth import CountEvent
 from kilter.core.medium import FillEvent, fill_of
+from kilter.core.position import EDGE, MIDDLE, along, edges, third
 from kilter.core.sharing import CostShare
 from kilter.core.succession import Tenancy, predecessors, sharing
 from kilter.core.vague import VagueDate
 from kilter.core.weighing import Estimate, PerPiece, estimate_mg, per_piece, unripe_left
 from kilter.core.whereabouts import Spot, mostly, stays
-from kilter.core.yields import GradeTotal, PlantingRecord
-from kilter.ground.models import Fill, Move, Part, is_bed_kind, place_label
+from kilter.core.yields import GradeTotal, PlantingRecord, density_per_m2
+from kilter.ground.models import Fill, Move, Part, Place, is_bed_kind, place_label
 from kilter.people import clock
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, MethodTag, PlantCount, Planting, planting_label
@@ -78,8 +80,16 @@ class _FactRow(NamedTuple):
 
 
 #: What costs a query of its own, and is asked for only where a figure needs it.
-ALL_NEEDS = frozenset({"work", "cost"})
-NEEDS = {"kg_per_minute": "work", "kg_per_water_l": "work", "kg_per_money": "cost"}
+ALL_NEEDS = frozenset({"work", "cost", "lifts", "handling"})
+NEEDS = {
+    **{f"{unit}_per_{per}": "work" for unit in ("kg", "count") for per in ("minute", "water_l")},
+    **{f"{unit}_per_money": "cost" for unit in ("kg", "count")},
+    "days_to_first": "lifts", "days_bearing": "lifts",
+}  # fmt: skip
+#: How exactly a planting's day must be known to say in which part of a month it lies.
+TO_A_THIRD = frozenset({"day", "week", "third"})
+#: Words of how a harvest was handled; more than one of them is "mixed".
+HANDLING = ("cleaned", "topped")
 _FACT_COLUMNS = (
     "pk", "ref", "crop_id", "season", "units", "units_pm", "unit_kind", "lot_mg", "planted_on", "planted_precision",
     "finished_on", "in_row_m", "row_gap_m", "share", "is_volunteer", "is_perennial", "variety__name",
@@ -102,7 +112,7 @@ class PlantingFacts:
     place_kind: str
     season: int
     record: PlantingRecord
-    attributes: Mapping[str, str | None]
+    attributes: dict[str, str | None]
     methods: Mapping[str, str] = field(default_factory=dict)
     doubtful: frozenset[str] = frozenset()  #: attributes that were written down, but are in doubt
 
@@ -128,6 +138,8 @@ class _Ground:
     fills: dict[int, list[FillEvent]]
     shared: frozenset[int]
     before: dict[int, Tenancy]
+    edge: dict[int, str]  #: by place: at the edge of its set or in the middle
+    along: dict[int, str]  #: by place: in which third of its set
 
 
 _Key = tuple[int, int | None]  # a planting, and a year where it is asked for by year
@@ -142,6 +154,8 @@ class _Given:
     stood: Mapping[int, int]
     work: Mapping[int, tuple[float | None, float | None]]
     costs: Mapping[int, tuple[CostShare, ...]]
+    lifts: Mapping[_Key, tuple[date, date]]
+    handling: Mapping[int, tuple[str, str]]
 
 
 def facts(
@@ -156,6 +170,8 @@ def facts(
         stood=_stood(household, rows),
         work=_work(household, plantings) if "work" in needs else {},
         costs=costs_of(household, plantings) if "cost" in needs else {},
+        lifts=_lifts(household, plantings) if "lifts" in needs else {},
+        handling=_handling(household, plantings) if "handling" in needs else {},
     )
     this_year = clock.today(household).year
     found = []
@@ -164,7 +180,10 @@ def facts(
         is_small_food = crop.is_small_eaten(household)
         for one in _years(row, this_year) if row.is_perennial else [row]:
             record = _record(one, given, ground, is_small_food=is_small_food)
-            found.append(_fact(one, crop.name, tags, record, ground, row.season))
+            found.append(_fact(one, crop.name, tags, record, ground, row.season, given.handling.get(row.pk)))
+    densities = bands([density_per_m2(fact.record) for fact in found], "per m²")
+    for fact, label in zip(found, densities, strict=True):
+        fact.attributes["density"] = label
     return found
 
 
@@ -184,20 +203,36 @@ def _end_of(row: _FactRow, year: int, last: int, this_year: int) -> date | None:
 
 
 def _fact(
-    row: _FactRow, crop: str, methods: dict[str, str], record: PlantingRecord, ground: _Ground, first_season: int
+    row: _FactRow,
+    crop: str,
+    methods: dict[str, str],
+    record: PlantingRecord,
+    ground: _Ground,
+    first_season: int,
+    handling: tuple[str, str] | None,
 ) -> PlantingFacts:
     place = place_label(row.name, row.number)
     spot = _spot(row, ground)
     part = ground.parts.get(row.part_id or 0)
     before = ground.before.get(row.pk)
+    cleaned, topped = handling or ("", "")
     attributes: dict[str, str | None] = {
+        "crop": crop,
         "variety": row.variety,
         "season": str(row.season),
         "site": spot.site,
         "place": place,
         "place_kind": row.kind,
         "material": row.material,
+        "volume": f"{row.volume_l:g} L" if row.volume_l else None,
         "part": part.name if part else None,
+        "edge": _edge(part) if part else ground.edge.get(row.place_id),
+        "along": _along(part) if part else ground.along.get(row.place_id),
+        "planting_time": part_of_month(row.planted_on)
+        if row.planted_on and row.planted_precision in TO_A_THIRD
+        else None,
+        "cleaned": cleaned,
+        "topped": topped,
         "light": (part.light if part else "") or spot.light,
         "lot": row.lot,
         "before": before.crop if before else None,
@@ -239,7 +274,60 @@ def _ground(household: Household, plantings: QuerySet[Planting]) -> _Ground:
         fills[place_id].append(FillEvent(day, kind, litres))
     parts = Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
     spans = tenancies(Planting.objects.of(household).filter(place__in=places))
-    return _Ground(parts, moves, fills, sharing(spans), predecessors(spans))
+    return _Ground(parts, moves, fills, sharing(spans), predecessors(spans), *_positions(household))
+
+
+def _positions(household: Household) -> tuple[dict[int, str], dict[int, str]]:
+    """Edge or middle, and which third, of every container of a set that is on the map."""
+    sets: dict[tuple[int, str], dict[int, tuple[float, float]]] = defaultdict(dict)
+    placed = Place.objects.of(household).filter(x_m__isnull=False, y_m__isnull=False, number__isnull=False)
+    for pk, site, name, kind, x_m, y_m in placed.values_list("pk", "site_id", "name", "kind", "x_m", "y_m"):
+        if not is_bed_kind(kind) and x_m is not None and y_m is not None:
+            sets[site, name][pk] = x_m, y_m
+    edge: dict[int, str] = {}
+    ends: dict[int, str] = {}
+    for spots in sets.values():
+        edge |= edges(spots)
+        ends |= along(spots)
+    return edge, ends
+
+
+def _planting_time(row: _FactRow) -> str | None:
+    known = row.planted_on is not None and row.planted_precision in TO_A_THIRD
+    return part_of_month(row.planted_on) if known and row.planted_on else None
+
+
+def _edge(part: Part) -> str | None:
+    return {Part.Kind.EDGE: EDGE, Part.Kind.MIDDLE: MIDDLE}.get(Part.Kind(part.kind))
+
+
+def _along(part: Part) -> str | None:
+    return third((part.start + part.end) / 2) if part.kind == Part.Kind.STRETCH else None
+
+
+def _lifts(household: Household, plantings: QuerySet[Planting]) -> dict[_Key, tuple[date, date]]:
+    """First and last day of lifting, thinnings apart; of what stays over years also of each."""
+    lines = WeighIn.objects.of(household).filter(planting__in=plantings.order_by().values("pk"), is_thinning=False)
+    found: dict[_Key, tuple[date, date]] = {}
+    for pk, day in lines.order_by("weighed_on").values_list("planting_id", "weighed_on"):
+        for key in ((pk, None), (pk, day.year)):
+            found[key] = found.get(key, (day, day))[0], day
+    return found
+
+
+def _handling(household: Household, plantings: QuerySet[Planting]) -> dict[int, tuple[str, str]]:
+    """Whether a harvest was washed and topped, where that was said; several answers are "mixed"."""
+    lines = WeighIn.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
+    said: dict[int, tuple[set[str], set[str]]] = defaultdict(lambda: (set(), set()))
+    for pk, *words in lines.exclude(cleaned="", topped="").order_by().values_list("planting_id", *HANDLING).distinct():
+        for one, word in zip(said[pk], words, strict=True):
+            one.add(word)
+    return {pk: (_one_word(cleaned), _one_word(topped)) for pk, (cleaned, topped) in said.items()}
+
+
+def _one_word(words: set[str]) -> str:
+    said = words - {""}
+    return "mixed" if len(said) > 1 else next(iter(said), "")
 
 
 def _methods(plantings: QuerySet[Planting]) -> dict[int, dict[str, str]]:
@@ -371,6 +459,7 @@ def _record(row: _FactRow, given: _Given, ground: _Ground, *, is_small_food: boo
     real_l = fill_of(events, row.planted_on or row.finished_on).litres if events else None
     minutes, water_l = given.work.get(row.pk, (None, None))
     costs = given.costs.get(row.pk)
+    lifts = given.lifts.get(key)
     return PlantingRecord(
         ref=row.ref,
         units=row.units,
@@ -381,6 +470,8 @@ def _record(row: _FactRow, given: _Given, ground: _Ground, *, is_small_food: boo
         planted_on=row.planted_on,
         days_sd=VagueDate(row.planted_on, row.planted_precision).sd_days if row.planted_on else 0.0,
         finished_on=row.finished_on,
+        first_lift=lifts[0] if lifts else None,
+        last_lift=lifts[1] if lifts else None,
         place_area_m2=row.area_m2,
         path_area_m2=row.path_area_m2,
         place_volume_l=real_l or row.volume_l,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
@@ -31,10 +31,14 @@ FIGURES: dict[str, tuple[str, Callable[[PlantingRecord], float | None]]] = {
     "days": ("days in the ground", _days),
     "last_lift": ("last lift", _last_lift),
 }
+#: Attributes that are judged by their figures instead.
+AS_FIGURES = frozenset({"density", "volume"})
 #: What goes with what is compared by its nature, and so is no unfairness of its own.
 FOLLOWS = {
-    "variety": {"lot"}, "lot": {"variety"}, "season": {"year_of_life", "lot", "before"},
-    "place": {"site", "place_kind", "material", "part", "light", "before", "volume_l"}, "site": {"place", "light"},
+    "variety": {"lot"}, "lot": {"variety"}, "season": {"year_of_life", "lot", "before"}, "crop": {"variety", "lot"},
+    "place": {"site", "place_kind", "material", "part", "edge", "along", "light", "before", "volume_l"},
+    "site": {"place", "light"}, "volume": {"volume_l"}, "planting_time": {"days", "last_lift"}, "density": {"units"},
+    "edge": {"part", "along"}, "along": {"part", "edge"},
     "place_kind": {"material", "volume_l"}, "material": {"place_kind"}, "part": {"light"}, "moon": {"moon_phase"},
     "moon_phase": {"moon"},
 }  # fmt: skip
@@ -50,10 +54,11 @@ class Unfair:
 
 
 def fairness_of(
-    comparison: Comparison, question: Question, words: dict[str, str], rows: dict[str, PlantingFacts]
+    comparison: Comparison, question: Question, words: Mapping[str, str], rows: dict[str, PlantingFacts]
 ) -> tuple[Imbalance, ...]:
     """What else differed between the levels than what was asked about or held alike, worst first."""
-    passed = {question.compare, *question.within, *FOLLOWS.get(question.compare, ())}
+    compared = {question.compare, question.also} - {""}
+    passed = {*compared, *question.within, *AS_FIGURES, *(name for one in compared for name in FOLLOWS.get(one, ()))}
     names = [name for name in words if name not in passed]
     figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in passed}
     witnesses = []

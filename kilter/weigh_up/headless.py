@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from kilter.weigh_up.queries import Answer
-from kilter.weigh_up.wording import sentence
+from kilter.weigh_up.wording import manner_of, sentence
 
 
 def as_values(answer: Answer) -> dict[str, Any]:
     """Everything that the JSON of ``manage.py weigh_up`` holds."""
     question = answer.question
     values: dict[str, Any] = {
-        "crop": question.crop.name,
+        "crops": [crop.name for crop in question.crops],
         "compare": question.compare,
+        "also": question.also,
+        "grades": list(question.grades),
+        "upto": question.upto,
         "by": question.by,
         "within": list(question.within),
         "seasons": list(question.seasons),
@@ -41,7 +45,13 @@ def as_values(answer: Answer) -> dict[str, Any]:
         ],
         "phi": found.phi,
         "df": found.df,
-        "prior": {"source": found.prior.source, "weight": found.prior.weight, "kappa": found.prior.kappa},
+        "prior": {
+            "source": found.prior.source,
+            "weight": found.prior.weight,
+            "kappa": found.prior.kappa,
+            "units": found.prior.units,
+        },
+        "usual_sd": found.usual_sd,
         "blocks": [
             {
                 "block": dict(zip(question.within, block.labels, strict=True)),
@@ -63,9 +73,40 @@ def as_values(answer: Answer) -> dict[str, Any]:
             for one in answer.fairness
         ],
         "settle": [{"ratio": one.ratio, "units_of_each": one.units} for one in found.settling],
+        "interaction": _interaction(answer),
+        "anova": _anova(answer),
         "agree": found.agree,
         "agree_of": found.agree_of,
         "verdict": found.verdict,
         "in_general": found.is_general,
-        "sentence": sentence(found).answer,
+        "sentence": sentence(found, manner_of(answer.measure)).answer,
+    }
+
+
+def _interaction(answer: Answer) -> dict[str, Any] | None:
+    """Whether the first thing depends on the second, where two were asked about."""
+    two = answer.two
+    if two is None:
+        return None
+    return {
+        "names": list(two.names),
+        "second": [{"level": one.level, "n": one.n, "mean": one.mean} for one in two.second.levels],
+        "test": None if two.interaction is None else asdict(two.interaction),
+        "combinations": [
+            dict(zip(("first", "second", "mean", "low", "high"), one, strict=True)) for one in two.combinations
+        ],
+        "within": [asdict(one) for one in two.within],
+        "missing": [list(pair) for pair in two.missing],
+    }
+
+
+def _anova(answer: Answer) -> dict[str, Any] | str:
+    """The difference scale, or why there is none."""
+    table = answer.difference_scale
+    if isinstance(table, str):
+        return table
+    return {
+        "rows": [asdict(row) for row in (*table.rows, table.residual)],
+        "dropped": list(table.dropped),
+        "differences": [asdict(one) for one in table.differences],
     }

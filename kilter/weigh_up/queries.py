@@ -3,19 +3,34 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from dataclasses import replace as with_changes
+from functools import cached_property
 
 from django.db.models import Count
 
+from kilter.core.anova import Anova, anova
+from kilter.core.bearing import Lift, as_of, common_cuts
 from kilter.core.compare import Comparison, Prior, Unit, compare
+from kilter.core.compare.factorial import TwoFactor, compare_two
+from kilter.core.compare.replicates import own_prior
 from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.fairness import Imbalance
 from kilter.core.measures import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
+from kilter.ground.models import Site
+from kilter.people import clock
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.facts import NEEDS, PlantingFacts, facts
+from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.fairness import fairness_of
 from kilter.weigh_up.questions import Question
+
+LEFT_OUT_BY_HAND = "you left it out"
+#: What makes two plantings the same thing, with their methods.
+ALIKE = ("crop", "variety", "season", "site", "place_kind")
+STILL_BEARING = "is not finished, so it may still give more"
 
 
 @dataclass(frozen=True)
@@ -23,45 +38,91 @@ class Answer:
     """A comparison with the plantings behind it, or why there is none."""
 
     question: Question
+    words: Mapping[str, str]
     measure: Measure
-    comparison: Comparison | None
-    problem: str
-    aliased_with: tuple[str, ...]  #: blocks to leave out for an answer that is not fair
-    facts: dict[str, PlantingFacts]
+    facts: dict[str, PlantingFacts]  #: those asked about, by ref
+    known: tuple[PlantingFacts, ...]  #: all of these crops that the question could be about
     left_out: tuple[LeftOut, ...]
+    comparison: Comparison | None = None
+    two: TwoFactor | None = None  #: where a second thing is compared too
+    problem: str = ""
+    aliased_with: tuple[str, ...] = ()  #: blocks to leave out for an answer that is not fair
     fairness: tuple[Imbalance, ...] = ()  #: what else differed, worst first
+    lifts: Mapping[str, tuple[Lift, ...]] = field(default_factory=dict)  #: by ref, of what is picked again and again
+
+    @cached_property
+    def difference_scale(self) -> Anova | str:
+        """The textbook analysis of variance of the same units, or why there is none."""
+        if self.comparison is None:
+            return self.problem
+        names = [self.words[name] for name in self.question.attributes]
+        compared, blocks = names[: 1 + bool(self.question.also)], names[1 + bool(self.question.also) :]
+        refs = [unit.ref for unit in self.comparison.units]
+        rates = [unit.amount / unit.exposure for unit in self.comparison.units]
+        labels = {
+            word: [self.facts[ref].attribute(name) or "" for ref in refs]
+            for name, word in zip(self.question.attributes, names, strict=True)
+        }
+        terms: list[tuple[str, ...]] = [(block,) for block in blocks]
+        terms += [(one,) for one in reversed(compared)]
+        if len(compared) == 2:
+            terms.append((compared[0], compared[1]))
+        try:
+            return anova(rates, labels, terms)
+        except ComparisonError as error:
+            return str(error)
 
 
 def ask(household: Household, question: Question, words: dict[str, str], prior: Prior | None = None) -> Answer:
     """Answer a question from the household's records; ``words`` are its attributes in words."""
     measure = measure_named(question.by)
-    needs = frozenset({"work", *([NEEDS[question.by]] if question.by in NEEDS else [])})
-    known = facts(household, question.plantings(household), needs)
-    rows = [row for row in known if question.is_about(row.season)]
-    units, left_out = _units(rows, question, words)
-    comparison: Comparison | None = None
-    fairness: tuple[Imbalance, ...] = ()
-    problem, aliased_with = "", tuple[str, ...]()
-    try:
-        names = tuple(words[name] for name in question.within)
-        comparison = compare(units, block_names=names, is_count=measure.is_count, prior=prior)
-        left_out += comparison.left_out
-        fairness = fairness_of(comparison, question, words, {row.record.ref: row for row in rows})
-    except AliasedError as error:
-        wanted = {words[name]: name for name in question.within}
-        problem, aliased_with = str(error), tuple(wanted[name] for name in error.block_names)
-    except ComparisonError as error:
-        problem = str(error)
-    return Answer(
-        question,
-        measure,
-        comparison,
-        problem,
-        aliased_with,
-        {row.record.ref: row for row in rows},
-        tuple(left_out),
-        fairness,
+    needs = frozenset({"work", "handling", *([NEEDS[question.by]] if question.by in NEEDS else [])})
+    plantings = question.plantings(household)
+    everything = facts(household, plantings, needs)
+    site_names = _site_names(household, question)
+    known = tuple(
+        row
+        for row in everything
+        if question.is_about(row.season) and (not site_names or row.attributes["site"] in site_names)
     )
+    rows = [row for row in known if row.pk not in question.without]
+    lifts: Mapping[str, tuple[Lift, ...]] = {}
+    if question.upto or _is_picked(question):
+        lifts = _lifts(household, known)
+    rows, late = _as_of(household, question, rows, lifts)
+    units, seconds, left_out = _units(rows, question, words)
+    left_out = (*_by_hand(known, question), *late, *left_out)
+    answer = Answer(
+        question, words, measure, {row.record.ref: row for row in rows}, known, left_out, lifts=lifts,
+    )  # fmt: skip
+    answer.facts.update({row.record.ref: row for row in known if row.record.ref not in answer.facts})
+    if prior is None:
+        prior = _own_prior(household, question, everything, {unit.ref for unit in units})
+    return _compared(answer, units, seconds, prior)
+
+
+def _compared(answer: Answer, units: list[Unit], seconds: list[str], prior: Prior) -> Answer:
+    """Compare, and judge how fair that is."""
+    question, words = answer.question, answer.words
+    names, two = tuple(words[name] for name in question.within), None
+    is_count = answer.measure.is_count
+    try:
+        if question.also:
+            both = words[question.compare], words[question.also]
+            two = compare_two(units, seconds, both, block_names=names, is_count=is_count, prior=prior)
+            comparison = two.first
+        else:
+            comparison = compare(units, block_names=names, is_count=is_count, prior=prior)
+    except AliasedError as error:
+        wanted = {words[name]: name for name in (*question.within, question.also) if name}
+        aliased = tuple(wanted[name] for name in error.block_names if name in wanted)
+        return with_changes(answer, problem=str(error), aliased_with=aliased)
+    except ComparisonError as error:
+        return with_changes(answer, problem=str(error))
+    return with_changes(
+        answer, comparison=comparison, two=two, left_out=(*answer.left_out, *comparison.left_out),
+        fairness=fairness_of(comparison, question, words, answer.facts),
+    )  # fmt: skip
 
 
 def first_question(household: Household) -> Question | None:
@@ -76,7 +137,7 @@ def first_question(household: Household) -> Question | None:
     for season, crop_id, variety_id, name, value, units in rows:
         if variety_id:
             levels[crop_id, "variety", season][variety_id] += units
-        if name:
+        if name and name not in ("trial", "block"):
             levels[crop_id, f"method:{name}", season][value] += units
     asked = [
         (season, compare != "variety", seen.total(), crop_id, compare)
@@ -88,31 +149,116 @@ def first_question(household: Household) -> Question | None:
     season, _, _, crop_id, compare_by = max(asked)
     crop = Crop.objects.of(household).get(pk=crop_id)
     within = ("variety",) if compare_by != "variety" and len(levels[crop_id, "variety", season]) > 1 else ()
-    return Question(crop, compare_by, "kg_per_plant", within, (season,))
+    return Question((crop,), compare_by, "kg_per_plant", within, (season,))
+
+
+def _site_names(household: Household, question: Question) -> set[str]:
+    if not question.sites:
+        return set()
+    return set(Site.objects.of(household).filter(pk__in=question.sites).values_list("name", flat=True))
+
+
+def _is_picked(question: Question) -> bool:
+    """Whether these crops are picked again and again, so that it matters up to when."""
+    books = [crop.in_handbook for crop in question.crops]
+    return bool(books) and all(book is not None and book.pick_every_days for book in books)
+
+
+def _lifts(household: Household, rows: Iterable[PlantingFacts]) -> dict[str, tuple[Lift, ...]]:
+    """Every line of these plantings in the order of its day; of what stays over years those of the year."""
+    by_pk: dict[int, list[PlantingFacts]] = defaultdict(list)
+    for row in rows:
+        by_pk[row.pk].append(row)
+    lines = WeighIn.objects.of(household).filter(planting__in=list(by_pk)).order_by("weighed_on", "pk")
+    found: dict[str, list[Lift]] = defaultdict(list)
+    for pk, day, grade, mass_mg, count in lines.values_list("planting_id", "weighed_on", "grade", "mass_mg", "count"):
+        for row in by_pk[pk]:
+            if len(by_pk[pk]) == 1 or row.season == day.year:
+                found[row.record.ref].append(Lift(day, grade, mass_mg, count))
+    return {ref: tuple(lifts) for ref, lifts in found.items()}
+
+
+def _as_of(
+    household: Household, question: Question, rows: list[PlantingFacts], lifts: Mapping[str, tuple[Lift, ...]]
+) -> tuple[list[PlantingFacts], list[LeftOut]]:
+    """The rows as they were on the day, or at the age, that all have reached; and those whose age is not known."""
+    if not question.upto:
+        return rows, []
+    today = clock.today(household)
+    seasons = {row.record.ref: row.season for row in rows}
+    cuts = common_cuts([row.record for row in rows], seasons, question.upto, today)
+    kept, late = [], []
+    for row in rows:
+        ref = row.record.ref
+        if ref in cuts:
+            kept.append(with_changes(row, record=as_of(row.record, lifts.get(ref, ()), cuts[ref])))
+        else:
+            late.append(LeftOut(ref, "nobody wrote down when it was planted"))
+    return kept, late
+
+
+def _by_hand(known: Iterable[PlantingFacts], question: Question) -> list[LeftOut]:
+    return [LeftOut(row.record.ref, LEFT_OUT_BY_HAND) for row in known if row.pk in question.without]
+
+
+def _own_prior(household: Household, question: Question, rows: list[PlantingFacts], used: set[str]) -> Prior:
+    """How much pots of the same thing differ here, from those that are not compared."""
+    pool = like_units(rows, question, used)
+    is_count = measure_named(question.by).is_count
+    of_crop = own_prior(pool, is_count=is_count)
+    if of_crop.source != "rule" or not question.crops:
+        return of_crop if of_crop.source != "rule" else own_prior([], pool, is_count=is_count)
+    others = Planting.objects.of(household).exclude(crop__in=question.crops)
+    needs = frozenset([NEEDS[question.by]] if question.by in NEEDS else [])
+    wider = like_units(facts(household, others.as_they_stand(), needs), question, used)
+    return own_prior([], [*pool, *wider], is_count=is_count)
+
+
+def like_units(rows: Iterable[PlantingFacts], question: Question, used: set[str]) -> list[Unit]:
+    """Finished units with, as their level, what makes them the same thing."""
+    found = []
+    for row in rows:
+        if row.record.ref in used or row.record.finished_on is None or row.doubtful:
+            continue
+        measured = measure_yield(row.record, question.by, grades=question.grades)
+        if isinstance(measured, MeasuredYield):
+            same = (
+                *(row.attributes[name] for name in ("crop", "variety", "season", "site", "place_kind")),
+                tuple(sorted(row.methods.items())),
+            )
+            found.append(_unit(measured, repr(same), ()))
+    return found
+
+
+def _unit(measured: MeasuredYield, level: str, blocks: tuple[str, ...]) -> Unit:
+    return Unit(
+        measured.ref, measured.amount, measured.exposure, level, blocks, measured.plants, measured.vague_sd
+    )  # fmt: skip
 
 
 def _units(
     rows: list[PlantingFacts], question: Question, words: dict[str, str]
-) -> tuple[list[Unit], tuple[LeftOut, ...]]:
-    units, left_out = [], []
+) -> tuple[list[Unit], list[str], tuple[LeftOut, ...]]:
+    """Units with their levels and blocks, the second level of each, and what cannot be used with its reason."""
+    units, seconds, left_out = [], [], []
+    names = question.attributes
     for row in rows:
-        labels = [row.attribute(name) for name in (question.compare, *question.within)]
-        unknown = [
-            (words[name], "is in doubt" if name in row.doubtful else "was not recorded")
-            for name, label in zip((question.compare, *question.within), labels, strict=True)
-            if label is None
-        ]
-        measured = measure_yield(row.record, question.by, with_estimates=question.with_estimates)
-        if unknown:
-            left_out.append(LeftOut(row.record.ref, " and ".join(f"its {word} {why}" for word, why in unknown)))
+        labels = [row.attribute(name) for name in names]
+        measured = measure_yield(
+            row.record, question.by, grades=question.grades, with_estimates=question.with_estimates
+        )  # fmt: skip
+        if None in labels:
+            unknown = [
+                f"its {words[name]} {'is in doubt' if name in row.doubtful else 'was not recorded'}"
+                for name, label in zip(names, labels, strict=True)
+                if label is None
+            ]
+            left_out.append(LeftOut(row.record.ref, " and ".join(unknown)))
         elif isinstance(measured, MeasuredYield):
             level, *blocks = (label or "" for label in labels)
-            units.append(
-                Unit(
-                    measured.ref, measured.amount, measured.exposure, level, tuple(blocks), measured.plants,
-                    measured.vague_sd,
-                )
-            )  # fmt: skip
+            if question.also:
+                seconds.append(blocks.pop(0))
+            units.append(_unit(measured, level, tuple(blocks)))
         else:
             left_out.append(measured)
-    return units, tuple(left_out)
+    return units, seconds, tuple(left_out)

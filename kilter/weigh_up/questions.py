@@ -1,57 +1,128 @@
-"""The question: what is compared, by which measure, for which crop, within what."""
+"""The question: what is compared, by which measure, for which crops, seasons and sites, within what."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django import forms
-from django.db.models import Q, QuerySet
+from django.db.models import QuerySet
+from django.http import QueryDict
 
-from kilter.core.measures import MEASURES
+from kilter.core.bearing import BY
+from kilter.core.measures import MEASURES, Measure
+from kilter.ground.models import Site
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, MethodTag, Planting
+from kilter.weigh_in.models import Grade
 
 #: Attributes every planting may have, in the gardener's words.
 ATTRIBUTES = {
     "variety": "variety",
+    "crop": "crop",
     "season": "season",
     "site": "site",
     "place": "place",
     "place_kind": "kind of place",
     "material": "material",
+    "volume": "volume of the container",
     "part": "part of the bed",
+    "edge": "edge or middle",
+    "along": "end or middle along it",
     "light": "light",
+    "density": "plants per square metre",
+    "planting_time": "time of planting",
     "lot": "seed lot",
     "before": "what grew there before",
     "origin": "origin",
     "year_of_life": "year of life",
+    "cleaned": "washed or as lifted",
+    "topped": "topped or with leaves",
 }
 #: Offered only where the household has the moon shown.
 MOON = {"moon": "moon waxing or waning", "moon_phase": "phase of the moon"}
-MEASURE_WORDS = {m.key: f"{'number' if m.is_count else 'weight'} per {m.per}" for m in MEASURES.values()}
+MEASURE_WORDS = {
+    "piece_size": "size: weight of a piece",
+    "share_spoilt": "share hurt or lost",
+    "days_to_first": "days to the first lift",
+    "days_bearing": "days from first to last lift",
+}
+UPTO_WORDS = {"": "all of it", "date": "up to the same date", "age": "up to the same age"}
+assert set(BY) < set(UPTO_WORDS)
+
+
+def measure_words(measure: Measure) -> str:
+    """A measure in the gardener's words."""
+    kind = "number" if measure.is_count else "weight"
+    return MEASURE_WORDS.get(measure.key) or f"{kind} per {measure.per}"
 
 
 @dataclass(frozen=True)
 class Question:
     """One comparison to be made; it has an address of its own."""
 
-    crop: Crop
+    crops: tuple[Crop, ...]  #: empty for all
     compare: str
     by: str
     within: tuple[str, ...] = ()
     seasons: tuple[int, ...] = ()  #: empty for all
     with_estimates: bool = False  #: what was counted and not weighed enters with its reckoned weight
+    sites: tuple[int, ...] = ()  #: their keys; empty for all
+    also: str = ""  #: a second thing compared at the same time
+    grades: tuple[str, ...] = ()  #: empty for what is food
+    upto: str = ""  #: of what is picked again and again: ``date`` or ``age``
+    without: tuple[int, ...] = ()  #: plantings that the gardener leaves out
+    unlike: tuple[str, ...] = ()  #: blocks it was asked without, as they cannot be told from what is compared
 
     def plantings(self, household: Household) -> QuerySet[Planting]:
-        found = Planting.objects.of(household).filter(crop=self.crop)
-        if self.seasons:
-            # What stays over years is asked about in each of them; `is_about` picks the years.
-            found = found.filter(Q(season__in=self.seasons) | Q(is_perennial=True, season__lte=max(self.seasons)))
+        """Those of its crops, of any season: the others tell how much pots of the same thing differ here."""
+        found = Planting.objects.of(household)
+        if self.crops:
+            found = found.filter(crop__in=self.crops)
         return found.as_they_stand()
 
     def is_about(self, season: int) -> bool:
         return not self.seasons or season in self.seasons
+
+    @property
+    def attributes(self) -> tuple[str, ...]:
+        """What each unit must have recorded."""
+        return (self.compare, *([self.also] if self.also else []), *self.within)
+
+    def address(self) -> str:
+        """The question as it stands in an address."""
+        data = QueryDict(mutable=True)
+        data.update({"compare": self.compare, "by": self.by})
+        estimates = "on" if self.with_estimates else ""
+        for name, value in (("also", self.also), ("upto", self.upto), ("estimates", estimates)):
+            if value:
+                data[name] = value
+        lists = {
+            "crop": [crop.pk for crop in self.crops], "season": self.seasons, "site": self.sites, "within": self.within,
+            "grade": self.grades, "without": self.without, "unlike": self.unlike,
+        }  # fmt: skip
+        for name, values in lists.items():
+            data.setlist(name, [str(value) for value in values])
+        return data.urlencode()
+
+    def but(self, **changes: Any) -> Question:
+        """The same question with something else in it."""
+        return replace(self, **changes)
+
+    def in_words(self, words: dict[str, str], sites: dict[int, str]) -> str:
+        """The whole question as a sentence, for a report and the list of those kept."""
+        grades = dict(Grade.choices)
+        of = f" of {', '.join(grades[g] for g in self.grades)}" if self.grades else ""
+        said = f"Compare {words[self.compare]}" + (f" and {words[self.also]}" if self.also else "")
+        said += f" by {measure_words(MEASURES[self.by])}{of}"
+        said += f" for {', '.join(str(crop) for crop in self.crops) or 'all crops'}"
+        said += f" in {', '.join(map(str, self.seasons)) or 'all seasons'}"
+        if self.sites:
+            said += f" at {', '.join(sites.get(pk, '?') for pk in self.sites)}"
+        if self.upto:
+            said += f", {UPTO_WORDS[self.upto]}"
+        alike = f", like with like within {', '.join(words[name] for name in self.within)}" if self.within else ""
+        return f"{said}{alike}."
 
 
 def attributes_of(household: Household) -> dict[str, str]:
@@ -62,60 +133,69 @@ def attributes_of(household: Household) -> dict[str, str]:
     return ATTRIBUTES | moon | {f"method:{name}": name for name in names}
 
 
+class KeysField(forms.MultipleChoiceField):
+    """Numbers in an address; what is not there is passed over."""
+
+    def valid_value(self, value: Any) -> bool:
+        return value.isascii() and value.isdigit() and len(value) < 18
+
+
 class QuestionForm(forms.Form):
     """The sentence with its gaps; an address with part of them gets the rest by default."""
 
     compare = forms.ChoiceField()
-    by = forms.ChoiceField(choices=[(key, MEASURE_WORDS[key]) for key in MEASURES])
-    crop = forms.ModelChoiceField(Crop.objects.none(), empty_label=None)
-    season = forms.TypedMultipleChoiceField(
-        coerce=int, required=False, widget=forms.CheckboxSelectMultiple, label="seasons"
-    )
-    within = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
-    #: Blocks left out since they cannot be told from what is compared; in the address, not in the sentence.
-    unlike = forms.MultipleChoiceField(required=False)
+    also = forms.ChoiceField(required=False)
+    by = forms.ChoiceField(choices=[(key, measure_words(measure)) for key, measure in MEASURES.items()])
+    grade = forms.MultipleChoiceField(choices=Grade.choices, required=False)
+    crop = forms.ModelMultipleChoiceField(Crop.objects.none(), required=False)
+    season = forms.TypedMultipleChoiceField(coerce=int, required=False, label="seasons")
+    site = forms.ModelMultipleChoiceField(Site.objects.none(), required=False)
+    within = forms.MultipleChoiceField(required=False)
+    upto = forms.ChoiceField(choices=list(UPTO_WORDS.items()), required=False)
     estimates = forms.BooleanField(required=False)
+    #: Plantings left out by hand, and blocks left out since they cannot be told from what is compared.
+    without = KeysField(required=False)
+    unlike = forms.MultipleChoiceField(required=False)
 
     def __init__(self, data: Any, *, household: Household, seasons: list[int]) -> None:
         super().__init__(data)
         self.attributes = attributes = attributes_of(household)
-        compare, season, within = (self.fields[name] for name in ("compare", "season", "within"))
-        assert isinstance(compare, forms.ChoiceField)
-        assert isinstance(season, forms.ChoiceField)
-        assert isinstance(within, forms.ChoiceField)
-        compare.choices = list(attributes.items())
-        within.choices = list(attributes.items())
-        unlike = self.fields["unlike"]
-        assert isinstance(unlike, forms.ChoiceField)
-        unlike.choices = list(attributes.items())
-        season.choices = [(year, str(year)) for year in seasons]
-        crop = self.fields["crop"]
-        assert isinstance(crop, forms.ModelChoiceField)
+        choices = list(attributes.items())
+        for name, options in (
+            ("compare", choices), ("also", [("", "nothing else"), *choices]), ("within", choices), ("unlike", choices),
+            ("season", [(year, str(year)) for year in seasons]),
+        ):  # fmt: skip
+            field = self.fields[name]
+            assert isinstance(field, forms.ChoiceField)
+            field.choices = options
         growing = Planting.objects.of(household).order_by().values("crop_id")
-        crop.queryset = Crop.objects.of(household).filter(pk__in=growing).order_by("name")
+        for name, kept in (
+            ("crop", Crop.objects.of(household).filter(pk__in=growing).order_by("name")),
+            ("site", Site.objects.of(household)),
+        ):
+            model_field = self.fields[name]
+            assert isinstance(model_field, forms.ModelMultipleChoiceField)
+            model_field.queryset = kept
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        if cleaned.get("compare") in cleaned.get("within", []):
+        compared = [cleaned.get("compare"), cleaned.get("also")]
+        if cleaned.get("also") and compared[0] == compared[1]:
+            self.add_error("also", "The second thing is the same as the first; pick another, or nothing else.")
+        if any(one in cleaned.get("within", []) for one in compared if one):
             self.add_error("within", "What is compared cannot also be held alike; untick it here.")
         return cleaned
 
-    @property
-    def picked_seasons(self) -> list[str]:
-        return [str(label) for label in self["season"].value() or []]
-
-    @property
-    def picked_within(self) -> list[str]:
-        return [self.attributes.get(name, name) for name in self["within"].value() or []]
-
-    @property
     def unlike_words(self) -> list[str]:
         """What the answer must be marked as not fair for."""
         return [self.attributes[name] for name in self.cleaned_data["unlike"]]
 
     def question(self) -> Question:
         cleaned = self.cleaned_data
+        grades = tuple(grade for grade in Grade.values if grade in cleaned["grade"])
         return Question(
-            cleaned["crop"], cleaned["compare"], cleaned["by"], tuple(cleaned["within"]), tuple(cleaned["season"]),
-            cleaned["estimates"],
+            tuple(cleaned["crop"]), cleaned["compare"], cleaned["by"], tuple(cleaned["within"]),
+            tuple(cleaned["season"]), cleaned["estimates"], tuple(site.pk for site in cleaned["site"]), cleaned["also"],
+            grades if MEASURES[cleaned["by"]].has_grades else (), cleaned["upto"],
+            tuple(int(pk) for pk in cleaned["without"]), tuple(cleaned["unlike"]),
         )  # fmt: skip

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kilter.core.compare import Comparison, PairResult
+from kilter.core.compare.factorial import TwoFactor
+from kilter.core.measures import Measure
 from kilter.core.power import MOST_UNITS, Settling
 
 VERDICT_WORDS = {
@@ -13,6 +15,40 @@ VERDICT_WORDS = {
     "cannot tell": "Cannot tell",
     "no ratio": "No ratio",
 }
+
+
+@dataclass(frozen=True)
+class Manner:
+    """How a measure speaks: ‘A’ gave about 12 % more than ‘B’; whether the higher is the better."""
+
+    verb: str = "gave"
+    more: str = "more than"
+    as_much: str = "as much as"
+    less: str = "less"
+    ahead: str = "did best"
+    is_praise: bool = True
+
+
+GIVES = Manner()
+MANNERS = {
+    "size": Manner(
+        "was", "heavier in the piece than", "as heavy in the piece as", "lighter", "was heaviest in the piece"
+    ),
+    "share": Manner(
+        "had", "more of its harvest spoilt than", "as much of its harvest spoilt as", "less", "lost most",
+        is_praise=False,
+    ),
+    "days_to_first": Manner(
+        "took", "longer to its first lift than", "as long to its first lift as", "shorter", "took longest",
+        is_praise=False,
+    ),
+    "days_bearing": Manner("bore", "longer than", "as long as", "shorter", "bore longest"),
+}  # fmt: skip
+
+
+def manner_of(measure: Measure) -> Manner:
+    """How to speak of a measure."""
+    return MANNERS.get(measure.kind) or MANNERS.get(measure.key) or GIVES
 
 
 @dataclass(frozen=True)
@@ -25,7 +61,7 @@ class Sentence:
     scope: str
 
 
-def sentence(comparison: Comparison) -> Sentence:
+def sentence(comparison: Comparison, manner: Manner = GIVES) -> Sentence:
     """Say the answer as a gardener would."""
     zeros = [level for level in comparison.levels if level.low is None]
     scope = _scope(comparison)
@@ -34,20 +70,20 @@ def sentence(comparison: Comparison) -> Sentence:
         return Sentence(f"Only {_quoted(best.level)} gave anything.", _zero_words(comparison), "", scope)
     pair = comparison.pairs[0]
     many = len(comparison.levels) - len(zeros) > 2
-    doubt = f"{_interval(pair)} Chance that it is truly ahead: {percent(pair.chance)}."
+    doubt = f"{_interval(pair, manner)} Chance that it is truly ahead: {percent(pair.chance)}."
     if zeros:
         doubt += f" {_zero_words(comparison)}"
     if many:
         doubt += _told_apart(comparison)
-    return Sentence(_answer(pair, is_of_many=many), doubt, _agreement(comparison), scope)
+    return Sentence(_answer(pair, manner, is_of_many=many), doubt, _agreement(comparison), scope)
 
 
-def more_than(ratio: float) -> str:
+def more_than(ratio: float, manner: Manner = GIVES) -> str:
     """A ratio of at least one in words: ``about 23 % more than``, ``about 2.4 times as much as``."""
     if ratio >= 1.995:
-        return f"about {ratio:.2g} times as much as"
+        return f"about {ratio:.2g} times {manner.as_much}"
     more = round((ratio - 1) * 100)
-    return f"about {more}\u00a0% more than" if more else "about as much as"
+    return f"about {more}\u00a0% {manner.more}" if more else f"about {manner.as_much}"
 
 
 @dataclass(frozen=True)
@@ -87,21 +123,26 @@ def percent(share: float) -> str:
     return f"{share * 100:.0f}\u00a0%"
 
 
-def _answer(pair: PairResult, *, is_of_many: bool) -> str:
+def _answer(pair: PairResult, manner: Manner, *, is_of_many: bool) -> str:
     a, b = _quoted(pair.a), _quoted(pair.b)
     if pair.verdict == "clear":
-        ahead = more_than(pair.ratio)
-        return f"{a} did best: {ahead} the next, {b}." if is_of_many else f"{a} gave {ahead} {b}."
+        ahead = more_than(pair.ratio, manner)
+        if is_of_many:
+            return f"{a} {manner.ahead}: {ahead} the next, {b}."
+        return f"{a} {manner.verb} {ahead} {b}."
     if pair.verdict == "leaning":
-        return f"{a} looks better than {b}, but it is not certain."
+        if manner is GIVES:
+            return f"{a} looks better than {b}, but it is not certain."
+        return f"It looks as if {a} {manner.verb} {manner.more} {b}, but it is not certain."
     return f"{a} and {b} lead, and cannot be told apart." if is_of_many else f"{a} and {b} cannot be told apart yet."
 
 
-def _interval(pair: PairResult) -> str:
+def _interval(pair: PairResult, manner: Manner) -> str:
     low, high = (pair.low - 1) * 100, (pair.high - 1) * 100
+    more = manner.more.split()[0]
     if low >= 0:
-        return f"Likely between {low:.0f}\u00a0% and {high:,.0f}\u00a0% more."
-    return f"Likely between {-low:.0f}\u00a0% less and {high:,.0f}\u00a0% more."
+        return f"Likely between {low:.0f}\u00a0% and {high:,.0f}\u00a0% {more}."
+    return f"Likely between {-low:.0f}\u00a0% {manner.less} and {high:,.0f}\u00a0% {more}."
 
 
 def _told_apart(comparison: Comparison) -> str:
@@ -115,9 +156,10 @@ def _agreement(comparison: Comparison) -> str:
     if comparison.agree_of == 0:
         return ""
     names = " and ".join(comparison.block_names)
+    blocks = f"blocks of {names}" if len(comparison.block_names) == 1 else f"combinations of {names}"
     if comparison.agree == comparison.agree_of > 1:
-        return f"All {comparison.agree_of} blocks ({names}) agree."
-    return f"{comparison.agree} of {comparison.agree_of} blocks ({names}) agree."
+        return f"All {comparison.agree_of} {blocks} agree."
+    return f"{comparison.agree} of {comparison.agree_of} {blocks} agree."
 
 
 def _scope(comparison: Comparison) -> str:
@@ -132,3 +174,28 @@ def _zero_words(comparison: Comparison) -> str:
 
 def _quoted(level: str) -> str:
     return f"‘{level}’"
+
+
+def depends(two: TwoFactor) -> str:
+    """Whether the first thing depends on the second, in words."""
+    first, second = two.names
+    if two.interaction is None:
+        return f"Too few of the combinations were grown to tell whether the {first} depends on the {second}."
+    test = two.interaction
+    figures = f"F = {test.f:.2f} on {test.q} and {test.df:.0f}, p = {test.p:.3f}"
+    if test.is_dependent:
+        return f"The answer on {first} depends on the {second} ({figures}): read it for each {second} apart, below."
+    return (
+        f"Nothing shows that the answer on {first} depends on the {second} ({figures}); "
+        "that is not yet proof that it does not."
+    )
+
+
+def prior_words(comparison: Comparison) -> str:
+    """Where the belief on the spread between like pots comes from."""
+    prior = comparison.prior
+    if prior.source == "own, this crop":
+        return f"from {prior.units} of this crop grown twice alike or more, outside this comparison"
+    if prior.source == "own, all crops":
+        return f"from {prior.units} of any crop grown twice alike or more, outside this comparison"
+    return "a rule, until something is grown twice alike here" if prior.weight else "judged by these alone"

@@ -27,7 +27,7 @@ def answered(garden, asked):
 
 
 def question(garden, compare_by="method:setting", **more):
-    return Question(garden.crop, compare_by, more.pop("by", "kg_per_plant"), **more)
+    return Question((garden.crop,), compare_by, more.pop("by", "kg_per_plant"), **more)
 
 
 def test_the_answer_is_that_of_the_core(garden):

@@ -74,6 +74,7 @@ class Comparison:
     prior: Prior
     is_general: bool  #: whether it speaks beyond these seasons and sites
     log_sd: float  #: SD of the log of one unit's yield about its level and block: √(φ·c̄)
+    usual_sd: float  #: what the prior says of it: how pots of the same thing usually differ, √(κ0·c̄)
 
     @property
     def settling(self) -> tuple[Settling, ...]:
@@ -164,6 +165,7 @@ def compare(
         prior=prior,
         is_general=bool(GENERAL_BLOCKS & set(block_names)),
         log_sd=fitted.log_sd,
+        usual_sd=fitted.log_sd * math.sqrt(prior.kappa / fitted.phi) if fitted.phi else 0.0,
     )
 
 

@@ -59,8 +59,8 @@ class Cells:
         """Sum the units of each combination of level and blocks that occurs."""
         keys: dict[tuple[str, tuple[str, ...]], int] = {}
         index = np.array([keys.setdefault((u.level, u.blocks), len(keys)) for u in units])
-        amount = np.bincount(index, [u.amount for u in units])
-        exposure = np.bincount(index, [u.exposure for u in units])
+        amount = np.bincount(index, [u.amount for u in units]).astype(np.float64)
+        exposure = np.bincount(index, [u.exposure for u in units]).astype(np.float64)
         layout = lay_out([level for level, _ in keys], [blocks for _, blocks in keys], block_names)
         return cls(index, amount, exposure, layout)
 

@@ -34,3 +34,9 @@ def rate_from(found: MeasuredYield, system: str) -> str:
 def percent_more(log_sd: float) -> str:
     """A standard deviation of logs as the percent that it comes to upwards."""
     return f"{math.expm1(log_sd) * 100:.0f}\u00a0%"
+
+
+@register.filter
+def as_gap(ratio: float) -> str:
+    """A ratio above one as what it is more."""
+    return f"{ratio:.2g} times as much" if ratio >= 1.995 else f"{(ratio - 1) * 100:.0f}\u00a0%"

@@ -10,7 +10,7 @@ from kilter.weigh_up.pictures import StandRow
 
 register = template.Library()
 _UNIT = (
-    '<figure><svg viewBox="0 0 44 74" width="44" height="74" aria-hidden="true">'
+    '<figure data-story="{}"><svg viewBox="0 0 44 74" width="44" height="74" aria-hidden="true">'
     '<polygon points="{}" class="vessel" /><polygon points="{}" fill="url(#fill{})" /></svg>'
     '<figcaption><b>{}</b><a href="{}">{}</a><span class="block quiet">{}</span></figcaption></figure>'
 )
@@ -20,5 +20,5 @@ _UNIT = (
 def stand_units(row: StandRow) -> SafeString:
     """Every unit of a level as a figure with its yield, its place and its block."""
     return format_html_join(
-        "", _UNIT, ((u.outline, u.fill, row.series, u.figure, u.address, u.place, u.blocks) for u in row.units)
+        "", _UNIT, ((u.story, u.outline, u.fill, row.series, u.figure, u.address, u.place, u.blocks) for u in row.units)
     )

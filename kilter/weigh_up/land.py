@@ -1,0 +1,147 @@
+"""How close to plant, and whether sharing a bed pays: from the household's records to the core."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass, replace
+
+from kilter.core.compare import Unit, compare
+from kilter.core.compare.replicates import own_prior
+from kilter.core.density import Crowding, Stand, crowding
+from kilter.core.errors import ComparisonError
+from kilter.core.land import LandEquivalent, Share, land_equivalent
+from kilter.core.measures import LeftOut, measure_yield
+from kilter.core.succession import companions
+from kilter.core.yields import density_per_m2
+from kilter.people.models import Household
+from kilter.set_out.models import Crop, Planting
+from kilter.set_out.queries import tenancies
+from kilter.weigh_in.facts import PlantingFacts, facts
+from kilter.weigh_up.queries import like_units
+from kilter.weigh_up.questions import Question
+
+TOGETHER, ALONE = "together", "alone"
+
+
+@dataclass(frozen=True)
+class Crowded:
+    """One crop at the densities it was grown at."""
+
+    crop: Crop
+    stands: tuple[tuple[PlantingFacts, Stand], ...]
+    left_out: tuple[tuple[PlantingFacts, str], ...]
+    found: Crowding | None
+    problem: str
+
+
+@dataclass(frozen=True)
+class SharedBed:
+    """Crops that shared a bed, and how often."""
+
+    crops: tuple[Crop, ...]
+    times: int
+
+    @property
+    def key(self) -> str:
+        return "-".join(str(crop.pk) for crop in self.crops)
+
+    @property
+    def label(self) -> str:
+        return " and ".join(map(str, self.crops))
+
+
+@dataclass(frozen=True)
+class SharingAnswer:
+    """Whether it paid, with what went in."""
+
+    bed: SharedBed
+    found: LandEquivalent | None
+    problem: str
+    rows: tuple[tuple[PlantingFacts, str, float, float], ...]  #: planting, together or alone, kg, m²
+    left_out: tuple[tuple[PlantingFacts, str], ...]
+
+
+def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str) -> Crowded:
+    """Fit the crowding of a crop from its finished plantings; untold densities are left out, said."""
+    rows = [row for row in facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
+            if not seasons or row.season in seasons]  # fmt: skip
+    stands, left_out = [], []
+    for row in rows:
+        density = density_per_m2(row.record)
+        measured = measure_yield(row.record, by)
+        if isinstance(measured, LeftOut):
+            left_out.append((row, measured.reason))
+        elif density is None:
+            left_out.append((row, "its plants per square metre were not written down"))
+        else:
+            stands.append((row, Stand(row.record.ref, density, measured.rate, measured.plants)))
+    prior = own_prior(like_units(rows, Question((crop,), "density", by), set()))
+    try:
+        return Crowded(crop, tuple(stands), tuple(left_out), crowding([stand for _, stand in stands], prior), "")
+    except ComparisonError as error:
+        return Crowded(crop, tuple(stands), tuple(left_out), None, str(error))
+
+
+def shared_beds(household: Household) -> list[SharedBed]:
+    """Every pair or group of crops that stood in one place at the same time, the commonest first."""
+    spans = tenancies(Planting.objects.of(household))
+    crop_of = {span.key: span.crop for span in spans}
+    groups: dict[frozenset[str], int] = defaultdict(int)
+    for key, others in companions(spans).items():
+        crops = frozenset({crop_of[key], *(crop_of[other] for other in others)})
+        if len(crops) > 1:
+            groups[crops] += 1
+    by_name = {crop.name: crop for crop in Crop.objects.of(household)}
+    found = [
+        SharedBed(tuple(by_name[name] for name in sorted(names) if name in by_name), times)
+        for names, times in groups.items()
+    ]
+    return sorted((bed for bed in found if len(bed.crops) > 1), key=lambda bed: (-bed.times, bed.label))
+
+
+def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
+    """Hold each crop together against itself alone, per square metre of the whole ground, and add up."""
+    plantings = Planting.objects.of(household).filter(crop__in=bed.crops).as_they_stand()
+    spans = tenancies(Planting.objects.of(household))
+    crop_of = {span.key: span.crop for span in spans}
+    others = companions(spans)
+    wanted = {crop.name for crop in bed.crops}
+    rows: list[tuple[PlantingFacts, str, float, float]] = []
+    left_out: list[tuple[PlantingFacts, str]] = []
+    for row in facts(household, plantings):
+        beside = {crop_of[key] for key in others.get(row.pk, ())}
+        how = TOGETHER if beside | {crop_of[row.pk]} == wanted else ALONE if not beside else ""
+        if not how:
+            left_out.append((row, "it shared its place with something else"))
+            continue
+        ground = replace(row.record, space_share=None, is_alone=True)  # all of the bed: both crops had it
+        measured = measure_yield(ground, "kg_per_m2")
+        if isinstance(measured, LeftOut):
+            left_out.append((row, measured.reason))
+        else:
+            rows.append((row, how, measured.amount, measured.exposure))
+    try:
+        shares = [_share(crop.name, [row for row in rows if crop_of[row[0].pk] == crop.name]) for crop in bed.crops]
+        return SharingAnswer(bed, land_equivalent(shares), "", tuple(rows), tuple(left_out))
+    except ComparisonError as error:
+        return SharingAnswer(bed, None, str(error), tuple(rows), tuple(left_out))
+
+
+def _share(crop: str, rows: list[tuple[PlantingFacts, str, float, float]]) -> Share:
+    """The ratio of a crop together to itself alone, from the comparison."""
+    units = [
+        Unit(row.record.ref, amount, area, how, plants=row.record.plants or row.record.units)
+        for row, how, amount, area in rows
+    ]
+    counts = {how: sum(unit.level == how for unit in units) for how in (TOGETHER, ALONE)}
+    for how, count in counts.items():
+        if not count:
+            raise ComparisonError(
+                f"No {crop} that is finished and measured was grown {how}, so there is no ratio for it."
+            )
+    answer = compare(units)
+    if not answer.pairs:
+        raise ComparisonError(f"One side of {crop} gave nothing, so there is no ratio for it.")
+    pair = answer.pairs[0]
+    ratio = pair.ratio if pair.a == TOGETHER else 1 / pair.ratio
+    return Share(crop, ratio, pair.log_se, answer.df, counts[TOGETHER], counts[ALONE])

@@ -19,6 +19,7 @@ NOT_RECORDED: Final = "not written down"
 FULL_DIFFERENCE: Final = 2.0  #: a standardised difference that counts like categories wholly apart (rule)
 
 Value = str | float | None
+Column = Sequence[tuple[str, Value]]
 
 
 @dataclass(frozen=True)
@@ -83,53 +84,60 @@ def imbalances(units: Sequence[Witness], attributes: Sequence[str]) -> tuple[Imb
     levels = sorted({unit.level for unit in units})
     if len(levels) < 2:
         raise ComparisonError("Fairness is judged between two levels or more.")
+    of_level = {level: [unit for unit in units if unit.level == level] for level in levels}
     found = []
     for attribute in attributes:
-        values = [unit.values.get(attribute) for unit in units]
-        known = {value for value in values if value is not None}
-        if not known:
+        columns = {level: _column(inside, attribute) for level, inside in of_level.items()}
+        values = {value for column in columns.values() for _, value in column}
+        known = values - {None}
+        if len(values) < 2 or not known:
             continue
         is_number = all(isinstance(value, (int, float)) for value in known)
         if not is_number and len(known) == len(units):
             continue
         judge = _numbers if is_number else _categories
-        pairs = [judge(units, attribute, a, b) for a, b in combinations(levels, 2)]
+        pairs = [judge(attribute, a, columns[a], b, columns[b]) for a, b in combinations(levels, 2)]
         worst = max((one for one in pairs if one is not None), key=lambda one: one.score, default=None)
         if worst is not None:
             found.append(worst)
     return tuple(sorted(found, key=lambda one: -one.score))
 
 
-def _categories(units: Sequence[Witness], attribute: str, a: str, b: str) -> Imbalance | None:
-    of = {level: [unit for unit in units if unit.level == level] for level in (a, b)}
-    counts = {level: Counter(str(u.values.get(attribute) or NOT_RECORDED) for u in of[level]) for level in (a, b)}
-    shares = {level: {v: n / len(of[level]) for v, n in counts[level].items()} for level in (a, b)}
-    gaps = {v: shares[a].get(v, 0.0) - shares[b].get(v, 0.0) for v in counts[a] | counts[b]}
+def _column(units: Sequence[Witness], attribute: str) -> Column:
+    """Each unit with its value; an empty text was not written down."""
+    return [(unit.ref, None if (value := unit.values.get(attribute)) == "" else value) for unit in units]
+
+
+def _categories(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imbalance | None:
+    counts = {level: Counter(_said(value) for _, value in of) for level, of in ((a, of_a), (b, of_b))}
+    gaps = {v: counts[a][v] / len(of_a) - counts[b][v] / len(of_b) for v in counts[a] | counts[b]}
     distance = sum(map(abs, gaps.values())) / 2
     if distance <= CATEGORY_DISTANCE:
         return None
     # In each level the category that it has more of than the other.
     more_a, more_b = max(sorted(gaps), key=lambda v: gaps[v]), min(sorted(gaps), key=lambda v: gaps[v])
-    refs = [u.ref for u in of[a] if str(u.values.get(attribute) or NOT_RECORDED) == more_a]
-    refs += [u.ref for u in of[b] if str(u.values.get(attribute) or NOT_RECORDED) == more_b]
+    refs = [ref for ref, value in of_a if _said(value) == more_a]
+    refs += [ref for ref, value in of_b if _said(value) == more_b]
     return Imbalance(
-        attribute, distance, a, b, more_a, more_b, (counts[a][more_a], len(of[a])), (counts[b][more_b], len(of[b])),
+        attribute, distance, a, b, more_a, more_b, (counts[a][more_a], len(of_a)), (counts[b][more_b], len(of_b)),
         tuple(refs), is_number=False,
     )  # fmt: skip
 
 
-def _numbers(units: Sequence[Witness], attribute: str, a: str, b: str) -> Imbalance | None:
-    of = {level: [unit for unit in units if unit.level == level] for level in (a, b)}
+def _said(value: Value) -> str:
+    return NOT_RECORDED if value is None else str(value)
+
+
+def _numbers(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imbalance | None:
     known = {
-        level: [(u.ref, float(v)) for u in of[level] if (v := u.values.get(attribute)) is not None] for level in (a, b)
+        level: [(ref, float(value)) for ref, value in of if value is not None] for level, of in ((a, of_a), (b, of_b))
     }
-    missing = {level: 1 - len(known[level]) / len(of[level]) for level in (a, b)}
+    missing = {level: 1 - len(known[level]) / len(of) for level, of in ((a, of_a), (b, of_b))}
     if not known[a] or not known[b]:
         # Recorded for one level only: as far apart as categories can be.
-        return _categories(
-            [Witness(u.ref, u.level, {attribute: u.values.get(attribute) and "written down"}) for u in units],
-            attribute, a, b,
-        )  # fmt: skip
+        there_a: Column = [(ref, value if value is None else "written down") for ref, value in of_a]
+        there_b: Column = [(ref, value if value is None else "written down") for ref, value in of_b]
+        return _categories(attribute, a, there_a, b, there_b)
     means = {level: sum(v for _, v in known[level]) / len(known[level]) for level in (a, b)}
     everything = [v for level in (a, b) for _, v in known[level]]
     overall = sum(everything) / len(everything)
@@ -143,6 +151,6 @@ def _numbers(units: Sequence[Witness], attribute: str, a: str, b: str) -> Imbala
         return None
     refs = tuple(ref for level in (a, b) for ref, _ in known[level])
     return Imbalance(
-        attribute, score, a, b, means[a], means[b], (len(known[a]), len(of[a])), (len(known[b]), len(of[b])), refs,
+        attribute, score, a, b, means[a], means[b], (len(known[a]), len(of_a)), (len(known[b]), len(of_b)), refs,
         is_number=True,
     )  # fmt: skip

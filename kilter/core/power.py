@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import stats
+from scipy import special
 
 from kilter.core.errors import ComparisonError
 
@@ -122,7 +122,7 @@ def smallest_gap(log_sd: float, units: int, power: float = POWER, alpha: float =
 def _power(gap: float, log_sd: float, units: int, alpha: float) -> float:
     df = 2 * (units - 1)
     noncentral = gap / (log_sd * math.sqrt(2 / units))
-    t = stats.t.ppf(1 - alpha / 2, df)
-    found = float(stats.nct.sf(t, df, noncentral) + stats.nct.cdf(-t, df, noncentral))
+    t = float(special.stdtrit(df, 1 - alpha / 2))
+    found = float(1 - special.nctdtr(df, noncentral, t) + special.nctdtr(df, noncentral, -t))
     # Far out the noncentral t has no figures left; there it is certain.
     return 1.0 if math.isnan(found) and noncentral > t else float(np.nan_to_num(found))

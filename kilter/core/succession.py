@@ -97,13 +97,15 @@ def sharing(tenancies: Iterable[Tenancy]) -> frozenset[int]:
     return frozenset(shared)
 
 
-def companions(tenancies: Iterable[Tenancy]) -> dict[int, frozenset[int]]:
+def companions(tenancies: Iterable[Tenancy], least_share: float = 0.0) -> dict[int, frozenset[int]]:
     """Find for each planting those that stood in the same place at the same time.
 
     Parameters
     ----------
     tenancies : iterable of Tenancy
         Of any places, in any order.
+    least_share : float
+        Of the days of the shorter-lived of two, the share that they must have in common.
 
     Returns
     -------
@@ -132,6 +134,9 @@ def companions(tenancies: Iterable[Tenancy]) -> dict[int, frozenset[int]]:
             for other in order[i + 1 :]:
                 if other.start >= one.end:
                     break
+                common = (min(one.end, other.end) - other.start).days
+                if common < least_share * min((one.end - one.start).days, (other.end - other.start).days):
+                    continue
                 found[one.key].add(other.key)
                 found[other.key].add(one.key)
     return {key: frozenset(others) for key, others in found.items()}

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 MAX_TILT_DEG: Final = 22.0
-NARROW: Final = 500.0
+NARROW: Final = 700.0
 #: What the ends of the arc stand for, and which ratios are marked on it.
 _SPANS: Final[tuple[tuple[float, tuple[float, ...]], ...]] = (
     (1.5, (1.1, 1.25, 1.5)),
@@ -198,7 +198,9 @@ def _pyramid(x: float, floor: float, width: float, height: float, units: int) ->
 
 def _rows(units: int, per_row: int) -> int:
     """Rows of a pyramid whose lowest has so many."""
-    rows, left, in_row = 0, units, per_row
-    while left > 0:
-        left, rows, in_row = left - max(in_row, 1), rows + 1, in_row - 1
-    return rows
+    whole = per_row * (per_row + 1) // 2
+    if units >= whole:
+        return per_row + units - whole  # those over stand singly on top
+    # The fewest rows r with r·per_row − r(r − 1)/2 of at least so many.
+    twice = 2 * per_row + 1
+    return math.ceil((twice - math.sqrt(twice * twice - 8 * units)) / 2)

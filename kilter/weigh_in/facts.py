@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from operator import methodcaller
@@ -89,6 +89,7 @@ NEEDS = {
 #: How exactly a planting's day must be known to say in which part of a month it lies.
 TO_A_THIRD = frozenset({"day", "week", "third"})
 #: Words of how a harvest was handled; more than one of them is "mixed".
+NO_MOON: dict[str, str | None] = {"moon": None, "moon_phase": None}
 HANDLING = ("cleaned", "topped")
 _FACT_COLUMNS = (
     "pk", "ref", "crop_id", "season", "units", "units_pm", "unit_kind", "lot_mg", "planted_on", "planted_precision",
@@ -129,6 +130,14 @@ class PlantingFacts:
         return self.attributes[name] or None
 
 
+def levels_among(rows: Sequence[PlantingFacts], name: str) -> set[str | None]:
+    """Every value an attribute has among some rows, None for what is not recorded or in doubt."""
+    if name.startswith("method:"):
+        method = name.removeprefix("method:")
+        return {row.methods.get(method) for row in rows}
+    return {None if name in row.doubtful else row.attributes[name] or None for row in rows}
+
+
 @dataclass(frozen=True)
 class _Ground:
     """What the ground knows of the places asked about, beside the rows themselves."""
@@ -138,6 +147,7 @@ class _Ground:
     fills: dict[int, list[FillEvent]]
     shared: frozenset[int]
     before: dict[int, Tenancy]
+    has_moon: bool  #: the household has it shown
     edge: dict[int, str]  #: by place: at the edge of its set or in the middle
     along: dict[int, str]  #: by place: in which third of its set
 
@@ -174,10 +184,10 @@ def facts(
         handling=_handling(household, plantings) if "handling" in needs else {},
     )
     this_year = clock.today(household).year
+    small_eaten = {crop.pk: crop.is_small_eaten(household) for crop in crops.values()}
     found = []
     for row in rows:
-        crop, tags = crops[row.crop_id], methods.get(row.pk, {})
-        is_small_food = crop.is_small_eaten(household)
+        crop, tags, is_small_food = crops[row.crop_id], methods.get(row.pk, {}), small_eaten[row.crop_id]
         for one in _years(row, this_year) if row.is_perennial else [row]:
             record = _record(one, given, ground, is_small_food=is_small_food)
             found.append(_fact(one, crop.name, tags, record, ground, row.season, given.handling.get(row.pk)))
@@ -238,7 +248,7 @@ def _fact(
         "before": before.crop if before else None,
         "origin": "came up by itself" if row.is_volunteer else "set out",
         "year_of_life": str(row.season - first_season + 1) if row.is_perennial else None,
-        **_moon(row),
+        **(_moon(row) if ground.has_moon else NO_MOON),
     }
     label = planting_label(crop, row.variety or "", is_doubtful=row.is_variety_doubtful)
     doubtful = frozenset({"variety"} if row.is_variety_doubtful else ())
@@ -248,7 +258,7 @@ def _fact(
 def _moon(row: _FactRow) -> dict[str, str | None]:
     """The moon on the day of planting, where that day is known."""
     if row.planted_on is None or row.planted_precision != "day":
-        return {"moon": None, "moon_phase": None}
+        return NO_MOON
     moon = moon_on(row.planted_on)
     return {"moon": moon.trend, "moon_phase": moon.phase}
 
@@ -274,7 +284,9 @@ def _ground(household: Household, plantings: QuerySet[Planting]) -> _Ground:
         fills[place_id].append(FillEvent(day, kind, litres))
     parts = Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
     spans = tenancies(Planting.objects.of(household).filter(place__in=places))
-    return _Ground(parts, moves, fills, sharing(spans), predecessors(spans), *_positions(household))
+    return _Ground(
+        parts, moves, fills, sharing(spans), predecessors(spans), household.is_moon_shown, *_positions(household)
+    )
 
 
 def _positions(household: Household) -> tuple[dict[int, str], dict[int, str]]:

@@ -25,6 +25,10 @@ from kilter.weigh_up.wording import VERDICT_WORDS, depends, manner_of, prior_wor
 PICTURES = {"balance": "The balance", "steelyard": "The steelyard", "blocks": "Blocks", "lines": "Lines"}
 
 
+#: So many of those left out are named on the page; all are in the figures (CSV).
+MOST_LEFT_OUT = 200
+
+
 @dataclass(frozen=True)
 class Hidden:
     """A trial whose results are not shown yet."""
@@ -49,13 +53,11 @@ def form_of(request: HttpRequest, household: Household) -> QuestionForm | None:
 
 def hidden_trial(household: Household, answer: Answer) -> Hidden | None:
     """The trial that this answer would give away before all of it is in."""
-    keys = [fact.pk for fact in answer.known]
-    unit = (
-        TrialUnit.objects.of(household)
-        .filter(trial__is_hidden=True, trial__struck_at=None, planting__in=keys, planting__finished_on=None)
-        .select_related("trial")
-        .first()
+    keys = {fact.pk for fact in answer.known}
+    bearing = TrialUnit.objects.of(household).filter(
+        trial__is_hidden=True, trial__struck_at=None, planting__isnull=False, planting__finished_on=None
     )
+    unit = next((unit for unit in bearing.select_related("trial") if unit.planting_id in keys), None)
     if unit is None:
         return None
     units = TrialUnit.objects.of(household).filter(trial=unit.trial)
@@ -77,7 +79,8 @@ def context_of(request: HouseholdRequest, form: QuestionForm) -> dict[str, Any]:
     }  # fmt: skip
     if answer.comparison is not None and hidden is None:
         context |= _comparison(answer, form.attributes, system)
-    context["left_out"] = [_left_out(answer, out.ref, out.reason) for out in answer.left_out]
+    context["left_out"] = [_left_out(answer, out.ref, out.reason) for out in answer.left_out[:MOST_LEFT_OUT]]
+    context["left_out_count"] = len(answer.left_out)
     return context
 
 

@@ -6,10 +6,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
+from django.urls import reverse
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString
+
 from kilter.core.compare import Comparison
 from kilter.core.fairness import NOT_RECORDED, Imbalance, Witness, imbalances
 from kilter.core.yields import PlantingRecord, density_per_m2
-from kilter.weigh_in.facts import PlantingFacts
+from kilter.weigh_in.facts import PlantingFacts, levels_among
 from kilter.weigh_up.questions import Question
 
 
@@ -31,6 +35,8 @@ FIGURES: dict[str, tuple[str, Callable[[PlantingRecord], float | None]]] = {
     "days": ("days in the ground", _days),
     "last_lift": ("last lift", _last_lift),
 }
+#: So many plantings are named with each thing that differed.
+MOST_NAMED = 24
 #: Attributes that are judged by their figures instead.
 AS_FIGURES = frozenset({"density", "volume"})
 #: What goes with what is compared by its nature, and so is no unfairness of its own.
@@ -52,6 +58,15 @@ class Unfair:
     words: str
     facts: tuple[PlantingFacts, ...]
 
+    @property
+    def links(self) -> SafeString:
+        """The plantings concerned; of very many the first ones, and how many more."""
+        sheet = reverse("set_out:sheet")
+        shown = self.facts[:MOST_NAMED]
+        rest = len(self.facts) - len(shown)
+        links = format_html_join(", ", '<a href="{}{}">{} {}</a>', ((sheet, f.pk, f.place, f.season) for f in shown))
+        return format_html("{} and {} more", links, rest) if rest else links
+
 
 def fairness_of(
     comparison: Comparison, question: Question, words: Mapping[str, str], rows: dict[str, PlantingFacts]
@@ -61,11 +76,14 @@ def fairness_of(
     passed = {*compared, *question.within, *AS_FIGURES, *(name for one in compared for name in FOLLOWS.get(one, ()))}
     names = [name for name in words if name not in passed]
     figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in passed}
+    facts = [rows[unit.ref] for unit in comparison.units]
+    # What is the same for all needs no judging, and most is.
+    names = [name for name in names if len(levels_among(facts, name)) > 1]
     witnesses = []
-    for unit in comparison.units:
-        fact = rows[unit.ref]
-        values = {name: fact.attribute(name) for name in names}
-        witnesses.append(Witness(unit.ref, unit.level, values | {key: of(fact.record) for key, of in figures.items()}))
+    for unit, fact in zip(comparison.units, facts, strict=True):
+        values: dict[str, str | float | None] = {name: fact.attribute(name) for name in names}
+        values.update((key, of(fact.record)) for key, of in figures.items())
+        witnesses.append(Witness(unit.ref, unit.level, values))
     return imbalances(witnesses, [*names, *figures])
 
 

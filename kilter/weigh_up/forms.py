@@ -195,7 +195,7 @@ class TrialForm(forms.ModelForm):
         widgets: ClassVar[dict[str, forms.Widget]] = {
             "first": forms.TextInput(attrs={"list": "things", "placeholder": "variety, setting, mulch …"}),
             "second": forms.TextInput(attrs={"list": "things"}),
-            "alike": forms.TextInput(attrs={"placeholder": "same mix, same water, planted and lifted on one day"}),
+            "alike": forms.Textarea(attrs={"rows": 3}),
         }
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:

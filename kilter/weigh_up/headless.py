@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from kilter.core.fairness import Imbalance
 from kilter.weigh_up.queries import Answer
 from kilter.weigh_up.wording import manner_of, sentence
 
@@ -32,15 +33,7 @@ def as_values(answer: Answer) -> dict[str, Any]:
             for level in found.levels
         ],
         "pairs": [
-            {
-                "a": pair.a,
-                "b": pair.b,
-                "ratio": pair.ratio,
-                "low": pair.low,
-                "high": pair.high,
-                "chance": pair.chance,
-                "verdict": pair.verdict,
-            }
+            {name: getattr(pair, name) for name in ("a", "b", "ratio", "low", "high", "chance", "verdict")}
             for pair in found.pairs
         ],
         "phi": found.phi,
@@ -60,18 +53,7 @@ def as_values(answer: Answer) -> dict[str, Any]:
             }
             for block in found.blocks
         ],
-        "fairness": [
-            {
-                "attribute": one.attribute,
-                "score": one.score,
-                "a": one.a,
-                "a_value": one.a_value,
-                "b": one.b,
-                "b_value": one.b_value,
-                "plantings": list(one.refs),
-            }
-            for one in answer.fairness
-        ],
+        "fairness": [_imbalance(one) for one in answer.fairness],
         "settle": [{"ratio": one.ratio, "units_of_each": one.units} for one in found.settling],
         "interaction": _interaction(answer),
         "anova": _anova(answer),
@@ -81,6 +63,11 @@ def as_values(answer: Answer) -> dict[str, Any]:
         "in_general": found.is_general,
         "sentence": sentence(found, manner_of(answer.measure)).answer,
     }
+
+
+def _imbalance(one: Imbalance) -> dict[str, Any]:
+    said = {name: getattr(one, name) for name in ("attribute", "score", "a", "a_value", "b", "b_value")}
+    return said | {"plantings": list(one.refs)}
 
 
 def _interaction(answer: Answer) -> dict[str, Any] | None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from dataclasses import dataclass, replace
+from collections import Counter, defaultdict
+from dataclasses import dataclass
 
 from kilter.core.compare import Unit, compare
 from kilter.core.compare.replicates import own_prior
@@ -21,6 +21,8 @@ from kilter.weigh_up.queries import like_units
 from kilter.weigh_up.questions import Question
 
 TOGETHER, ALONE = "together", "alone"
+#: Crops share a bed when they have half of the shorter one's days in common (rule).
+SHARED_DAYS = 0.5
 
 
 @dataclass(frozen=True)
@@ -82,12 +84,21 @@ def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str)
         return Crowded(crop, tuple(stands), tuple(left_out), None, str(error))
 
 
+def most_varied(household: Household) -> Crop | None:
+    """The crop that was grown at most spacings, to begin with."""
+    spaced = Planting.objects.of(household).exclude(finished_on=None).filter(in_row_m__isnull=False)
+    pairs = spaced.order_by().values_list("crop_id", "in_row_m", "row_gap_m").distinct()
+    counts = Counter(crop_id for crop_id, _, _ in pairs)
+    crop: Crop | None = Crop.objects.of(household).filter(pk__in=[pk for pk, _ in counts.most_common(1)]).first()
+    return crop
+
+
 def shared_beds(household: Household) -> list[SharedBed]:
     """Every pair or group of crops that stood in one place at the same time, the commonest first."""
     spans = tenancies(Planting.objects.of(household))
     crop_of = {span.key: span.crop for span in spans}
     groups: dict[frozenset[str], int] = defaultdict(int)
-    for key, others in companions(spans).items():
+    for key, others in companions(spans, SHARED_DAYS).items():
         crops = frozenset({crop_of[key], *(crop_of[other] for other in others)})
         if len(crops) > 1:
             groups[crops] += 1
@@ -104,7 +115,7 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
     plantings = Planting.objects.of(household).filter(crop__in=bed.crops).as_they_stand()
     spans = tenancies(Planting.objects.of(household))
     crop_of = {span.key: span.crop for span in spans}
-    others = companions(spans)
+    others = companions(spans, SHARED_DAYS)
     wanted = {crop.name for crop in bed.crops}
     rows: list[tuple[PlantingFacts, str, float, float]] = []
     left_out: list[tuple[PlantingFacts, str]] = []
@@ -114,12 +125,14 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
         if not how:
             left_out.append((row, "it shared its place with something else"))
             continue
-        ground = replace(row.record, space_share=None, is_alone=True)  # all of the bed: both crops had it
-        measured = measure_yield(ground, "kg_per_m2")
+        area_m2 = row.record.place_area_m2  # all of the bed: both crops had it
+        measured = measure_yield(row.record, "kg_per_place")
         if isinstance(measured, LeftOut):
             left_out.append((row, measured.reason))
+        elif not area_m2:
+            left_out.append((row, "its place has no length and width"))
         else:
-            rows.append((row, how, measured.amount, measured.exposure))
+            rows.append((row, how, measured.amount, area_m2))
     try:
         shares = [_share(crop.name, [row for row in rows if crop_of[row[0].pk] == crop.name]) for crop in bed.crops]
         return SharingAnswer(bed, land_equivalent(shares), "", tuple(rows), tuple(left_out))

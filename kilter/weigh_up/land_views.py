@@ -15,7 +15,7 @@ from kilter.drawing.curves import Chart, smooth
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_up.forms import CropForm
-from kilter.weigh_up.land import Crowded, crowded, shared_beds, sharing_pays
+from kilter.weigh_up.land import Crowded, crowded, most_varied, shared_beds, sharing_pays
 from kilter.weigh_up.pictures import rate_figure, rate_unit, rate_value
 
 CURVE_POINTS = 60
@@ -28,7 +28,7 @@ def crowding(request: HouseholdRequest) -> HttpResponse:
     form = CropForm(data, household=request.household)
     crops = form.fields["crop"].queryset  # type: ignore[attr-defined]
     context: dict[str, Any] = {"form": form}
-    crop, seasons, by = crops.first(), (), "kg_per_plant"
+    crop, seasons, by = most_varied(request.household) or crops.first(), (), "kg_per_plant"
     if form.is_valid():
         crop, seasons = form.cleaned_data["crop"], tuple(form.cleaned_data["season"])
         by = form.cleaned_data["by"] or by
@@ -77,8 +77,8 @@ def _says(curve: Crowding, measure: Measure, system: str) -> str:
     reach = f"between {curve.pays_low:.3g} and {curve.pays_high:.3g}"
     where = "" if curve.pays_to <= many else ", which is closer than anybody tried here"
     return (
-        f"{tried} More plants stop paying at about {curve.pays_to:.3g} a square metre (likely {reach}){where}: from there "
-        "on one more adds less than a tenth of what a plant with all the room gives "
+        f"{tried} More plants stop paying at about {curve.pays_to:.3g} a square metre (likely {reach}){where}: from "
+        "there on one more adds less than a tenth of what a plant with all the room gives "
         f"({rate_figure(1 / curve.alpha, measure, system)} {rate_unit(measure, system)})."
     )
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from kilter.core.measures import MEASURES, LeftOut, Measure, measure_yield
-from kilter.weigh_in.facts import PlantingFacts
+from kilter.weigh_in.facts import PlantingFacts, levels_among
 from kilter.weigh_in.models import Grade
 from kilter.weigh_up.questions import UPTO_WORDS, Question, QuestionForm, measure_words
 
@@ -52,7 +52,6 @@ def gaps(form: QuestionForm, question: Question, rows: Sequence[PlantingFacts]) 
     words = form.attributes
     missing = {name: _attribute(name, known) for name in words}
     attributes = [(name, word, missing[name]) for name, word in words.items()]
-    measures = [(key, measure_words(m), _measure(m, known)) for key, m in MEASURES.items()]
     plain = [("", "nothing else", "")]
     crops = [(str(crop.pk), str(crop), "") for crop in form.fields["crop"].queryset]  # type: ignore[attr-defined]
     sites = [(str(site.pk), str(site), "") for site in form.fields["site"].queryset]  # type: ignore[attr-defined]
@@ -62,7 +61,7 @@ def gaps(form: QuestionForm, question: Question, rows: Sequence[PlantingFacts]) 
         for gap in (
             _gap("compare", "what is compared", attributes, [question.compare]),
             _gap("also", "a second thing", [*plain, *attributes], [question.also]),
-            _gap("by", "measure", measures, [question.by]),
+            _gap("by", "measure", _measures(known), [question.by]),
             _gap("grade", "grades", [(g, label, "") for g, label in Grade.choices], question.grades, _grades(question)),
             _gap("crop", "crops", crops, [str(crop.pk) for crop in question.crops], "all crops"),
             _gap("season", "seasons", seasons, map(str, question.seasons), "all seasons"),
@@ -84,14 +83,23 @@ def _gap(name: str, label: str, options: Iterable[tuple[str, str, str]], picked:
 
 def _attribute(name: str, rows: Sequence[PlantingFacts]) -> str:
     """Why an attribute cannot be compared, empty if it can."""
-    seen: set[str] = set()
-    for row in rows:
-        level = row.attribute(name)
-        if level is not None:
-            seen.add(level)
-            if len(seen) >= ENOUGH:
-                return ""
-    return f"only “{next(iter(seen))}” is written down" if seen else "not written down for any"
+    seen = levels_among(rows, name) - {None}
+    if len(seen) >= ENOUGH:
+        return ""
+    return f"only “{seen.pop()}” is written down" if seen else "not written down for any"
+
+
+def _measures(rows: Sequence[PlantingFacts]) -> list[tuple[str, str, str]]:
+    """Every measure in words, and why nothing can be measured so, empty if it can."""
+    by_exposure: dict[object, str] = {}
+    found = []
+    for key, measure in MEASURES.items():
+        # Weight and number per something have the same divisor, and so the same reason.
+        asked: object = measure.exposure if measure.kind == "yield" else key
+        if asked not in by_exposure:
+            by_exposure[asked] = _measure(measure, rows)
+        found.append((key, measure_words(measure), by_exposure[asked]))
+    return found
 
 
 def _measure(measure: Measure, rows: Sequence[PlantingFacts]) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import cache
 
 from django.urls import reverse
 
@@ -24,6 +25,8 @@ WIDE, NARROW = 640.0, 380.0
 STAND_WIDTH, STAND_HEIGHT = 40.0, 70.0
 #: More weights than these are drawn as one shape, and more units than these are not drawn one by one.
 MOST_WEIGHTS, MOST_STANDING = 60, 120
+#: More blocks than these are in the table alone.
+MOST_BLOCKS = 16
 #: A planting is picked again and again when it was lifted from on so many days (rule).
 PICKED_DAYS = 3
 
@@ -109,7 +112,12 @@ def rate_figure(rate: float, measure: Measure, system: str) -> str:
 
 def address_of(pk: int) -> str:
     """The page of a planting: reversing each of hundreds costs more than drawing them."""
-    return f"{reverse('set_out:sheet')}{pk}"
+    return f"{_room()}{pk}"
+
+
+@cache
+def _room() -> str:
+    return reverse("set_out:sheet")
 
 
 def pictures(answer: Answer, system: str) -> Pictures:
@@ -197,7 +205,7 @@ def _blocks(answer: Answer, system: str, width: float) -> Blocks | None:
             [(level, rate_value(mean, answer.measure, system)) for level, mean in block.means],
             block.is_agreeing,
         )
-        for block in comparison.blocks
+        for block in comparison.blocks[:MOST_BLOCKS]
     ]
     return blocks_side_by_side(rows, [level.level for level in comparison.levels], width)
 

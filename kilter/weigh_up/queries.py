@@ -209,6 +209,8 @@ def _own_prior(household: Household, question: Question, rows: list[PlantingFact
     if of_crop.source != "rule" or not question.crops:
         return of_crop if of_crop.source != "rule" else own_prior([], pool, is_count=is_count)
     others = Planting.objects.of(household).exclude(crop__in=question.crops)
+    if not others.exists():
+        return own_prior([], pool, is_count=is_count)
     needs = frozenset([NEEDS[question.by]] if question.by in NEEDS else [])
     wider = like_units(facts(household, others.as_they_stand(), needs), question, used)
     return own_prior([], [*pool, *wider], is_count=is_count)

@@ -47,7 +47,7 @@ MEASURE_WORDS = {
     "days_to_first": "days to the first lift",
     "days_bearing": "days from first to last lift",
 }
-UPTO_WORDS = {"": "all of it", "date": "up to the same date", "age": "up to the same age"}
+UPTO_WORDS = {"": "over the whole season", "date": "up to the same date", "age": "up to the same age"}
 assert set(BY) < set(UPTO_WORDS)
 
 

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 
 from kilter.core.compare.loglink import FloatArray
 from kilter.core.errors import AliasedError
+
+#: What is left of a column of ones and zeros when the others are taken out, below which it is nothing.
+RANK_TOLERANCE: Final = 1e-9
 
 
 @dataclass(frozen=True)
@@ -61,23 +65,31 @@ def lay_out(unit_levels: Sequence[str], unit_blocks: Sequence[tuple[str, ...]], 
     n = len(unit_levels)
     blocks = np.hstack([np.ones((n, 1)), *block_columns])
     everything = np.hstack([level_columns, *block_columns])
-    block_rank = int(np.linalg.matrix_rank(blocks))
-    if int(np.linalg.matrix_rank(everything)) < block_rank + len(levels) - 1:
+    kept = _independent(everything, len(levels))
+    if len(kept) < len(_independent(blocks, 1)) + len(levels) - 1:
         raise _aliased(unit_levels, unit_blocks, block_names)
-    return Layout(_independent(everything, len(levels)), levels, len(levels))
+    return Layout(everything[:, kept], levels, len(levels))
 
 
 def _dummies(labels: Sequence[str], kept: Sequence[str]) -> FloatArray:
     return np.array([[float(label == one) for one in kept] for label in labels]).reshape(len(labels), len(kept))
 
 
-def _independent(columns: FloatArray, first: int) -> FloatArray:
-    """Keep the level columns and every later one that adds to the rank."""
-    kept = list(range(first))
-    for j in range(first, columns.shape[1]):
-        if np.linalg.matrix_rank(columns[:, [*kept, j]]) > len(kept):
+def _independent(columns: FloatArray, first: int) -> list[int]:
+    """Keep the first columns and every later one that adds to the rank, by Gram and Schmidt, twice for accuracy."""
+    kept: list[int] = []
+    basis = np.zeros((0, columns.shape[0]))
+    for j in range(columns.shape[1]):
+        rest = columns[:, j]
+        for _ in range(2):
+            rest = rest - (basis @ rest) @ basis
+        size = float(np.sqrt(rest @ rest))
+        if size > RANK_TOLERANCE * float(np.sqrt(columns[:, j] @ columns[:, j])):
+            basis = np.vstack([basis, rest / size])
             kept.append(j)
-    return columns[:, kept]
+        elif j < first:
+            kept.append(j)
+    return kept
 
 
 def _aliased(

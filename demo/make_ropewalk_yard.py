@@ -20,6 +20,7 @@ import numpy as np
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings_test")
 django.setup()
 
+from kilter.core.trial import TrialSpot, random_layout, treatments_of
 from kilter.devices.station import SimulatedStation, read_days
 from kilter.exchange.schema import TABLES, cell, descriptor
 
@@ -106,7 +107,7 @@ def make_ground(g: Garden) -> None:
     g.add("sites", id="yard", name="Ropewalk Yard", length_m=38, width_m=3.4, light="part shade",
           light_when="sun from eleven to five", shelter="wall", path_m=0.3, latitude=52.4, north_deg=20,
           notes="Long, narrow, behind the terrace.")  # fmt: skip
-    g.add("sites", id="lock", name="Lock Strip", length_m=12, width_m=4, light="full sun", shelter="open", away_min=12,
+    g.add("sites", id="lock", name="Lock Strip", length_m=16, width_m=4, light="full sun", shelter="open", away_min=12,
           latitude=52.4, notes="On loan, by the canal lock.")  # fmt: skip
     for i in range(5):
         g.add("places", id=f"bed-{i + 1}", site="yard", kind="bed", name="Bed", number=i + 1,
@@ -144,6 +145,10 @@ def make_ground(g: Garden) -> None:
         x_m=7.6,
         y_m=1.4,
     )
+
+    for i in range(4):
+        g.add("places", id=f"square-{i + 1}", site="lock", kind="plot", name="Square", number=i + 1, length_m=1.5,
+              width_m=0.8, x_m=round(12.2 + i % 2 * 1.8, 1), y_m=0.6 + i // 2 * 1.6)  # fmt: skip
 
 
 def shallot_trial(g: Garden, season: int, crates: list[int]) -> None:
@@ -432,6 +437,77 @@ def happenings(g: Garden) -> None:
                   job="water", minutes=1.5, litres=4)  # fmt: skip
 
 
+def crowding(g: Garden) -> None:
+    """Beetroot at four spacings in crates of 2025: less each, more together."""
+    for i, spacing in enumerate((0.2, 0.2, 0.2, 0.14, 0.14, 0.14, 0.1, 0.1, 0.1, 0.07, 0.07, 0.07)):
+        per_m2 = 1 / spacing**2
+        units = round(0.24 * per_m2)
+        variety = ("Old Hemp", "Splice")[i % 2]
+        ref = g.plant(f"crate-{13 + i}", "beetroot", variety, 2025, date(2025, 4, 14), units, "module",
+                      in_row_m=spacing, row_gap_m=spacing)  # fmt: skip
+        kg = units / (4.5 + 0.1 * per_m2) * math.exp(float(g.rng.normal(0, 0.12)))
+        g.lift(ref, date(2025, 7, 22), kg, kg / units, small=0.05)
+        g.finish(ref, date(2025, 7, 22))
+
+
+def squares(g: Garden) -> None:
+    """Carrots and lettuces in one square or in squares of their own, two years, turned about."""
+    for season in (2025, 2026):
+        for i in range(4):
+            crops = (("carrot", "lettuce"), ("carrot", "lettuce"), ("carrot",), ("lettuce",))[(i + season) % 4]
+            for crop in crops:
+                variety, kind, units, kg = {
+                    "carrot": ("Plumb Line", "seed", 70, 4.1), "lettuce": ("Still Water", "module", 14, 2.3),
+                }[crop]  # fmt: skip
+                share = 1.0 if len(crops) == 1 else {"carrot": 0.76, "lettuce": 0.63}[crop]
+                ref = g.plant(f"square-{i + 1}", crop, variety, season, date(season, 4, 20), units, kind)
+                day = date(season, 7, 14) if crop == "carrot" else date(season, 6, 20)
+                g.lift(ref, day, kg * share * math.exp(float(g.rng.normal(0, 0.1))), kg / units, hurt=0.04)
+                g.finish(ref, day)
+
+
+def judged(g: Garden) -> None:
+    """Criteria of the household, what people said, verdicts, a question kept, and a trial for next year."""
+    for n, (name, weight) in enumerate((("flavour", 2), ("texture", 1), ("picking", 1))):
+        g.add("criteria", id=f"criterion-{n + 1}", name=name, weight=weight)
+    said = {
+        ("tomato", "Brass Bell"): (3, 4, 5),
+        ("tomato", "Midday Whistle"): (5, 4, 3),
+        ("tomato", "Aunt Cord"): (4, 3, 2),
+        ("shallot", "Lantern Row"): (4, 4, 4),
+        ("shallot", "Cinder Path"): (5, 4, 3),
+        ("shallot", "Tarred Twine"): (2, 3, 4),
+    }
+    n = 0
+    for (crop, variety), scores in said.items():
+        for season in (2025, 2026):
+            for judge in ("Odile", "Bram"):
+                for criterion, value in enumerate(scores, start=1):
+                    n += 1
+                    value = min(max(value + int(g.rng.integers(-1, 2)), 1), 5)
+                    g.add("scores", id=f"score-{n:03d}", crop=crop, variety=variety, criterion=f"criterion-{criterion}",
+                          season=season, value=value, judge=judge)  # fmt: skip
+    for variety, season, kind, reason in (
+        ("Aunt Cord", 2025, "no fair chance", "stood behind the bench; try it in the sun"),
+        ("Midday Whistle", 2026, "staple", "everybody asks for it"),
+        ("Brass Bell", 2026, "again", ""),
+    ):
+        ref = f"verdict-{variety.split()[0].lower()}-{season}"
+        g.add("verdicts", id=ref, crop="tomato", variety=variety, season=season, kind=kind, reason=reason)
+    g.add("questions", id="autumn-or-spring", name="Autumn or spring?", pinned="yes",
+          address="compare=method%3Asetting&by=kg_per_plant&crop=shallot&within=variety&within=season")  # fmt: skip
+    g.add("questions", id="net-or-open", name="Does the net help?",
+          address="compare=method%3Acover&by=kg_per_plant&crop=broad+bean&within=variety&within=season")  # fmt: skip
+    g.add("trials", id="mulch-27", name="Does mulch help, and does it depend on the setting?", crop="shallot",
+          season=2027, first="mulch", first_levels="straw; none", second="setting", second_levels="autumn; spring",
+          hidden="yes", seed=27, alike="The same mix, depth, water and feed; lifted when the tops fall.")  # fmt: skip
+    spots = [TrialSpot(f"crate-{n}", "crates", float(n), 0.0) for n in range(1, 17)]
+    kinds = treatments_of([["straw", "none"], ["autumn", "spring"]])
+    for number, one in enumerate(random_layout(spots, kinds, 27), start=1):
+        g.add("trial_units", id=f"mulch-27-{number:02d}", trial="mulch-27", place=one.key, number=number,
+              block=one.block, first=one.treatment[0], second=one.treatment[1])  # fmt: skip
+
+
 def weather(g: Garden) -> None:
     """Three seasons of the simulated station at the yard."""
     start, end = date(2024, 1, 1), date(2026, 11, 22)
@@ -472,6 +548,9 @@ def main() -> None:
     at_the_bench(g)
     special_lines(g)
     happenings(g)
+    crowding(g)
+    squares(g)
+    judged(g)
     weather(g)
     write(g)
 

@@ -38,6 +38,42 @@ class LandEquivalent:
     verdict: Literal["clear", "leaning", "cannot tell"]
 
 
+def shared_ground(shares: Sequence[float | None], *, is_part: bool) -> float:
+    """Give the share of a place's ground that all who stood in it had together.
+
+    Parameters
+    ----------
+    shares : sequence of float or None
+        Of each planting the share of the place it was given, None where nobody said.
+    is_part : bool
+        Whether all of them stood in one and the same part.
+
+    Returns
+    -------
+    float
+        Up to 1: all of it, unless shares were stated.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Kilter's own (rule): shares of one part are that part's, where they are alike; else stated shares add up.
+
+    Examples
+    --------
+    >>> shared_ground([0.5, 0.5], is_part=True), shared_ground([0.3, 0.4], is_part=False)
+    (0.5, 0.7)
+    """
+    stated = [share for share in shares if share]
+    if not stated or len(stated) < len(shares):
+        return 1.0
+    if is_part and len(set(stated)) == 1:
+        return stated[0]
+    return min(sum(stated), 1.0)
+
+
 def land_equivalent(shares: Sequence[Share]) -> LandEquivalent:
     """Add up what crops gave together against each alone.
 

@@ -107,6 +107,9 @@ def _standing(table: Table, household: Household) -> QuerySet[Any]:
         "lots": ["crop", "variety"],
         "plantings": ["crop", "variety", "lot"],
         "renamings": ["was"],
+        "scores": ["variety__crop"],
+        "verdicts": ["variety__crop"],
+        "trials": ["crop"],
     }
     found = model.objects.of(household).select_related(*keys, *also.get(table.name, []))
     if table.name == "plantings":
@@ -163,12 +166,19 @@ def _renaming(renaming: Renaming) -> dict[str, Any]:
     return {"was": renaming.was and renaming.was.name}
 
 
+def _of_variety(record: Any) -> dict[str, Any]:
+    return {"crop": record.variety.crop.name, "variety": record.variety.name}
+
+
 _SPECIAL: dict[str, Callable[[Any], dict[str, Any]]] = {
     "varieties": _variety,
     "lots": _lot,
     "plantings": _planting,
     "weigh_ins": _weigh_in,
     "renamings": _renaming,
+    "scores": _of_variety,
+    "verdicts": _of_variety,
+    "trials": _variety,
 }
 
 

@@ -221,6 +221,14 @@ class _Writer:
         planting = self.by_ref["plantings"][v["planting"]]
         return {"was": self._variety(planting.crop, v["was"])}
 
+    def _scores(self, v: dict[str, Any]) -> dict[str, Any]:
+        return {"variety": self._variety(self._crop(v["crop"]), v["variety"])}
+
+    _verdicts = _scores
+
+    def _trials(self, v: dict[str, Any]) -> dict[str, Any]:
+        return {"crop": self._crop(v["crop"])}
+
     @cached_property
     def _default_site(self) -> Site:
         found = Site.objects.of(self.household).filter(name=DEFAULT_SITE).first()
@@ -280,7 +288,9 @@ def _twin_key(table: str, record: Any) -> tuple[Any, ...] | None:
     """What may stand once only besides the id: a site's day, a crop's variety."""
     if table == "weather":
         return (record.site_id, record.day, record.is_ahead)
-    if table in ("crops", "own_measures"):
+    if table == "verdicts":
+        return (record.variety_id, record.season)
+    if table in ("crops", "own_measures", "criteria"):
         return (table, record.name.lower())
     return (record.crop_id, record.name.lower()) if table == "varieties" else (table, id(record))
 

@@ -34,6 +34,7 @@ from kilter.weigh_in.models import (
     Topped,
     WeighIn,
 )
+from kilter.weigh_up.models import Criterion, KeptQuestion, Score, Trial, TrialUnit, Verdict
 
 MAX_NUMBER: Final = 10_000.0
 MODELS: dict[str, type[Owned]] = {
@@ -58,6 +59,12 @@ MODELS: dict[str, type[Owned]] = {
     "weigh_ins": WeighIn,
     "single_plants": SinglePlant,
     "renamings": Renaming,
+    "questions": KeptQuestion,
+    "criteria": Criterion,
+    "scores": Score,
+    "verdicts": Verdict,
+    "trials": Trial,
+    "trial_units": TrialUnit,
     "eaters": Eater,
 }
 
@@ -202,6 +209,14 @@ def methods(cell: str) -> dict[str, str]:
     return found
 
 
+def levels(cell: str) -> list[str]:
+    """Kinds that are compared, with ; between."""
+    found = [piece.strip() for piece in cell.split(";") if piece.strip()]
+    if len(set(found)) < len(found) or any(len(one) > 80 for one in found):
+        raise CellError("names a kind twice, or one longer than 80 characters")
+    return found
+
+
 def cell(value: Any) -> str:
     """One value as the format writes it."""
     if value is None:
@@ -306,6 +321,13 @@ def _size(name: str, about: str = "Metres.") -> Column:
 
 def _spacing(name: str, about: str) -> Column:
     return Column(name, number(0.005, 50), "number", about=about)
+
+
+def _levels(name: str, *, is_required: bool = False) -> Column:
+    return Column(
+        name, levels, is_required=is_required, about="Each kind, with ; between.", empty=[],
+        shown=lambda v: "; ".join(v) or None,
+    )  # fmt: skip
 
 
 TABLES: Final[tuple[Table, ...]] = (
@@ -642,6 +664,82 @@ TABLES: Final[tuple[Table, ...]] = (
             _NOTE,
         ),
         (("planting", "plantings"),),
+    ),
+    Table(
+        "questions",
+        (
+            _ID,
+            Column("name", text(80), is_required=True),
+            Column("address", text(2000), is_required=True, about="The question as in its address: compare=…&by=…"),
+            _flag("pinned", "is_pinned", "it stands on the front of Weigh up."),
+        ),
+    ),
+    Table(
+        "criteria",
+        (
+            _ID,
+            Column("name", text(40), is_required=True),
+            Column("weight", number(0, 100), "number", about="How much it counts; empty for 1.", empty=1.0),
+        ),
+    ),
+    Table(
+        "scores",
+        (
+            _ID,
+            Column("crop", text(60), is_required=True, attr="-"),
+            Column("variety", text(80), is_required=True, attr="-"),
+            _key("criterion", is_required=True),
+            _count("season", 2200, 1900, is_required=True),
+            _count("value", 5, 1, "From 1, poor, to 5, excellent.", is_required=True),
+            _words("judge", 40),
+            _words("use", 20, "bake, fresh, soup, dry …; empty: in general."),
+            _NOTE,
+        ),
+        (("criterion", "criteria"),),
+    ),
+    Table(
+        "verdicts",
+        (
+            _ID,
+            Column("crop", text(60), is_required=True, attr="-"),
+            Column("variety", text(80), is_required=True, attr="-"),
+            _count("season", 2200, 1900, is_required=True),
+            Column(
+                "kind", word(*Verdict.Kind.values), is_required=True, about=f"One of: {', '.join(Verdict.Kind.values)}."
+            ),
+            _words("reason", 200),
+        ),
+    ),
+    Table(
+        "trials",
+        (
+            _ID,
+            Column("name", text(80), is_required=True),
+            Column("crop", text(60), is_required=True, attr="-"),
+            _count("season", 2200, 1900, is_required=True),
+            Column("first", text(40), is_required=True, about="What is compared: variety, or the name of a method."),
+            _levels("first_levels", is_required=True),
+            _words("second", 40, "A second thing compared at the same time."),
+            _levels("second_levels"),
+            _words("alike", 400, "What must stay alike."),
+            _flag("hidden", "is_hidden", "its results are hidden until all are in."),
+            _count("seed", 2**31 - 1, about="Of the draw that laid it out; empty for 0.", empty=0),
+        ),
+    ),
+    Table(
+        "trial_units",
+        (
+            _ID,
+            _key("trial", is_required=True),
+            _key("place", is_required=True),
+            _key("part"),
+            _count("number", 100_000, 1, "In the order that one walks past them.", is_required=True),
+            _count("block", 100_000, 1, is_required=True),
+            Column("first", text(80), is_required=True, about="What chance gave it."),
+            _words("second", 80),
+            _key("planting"),
+        ),
+        (("trial", "trials"), ("place", "places"), ("part", "parts"), ("planting", "plantings")),
     ),
     Table(
         "eaters",

@@ -10,6 +10,7 @@ from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.middleware import HouseholdRequest
 from kilter.today.queries import today_sheet
+from kilter.weigh_up.trials import running
 
 
 @require_GET
@@ -18,4 +19,5 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
     today = clock.today(request.household)
     found = today_sheet(request.household, today)
     has_places = found.has_plantings or Place.objects.of(request.household).exists()
-    return render(request, "today/sheet.html", {"today": today, "sheet": found, "has_places": has_places})
+    context = {"today": today, "sheet": found, "has_places": has_places, "trials": running(request.household)}
+    return render(request, "today/sheet.html", context)

@@ -145,7 +145,7 @@ def _left_out(answer: Answer, ref: str, reason: str) -> dict[str, Any]:
     fact, question = answer.facts[ref], answer.question
     out: dict[str, Any] = {"fact": fact, "reason": reason, "remedy": ""}
     if reason == LEFT_OUT_BY_HAND:
-        kept = tuple(pk for pk in question.without if pk != fact.pk)
+        kept = tuple(one for one in question.without if one != ref)
         return out | {"remedy": "Put it in", "remedy_address": f"?{question.but(without=kept).address()}"}
     if reason == STILL_BEARING:
         upto = question.but(upto="date").address()

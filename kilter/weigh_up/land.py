@@ -9,8 +9,8 @@ from kilter.core.compare import Unit, compare
 from kilter.core.compare.replicates import own_prior
 from kilter.core.density import Crowding, Stand, crowding
 from kilter.core.errors import ComparisonError
-from kilter.core.land import LandEquivalent, Share, land_equivalent
-from kilter.core.measures import LeftOut, measure_yield
+from kilter.core.land import LandEquivalent, Share, land_equivalent, shared_ground
+from kilter.core.measures import LeftOut, MeasuredYield, measure_yield
 from kilter.core.succession import companions
 from kilter.core.yields import density_per_m2
 from kilter.people.models import Household
@@ -111,33 +111,59 @@ def shared_beds(household: Household) -> list[SharedBed]:
 
 
 def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
-    """Hold each crop together against itself alone, per square metre of the whole ground, and add up."""
+    """Hold each crop together against itself alone, per square metre of the whole ground, and add up.
+
+    What grew of one crop in one place and season is one unit, in however many plantings.
+    """
     plantings = Planting.objects.of(household).filter(crop__in=bed.crops).as_they_stand()
     spans = tenancies(Planting.objects.of(household))
     crop_of = {span.key: span.crop for span in spans}
     others = companions(spans, SHARED_DAYS)
     wanted = {crop.name for crop in bed.crops}
-    rows: list[tuple[PlantingFacts, str, float, float]] = []
+    groups: dict[tuple[str, str, int], list[tuple[PlantingFacts, MeasuredYield]]] = defaultdict(list)
+    shares: dict[tuple[str, int], dict[int, float | None]] = defaultdict(dict)
     left_out: list[tuple[PlantingFacts, str]] = []
     for row in facts(household, plantings):
-        beside = {crop_of[key] for key in others.get(row.pk, ())}
-        how = TOGETHER if beside | {crop_of[row.pk]} == wanted else ALONE if not beside else ""
+        own = crop_of[row.pk]
+        beside = {crop_of[key] for key in others.get(row.pk, ())} - {own}
+        how = TOGETHER if beside | {own} == wanted else ALONE if not beside else ""
+        measured = measure_yield(row.record, "kg_per_place")
         if not how:
             left_out.append((row, "it shared its place with something else"))
-            continue
-        area_m2 = row.record.place_area_m2  # all of the bed: both crops had it
-        measured = measure_yield(row.record, "kg_per_place")
-        if isinstance(measured, LeftOut):
+        elif isinstance(measured, LeftOut):
             left_out.append((row, measured.reason))
-        elif not area_m2:
+        elif not row.record.place_area_m2:
             left_out.append((row, "its place has no length and width"))
         else:
-            rows.append((row, how, measured.amount, area_m2))
+            groups[how, own, row.season].append((row, measured))
+            shares[f"{row.place}/{row.attributes['part']}", row.season][row.pk] = row.record.space_share
+    rows = [
+        unit for (how, _, season), inside in groups.items() for unit in _units_of(how, season, inside, shares)
+    ]  # fmt: skip
     try:
-        shares = [_share(crop.name, [row for row in rows if crop_of[row[0].pk] == crop.name]) for crop in bed.crops]
-        return SharingAnswer(bed, land_equivalent(shares), "", tuple(rows), tuple(left_out))
+        ratios = [_share(crop.name, [row for row in rows if crop_of[row[0].pk] == crop.name]) for crop in bed.crops]
+        return SharingAnswer(bed, land_equivalent(ratios), "", tuple(rows), tuple(left_out))
     except ComparisonError as error:
         return SharingAnswer(bed, None, str(error), tuple(rows), tuple(left_out))
+
+
+def _units_of(
+    how: str,
+    season: int,
+    inside: list[tuple[PlantingFacts, MeasuredYield]],
+    shares: dict[tuple[str, int], dict[int, float | None]],
+) -> list[tuple[PlantingFacts, str, float, float]]:
+    """One crop's plantings of a season, place by place, with the ground that all in it had."""
+    by_place: dict[str, list[tuple[PlantingFacts, MeasuredYield]]] = defaultdict(list)
+    for row, measured in inside:
+        by_place[f"{row.place}/{row.attributes['part']}"].append((row, measured))
+    found = []
+    for place, group in by_place.items():
+        first = group[0][0]
+        ground = shared_ground(list(shares[place, season].values()), is_part=bool(first.attributes["part"]))
+        area_m2 = (first.record.place_area_m2 or 0.0) * ground
+        found.append((first, how, sum(measured.amount for _, measured in group), area_m2))
+    return found
 
 
 def _share(crop: str, rows: list[tuple[PlantingFacts, str, float, float]]) -> Share:

@@ -53,8 +53,8 @@ def gaps(form: QuestionForm, question: Question, rows: Sequence[PlantingFacts]) 
     missing = {name: _attribute(name, known) for name in words}
     attributes = [(name, word, missing[name]) for name, word in words.items()]
     plain = [("", "nothing else", "")]
-    crops = [(str(crop.pk), str(crop), "") for crop in form.fields["crop"].queryset]  # type: ignore[attr-defined]
-    sites = [(str(site.pk), str(site), "") for site in form.fields["site"].queryset]  # type: ignore[attr-defined]
+    crops = [(crop.name, crop.name, "") for crop in form.fields["crop"].queryset]  # type: ignore[attr-defined]
+    sites = [(site.ref, str(site), "") for site in form.fields["site"].queryset]  # type: ignore[attr-defined]
     seasons = [(str(year), str(label), "") for year, label in form.fields["season"].choices]  # type: ignore[attr-defined]
     return {
         gap.name: gap
@@ -63,9 +63,9 @@ def gaps(form: QuestionForm, question: Question, rows: Sequence[PlantingFacts]) 
             _gap("also", "a second thing", [*plain, *attributes], [question.also]),
             _gap("by", "measure", _measures(known), [question.by]),
             _gap("grade", "grades", [(g, label, "") for g, label in Grade.choices], question.grades, _grades(question)),
-            _gap("crop", "crops", crops, [str(crop.pk) for crop in question.crops], "all crops"),
+            _gap("crop", "crops", crops, [crop.name for crop in question.crops], "all crops"),
             _gap("season", "seasons", seasons, map(str, question.seasons), "all seasons"),
-            _gap("site", "sites", sites, map(str, question.sites), "all sites"),
+            _gap("site", "sites", sites, question.sites, "all sites"),
             _gap("upto", "how far", [(key, word, "") for key, word in UPTO_WORDS.items()], [question.upto]),
             _gap("within", "like with like within", attributes, question.within, "nothing"),
         )

@@ -42,6 +42,7 @@ class Standing:
     address: str
     blocks: str
     story: str
+    ref: str
 
 
 @dataclass(frozen=True)
@@ -269,5 +270,5 @@ def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> Standi
     where = [word for name in ("edge", "along") if (word := fact.attributes[name]) and name not in asked]
     return Standing(
         shape.outline, shape.fill, rate_figure(rate, answer.measure, system), fact.place, address_of(fact.pk),
-        ", ".join([*unit.blocks, *dict.fromkeys(where)]), story(answer, unit, system),
+        ", ".join([*unit.blocks, *dict.fromkeys(where)]), story(answer, unit, system), unit.ref,
     )  # fmt: skip

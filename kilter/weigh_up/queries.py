@@ -85,7 +85,7 @@ def ask(household: Household, question: Question, words: dict[str, str], prior: 
         for row in everything
         if question.is_about(row.season) and (not site_names or row.attributes["site"] in site_names)
     )
-    rows = [row for row in known if row.pk not in question.without]
+    rows = [row for row in known if row.record.ref not in question.without]
     lifts: Mapping[str, tuple[Lift, ...]] = {}
     if question.upto or _is_picked(question):
         lifts = _lifts(household, known)
@@ -155,7 +155,7 @@ def first_question(household: Household) -> Question | None:
 def _site_names(household: Household, question: Question) -> set[str]:
     if not question.sites:
         return set()
-    return set(Site.objects.of(household).filter(pk__in=question.sites).values_list("name", flat=True))
+    return set(Site.objects.of(household).filter(ref__in=question.sites).values_list("name", flat=True))
 
 
 def _is_picked(question: Question) -> bool:
@@ -198,7 +198,7 @@ def _as_of(
 
 
 def _by_hand(known: Iterable[PlantingFacts], question: Question) -> list[LeftOut]:
-    return [LeftOut(row.record.ref, LEFT_OUT_BY_HAND) for row in known if row.pk in question.without]
+    return [LeftOut(row.record.ref, LEFT_OUT_BY_HAND) for row in known if row.record.ref in question.without]
 
 
 def _own_prior(household: Household, question: Question, rows: list[PlantingFacts], used: set[str]) -> Prior:

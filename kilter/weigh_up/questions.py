@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -14,6 +15,7 @@ from kilter.core.measures import MEASURES, Measure
 from kilter.ground.models import Site
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, MethodTag, Planting
+from kilter.weigh_in.forms import PicksField
 from kilter.weigh_in.models import Grade
 
 #: Attributes every planting may have, in the gardener's words.
@@ -47,6 +49,8 @@ MEASURE_WORDS = {
     "days_to_first": "days to the first lift",
     "days_bearing": "days from first to last lift",
 }
+#: An id, and a year for what stays over years.
+MAX_REF = 70
 UPTO_WORDS = {"": "over the whole season", "date": "up to the same date", "age": "up to the same age"}
 assert set(BY) < set(UPTO_WORDS)
 
@@ -67,11 +71,11 @@ class Question:
     within: tuple[str, ...] = ()
     seasons: tuple[int, ...] = ()  #: empty for all
     with_estimates: bool = False  #: what was counted and not weighed enters with its reckoned weight
-    sites: tuple[int, ...] = ()  #: their keys; empty for all
+    sites: tuple[str, ...] = ()  #: their refs; empty for all
     also: str = ""  #: a second thing compared at the same time
     grades: tuple[str, ...] = ()  #: empty for what is food
     upto: str = ""  #: of what is picked again and again: ``date`` or ``age``
-    without: tuple[int, ...] = ()  #: plantings that the gardener leaves out
+    without: tuple[str, ...] = ()  #: refs of plantings that the gardener leaves out
     unlike: tuple[str, ...] = ()  #: blocks it was asked without, as they cannot be told from what is compared
 
     def plantings(self, household: Household) -> QuerySet[Planting]:
@@ -90,7 +94,7 @@ class Question:
         return (self.compare, *([self.also] if self.also else []), *self.within)
 
     def address(self) -> str:
-        """The question as it stands in an address."""
+        """The question as it stands in an address; by names and refs, so that it can be taken elsewhere."""
         data = QueryDict(mutable=True)
         data.update({"compare": self.compare, "by": self.by})
         estimates = "on" if self.with_estimates else ""
@@ -98,8 +102,8 @@ class Question:
             if value:
                 data[name] = value
         lists = {
-            "crop": [crop.pk for crop in self.crops], "season": self.seasons, "site": self.sites, "within": self.within,
-            "grade": self.grades, "without": self.without, "unlike": self.unlike,
+            "crop": [crop.name for crop in self.crops], "season": self.seasons, "site": self.sites,
+            "within": self.within, "grade": self.grades, "without": self.without, "unlike": self.unlike,
         }  # fmt: skip
         for name, values in lists.items():
             data.setlist(name, [str(value) for value in values])
@@ -109,7 +113,7 @@ class Question:
         """The same question with something else in it."""
         return replace(self, **changes)
 
-    def in_words(self, words: dict[str, str], sites: dict[int, str]) -> str:
+    def in_words(self, words: Mapping[str, str], sites: Mapping[str, str]) -> str:
         """The whole question as a sentence, for a report and the list of those kept."""
         grades = dict(Grade.choices)
         of = f" of {', '.join(grades[g] for g in self.grades)}" if self.grades else ""
@@ -118,7 +122,7 @@ class Question:
         said += f" for {', '.join(str(crop) for crop in self.crops) or 'all crops'}"
         said += f" in {', '.join(map(str, self.seasons)) or 'all seasons'}"
         if self.sites:
-            said += f" at {', '.join(sites.get(pk, '?') for pk in self.sites)}"
+            said += f" at {', '.join(sites.get(ref, '?') for ref in self.sites)}"
         if self.upto:
             said += f", {UPTO_WORDS[self.upto]}"
         alike = f", like with like within {', '.join(words[name] for name in self.within)}" if self.within else ""
@@ -133,11 +137,11 @@ def attributes_of(household: Household) -> dict[str, str]:
     return ATTRIBUTES | moon | {f"method:{name}": name for name in names}
 
 
-class KeysField(forms.MultipleChoiceField):
-    """Numbers in an address; what is not there is passed over."""
+class RefsField(forms.MultipleChoiceField):
+    """Ids of plantings in an address; one that is not there leaves nothing out."""
 
     def valid_value(self, value: Any) -> bool:
-        return value.isascii() and value.isdigit() and len(value) < 18
+        return 0 < len(value) <= MAX_REF
 
 
 class QuestionForm(forms.Form):
@@ -147,14 +151,14 @@ class QuestionForm(forms.Form):
     also = forms.ChoiceField(required=False)
     by = forms.ChoiceField(choices=[(key, measure_words(measure)) for key, measure in MEASURES.items()])
     grade = forms.MultipleChoiceField(choices=Grade.choices, required=False)
-    crop = forms.ModelMultipleChoiceField(Crop.objects.none(), required=False)
+    crop = PicksField(Crop.objects.none(), required=False, to_field_name="name")
     season = forms.TypedMultipleChoiceField(coerce=int, required=False, label="seasons")
-    site = forms.ModelMultipleChoiceField(Site.objects.none(), required=False)
+    site = PicksField(Site.objects.none(), required=False, to_field_name="ref")
     within = forms.MultipleChoiceField(required=False)
     upto = forms.ChoiceField(choices=list(UPTO_WORDS.items()), required=False)
     estimates = forms.BooleanField(required=False)
     #: Plantings left out by hand, and blocks left out since they cannot be told from what is compared.
-    without = KeysField(required=False)
+    without = RefsField(required=False)
     unlike = forms.MultipleChoiceField(required=False)
 
     def __init__(self, data: Any, *, household: Household, seasons: list[int]) -> None:
@@ -195,7 +199,7 @@ class QuestionForm(forms.Form):
         grades = tuple(grade for grade in Grade.values if grade in cleaned["grade"])
         return Question(
             tuple(cleaned["crop"]), cleaned["compare"], cleaned["by"], tuple(cleaned["within"]),
-            tuple(cleaned["season"]), cleaned["estimates"], tuple(site.pk for site in cleaned["site"]), cleaned["also"],
-            grades if MEASURES[cleaned["by"]].has_grades else (), cleaned["upto"],
-            tuple(int(pk) for pk in cleaned["without"]), tuple(cleaned["unlike"]),
+            tuple(cleaned["season"]), cleaned["estimates"], tuple(site.ref for site in cleaned["site"]),
+            cleaned["also"], grades if MEASURES[cleaned["by"]].has_grades else (), cleaned["upto"],
+            tuple(cleaned["without"]), tuple(cleaned["unlike"]),
         )  # fmt: skip

@@ -89,7 +89,7 @@ def report(request: HouseholdRequest) -> HttpResponse:
     answer = context["answer"]
     sites = {offer.key: offer.label for offer in context["gaps"]["site"].offers}
     context |= {
-        "asked": answer.question.in_words(dict(answer.words), {int(key): name for key, name in sites.items()}),
+        "asked": answer.question.in_words(answer.words, sites),
         "today": clock.today(request.household),
     }
     return render(request, "weigh_up/report.html", context)

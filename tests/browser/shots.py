@@ -19,7 +19,7 @@ from selenium.webdriver.common.keys import Keys
 
 from kilter.ground.models import Place, Site
 from kilter.people.models import Household
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Planting
 from kilter.site.demo import ensure_demo
 from kilter.site.serving import free_port
 from tests.browser.conftest import PHONE, WIDE, Gardener, chromium
@@ -59,7 +59,6 @@ def main() -> None:
     call_command("migrate", verbosity=0)
     call_command("collectstatic", interactive=False, verbosity=0)
     household: Household = ensure_demo()
-    shallot = Crop.objects.get(household=household, name="shallot").pk
     site = Site.objects.get(household=household, ref="yard").pk
     crock = Place.objects.get(household=household, ref="crock-3").pk
     vague = Planting.objects.get(household=household, planted_precision="third").pk
@@ -67,7 +66,7 @@ def main() -> None:
     server = waitress.create_server(get_wsgi_application(), host="127.0.0.1", port=port, threads=4)
     threading.Thread(target=server.run, daemon=True).start()
     base = f"http://127.0.0.1:{port}"
-    steelyard = f"/weigh-up/?compare=variety&by=kg_per_place&crop={shallot}&within=method:setting&within=season"
+    steelyard = "/weigh-up/?compare=variety&by=kg_per_place&crop=shallot&within=method:setting&within=season"
     wide = (
         ("today", "/", "light", None),
         ("ground", "/ground/?season=2025", "light", None),

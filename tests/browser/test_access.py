@@ -53,7 +53,7 @@ def telling(garden):
     return (
         "/", "/ground/", "/ground/?colour=yield", f"/set-out/{garden.plantings[0].pk}", "/set-out/new",
         "/happenings/new", f"/weather/{garden.site.pk}", "/weigh-in/", "/weigh-in/round", "/weigh-in/lines",
-        "/next-year/", f"/weigh-up/?compare=place&crop={garden.crop.pk}&by=kg_per_plant",
+        "/next-year/", f"/weigh-up/?compare=place&crop={garden.crop.name}&by=kg_per_plant",
     )  # fmt: skip
 
 

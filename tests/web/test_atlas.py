@@ -144,7 +144,7 @@ def test_costs_are_shared_over_years_uses_and_neighbours(client, garden):
 def test_the_moon_is_off_until_it_is_wanted_and_then_a_method_like_any_other(client, garden):
     address = reverse("atlas:planting", args=[garden.plantings[0].pk])
     assert "Moon" not in client.get(address).content.decode()
-    question = {"compare": "moon", "by": "kg_per_plant", "crop": garden.crop.pk}
+    question = {"compare": "moon", "by": "kg_per_plant", "crop": garden.crop.name}
     assert client.get(reverse("weigh_up:sheet"), question).status_code == 422
     type(garden.household).objects.filter(pk=garden.household.pk).update(is_moon_shown=True)
     assert "waxing, nearest to new moon" in client.get(address).content.decode()  # 21 March 2026, two days after new

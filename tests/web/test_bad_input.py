@@ -48,7 +48,10 @@ ADDRESSES = {
     "/weigh-in/lines": ("crop", "day", "pot"),
     "/weigh-in/remember": ("pot",),
     "/weigh-in/scale/live": ("key",),
-    "/weigh-up/": ("compare", "by", "crop", "season", "within"),
+    "/weigh-up/": ("compare", "also", "by", "grade", "crop", "season", "site", "within", "upto", "without", "unlike"),
+    "/weigh-up/crowding": ("crop", "season", "by"),
+    "/weigh-up/sharing": ("bed",),
+    "/weigh-up/varieties": ("crop", "use", "w0"),
     "/find/": ("q",),
 }
 PLANTING = {
@@ -304,7 +307,7 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
         if response.status_code >= 500:
             failed.append(what)
 
-    whole = {"compare": "variety", "by": "kg_per_plant", "crop": garden.crop.pk}
+    whole = {"compare": "variety", "by": "kg_per_plant", "crop": garden.crop.name}
     for path, names in ADDRESSES.items():
         for name in names:
             for headers in ({}, {"HX-Request": "true"}):

@@ -198,8 +198,10 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
         refused = client.post(reverse(address), data)
         assert refused.status_code == 422, address
         assert "Theirs" not in refused.content.decode()
-    question = {"compare": "variety", "by": "kg_per_plant", "crop": other.crop.pk}
+    question = {"compare": "variety", "by": "kg_per_plant", "site": other.site.ref}
     assert client.get(reverse("weigh_up:sheet"), question).status_code == 422
+    theirs = {**question, "site": [], "crop": garden.crop.name, "without": other.plantings[0].ref}
+    assert "Theirs" not in client.get(reverse("weigh_up:sheet"), theirs).content.decode()
     bench = client.get(reverse("weigh_in:bench"), {"crop": other.crop.pk, "pot": other.plantings[0].pk})
     assert "Theirs" not in bench.content.decode()
 

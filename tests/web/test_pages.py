@@ -63,6 +63,7 @@ def address(name, garden):
     keys = {"CROP": garden.crop, "PLACE": garden.crates[0], "PLANTING": garden.plantings[0], "SITE": garden.site,
             "LINE": garden.lines[0]}  # fmt: skip
     found = PAGES[name]
+    found = found.replace("crop=CROP", f"crop={garden.crop.name}") if "weigh-up" in found else found
     for word, record in keys.items():
         found = found.replace(word, str(record.pk))
     return found

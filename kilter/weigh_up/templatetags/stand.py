@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from urllib.parse import quote
+
 from django import template
 from django.utils.html import format_html_join
 from django.utils.safestring import SafeString
 
 from kilter.weigh_up.pictures import StandRow
+from kilter.weigh_up.questions import Question
 
 register = template.Library()
 _UNIT = (
@@ -14,6 +17,21 @@ _UNIT = (
     '<polygon points="{}" class="vessel" /><polygon points="{}" fill="url(#fill{})" /></svg>'
     '<figcaption><b>{}</b><a href="{}">{}</a><span class="block quiet">{}</span></figcaption></figure>'
 )
+
+
+_ROW = (
+    '<tr><td><a href="{}">{}</a></td><td>{}</td><td>{}</td><td class="n">{}</td>'
+    '<td><a href="?{}&amp;without={}">Leave it out</a></td></tr>'
+)
+
+
+@register.simple_tag
+def unit_rows(rows: tuple[StandRow, ...], question: Question) -> SafeString:
+    """Every unit as a row of a table, with the way to leave it out."""
+    address = question.address()
+    units = ((row.level, unit) for row in rows for unit in row.units)
+    cells = ((u.address, u.place, level, u.blocks, u.figure, address, quote(u.ref, safe="")) for level, u in units)
+    return format_html_join("", _ROW, cells)
 
 
 @register.simple_tag

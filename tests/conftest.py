@@ -20,6 +20,7 @@ from kilter.people.models import BenchLink, Change, Eater, Household, Membership
 from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn
+from kilter.weigh_up.models import Criterion, KeptQuestion, Score, Trial, TrialUnit, Verdict
 
 # No deadline: the machine is shared. In CI the same examples each time, so that red means a change.
 settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("CI") == "true")
@@ -66,6 +67,11 @@ class Garden:
     measure: OwnMeasure
     single: SinglePlant
     bench_link: BenchLink
+    question: KeptQuestion
+    criterion: Criterion
+    score: Score
+    verdict: Verdict
+    trial: Trial
 
 
 def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700)) -> Garden:
@@ -109,9 +115,22 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     measure = OwnMeasure.objects.create(**mine, name=f"{name.lower()}tub")
     single = SinglePlant.objects.create(**mine, planting=plantings[0], day=date(2026, 8, 4), note=f"{name} best")
     link = BenchLink.objects.create(household=household, label=f"{name} children")
+    address = "compare=method%3Asetting&by=kg_per_plant&crop=shallot"
+    question = KeptQuestion.objects.create(**mine, name=f"{name} question", address=address, is_pinned=True)
+    criterion = Criterion.objects.create(**mine, name=f"{name} flavour", weight=2)
+    of = {**mine, "variety": varieties[0], "season": 2026}
+    score = Score.objects.create(**of, criterion=criterion, value=4, judge=f"{name} cook")
+    verdict = Verdict.objects.create(**of, kind="again", reason=f"{name} reason")
+    trial = Trial.objects.create(
+        **mine, name=f"{name} trial", crop=crop, season=2027, first="mulch", first_levels=["straw", "none"], seed=1,
+        alike=f"{name} water",
+    )  # fmt: skip
+    for i, crate in enumerate(crates):
+        TrialUnit.objects.create(**mine, trial=trial, place=crate, number=i + 1, block=i // 2 + 1,
+                                 first=("straw", "none")[i % 2])  # fmt: skip
     return Garden(
         household, owner, site, bed, crates, crop, varieties, plantings, lines, eater, part, mix, lot, happening, photo,
-        change, bowl, scale, measure, single, link,
+        change, bowl, scale, measure, single, link, question, criterion, score, verdict, trial,
     )  # fmt: skip
 
 

@@ -27,6 +27,7 @@ def as_values(answer: Answer) -> dict[str, Any]:
     found = answer.comparison
     if found is None:
         return values | {"problem": answer.problem, "aliased_with": list(answer.aliased_with)}
+    blocks = (*question.within, *([question.also] if question.also else []))  # the second thing is the last block
     return values | {
         "levels": [
             {"level": level.level, "n": level.n, "mean": level.mean, "low": level.low, "high": level.high}
@@ -47,7 +48,7 @@ def as_values(answer: Answer) -> dict[str, Any]:
         "usual_sd": found.usual_sd,
         "blocks": [
             {
-                "block": dict(zip(question.within, block.labels, strict=True)),
+                "block": dict(zip(blocks, block.labels, strict=True)),
                 "means": dict(block.means),
                 "agrees": block.is_agreeing,
             }

@@ -12,6 +12,7 @@ from django.urls import reverse
 from kilter.core.bearing import mean_curve
 from kilter.core.compare import Unit
 from kilter.core.measures import Measure
+from kilter.core.position import MIDDLE
 from kilter.core.units import kg_to
 from kilter.core.yields import food_grades
 from kilter.drawing.balance import Balance, WeightMark, balance
@@ -267,7 +268,8 @@ def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> Standi
     share = rate / fullest if fullest else 0.0
     shape = vessel(2, 2, STAND_WIDTH, STAND_HEIGHT, kind=fact.place_kind, is_bed=fact.is_bed, share=share)
     asked = answer.question.attributes
-    where = [word for name in ("edge", "along") if (word := fact.attributes[name]) and name not in asked]
+    words = [fact.attributes[name] for name in ("edge", "along") if name not in asked]
+    where = [word for word in words if word and word != MIDDLE]
     return Standing(
         shape.outline, shape.fill, rate_figure(rate, answer.measure, system), fact.place, address_of(fact.pk),
         ", ".join([*unit.blocks, *dict.fromkeys(where)]), story(answer, unit, system), unit.ref,

@@ -21,7 +21,7 @@ from kilter.people.actions import save_owned
 from kilter.people.history import Hand, Recorder, changing
 from kilter.people.models import Change, Household
 from kilter.set_out.actions import crop_named, variety_named
-from kilter.set_out.models import MethodTag, Planting
+from kilter.set_out.models import Crop, MethodTag, Planting
 from kilter.weigh_in.facts import facts
 from kilter.weigh_up.models import Trial, TrialUnit
 from kilter.weigh_up.queries import like_units
@@ -45,7 +45,7 @@ class TrialPage:
     units: tuple[TrialUnit, ...]
     treatments: tuple[str, ...]  #: in the order of their series
     blocks: int
-    gap: float  #: smallest ratio that so many of each find four times in five
+    gaps: tuple[tuple[str, int, float], ...]  #: of each thing: places of each kind, and the smallest ratio they find
     maps: tuple[tuple[str, GroundMap], ...]
     done: int
     question: Question
@@ -64,10 +64,12 @@ def factor_key(name: str) -> str:
     return VARIETY if name.lower() == VARIETY else f"method:{name}"
 
 
-def spread_here(household: Household, plants: float | None) -> float:
+def spread_here(household: Household, plants: float | None, crop: Crop | None = None) -> float:
     """How much the log of one place's yield usually varies here, from the garden's own replicates, else the rule."""
     rows = facts(household, Planting.objects.of(household).as_they_stand())
-    prior = own_prior([], like_units(rows, Question((), VARIETY, "kg_per_plant"), set()))
+    asked = Question((), VARIETY, "kg_per_plant")
+    of_crop = [row for row in rows if crop is not None and row.attributes["crop"] == crop.name]
+    prior = own_prior(like_units(of_crop, asked, set()), like_units(rows, asked, set()))
     return float((prior.kappa * relative_variance(plants)) ** 0.5)
 
 
@@ -166,10 +168,14 @@ def trial_page(household: Household, trial: Trial) -> TrialPage:
     treatments = tuple(dict.fromkeys(sorted(unit.treatment for unit in units)))
     blocks = max((unit.block for unit in units), default=0)
     plants = next((unit.planting.units for unit in units if unit.planting), None)
-    gap = smallest_gap(spread_here(household, plants), max(blocks, 2))
+    spread = spread_here(household, plants, trial.crop)
+    gaps = []
+    for name, levels in trial.things:
+        each = max(len(units) // max(len(levels), 1), 2)
+        gaps.append((name, each, smallest_gap(spread, each)))
     done = sum(unit.planting is not None and unit.planting.finished_on is not None for unit in units)
     maps = tuple(_maps(household, units, treatments))
-    return TrialPage(trial, units, treatments, blocks, gap, maps, done, question_of(trial))
+    return TrialPage(trial, units, treatments, blocks, tuple(gaps), maps, done, question_of(trial))
 
 
 def _maps(household: Household, units: Sequence[TrialUnit], treatments: Sequence[str]) -> list[tuple[str, GroundMap]]:

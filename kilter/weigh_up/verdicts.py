@@ -12,11 +12,12 @@ from kilter.core.compare import Comparison
 from kilter.core.compare.answer import t_quantile
 from kilter.core.errors import ComparisonError
 from kilter.core.ranking import Candidate, Placed, rank
+from kilter.people.actions import save_owned
 from kilter.people.history import Hand, changing
 from kilter.people.models import Change, Household
 from kilter.set_out.models import Crop, Planting, Variety
 from kilter.weigh_up.models import Criterion, Score, Verdict
-from kilter.weigh_up.queries import ask
+from kilter.weigh_up.queries import Answer, ask
 from kilter.weigh_up.questions import Question, attributes_of
 
 #: What enters the ranking as measured, by which measure, and whether less is better.
@@ -26,6 +27,7 @@ MEASURED = {
     "length of bearing": ("days_bearing", False),
 }
 MEASURED_WEIGHTS = {"yield": 2.0, "earliness": 0.0, "length of bearing": 0.0}
+OVERALL = "kg_per_plant"  # what each season gave
 #: With fewer seasons than this on record, a variety has hardly had its chance (common practice, no source).
 SEASONS_BEFORE_DROPPING = 2
 
@@ -71,10 +73,13 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
     criteria = {c.name for c in Criterion.objects.of(household)}
     measured: dict[str, dict[str, tuple[float, float]]] = defaultdict(dict)
     words = attributes_of(household)
+    overall = ask(household, Question((crop,), "variety", OVERALL), words)
     for name, (by, is_less_better) in MEASURED.items():
         if weights.get(name):
-            answer = ask(household, Question((crop,), "variety", by, ("season",)), words)
-            comparison = answer.comparison or ask(household, Question((crop,), "variety", by), words).comparison
+            comparison = ask(household, Question((crop,), "variety", by, ("season",)), words).comparison
+            if comparison is None:  # the seasons cannot be told from the varieties
+                plain = Question((crop,), "variety", by)
+                comparison = overall.comparison if by == OVERALL else ask(household, plain, words).comparison
             for variety, value in _on_log(comparison, is_less_better=is_less_better).items():
                 measured[variety][name] = value
     kept = _scores_of(scores, use)
@@ -88,7 +93,7 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
         placed = {one.name: one for one in rank(candidates, weights)}
     except ComparisonError as error:
         problem = str(error)
-    years = _years(household, crop, scores)
+    years = _years(household, crop, scores, overall)
     rows = [VarietyRow(v, placed.get(v.name), years[v.pk]) for v in varieties]
     rows.sort(key=lambda row: (row.placed is None, row.placed.place if row.placed else 0))
     uses = tuple(sorted({score.use for score in scores if score.use}))
@@ -124,8 +129,7 @@ def _scores_of(scores: list[Score], use: str) -> dict[str, dict[str, list[float]
     return found
 
 
-def _years(household: Household, crop: Crop, scores: list[Score]) -> dict[int, tuple[VarietyYear, ...]]:
-    answer = ask(household, Question((crop,), "variety", "kg_per_plant"), attributes_of(household))
+def _years(household: Household, crop: Crop, scores: list[Score], answer: Answer) -> dict[int, tuple[VarietyYear, ...]]:
     sums: dict[tuple[str, int], tuple[float, float, int]] = {}
     for unit in answer.comparison.units if answer.comparison else ():
         key = unit.level, answer.facts[unit.ref].season
@@ -166,10 +170,8 @@ def say_scores(hand: Hand, variety: Variety, said: Sequence[tuple[Criterion, int
 
 
 def say_verdict(hand: Hand, verdict: Verdict) -> Change:
-    """Keep what is made of a variety after a season; an earlier verdict of the season gives way."""
-    verdict.household = hand.household
-    with changing(hand, f"{verdict}."[:200]) as recorder:
-        earlier = Verdict.objects.of(hand.household).filter(variety=verdict.variety, season=verdict.season)
-        recorder.strike(*earlier.exclude(pk=verdict.pk))
-        recorder.save(verdict)
-    return recorder.change
+    """Keep what is made of a variety after a season; said again for the same season, it is changed."""
+    earlier = Verdict.objects.of(hand.household).filter(variety=verdict.variety, season=verdict.season).first()
+    standing: Verdict = earlier or verdict
+    standing.kind, standing.reason = verdict.kind, verdict.reason
+    return save_owned(hand, standing, f"{standing}.")

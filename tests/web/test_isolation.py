@@ -90,6 +90,29 @@ ROUTES = {
     "weigh_in:strike": lambda g: [g.lines[0].pk],
     "weigh_in:photo": lambda g: [g.lines[0].pk],
     "weigh_up:sheet": None,
+    "weigh_up:difference": None,
+    "weigh_up:units": None,
+    "weigh_up:report": None,
+    "weigh_up:kept": None,
+    "weigh_up:keep": None,
+    "weigh_up:kept_one": lambda g: [g.question.pk],
+    "weigh_up:strike_kept": lambda g: [g.question.pk],
+    "weigh_up:crowding": None,
+    "weigh_up:sharing": None,
+    "weigh_up:ranking": None,
+    "weigh_up:scores": lambda g: [g.varieties[0].pk],
+    "weigh_up:verdict": lambda g: [g.varieties[0].pk],
+    "weigh_up:new_criterion": None,
+    "weigh_up:criterion": lambda g: [g.criterion.pk],
+    "weigh_up:strike": lambda g: ["score", g.score.pk],
+    "weigh_up:trials": None,
+    "weigh_up:new_trial": None,
+    "weigh_up:trial": lambda g: [g.trial.pk],
+    "weigh_up:trial_sheet": lambda g: [g.trial.pk],
+    "weigh_up:trial_draw": lambda g: [g.trial.pk],
+    "weigh_up:trial_plant": lambda g: [g.trial.pk],
+    "weigh_up:trial_show": lambda g: [g.trial.pk],
+    "weigh_up:trial_strike": lambda g: [g.trial.pk],
     "next_year:sheet": None,
     "next_year:add_crop": None,
     "next_year:crop": lambda g: [g.crop.pk],
@@ -127,7 +150,10 @@ def all_routes(patterns, namespace=""):
 
 
 def test_every_route_is_in_the_table():
-    assert set(all_routes(get_resolver().url_patterns)) == set(ROUTES) | OPEN_TO_ALL | {"weigh_in:kit_new"}
+    assert set(all_routes(get_resolver().url_patterns)) == set(ROUTES) | OPEN_TO_ALL | {
+        "weigh_in:kit_new",
+        "weigh_up:picture",
+    }
 
 
 @pytest.mark.parametrize("route", [r for r, make in ROUTES.items() if make])
@@ -235,6 +261,10 @@ def test_events_reach_no_planting_and_no_line_of_another_household(client, garde
         (Role.HELPER, "ground:spot", {"x_m": 1, "y_m": 1}, 403),
         (Role.HELPER, "people:undo", {}, 403),
         (Role.HELPER, "tending:do", {}, 403),
+        (Role.HELPER, "weigh_up:keep", {}, 403),
+        (Role.HELPER, "weigh_up:trial_plant", {}, 403),
+        (Role.ONLOOKER, "weigh_up:strike", {}, 403),
+        (Role.HELPER, "weigh_up:kept_one", {}, 403),
         (Role.HELPER, "next_year:eater", {"name": "x", "appetite": 2}, 403),
         (Role.HELPER, "next_year:crop", {}, 403),
         (Role.HELPER, "people:remove_member", {}, 403),

@@ -1,0 +1,76 @@
+"""Weigh up in the browser: the sentence by keyboard, the stories of weights, the difference scale, a trial laid out by hand."""
+
+from __future__ import annotations
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from kilter.weigh_up.models import KeptQuestion, Trial, TrialUnit
+from tests.browser.conftest import PHONE, WIDE
+from tests.conftest import make_garden
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def garden_there(transactional_db):
+    return make_garden("Ours")
+
+
+@pytest.fixture(params=[WIDE, PHONE], ids=["wide", "phone"])
+def g(request, gardener, garden_there, client):
+    one = gardener(request.param)
+    one.sign_in(garden_there.owner, client)
+    return one
+
+
+def test_the_sentence_changes_the_answer_and_keeps_the_open_gap(g):
+    g.go("/weigh-up/")
+    g.see("‘autumn’ looks better than ‘spring’")
+    g.click("#gap-within > summary")
+    g.click("#ask-within-variety")
+    g.until(lambda: "within=variety" in g.driver.current_url, "the address follows the question")
+    g.until(lambda: g.one("#gap-within").get_attribute("open") is not None, "the gap stays open")
+    g.until(lambda: g.one("#ask-within-variety").is_selected())
+    g.see("Block by block")
+    g.until(lambda: "grew" not in g.text("#answer") and "All 2 blocks of variety agree" in g.text("#answer"))
+
+
+def test_a_weight_tells_its_story_on_focus_and_on_hover(gardener, garden_there, client):
+    g = gardener(WIDE)
+    g.sign_in(garden_there.owner, client)
+    g.go("/weigh-up/")
+    first = g.until(lambda: g.one(".wide-only a.weight"))
+    g.driver.execute_script("arguments[0].focus()", first)
+    g.until(lambda: "Ours crate" in g.text("#story") and "planted 21 March 2026" in g.text("#story"))
+    told = g.text("#story")
+    ActionChains(g.driver).move_to_element(g.all(".wide-only a.weight")[-1]).perform()
+    g.until(lambda: g.text("#story") != told)
+
+
+def test_the_analysis_of_variance_comes_when_it_is_opened(gardener, garden_there, client):
+    g = gardener(WIDE)
+    g.sign_in(garden_there.owner, client)
+    g.go("/weigh-up/")
+    g.press("Difference scale")
+    g.see("Sum of squares")
+    g.fill(name="Autumn or spring")
+    g.keys(Keys.ENTER)
+    g.see("is kept, and pinned to the front")
+    assert KeptQuestion.objects.filter(name="Autumn or spring", is_pinned=True).exists()
+
+
+def test_a_trial_is_asked_laid_out_and_planted_by_hand(g, garden_there):
+    g.go("/weigh-up/trials/new")
+    g.fill(name="Early or late?", crop_name="shallot", first="setting", first_text="autumn, spring", season="2027")
+    for crate in garden_there.crates:
+        g.click(f'input[name="spots"][value="{crate.pk}-"]')
+    g.press("Lay it out by chance")
+    g.see("in 2 blocks of 2 neighbours")
+    g.press("Plant it")
+    g.fill(units="9", when="20 October 2026")
+    g.press("Save")
+    g.see("is planted in 4 places")
+    trial = Trial.objects.get(name="Early or late?")
+    assert TrialUnit.objects.filter(trial=trial, planting__isnull=False).count() == 4

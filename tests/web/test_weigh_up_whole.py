@@ -1,0 +1,339 @@
+"""Weigh up, whole: measures, grades, two things, own replicates, so far, exports, kept questions, verdicts, trials."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import re
+from datetime import date
+from html import unescape
+
+import pytest
+from django.core.management import call_command
+from django.urls import reverse
+from PIL import Image
+
+from kilter.ground.models import Place
+from kilter.people.models import Role
+from kilter.set_out.models import Crop, MethodTag, Planting, Variety
+from kilter.weigh_in.models import WeighIn
+from kilter.weigh_up.land import shared_beds, sharing_pays
+from kilter.weigh_up.models import KeptQuestion, Score, Trial, TrialUnit, Verdict
+from kilter.weigh_up.queries import ask
+from kilter.weigh_up.questions import Question, attributes_of
+from kilter.weigh_up.verdicts import ranking
+from tests.conftest import member, signed_in
+
+
+def answered(garden, compare="method:setting", by="kg_per_plant", **more):
+    return ask(garden.household, Question((garden.crop,), compare, by, **more), attributes_of(garden.household))
+
+
+def grown(garden, place, variety, setting, grams, season=2026, **more):
+    """One finished planting with one line."""
+    given = {
+        "household": garden.household, "place": place, "crop": garden.crop, "variety": variety, "season": season,
+        "units": 9, "unit_kind": "set", "planted_on": date(season, 3, 21), "finished_on": date(season, 8, 4), **more,
+    }  # fmt: skip
+    planting = Planting.objects.create(**given)
+    if setting:
+        MethodTag.objects.create(planting=planting, name="setting", value=setting)
+    if grams is not None:
+        WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(season, 8, 4),
+                               grade="table", mass_mg=grams * 1000, count=18)  # fmt: skip
+    return planting
+
+
+def page(client, **asked):
+    response = client.get(reverse("weigh_up:sheet"), {"by": "kg_per_plant", "crop": "shallot", **asked})
+    return " ".join(unescape(response.content.decode()).split())
+
+
+def test_own_replicates_replace_the_rule_right_when_records_change(garden, client):
+    assert answered(garden).comparison.prior.source == "rule"
+    for n in range(8):  # four pairs of twins in another season, nearly alike
+        grown(
+            garden, garden.crates[n % 4], garden.varieties[n // 2 % 2], ("autumn", "spring")[n // 4], 800 + n % 2, 2025
+        )
+    asked = {"seasons": (2026,)}
+    four = answered(garden, **asked).comparison.prior
+    assert (four.source, four.units) == ("own, all crops", 8)  # four degrees of freedom are too few for the crop alone
+    for n in range(4):
+        grown(garden, garden.crates[n], garden.varieties[0], "spring", 800, 2024)
+    prior = answered(garden, **asked).comparison.prior
+    assert (prior.source, prior.units, prior.weight) == ("own, this crop", 12, 7.5)
+    assert prior.kappa == pytest.approx(4 / 11, rel=1e-3)
+    assert "from 12 of this crop grown twice alike" in page(client, compare="method:setting", season=2026)
+    Planting.objects.filter(season=2024).update(struck_at="2026-11-01T00:00Z")
+    assert answered(garden, **asked).comparison.prior.units == 8
+
+
+def test_two_things_at_once_on_the_page_and_in_the_json(garden, client, capsys):
+    shown = page(client, compare="method:setting", also="variety")
+    assert "Setting and variety together" in shown
+    assert "Nothing shows that the answer on setting depends on the variety (F = " in shown
+    call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", also="variety",
+                 by="kg_per_plant", json=True)  # fmt: skip
+    values = json.loads(capsys.readouterr().out)
+    assert values["interaction"]["test"]["q"] == 1
+    assert [c["mean"] * 9 for c in values["interaction"]["combinations"]] == pytest.approx([0.9, 1.0, 0.6, 0.7])
+    assert isinstance(values["anova"], str)  # one of each combination: nothing is left over
+    assert (
+        "second thing is the same"
+        in client.get("/weigh-up/?compare=variety&also=variety&by=kg_per_plant&crop=shallot").content.decode()
+    )
+
+
+def test_any_grades_size_share_and_days(garden):
+    WeighIn.objects.create(household=garden.household, planting=garden.plantings[0], weighed_on=date(2026, 8, 9),
+                           grade="hurt", mass_mg=100_000, count=2)  # fmt: skip
+    rate = {u.ref: u.amount / u.exposure for u in answered(garden, grades=("hurt",)).comparison.units}
+    assert rate[garden.plantings[0].ref] == pytest.approx(0.1 / 9)
+    size = answered(garden, by="piece_size").comparison
+    assert size.levels[0].mean == pytest.approx((1.0 + 1.0) / (20 + 18))  # hurt is food, so it counts
+    share = {u.ref: u.amount / u.exposure for u in answered(garden, by="share_spoilt").comparison.units}
+    assert share[garden.plantings[0].ref] == pytest.approx(0.1)
+    days = answered(garden, by="days_bearing").comparison
+    assert {u.ref: u.amount for u in days.units}[garden.plantings[0].ref] == 6
+    assert answered(garden, by="days_to_first").comparison.levels[0].mean == pytest.approx(136)
+    assert answered(garden, by="count_per_l").comparison.levels[0].mean == pytest.approx((20 + 18) / 90)
+
+
+def test_words_go_with_the_measure(garden, client):
+    WeighIn.objects.filter(planting=garden.plantings[0]).update(weighed_on=date(2026, 6, 1))
+    shown = page(client, compare="method:setting", by="days_to_first")
+    assert "longer to its first lift" in shown or "cannot be told apart" in shown
+    assert "days</p>" not in shown
+    WeighIn.objects.filter(planting__in=garden.plantings[2:]).update(mass_mg=5_000_000)
+    assert "‘spring’ was about" in page(client, compare="method:setting", by="piece_size")
+    assert "times as heavy in the piece as ‘autumn’" in page(client, compare="method:setting", by="piece_size")
+
+
+def test_what_still_bears_is_left_out_and_put_in_up_to_the_same_date(garden, client):
+    Planting.objects.filter(pk=garden.plantings[0].pk).update(finished_on=None)
+    shown = page(client, compare="method:setting")
+    assert "is not finished, so it may still give more" in shown
+    link = re.search(r'href="(\?[^"]+)">Compare all up to the same date', shown)[1]
+    put_in = " ".join(client.get("/weigh-up/" + link).content.decode().split())
+    assert "is not finished" not in put_in.split('id="answer"')[1]
+    assert len(answered(garden, upto="age").comparison.units) == 4
+
+
+def test_a_place_is_left_out_by_hand_and_put_in_again(garden, client):
+    shown = page(client, compare="method:setting")
+    address = re.findall(r'href="(\?[^"]+)">Leave it out', shown)[0]
+    without = unescape(client.get("/weigh-up/" + address).content.decode())
+    assert "1 planting left out" in without
+    assert "you left it out" in without
+    again = re.search(r'href="(\?[^"]+)">Put it in', without)[1]
+    assert "left out" not in client.get("/weigh-up/" + again).content.decode().split('id="answer"')[1].split("Leave")[0]
+
+
+def test_what_cannot_be_asked_says_what_is_missing(garden, client):
+    shown = page(client, compare="method:setting")
+    assert '<option value="site" disabled>site: only “Ours site” is written down</option>' in shown
+    assert '<option value="kg_per_minute" disabled>weight per minute of work: no minutes of work were noted' in shown
+    assert '<option value="variety">variety</option>' in shown
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"finished_on": None}, "No finished planting can be measured this way yet."),
+        ({"variety_id": None}, "No finished planting can be measured this way yet."),
+    ],
+)
+def test_an_empty_question_has_its_sentence(garden, client, change, says):
+    Planting.objects.all().update(**change)
+    assert says in page(client, compare="variety")
+
+
+def test_single_level_all_zero_and_one_unit_each_have_their_sentence(garden, client):
+    assert "Only ‘Ours site’ can be measured here; a comparison needs two." in page(client, compare="site")
+    WeighIn.objects.filter(planting__in=garden.plantings[2:]).delete()
+    assert "‘spring’: 0 of 2 gave anything." in page(client, compare="method:setting")
+    WeighIn.objects.all().delete()
+    assert "Nothing came from any of these" in page(client, compare="method:setting")
+    for planting, grams in zip(garden.plantings[::2], (900, 600), strict=True):
+        WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2026, 8, 4),
+                               grade="table", mass_mg=grams * 1000)  # fmt: skip
+    Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[1::2]]).update(struck_at="2026-11-01T00:00Z")
+    one_each = page(client, compare="method:setting")
+    assert "cannot be told apart yet" in one_each or "not certain" in one_each
+
+
+def test_position_is_compared_and_held_alike(garden):
+    found = answered(garden, "edge").comparison
+    assert {level.level: level.n for level in found.levels} == {"edge": 2, "middle": 2}
+    assert answered(garden, within=("edge",)).comparison.block_names == ("edge or middle",)
+
+
+def test_take_it_away_as_csv_svg_png_and_report(garden, client):
+    asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": "shallot", "within": "variety"}
+    rows = list(csv.DictReader(io.StringIO(client.get(reverse("weigh_up:units"), asked).content.decode())))
+    assert [row["setting"] for row in rows] == ["autumn", "autumn", "spring", "spring"]
+    assert float(rows[0]["kg per plant"]) == pytest.approx(0.1)
+    svg = client.get(reverse("weigh_up:picture", args=["balance", "svg"]), asked)
+    assert svg["Content-Disposition"] == 'attachment; filename="balance.svg"'
+    assert svg.content.startswith(b'<svg xmlns="http://www.w3.org/2000/svg"')
+    png = Image.open(io.BytesIO(client.get(reverse("weigh_up:picture", args=["blocks", "png"]), asked).content))
+    assert png.width == 1280
+    assert len(png.convert("RGB").getcolors(1_000_000)) > 50  # something is drawn on it, letters too
+    assert client.get(reverse("weigh_up:picture", args=["steelyard", "svg"]), asked).status_code == 404
+    report = " ".join(unescape(client.get(reverse("weigh_up:report"), asked).content.decode()).split())
+    for text in (
+        "Compare setting by weight per plant for shallot",
+        "McCullagh & Nelder",
+        "this household's own records",
+    ):
+        assert text in report
+    assert "Term" in client.get(reverse("weigh_up:difference"), asked, headers={"HX-Request": "true"}).content.decode()
+
+
+def test_a_question_is_kept_pinned_and_answered_anew(garden, client):
+    kept = " ".join(unescape(client.get(reverse("weigh_up:kept")).content.decode()).split())
+    assert "Leaning.</b> ‘autumn’ looks better than ‘spring’" in kept
+    assert ">Ours question</a>" in client.get(reverse("weigh_up:sheet")).content.decode()
+    WeighIn.objects.all().delete()
+    assert "Nothing came from any" in client.get(reverse("weigh_up:kept")).content.decode()
+    assert client.post(reverse("weigh_up:keep"), {"name": "x", "address": "compare=nonsense"}).status_code == 404
+    KeptQuestion.objects.filter(pk=garden.question.pk).update(address="compare=gone&by=x")
+    assert "no longer there" in client.get(reverse("weigh_up:kept")).content.decode()
+
+
+TRIAL = {
+    "name": "Does it matter when?", "crop_name": "shallot", "season": 2027, "first": "setting", "alike": "water",
+    "first_text": "autumn, spring", "second": "", "second_text": "", "is_hidden": "on",
+}  # fmt: skip
+
+
+def test_a_trial_from_the_question_to_the_report(garden, client):
+    spots = [f"{crate.pk}-" for crate in garden.crates]
+    short = client.post(reverse("weigh_up:new_trial"), {**TRIAL, "spots": spots[:3]})
+    assert "3 places cannot hold 2 kinds equally often, twice or more; take 4" in unescape(short.content.decode())
+    assert client.post(reverse("weigh_up:new_trial"), {**TRIAL, "spots": spots}).status_code == 302
+    trial = Trial.objects.get(name=TRIAL["name"])
+    units = list(TrialUnit.objects.of(garden.household).filter(trial=trial))
+    assert [unit.block for unit in units] == [1, 1, 2, 2]
+    assert all({unit.first for unit in units if unit.block == block} == {"autumn", "spring"} for block in (1, 2))
+    laid = client.get(reverse("weigh_up:trial", args=[trial.pk])).content.decode()
+    assert "With 2 places of each setting" in laid
+    sheet = client.get(reverse("weigh_up:trial_sheet", args=[trial.pk])).content.decode()
+    assert sheet.count('class="trial-label"') == 4
+    planted = {
+        "units": 9,
+        "unit_kind": "set",
+        "when": "20 October 2026",
+        "variety_name": "Ours One",
+        "methods": "feed=no",
+    }
+    clash = client.post(reverse("weigh_up:trial_plant", args=[trial.pk]), {**planted, "methods": "setting=late"})
+    assert "is what the trial compares" in clash.content.decode()
+    client.post(reverse("weigh_up:trial_plant", args=[trial.pk]), planted)
+    again = client.post(reverse("weigh_up:trial_plant", args=[trial.pk]), planted)
+    assert "planted already" in again.content.decode()
+    made = Planting.objects.of(garden.household).filter(season=2027).order_by("pk")
+    assert {tag.name for tag in made[0].methods.all()} == {"setting", "trial", "block", "feed"}
+    assert "Does it matter when?" in client.get("/").content.decode()  # the reminder of what must stay alike
+    asked = {"compare": "method:setting", "season": 2027, "within": "method:block"}
+    assert "Does it matter when? is still hidden" in page(client, **asked)
+    assert client.get(reverse("weigh_up:units"), {**asked, "by": "kg_per_plant", "crop": "shallot"}).status_code == 404
+    for n, planting in enumerate(made):
+        WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2027, 7, 6),
+                               grade="table", mass_mg=(700 + 100 * n) * 1000, count=9)  # fmt: skip
+        Planting.objects.filter(pk=planting.pk).update(finished_on=date(2027, 7, 6))
+    shown = page(client, **asked)
+    assert "still hidden" not in shown
+    assert "blocks of block agree" in shown
+    assert "All are in." in client.get(reverse("weigh_up:trials")).content.decode()
+
+
+def test_a_hidden_trial_can_be_shown_early_and_its_layout_stays_once_planted(garden, client):
+    Trial.objects.filter(pk=garden.trial.pk).update(is_hidden=True)
+    client.post(
+        reverse("weigh_up:trial_plant", args=[garden.trial.pk]), {"units": 9, "unit_kind": "set", "when": "today"}
+    )
+    refused = client.post(reverse("weigh_up:trial_draw", args=[garden.trial.pk]), follow=True).content.decode()
+    assert "its layout stays as it is" in refused
+    assert "is still hidden" in page(client, compare="method:mulch", season=2027)
+    client.post(reverse("weigh_up:trial_show", args=[garden.trial.pk]))
+    assert "is still hidden" not in page(client, compare="method:mulch", season=2027)
+
+
+def test_scores_by_several_people_and_for_a_use_enter_the_ranking(garden, client):
+    two = garden.varieties[1]
+    address = reverse("weigh_up:scores", args=[two.pk])
+    flavour = f"c{garden.criterion.pk}"
+    assert "at least one score" in client.post(address, {"season": 2026}).content.decode()
+    for value, use in ((5, ""), (2, "soup"), (1, "soup")):
+        client.post(address, {"season": 2026, flavour: value, "use": use, "judge": "Nib"})
+    assert Score.objects.of(garden.household).filter(variety=two).count() == 3
+    only = {"Ours flavour": 1.0}
+    assert [row.variety.name for row in ranking(garden.household, garden.crop, only, "bake").rows] == [
+        "Ours Two",
+        "Ours One",
+    ]
+    for_soup = ranking(garden.household, garden.crop, only, "soup").rows
+    assert [row.variety.name for row in for_soup] == ["Ours One", "Ours Two"]
+    assert for_soup[1].placed.total == pytest.approx((1.5 - 1) / 4)
+    weighed = ranking(garden.household, garden.crop, {"yield": 1.0}).rows
+    assert [(row.variety.name, row.placed.total) for row in weighed] == [("Ours Two", 1.0), ("Ours One", 0.0)]
+    assert "in 100" in client.get(reverse("weigh_up:ranking"), {"crop": garden.crop.pk, "w0": "3"}).content.decode()
+
+
+def test_dropping_after_one_season_asks_first(garden, client):
+    address = reverse("weigh_up:verdict", args=[garden.varieties[0].pk])
+    drop = {"season": 2026, "kind": "not again", "reason": "mildew"}
+    refused = client.post(address, drop)
+    assert "Only one season is on record for it" in refused.content.decode()
+    client.post(address, {**drop, "sure": "on"})
+    standing = Verdict.objects.of(garden.household).get(variety=garden.varieties[0], season=2026)
+    assert standing.kind == "not again"
+    grown(garden, garden.crates[0], garden.varieties[1], None, 500, 2025)
+    assert client.post(reverse("weigh_up:verdict", args=[garden.varieties[1].pk]), drop).status_code == 302
+
+
+def test_crowding_draws_less_each_and_more_together(garden, client):
+    for n, spacing in enumerate((0.3, 0.3, 0.2, 0.2, 0.12, 0.12, 0.08, 0.08)):
+        d = 1 / spacing**2
+        planting = grown(garden, garden.crates[n % 4], garden.varieties[0], None, round(9000 / (2 + 0.2 * d)), 2025,
+                         in_row_m=spacing, row_gap_m=spacing)  # fmt: skip
+        assert planting.units == 9
+    shown = " ".join(client.get(reverse("weigh_up:crowding"), {"crop": garden.crop.pk}).content.decode().split())
+    assert "More plants stop paying at about" in shown
+    assert "plants per square metre were not written down" in shown  # those without a row gap, left out and said
+    assert shown.count('role="img"') == 2
+
+
+def test_sharing_a_bed_is_a_land_equivalent_ratio(garden, client):
+    beds = [
+        Place.objects.create(household=garden.household, site=garden.site, kind="bed", name="Strip", number=n,
+                             length_m=2, width_m=1)
+        for n in range(6)
+    ]  # fmt: skip
+    pea = Crop.objects.create(household=garden.household, name="pea")
+    for n, bed in enumerate(beds):
+        for crop, grams in ((garden.crop, 800), (pea, 600)):
+            if n < 2 or (crop == pea) == (n < 4):
+                together = n < 2
+                grown(garden, bed, None, None, round(grams * (0.8 if together else 1.0)), crop=crop)
+    bed = next(bed for bed in shared_beds(garden.household) if bed.label == "pea and shallot")
+    found = sharing_pays(garden.household, bed).found
+    assert found.total == pytest.approx(1.6)
+    assert (found.shares[0].together, found.shares[0].alone) == (2, 2)
+    assert "1.60 times the ground" in client.get(reverse("weigh_up:sharing"), {"bed": bed.key}).content.decode()
+
+
+def test_onlookers_see_answers_and_may_not_keep_or_score(garden):
+    client = signed_in(member(garden.household, "onlooker", Role.ONLOOKER))
+    shown = page(client, compare="method:setting")
+    assert "Keep this question" not in shown
+    assert client.get(reverse("weigh_up:scores", args=[garden.varieties[0].pk])).status_code == 403
+    assert client.get(reverse("weigh_up:trial", args=[garden.trial.pk])).status_code == 200
+
+
+def test_a_variety_that_nobody_named_yet_does_not_break_the_ranking(garden, client):
+    Variety.objects.create(household=garden.household, crop=garden.crop, name="Never sown")
+    shown = client.get(reverse("weigh_up:ranking"), {"crop": garden.crop.pk}).content.decode()
+    assert "neither measured nor judged" in shown

@@ -81,6 +81,7 @@ class Pictures:
     steelyards: tuple[tuple[str, Steelyard], ...]
     blocks: tuple[tuple[str, Blocks], ...]
     lines: tuple[tuple[str, Chart], ...]
+    lines_table: tuple[tuple[str, tuple[str, ...]], ...]  #: label, and a figure for each level
     stand: tuple[StandRow, ...]
 
 
@@ -134,10 +135,12 @@ def pictures(answer: Answer, system: str) -> Pictures:
         balances = tuple((name, _balance(answer, system, width)) for name, width in sizes)
     elif len(fitted) > 2:
         steelyards = tuple((name, _steelyard(answer, system, width)) for name, width in sizes)
+    curves, labels = _curves(answer, system), _x_labels(answer.question.upto)
     return Pictures(
         balances, steelyards,
         tuple((name, drawn) for name, width in sizes if (drawn := _blocks(answer, system, width))),
-        tuple((name, lines) for name, width in sizes if (lines := _lines(answer, system, width))),
+        tuple((name, lines) for name, width in sizes if (lines := stepped(curves, labels, width))),
+        _lines_table(curves, labels),
         _stand(answer, system),
     )  # fmt: skip
 
@@ -212,12 +215,12 @@ def _blocks(answer: Answer, system: str, width: float) -> Blocks | None:
     return blocks_side_by_side(rows, [level.level for level in comparison.levels], width)
 
 
-def _lines(answer: Answer, system: str, width: float) -> Chart | None:
-    """What each level had given by each day, per exposure; only for what is picked again and again."""
+def _curves(answer: Answer, system: str) -> list[tuple[str, tuple[tuple[int, float], ...]]]:
+    """What each level had given by each day, per exposure; only of what is picked again and again."""
     comparison, measure = answer.comparison, answer.measure
     assert comparison is not None
     if measure.kind != "yield" or not answer.lifts:
-        return None
+        return []
     curves: dict[str, list[list[tuple[int, float]]]] = defaultdict(list)
     days = 0
     for unit in comparison.units:
@@ -232,9 +235,22 @@ def _lines(answer: Answer, system: str, width: float) -> Chart | None:
         days = max(days, len({day for day, _ in curve}))
         curves[unit.level].append(curve)
     if days < PICKED_DAYS:
-        return None
-    lines = [(level.level, mean_curve(curves[level.level])) for level in comparison.levels if curves[level.level]]
-    return stepped(lines, _x_labels(answer.question.upto), width)
+        return []
+    return [(level.level, mean_curve(curves[level.level])) for level in comparison.levels if curves[level.level]]
+
+
+def _lines_table(
+    curves: list[tuple[str, tuple[tuple[int, float], ...]]], labels: list[tuple[float, str]]
+) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """The same at the marks of the axis: a row for each, a figure for each level."""
+    last = max((curve[-1][0] for _, curve in curves if curve), default=0)
+    rows = []
+    for at, label in labels:
+        reached = [[value for day, value in curve if day <= at] for _, curve in curves]
+        if at <= last and any(reached):
+            rows.append((label, tuple(f"{values[-1]:.3g}" if values else "" for values in reached)))
+    final = tuple(f"{curve[-1][1]:.3g}" if curve else "" for _, curve in curves)
+    return (*rows, ("in all", final)) if curves else ()
 
 
 def _x_labels(upto: str) -> list[tuple[float, str]]:

@@ -18,6 +18,7 @@ from kilter.core.compare.replicates import own_prior
 from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.fairness import Imbalance
 from kilter.core.measures import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
+from kilter.core.yields import density_per_m2
 from kilter.ground.models import Site
 from kilter.people import clock
 from kilter.people.models import Household
@@ -28,8 +29,8 @@ from kilter.weigh_up.fairness import fairness_of
 from kilter.weigh_up.questions import Question
 
 LEFT_OUT_BY_HAND = "you left it out"
-#: What makes two plantings the same thing, with their methods.
-ALIKE = ("crop", "variety", "season", "site", "place_kind")
+#: What makes two plantings the same thing, with their spacing and methods.
+ALIKE = ("crop", "variety", "season", "site", "place_kind", "volume")
 STILL_BEARING = "is not finished, so it may still give more"
 
 
@@ -224,10 +225,9 @@ def like_units(rows: Iterable[PlantingFacts], question: Question, used: set[str]
             continue
         measured = measure_yield(row.record, question.by, grades=question.grades)
         if isinstance(measured, MeasuredYield):
-            same = (
-                *(row.attributes[name] for name in ("crop", "variety", "season", "site", "place_kind")),
-                tuple(sorted(row.methods.items())),
-            )
+            density = density_per_m2(row.record)
+            spacing = None if density is None else f"{density:.2g}"
+            same = [*(row.attributes[name] for name in ALIKE), spacing, *sorted(row.methods.items())]
             found.append(_unit(measured, repr(same), ()))
     return found
 

@@ -22,6 +22,7 @@ from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.site.demo import ensure_demo
 from kilter.site.serving import free_port
+from kilter.weigh_up.models import Trial
 from tests.browser.conftest import PHONE, WIDE, Gardener, chromium
 
 TARGET = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
@@ -62,6 +63,7 @@ def main() -> None:
     site = Site.objects.get(household=household, ref="yard").pk
     crock = Place.objects.get(household=household, ref="crock-3").pk
     vague = Planting.objects.get(household=household, planted_precision="third").pk
+    trial = Trial.objects.get(household=household, ref="mulch-27").pk
     port = free_port("127.0.0.1", 8100)
     server = waitress.create_server(get_wsgi_application(), host="127.0.0.1", port=port, threads=4)
     threading.Thread(target=server.run, daemon=True).start()
@@ -80,7 +82,8 @@ def main() -> None:
         ("waiting", "/weigh-in/waiting", "light", None),
         ("weigh-up-balance", "/weigh-up/", "light", None),
         ("weigh-up-steelyard", steelyard, "light", None),
-        ("weigh-up-dark", "/weigh-up/", "dark", None),
+        ("weigh-up-report", "/weigh-up/report", "light", None),
+        ("trial", f"/weigh-up/trials/{trial}", "light", None),
         ("next-year", "/next-year/", "light", None),
     )
     phone = (

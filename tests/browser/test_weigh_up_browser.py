@@ -1,32 +1,32 @@
-"""Weigh up in the browser: the sentence by keyboard, the stories of weights, the difference scale, a trial laid out by hand."""
+"""Weigh up in the browser: the sentence and its gaps, the stories of weights, the difference scale, a trial by hand."""
 
 from __future__ import annotations
 
 import pytest
+from django.test import Client
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from kilter.weigh_up.models import KeptQuestion, Trial, TrialUnit
 from tests.browser.conftest import PHONE, WIDE
-from tests.conftest import make_garden
 
 pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def garden_there(transactional_db):
-    return make_garden("Ours")
+def client_for(garden):
+    return Client()
 
 
 @pytest.fixture(params=[WIDE, PHONE], ids=["wide", "phone"])
-def g(request, gardener, garden_there, client):
+def g(request, gardener, garden, client_for):
     one = gardener(request.param)
-    one.sign_in(garden_there.owner, client)
+    one.sign_in(garden.owner, client_for)
     return one
 
 
 def test_the_sentence_changes_the_answer_and_keeps_the_open_gap(g):
-    g.go("/weigh-up/")
+    g.go("/weigh-up/?compare=method:setting&by=kg_per_plant&crop=shallot")
     g.see("‘autumn’ looks better than ‘spring’")
     g.click("#gap-within > summary")
     g.click("#ask-within-variety")
@@ -37,9 +37,9 @@ def test_the_sentence_changes_the_answer_and_keeps_the_open_gap(g):
     g.until(lambda: "grew" not in g.text("#answer") and "All 2 blocks of variety agree" in g.text("#answer"))
 
 
-def test_a_weight_tells_its_story_on_focus_and_on_hover(gardener, garden_there, client):
+def test_a_weight_tells_its_story_on_focus_and_on_hover(gardener, garden, client_for):
     g = gardener(WIDE)
-    g.sign_in(garden_there.owner, client)
+    g.sign_in(garden.owner, client_for)
     g.go("/weigh-up/")
     first = g.until(lambda: g.one(".wide-only a.weight"))
     g.driver.execute_script("arguments[0].focus()", first)
@@ -49,9 +49,9 @@ def test_a_weight_tells_its_story_on_focus_and_on_hover(gardener, garden_there, 
     g.until(lambda: g.text("#story") != told)
 
 
-def test_the_analysis_of_variance_comes_when_it_is_opened(gardener, garden_there, client):
+def test_the_analysis_of_variance_comes_when_it_is_opened(gardener, garden, client_for):
     g = gardener(WIDE)
-    g.sign_in(garden_there.owner, client)
+    g.sign_in(garden.owner, client_for)
     g.go("/weigh-up/")
     g.press("Difference scale")
     g.see("Sum of squares")
@@ -61,10 +61,10 @@ def test_the_analysis_of_variance_comes_when_it_is_opened(gardener, garden_there
     assert KeptQuestion.objects.filter(name="Autumn or spring", is_pinned=True).exists()
 
 
-def test_a_trial_is_asked_laid_out_and_planted_by_hand(g, garden_there):
+def test_a_trial_is_asked_laid_out_and_planted_by_hand(g, garden):
     g.go("/weigh-up/trials/new")
     g.fill(name="Early or late?", crop_name="shallot", first="setting", first_text="autumn, spring", season="2027")
-    for crate in garden_there.crates:
+    for crate in garden.crates:
         g.click(f'input[name="spots"][value="{crate.pk}-"]')
     g.press("Lay it out by chance")
     g.see("in 2 blocks of 2 neighbours")

@@ -15,6 +15,7 @@ from kilter.core.errors import ComparisonError
 CATEGORY_DISTANCE: Final = 0.25
 STANDARD_DIFFERENCE: Final = 0.5
 SHARE_OF_MEAN: Final = 0.1
+MANY_UNITS: Final = 10
 NOT_RECORDED: Final = "not written down"
 FULL_DIFFERENCE: Final = 2.0  #: a standardised difference that counts like categories wholly apart (rule)
 
@@ -72,7 +73,8 @@ def imbalances(units: Sequence[Witness], attributes: Sequence[str]) -> tuple[Imb
     Categories by total variation distance, ½ Σ|p − q| > 0.25, what was not recorded being a category of its
     own; numbers by the difference of means over the pooled SD > 0.5 and > 10 % of the overall mean
     (Austin 2009, *Statistics in Medicine* 28:3083 for the standardised difference, memory; limits: rules).
-    An attribute with a value of its own for every unit, such as a name, tells nothing and is passed over.
+    An attribute with a value of its own for every unit, such as a name, tells nothing and is passed over; from ten
+    units on also one with more values than half of the units (rule).
 
     Examples
     --------
@@ -93,7 +95,7 @@ def imbalances(units: Sequence[Witness], attributes: Sequence[str]) -> tuple[Imb
         if len(values) < 2 or not known:
             continue
         is_number = all(isinstance(value, (int, float)) for value in known)
-        if not is_number and len(known) == len(units):
+        if not is_number and _is_a_name(len(known), len(units)):
             continue
         judge = _numbers if is_number else _categories
         pairs = [judge(attribute, a, columns[a], b, columns[b]) for a, b in combinations(levels, 2)]
@@ -101,6 +103,11 @@ def imbalances(units: Sequence[Witness], attributes: Sequence[str]) -> tuple[Imb
         if worst is not None:
             found.append(worst)
     return tuple(sorted(found, key=lambda one: -one.score))
+
+
+def _is_a_name(values: int, units: int) -> bool:
+    """Whether an attribute hardly says more than which unit it is."""
+    return values == units or (units >= MANY_UNITS and values > units / 2)
 
 
 def _column(units: Sequence[Witness], attribute: str) -> Column:

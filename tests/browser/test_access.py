@@ -34,7 +34,7 @@ def faults(g, options):
 
 def pages(garden):
     planting = garden.plantings[0].pk
-    crop = f"crop={garden.crop.pk}&by=kg_per_plant"
+    crop = f"crop={garden.crop.name}&by=kg_per_plant"
     return (
         "/", "/ground/", "/ground/sites/new", "/ground/sets/new", f"/ground/places/{garden.bed.pk}",
         f"/ground/places/{garden.bed.pk}/change", f"/ground/places/{garden.crates[0].pk}/fill",
@@ -44,6 +44,9 @@ def pages(garden):
         "/set-out/new", f"/set-out/{planting}", "/weigh-in/", "/weigh-in/round", "/weigh-in/lines",
         f"/weigh-in/lines/{garden.lines[0].pk}", "/weigh-in/waiting", "/weigh-in/waiting/labels", "/weigh-in/shelf",
         "/weigh-in/kit", "/weigh-in/basket", "/weigh-in/scale", "/weigh-up/", f"/weigh-up/?compare=place&{crop}",
+        f"/weigh-up/?compare=variety&also=method:setting&{crop}", "/weigh-up/report", "/weigh-up/difference",
+        "/weigh-up/kept", "/weigh-up/crowding", "/weigh-up/sharing", "/weigh-up/varieties", "/weigh-up/trials",
+        "/weigh-up/trials/new", f"/weigh-up/trials/{garden.trial.pk}", f"/weigh-up/trials/{garden.trial.pk}/sheet",
         "/next-year/", "/household", "/data/", "/nothing",
     )  # fmt: skip
 
@@ -53,6 +56,7 @@ def telling(garden):
     return (
         "/", "/ground/", "/ground/?colour=yield", f"/set-out/{garden.plantings[0].pk}", "/set-out/new",
         "/happenings/new", f"/weather/{garden.site.pk}", "/weigh-in/", "/weigh-in/round", "/weigh-in/lines",
+        "/weigh-up/varieties", f"/weigh-up/trials/{garden.trial.pk}",
         "/next-year/", f"/weigh-up/?compare=place&crop={garden.crop.name}&by=kg_per_plant",
     )  # fmt: skip
 

@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from kilter.core.compare import Prior, Unit, compare
+from kilter.core.compare import Cells, Prior, Unit, compare, fit_log_link
+from kilter.core.compare.design import lay_out
 from kilter.core.errors import AliasedError, ComparisonError, NotSettledError
 
 
@@ -166,3 +167,35 @@ def test_units_of_measurement_do_not_change_the_ratio(rows, factor):
         ratio = twin.ratio if twin.a == pair.a else 1 / twin.ratio
         assert ratio == pytest.approx(pair.ratio, rel=1e-6)
         assert pair.low <= pair.ratio <= pair.high
+
+
+def test_units_summed_into_cells_give_the_fit_of_the_units_themselves():
+    rng = np.random.default_rng(11)
+    units = [
+        Unit(str(i), float(rng.gamma(5, 0.2)), float(rng.integers(1, 9)), f"v{i % 3}", (f"s{i % 4}", f"p{i % 5 // 3}"))
+        for i in range(120)
+    ]
+    cells = Cells.of(units, ("season", "site"))
+    fit, weights = cells.fit()
+    layout = lay_out([u.level for u in units], [u.blocks for u in units], ("season", "site"))
+    y, e = np.array([u.amount for u in units]), np.array([u.exposure for u in units])
+    first = fit_log_link(y, e, layout.columns)
+    again = fit_log_link(y, e, layout.columns, np.exp(-(layout.columns[:, 3:] @ first.coef[3:])))
+    assert fit.coef[:3] - fit.coef[0] == pytest.approx(again.coef[:3] - again.coef[0], abs=1e-9)
+    assert len(weights) == len(cells.amount) < len(units)
+
+
+def test_columns_that_add_nothing_are_dropped_and_those_that_cannot_be_told_apart_are_named():
+    twice = lay_out(["a", "b"] * 4, [(s, s) for s in "xxyyzzww"], ("season", "site"))
+    assert twice.columns.shape == (8, 5)  # two levels, three seasons; the sites say the same again
+    with pytest.raises(AliasedError, match="never grew in the same site"):
+        lay_out(["a", "b"], [("x",), ("y",)], ("site",))
+
+
+def test_the_usual_spread_is_the_priors_and_the_seen_one_lies_between():
+    units = [
+        Unit(str(i), y, 1.0, level, plants=4) for i, (y, level) in enumerate([(9, "a"), (3, "a"), (2, "b"), (6, "b")])
+    ]
+    found = compare(units, prior=Prior("own, this crop", 8.0, 0.25, 20))
+    assert found.usual_sd == pytest.approx((0.25 * 0.12) ** 0.5, rel=1e-6)
+    assert found.usual_sd < found.log_sd

@@ -49,6 +49,21 @@ GOOD = {
     ),
     "single_plants": ("id,planting,day,mass,count,note", "sp1,a,2026-08-01,118 g,4,best"),
     "renamings": ("id,planting,day,was,note", "r1,a,2026-08-01,Aunt Cord,seen"),
+    "questions": ("id,name,address,pinned", "q1,Which?,compare=variety&by=kg_per_plant&crop=tomato,yes"),
+    "criteria": ("id,name,weight", "ct1,flavour,2"),
+    "scores": (
+        "id,crop,variety,criterion,season,value,judge,use,note",
+        "s1,tomato,Brass Bell,ct1,2026,4,Odile,soup,sweet\ns2,tomato,Aunt Cord,ct1,2026,2,Bram,,",
+    ),
+    "verdicts": ("id,crop,variety,season,kind,reason", "v1,tomato,Aunt Cord,2026,no fair chance,shaded"),
+    "trials": (
+        "id,name,crop,season,first,first_levels,second,second_levels,alike,hidden,seed",
+        "tr1,Mulch?,tomato,2027,mulch,straw; none,,,water,yes,7",
+    ),
+    "trial_units": (
+        "id,trial,place,part,number,block,first,second,planting",
+        "u1,tr1,p1,,1,1,straw,,a\nu2,tr1,p2,t1,2,1,none,,",
+    ),
 }
 
 
@@ -93,12 +108,19 @@ def test_every_table_loads_comes_out_the_same_and_loads_again_unchanged(folder, 
     assert files["weigh_ins.csv"].splitlines()[1:] == GOOD["weigh_ins"][1].split("\n")
     assert files["renamings.csv"].splitlines()[1] == "r1,a,2026-08-01,,Aunt Cord,seen"
     assert files["crops.csv"].splitlines()[1] == "cr1,tomato,no,yes"
+    for name in ("questions", "criteria", "scores", "verdicts", "trials", "trial_units"):
+        assert files[f"{name}.csv"].splitlines()[1:] == GOOD[name][1].split("\n"), name
 
 
 @pytest.mark.parametrize(
     ("table", "row", "says"),
     [
         ("parts", "t1,p2,west,stretch,0.6,0.5", "is not after start"),
+        ("scores", "s1,tomato,Brass Bell,ct1,2026,6,Odile,soup,sweet", "is not between 1 and 5"),
+        ("scores", "s1,tomato,Brass Bell,ct9,2026,4,Odile,soup,sweet", "is no id in criteria.csv"),
+        ("verdicts", "v1,tomato,Aunt Cord,2026,dropped,shaded", "is none of staple"),
+        ("trials", "tr1,Mulch?,tomato,2027,mulch,straw; straw,,,water,yes,7", "names a kind twice"),
+        ("trial_units", "u1,tr9,p1,,1,1,straw,,a", "is no id in trials.csv"),
         ("parts", "t1,p9,west,stretch,0,0.5", "is no id in places.csv"),
         ("moves", "m1,p1,2026-06-01,fortnight,s1", "is none of day, week"),
         ("moves", "m1,p1,June,week,s1", "is not a date"),

@@ -14,7 +14,7 @@ from django.core.management import call_command
 from django.urls import reverse
 from PIL import Image
 
-from kilter.ground.models import Place
+from kilter.ground.models import Part, Place, Site
 from kilter.people.models import Role
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn
@@ -337,3 +337,57 @@ def test_a_variety_that_nobody_named_yet_does_not_break_the_ranking(garden, clie
     Variety.objects.create(household=garden.household, crop=garden.crop, name="Never sown")
     shown = client.get(reverse("weigh_up:ranking"), {"crop": garden.crop.pk}).content.decode()
     assert "neither measured nor judged" in shown
+
+
+def test_a_trial_of_two_things_in_the_parts_of_beds(garden, client):
+    """Eight parts of two beds, two things: blocks run along the bed, and the page asks of both."""
+    beds = [
+        Place.objects.create(household=garden.household, site=garden.site, kind="bed", name="Long", number=n,
+                             length_m=8, width_m=1, x_m=0, y_m=6 + 2 * n)
+        for n in (1, 2)
+    ]  # fmt: skip
+    spots = []
+    for bed in beds:
+        for n in range(4):
+            part = Part.objects.create(
+                household=garden.household, place=bed, name=f"q{n + 1}", start=n / 4, end=(n + 1) / 4
+            )
+            spots.append(f"{bed.pk}-{part.pk}")
+    asked = {**TRIAL, "second": "mulch", "second_text": "straw, none", "is_hidden": ""}
+    assert client.post(reverse("weigh_up:new_trial"), {**asked, "spots": spots}).status_code == 302
+    trial = Trial.objects.get(name=TRIAL["name"])
+    units = list(TrialUnit.objects.of(garden.household).filter(trial=trial).select_related("place"))
+    for block in (1, 2):
+        inside = [unit for unit in units if unit.block == block]
+        assert len({unit.treatment for unit in inside}) == 4
+        assert len({unit.place for unit in inside}) == 1  # a block of neighbours lies in one bed
+    client.post(reverse("weigh_up:trial_plant", args=[trial.pk]), {"units": 5, "unit_kind": "set", "when": "May 2027"})
+    made = Planting.objects.of(garden.household).filter(season=2027)
+    assert {planting.planted_precision for planting in made} == {"month"}
+    assert all(planting.part is not None for planting in made)
+    link = re.search(
+        r'href="(/weigh-up/\?[^"]+)">What it says', client.get(f"/weigh-up/trials/{trial.pk}").content.decode()
+    )
+    assert "also=method%3Amulch" in link[1]
+
+
+def test_questions_reach_over_crops_and_keep_to_sites(garden, client):
+    leek = Crop.objects.create(household=garden.household, name="leek")
+    away = Site.objects.create(household=garden.household, name="Away")
+    far = Place.objects.create(household=garden.household, site=away, kind="pot", name="Far", volume_l=30)
+    grown(garden, garden.bed, None, "autumn", 2000, crop=leek)
+    grown(garden, far, None, "spring", 1000, crop=leek)
+    everything = page(client, compare="method:setting", within="crop", crop=[])
+    assert "All 2 blocks of crop agree" in everything
+    here = client.get("/weigh-up/", {"compare": "crop", "by": "kg_per_plant", "site": garden.site.ref})
+    assert "Far" not in here.content.decode().split('id="answer"')[1]
+
+
+def test_the_command_takes_grades_a_second_thing_and_how_far(garden, capsys):
+    call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", by="kg_per_plant",
+                 also="variety", grade=["table"], upto="date", json=True)  # fmt: skip
+    values = json.loads(capsys.readouterr().out)
+    assert (values["also"], values["grades"], values["upto"]) == ("variety", ["table"], "date")
+    assert values["interaction"]["names"] == ["setting", "variety"]
+    call_command("weigh_up", household="Ours", compare="method:setting", by="kg_per_plant")
+    assert "‘autumn’ looks better" in capsys.readouterr().out

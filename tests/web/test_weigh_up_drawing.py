@@ -1,0 +1,138 @@
+"""Charts, blocks and words of Weigh up: to scale, inside their box, told apart, and in the measure's own words."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kilter.core.compare import Unit, compare
+from kilter.core.measures import MEASURES
+from kilter.drawing.balance import balance
+from kilter.drawing.blocks import blocks_side_by_side
+from kilter.drawing.curves import round_steps, smooth, stepped
+from kilter.weigh_up.pictures import rate_figure, rate_unit, rate_words
+from kilter.weigh_up.questions import ATTRIBUTES, Question, measure_words
+from kilter.weigh_up.wording import manner_of, more_than, prior_words, sentence, settling
+
+
+def pots(**levels):
+    return [Unit(f"{k}{i}", y, 1.0, k, plants=4) for k, ys in levels.items() for i, y in enumerate(ys)]
+
+
+def test_lines_rise_inside_their_box_and_their_names_keep_apart():
+    drawn = stepped([("a", [(10, 1.0), (20, 3.0)]), ("b", [(12, 2.9)])], [(0, "Jan"), (15, "mid"), (400, "never")])
+    assert [tick.label for tick in drawn.x_ticks] == ["mid"]
+    assert abs(drawn.curves[0].label_y - drawn.curves[1].label_y) >= 16
+    assert all(drawn.top <= float(y) <= drawn.bottom for y in drawn.curves[0].path.split("V")[1].split("H")[:1])
+    assert stepped([("a", []), ("b", [])], []) is None
+
+
+def test_a_curve_through_dots_marks_where_more_stop_paying():
+    line = [(d, d / (1 + d)) for d in range(1, 20)]
+    drawn = smooth(line, [(5, 0.8, 3, "crate")], mark=(8.0, 6.0, 30.0))
+    low, high = drawn.band
+    assert drawn.left < low < drawn.mark_x < high <= drawn.right
+    assert drawn.dots[0].title == "crate"
+    assert smooth(line, [], mark=(90.0, 60.0, 99.0)).mark_x is None  # further than anything drawn
+
+
+@given(st.floats(0, 1e3), st.floats(1e-3, 1e4))
+def test_round_steps_lie_inside_and_are_few(low, wide):
+    steps = round_steps(low, low + wide)
+    assert len(steps) <= 7
+    assert all(low - 1e-6 <= step <= low + wide + 1e-6 for step in steps)
+
+
+def test_blocks_stand_in_rows_with_what_disagrees_marked():
+    rows = [
+        ("north", [("a", 2.0), ("b", 1.0)], True),
+        ("south", [("a", 1.0), ("b", 1.5)], False),
+        ("bare", [("a", 0.0)], None),
+    ]
+    drawn = blocks_side_by_side(rows, ["a", "b"])
+    north, south, bare = drawn.rows
+    assert north.marks[0].x > north.marks[1].x
+    assert (south.agrees, bare.marks) == (False, ())
+    assert [mark.series for mark in north.marks] == [1, 2]
+    assert blocks_side_by_side([("bare", [("a", 0.0)], None)], ["a"]) is None
+
+
+@pytest.mark.parametrize("units", [*range(1, 30), 60, 250])
+def test_a_pyramid_has_every_weight_once_and_no_two_on_one_spot(units):
+    pan = balance(1.2, 1.1, 1.4, units, 1).pans[0]
+    assert len({(w.x, w.y) for w in pan.weights}) == units
+
+
+@pytest.mark.parametrize(
+    ("key", "rate", "metric", "imperial"),
+    [
+        ("kg_per_plant", 0.1, "0.100 kg per plant", "0.22 lb per plant"),
+        ("count_per_m2", 31.2, "31.2 per square metre", "31.2 per square metre"),
+        ("piece_size", 0.05, "0.050 kg per piece", "0.110 lb per piece"),
+        ("share_spoilt", 0.125, "12.50 %", "12.50 %"),
+        ("days_to_first", 70.4, "70.4 days", "70.4 days"),
+    ],
+)
+def test_a_rate_in_words_in_both_systems(key, rate, metric, imperial):
+    assert rate_words(rate, MEASURES[key], "metric") == metric
+    assert rate_words(rate, MEASURES[key], "imperial") == imperial
+    assert rate_unit(MEASURES[key], "metric") in metric
+    assert rate_figure(rate, MEASURES[key], "metric") in metric
+
+
+@pytest.mark.parametrize(
+    ("key", "says"),
+    [
+        ("kg_per_plant", "‘a’ gave about 4 times as much as ‘b’."),
+        ("piece_size", "‘a’ was about 4 times as heavy in the piece as ‘b’."),
+        ("share_spoilt", "‘a’ had about 4 times as much of its harvest spoilt as ‘b’."),
+        ("days_to_first", "‘a’ took about 4 times as long to its first lift as ‘b’."),
+        ("days_bearing", "‘a’ bore about 4 times as long as ‘b’."),
+    ],
+)
+def test_a_clear_answer_in_the_words_of_its_measure(key, says):
+    found = compare(pots(a=[8, 8.1, 7.9, 8], b=[2, 2.1, 1.9, 2]))
+    assert sentence(found, manner_of(MEASURES[key])).answer == says
+
+
+def test_a_leaning_answer_and_many_levels_speak_in_the_measures_words_too():
+    leaning = compare(pots(a=[3.0, 2.4], b=[2.0, 1.9]))
+    assert "It looks as if ‘a’ bore longer than ‘b’" in sentence(leaning, manner_of(MEASURES["days_bearing"])).answer
+    three = compare(pots(a=[9, 9, 9], b=[2, 2, 2], c=[1, 1, 1]))
+    assert sentence(three, manner_of(MEASURES["share_spoilt"])).answer.startswith("‘a’ lost most: about")
+    assert more_than(1.0) == "about as much as"
+
+
+def test_what_would_settle_it_and_where_the_spread_comes_from():
+    found = compare(pots(a=[3.0, 2.4], b=[2.0, 1.9]))
+    words = settling(found)
+    assert words["seen"].startswith("If the gap is truly as seen")
+    assert words["gaps"][0].words.endswith("(as seen)")
+    assert prior_words(found) == "a rule, until something is grown twice alike here"
+
+
+def test_a_question_goes_through_its_address_unchanged():
+    asked = Question(
+        (),
+        "variety",
+        "count_per_l",
+        ("season",),
+        (2025, 2026),
+        with_estimates=True,
+        sites=("yard",),
+        also="method:cover",
+        grades=("small",),
+        upto="age",
+        without=("2026-003",),
+        unlike=("site",),
+    )
+    address = asked.address()
+    for piece in ("also=method%3Acover", "grade=small", "upto=age", "without=2026-003", "estimates=on", "season=2025"):
+        assert piece in address
+    said = asked.in_words(ATTRIBUTES | {"method:cover": "cover"}, {"yard": "Yard"})
+    assert said == (
+        "Compare variety and cover by number per litre of Small for all crops in 2025, 2026 at Yard, "
+        "up to the same age, like with like within season."
+    )
+    assert measure_words(MEASURES["piece_size"]) == "size: weight of a piece"

@@ -11,6 +11,15 @@ ROW = 34.0
 TOP = 34.0
 LETTER = 7.4
 SERIES = 6
+#: The mark of each series as a path, centred: disc, square, triangle, lozenge, cross, triangle on its head.
+MARKS = (
+    "M-9 0a9 9 0 1 0 18 0a9 9 0 1 0 -18 0",
+    "M-8 -8h16v16h-16z",
+    "M0 -10L10 8H-10Z",
+    "M0 -11L11 0L0 11L-11 0Z",
+    "M-3 -10H3V-3H10V3H3V10H-3V3H-10V-3H-3Z",
+    "M0 10L10 -8H-10Z",
+)
 
 
 @dataclass(frozen=True)
@@ -20,6 +29,7 @@ class BlockMark:
     x: float
     series: int
     label: str
+    shape: str  #: path of the series' mark, centred
 
 
 @dataclass(frozen=True)
@@ -46,6 +56,10 @@ class Blocks:
     rows: tuple[BlockRow, ...]
 
 
+def _mark(x: float, index: int, level: str) -> BlockMark:
+    return BlockMark(x, index + 1, level, MARKS[index])
+
+
 def blocks_side_by_side(
     rows: Sequence[tuple[str, Sequence[tuple[str, float]], bool | None]], order: Sequence[str], width: float = 760
 ) -> Blocks | None:
@@ -58,9 +72,7 @@ def blocks_side_by_side(
     drawn = []
     for i, (label, means, agrees) in enumerate(rows):
         marks = [
-            BlockMark(round(axis.at(value), 1), order.index(level) % SERIES + 1, level)
-            for level, value in means
-            if value > 0
+            _mark(round(axis.at(value), 1), order.index(level) % SERIES, level) for level, value in means if value > 0
         ]
         xs = [mark.x for mark in marks] or [left]
         drawn.append(BlockRow(TOP + ROW * (i + 0.6), label, min(xs), max(xs), tuple(marks), agrees))

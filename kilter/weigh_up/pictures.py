@@ -25,7 +25,9 @@ from kilter.weigh_up.queries import Answer
 WIDE, NARROW = 640.0, 380.0
 STAND_WIDTH, STAND_HEIGHT = 40.0, 70.0
 #: More weights than these are drawn as one shape, and more units than these are not drawn one by one.
-MOST_WEIGHTS, MOST_STANDING = 60, 120
+MOST_WEIGHTS, MOST_STANDING = 60, 96
+#: On a pan that holds more than this, a weight stands for several places.
+MOST_ON_PAN = 100
 #: More blocks than these are in the table alone.
 MOST_BLOCKS = 16
 #: A planting is picked again and again when it was lifted from on so many days (rule).
@@ -71,6 +73,7 @@ class Weighed:
 
     drawn: Balance
     weights: tuple[tuple[Weight, ...], ...]  #: of each pan; empty where there are too many
+    stands_for: int = 1  #: places that a weight stands for
 
 
 @dataclass(frozen=True)
@@ -150,7 +153,9 @@ def _balance(answer: Answer, system: str, width: float) -> Weighed:
     assert comparison is not None
     pair = comparison.pairs[0]
     of = {level: [u for u in comparison.units if u.level == level] for level in (pair.a, pair.b)}
-    drawn = balance(pair.ratio, pair.low, pair.high, len(of[pair.a]), len(of[pair.b]), width=width)
+    stands_for = max(-(-max(len(of[pair.a]), len(of[pair.b])) // MOST_ON_PAN), 1)
+    left, right = (-(-len(of[level]) // stands_for) for level in (pair.a, pair.b))
+    drawn = balance(pair.ratio, pair.low, pair.high, left, right, width=width)
     weights: tuple[tuple[Weight, ...], ...] = ()
     if len(comparison.units) <= MOST_WEIGHTS:
         weights = tuple(
@@ -160,7 +165,7 @@ def _balance(answer: Answer, system: str, width: float) -> Weighed:
             )
             for pan, level in zip(drawn.pans, (pair.a, pair.b), strict=True)
         )
-    return Weighed(drawn, weights)
+    return Weighed(drawn, weights, stands_for)
 
 
 def story(answer: Answer, unit: Unit, system: str) -> str:

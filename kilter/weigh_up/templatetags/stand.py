@@ -8,6 +8,7 @@ from django import template
 from django.utils.html import format_html_join
 from django.utils.safestring import SafeString
 
+from kilter.core.compare import BlockResult
 from kilter.weigh_up.pictures import StandRow
 from kilter.weigh_up.questions import Question
 
@@ -32,6 +33,17 @@ def unit_rows(rows: tuple[StandRow, ...], question: Question) -> SafeString:
     units = ((row.level, unit) for row in rows for unit in row.units)
     cells = ((u.address, u.place, level, u.blocks, u.figure, address, quote(u.ref, safe="")) for level, u in units)
     return format_html_join("", _ROW, cells)
+
+
+@register.simple_tag
+def block_rows(blocks: tuple[BlockResult, ...]) -> SafeString:
+    """Every block as a row of a table: there may be as many as seasons times varieties."""
+    agrees = {True: "yes", False: "no", None: "one is missing"}
+    rows = (
+        (", ".join(b.labels), "; ".join(f"{name} {mean:.3f}" for name, mean in b.means), agrees[b.is_agreeing])
+        for b in blocks
+    )
+    return format_html_join("", "<tr><td>{}</td><td>{}</td><td>{}</td></tr>", rows)
 
 
 @register.simple_tag

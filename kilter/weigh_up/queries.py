@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from dataclasses import replace as with_changes
 from functools import cached_property
 
-from django.db.models import Count
+from django.db.models import Count, QuerySet
 
 from kilter.core.anova import Anova, anova
 from kilter.core.bearing import Lift, as_of, common_cuts
@@ -31,6 +31,8 @@ from kilter.weigh_up.questions import Question
 LEFT_OUT_BY_HAND = "you left it out"
 #: What makes two plantings the same thing, with their spacing and methods.
 ALIKE = ("crop", "variety", "season", "site", "place_kind", "volume")
+#: More plantings of other crops say nothing new of how pots of the same thing differ; the latest speak (rule).
+ENOUGH_LIKE = 300
 STILL_BEARING = "is not finished, so it may still give more"
 
 
@@ -187,11 +189,14 @@ def _as_of(
         return rows, []
     today = clock.today(household)
     seasons = {row.record.ref: row.season for row in rows}
-    cuts = common_cuts([row.record for row in rows], seasons, question.upto, today)
+    ahead = {row.record.ref for row in rows if row.record.finished_on is None and row.season > today.year}
+    cuts = common_cuts([row.record for row in rows if row.record.ref not in ahead], seasons, question.upto, today)
     kept, late = [], []
     for row in rows:
         ref = row.record.ref
-        if ref in cuts:
+        if ref in ahead:
+            late.append(LeftOut(ref, "its season has not begun"))
+        elif ref in cuts:
             kept.append(with_changes(row, record=as_of(row.record, lifts.get(ref, ()), cuts[ref])))
         else:
             late.append(LeftOut(ref, "nobody wrote down when it was planted"))
@@ -209,12 +214,24 @@ def _own_prior(household: Household, question: Question, rows: list[PlantingFact
     of_crop = own_prior(pool, is_count=is_count)
     if of_crop.source != "rule" or not question.crops:
         return of_crop if of_crop.source != "rule" else own_prior([], pool, is_count=is_count)
-    others = Planting.objects.of(household).exclude(crop__in=question.crops)
-    if not others.exists():
+    others = Planting.objects.of(household).exclude(crop__in=question.crops).exclude(finished_on=None)
+    since = _enough_since(others)
+    if since is None:
         return own_prior([], pool, is_count=is_count)
+    others = others.filter(season__gte=since)
     needs = frozenset([NEEDS[question.by]] if question.by in NEEDS else [])
     wider = like_units(facts(household, others.as_they_stand(), needs), question, used)
     return own_prior([], [*pool, *wider], is_count=is_count)
+
+
+def _enough_since(plantings: QuerySet[Planting]) -> int | None:
+    """The season since which there are enough of them, the earliest if there are not; None for none at all."""
+    count, since = 0, None
+    for season, inside in plantings.order_by("-season").values_list("season").annotate(Count("pk")):
+        count, since = count + inside, season
+        if count >= ENOUGH_LIKE:
+            break
+    return since
 
 
 def like_units(rows: Iterable[PlantingFacts], question: Question, used: set[str]) -> list[Unit]:

@@ -118,6 +118,10 @@ def test_what_still_bears_is_left_out_and_put_in_up_to_the_same_date(garden, cli
     put_in = " ".join(client.get("/weigh-up/" + link).content.decode().split())
     assert "is not finished" not in put_in.split('id="answer"')[1]
     assert len(answered(garden, upto="age").comparison.units) == 4
+    grown(garden, garden.bed, garden.varieties[0], "autumn", None, 2027, planted_on=date(2026, 10, 1), finished_on=None)
+    later = answered(garden, upto="date")
+    assert len(later.comparison.units) == 4
+    assert [out.reason for out in later.left_out] == ["its season has not begun"]
 
 
 def test_a_place_is_left_out_by_hand_and_put_in_again(garden, client):

@@ -28,6 +28,11 @@ class Stand:
     per_plant: float  #: kg or pieces per plant
     plants: float | None = None
 
+    @property
+    def per_ground_m2(self) -> float:
+        """kg or pieces per square metre."""
+        return self.per_plant * self.per_m2
+
 
 @dataclass(frozen=True)
 class Crowding:

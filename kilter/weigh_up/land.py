@@ -17,10 +17,12 @@ from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import tenancies
 from kilter.weigh_in.facts import PlantingFacts, facts
+from kilter.weigh_up.models import TrialUnit
 from kilter.weigh_up.queries import like_units
 from kilter.weigh_up.questions import Question
 
 TOGETHER, ALONE = "together", "alone"
+VEILED = "belongs to a trial that is hidden until all of it is in"
 #: Crops share a bed when they have half of the shorter one's days in common (rule).
 SHARED_DAYS = 0.5
 
@@ -68,10 +70,13 @@ def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str)
     rows = [row for row in facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
             if not seasons or row.season in seasons]  # fmt: skip
     stands, left_out = [], []
+    veiled = TrialUnit.veiled(household)
     for row in rows:
         density = density_per_m2(row.record)
         measured = measure_yield(row.record, by)
-        if isinstance(measured, LeftOut):
+        if row.pk in veiled:
+            left_out.append((row, VEILED))
+        elif isinstance(measured, LeftOut):
             left_out.append((row, measured.reason))
         elif density is None:
             left_out.append((row, "its plants per square metre were not written down"))
@@ -123,12 +128,15 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
     groups: dict[tuple[str, str, int], list[tuple[PlantingFacts, MeasuredYield]]] = defaultdict(list)
     shares: dict[tuple[str, int], dict[int, float | None]] = defaultdict(dict)
     left_out: list[tuple[PlantingFacts, str]] = []
+    veiled = TrialUnit.veiled(household)
     for row in facts(household, plantings):
         own = crop_of[row.pk]
         beside = {crop_of[key] for key in others.get(row.pk, ())} - {own}
         how = TOGETHER if beside | {own} == wanted else ALONE if not beside else ""
         measured = measure_yield(row.record, "kg_per_place")
-        if not how:
+        if row.pk in veiled:
+            left_out.append((row, VEILED))
+        elif not how:
             left_out.append((row, "it shared its place with something else"))
         elif isinstance(measured, LeftOut):
             left_out.append((row, measured.reason))

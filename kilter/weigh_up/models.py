@@ -7,7 +7,7 @@ from django.db import models
 from django.db.models import Q
 
 from kilter.ground.models import Part, Place
-from kilter.people.models import Owned
+from kilter.people.models import Household, Owned
 from kilter.set_out.models import SEASON, Crop, Planting, Variety
 
 ADDRESS_LENGTH = 2000
@@ -135,6 +135,13 @@ class TrialUnit(Owned):
 
     def __str__(self) -> str:
         return f"{self.trial}, {self.where}: {self.treatment}"
+
+    @classmethod
+    def veiled(cls, household: Household) -> frozenset[int]:
+        """Keys of the plantings whose results a hidden trial keeps back, as not all of it is in."""
+        mine = cls.objects.of(household).filter(trial__is_hidden=True, trial__struck_at=None, planting__isnull=False)
+        running = mine.filter(planting__finished_on=None).order_by().values("trial")
+        return frozenset(mine.filter(trial__in=running).order_by().values_list("planting_id", flat=True))
 
     @property
     def where(self) -> str:

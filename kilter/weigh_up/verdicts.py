@@ -16,7 +16,7 @@ from kilter.people.actions import save_owned
 from kilter.people.history import Hand, changing
 from kilter.people.models import Change, Household
 from kilter.set_out.models import Crop, Planting, Variety
-from kilter.weigh_up.models import Criterion, Score, Verdict
+from kilter.weigh_up.models import Criterion, Score, TrialUnit, Verdict
 from kilter.weigh_up.queries import Answer, ask
 from kilter.weigh_up.questions import Question, attributes_of
 
@@ -73,12 +73,14 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
     criteria = {c.name for c in Criterion.objects.of(household)}
     measured: dict[str, dict[str, tuple[float, float]]] = defaultdict(dict)
     words = attributes_of(household)
-    overall = ask(household, Question((crop,), "variety", OVERALL), words)
+    plantings = Planting.objects.of(household).filter(pk__in=TrialUnit.veiled(household))
+    hidden = tuple(plantings.order_by("pk").values_list("ref", flat=True))
+    overall = ask(household, Question((crop,), "variety", OVERALL, without=hidden), words)
     for name, (by, is_less_better) in MEASURED.items():
         if weights.get(name):
-            comparison = ask(household, Question((crop,), "variety", by, ("season",)), words).comparison
+            comparison = ask(household, Question((crop,), "variety", by, ("season",), without=hidden), words).comparison
             if comparison is None:  # the seasons cannot be told from the varieties
-                plain = Question((crop,), "variety", by)
+                plain = Question((crop,), "variety", by, without=hidden)
                 comparison = overall.comparison if by == OVERALL else ask(household, plain, words).comparison
             for variety, value in _on_log(comparison, is_less_better=is_less_better).items():
                 measured[variety][name] = value

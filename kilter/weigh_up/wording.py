@@ -19,14 +19,13 @@ VERDICT_WORDS = {
 
 @dataclass(frozen=True)
 class Manner:
-    """How a measure speaks: ‘A’ gave about 12 % more than ‘B’; whether the higher is the better."""
+    """How a measure speaks: ‘A’ gave about 12 % more than ‘B’; the higher comes first."""
 
     verb: str = "gave"
     more: str = "more than"
     as_much: str = "as much as"
     less: str = "less"
     ahead: str = "did best"
-    is_praise: bool = True
 
 
 GIVES = Manner()
@@ -36,11 +35,9 @@ MANNERS = {
     ),
     "share": Manner(
         "had", "more of its harvest spoilt than", "as much of its harvest spoilt as", "less", "lost most",
-        is_praise=False,
     ),
     "days_to_first": Manner(
         "took", "longer to its first lift than", "as long to its first lift as", "shorter", "took longest",
-        is_praise=False,
     ),
     "days_bearing": Manner("bore", "longer than", "as long as", "shorter", "bore longest"),
 }  # fmt: skip

@@ -13,7 +13,7 @@ from kilter.core.anova import anova
 from kilter.core.bands import bands, part_of_month
 from kilter.core.bearing import Lift, as_of, common_cuts, mean_curve
 from kilter.core.compare import Unit, compare
-from kilter.core.compare.factorial import compare_two, is_even
+from kilter.core.compare.factorial import compare_two
 from kilter.core.compare.replicates import own_prior
 from kilter.core.density import Stand, crowding
 from kilter.core.errors import ComparisonError
@@ -57,7 +57,6 @@ def test_two_things_with_a_missing_combination():
     assert found.missing == (("b", "shade"),)
     assert found.interaction is None  # three cells hold no product to test
     assert [one.inside for one in found.within] == ["sun"]
-    assert not is_even(units, ["sun", "sun", "shade", "shade", "sun", "sun"])
 
 
 def test_no_dependence_is_found_where_there_is_none():

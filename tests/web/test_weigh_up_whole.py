@@ -243,6 +243,10 @@ def test_a_trial_from_the_question_to_the_report(garden, client):
     asked = {"compare": "method:setting", "season": 2027, "within": "method:block"}
     assert "Does it matter when? is still hidden" in page(client, **asked)
     assert client.get(reverse("weigh_up:units"), {**asked, "by": "kg_per_plant", "crop": "shallot"}).status_code == 404
+    Planting.objects.filter(pk=made[0].pk).update(finished_on=date(2027, 7, 6))  # one is in: nothing gives it away
+    years = [year for row in ranking(garden.household, garden.crop, {"yield": 1.0}).rows for year in row.years]
+    assert [year.places for year in years if year.season == 2027] == [0]
+    assert "a trial that is hidden until all" in client.get(reverse("weigh_up:crowding")).content.decode()
     for n, planting in enumerate(made):
         WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2027, 7, 6),
                                grade="table", mass_mg=(700 + 100 * n) * 1000, count=9)  # fmt: skip

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import combinations
 from typing import Final
 
 import numpy as np
@@ -169,38 +168,3 @@ def _within(fitted: Fitted, first: Comparison) -> tuple[Within, ...]:
         sd = float(np.sqrt(fitted.cov[i, i] + fitted.cov[j, j] - 2 * fitted.cov[i, j]))
         found.append(Within(inside, a, b, *(float(np.exp(gap + z * sd)) for z in (0.0, -half, half))))
     return tuple(found)
-
-
-def is_even(units: Sequence[Unit], seconds: Sequence[str]) -> bool:
-    """Tell whether two things are laid out evenly: every pair of combinations has the same number of units.
-
-    Parameters
-    ----------
-    units : sequence of Unit
-        With the first thing's levels.
-    seconds : sequence of str
-        The second's.
-
-    Returns
-    -------
-    bool
-        Whether all combinations occur equally often.
-
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    In an even layout the two answers do not hang on each other.
-
-    Examples
-    --------
-    >>> is_even([Unit("1", 1.0, 1.0, "a"), Unit("2", 1.0, 1.0, "b")], ["x", "x"])
-    True
-    """
-    counts: dict[tuple[str, str], int] = {}
-    for unit, second in zip(units, seconds, strict=True):
-        counts[unit.level, second] = counts.get((unit.level, second), 0) + 1
-    whole = len({a for a, _ in counts}) * len({b for _, b in counts})
-    return len(counts) == whole and all(one == other for one, other in combinations(counts.values(), 2))

@@ -20,7 +20,7 @@ import numpy as np
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings_test")
 django.setup()
 
-from kilter.core.trial import TrialSpot, random_layout, treatments_of
+from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.devices.station import SimulatedStation, read_days
 from kilter.exchange.schema import TABLES, cell, descriptor
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.medium import Fill as RealFill
-from kilter.core.medium import Wet, fill_of, shopping, wet_weight
-from kilter.core.whereabouts import Stay
-from kilter.core.yields import food_mass_mg
+from kilter.core.growing.medium import Fill as RealFill
+from kilter.core.growing.medium import Wet, fill_of, shopping, wet_weight
+from kilter.core.growing.whereabouts import Stay
+from kilter.core.yields.record import food_mass_mg
 from kilter.ground.models import Fill, Mix, Move, Part, Place, stays_of
 from kilter.people.models import Household
 from kilter.set_out.models import Cost, Planting

@@ -8,13 +8,13 @@ from datetime import date
 
 from django.db.models import Sum
 
-from kilter.core.almanac import Moon, WeatherDay, degree_days, moon_on
-from kilter.core.growth import Standing
+from kilter.core.growing.almanac import Moon, WeatherDay, degree_days, moon_on
+from kilter.core.growing.growth import Standing
+from kilter.core.growing.ready import Window
+from kilter.core.growing.whereabouts import Stay
 from kilter.core.handbook import Sign, ripe_signs
-from kilter.core.ready import Window
-from kilter.core.sharing import CostShare
-from kilter.core.whereabouts import Stay
-from kilter.core.yields import PlantingRecord, area_m2, density_per_m2
+from kilter.core.yields.costs import CostShare
+from kilter.core.yields.record import PlantingRecord, area_m2, density_per_m2
 from kilter.drawing.cumulative import CumulativeLine, cumulative_line
 from kilter.ground.models import Move, stays_of
 from kilter.people.models import Household

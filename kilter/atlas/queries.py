@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.medium import fill_of
-from kilter.core.succession import Tenancy, years_since_family
-from kilter.core.yields import food_mass_mg, place_rate
+from kilter.core.growing.medium import fill_of
+from kilter.core.growing.succession import Tenancy, years_since_family
+from kilter.core.yields.record import food_mass_mg, place_rate
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
 from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_on
 from kilter.people.models import Household

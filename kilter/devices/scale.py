@@ -26,8 +26,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final, Protocol, TextIO
 
+from kilter.core.amounts.units import MG_PER_UNIT
 from kilter.core.errors import KilterError
-from kilter.core.units import MG_PER_UNIT
 
 #: Seconds in which a load all but comes to rest.
 SETTLES_S: Final = 1.2

@@ -23,8 +23,8 @@ from typing import Protocol, TextIO
 
 import numpy as np
 
-from kilter.core.almanac import WeatherDay, check_day
 from kilter.core.errors import StationError
+from kilter.core.growing.almanac import WeatherDay, check_day
 
 MAX_DAYS = 4000
 _END = "."

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.ready import Window
-from kilter.core.vague import VagueDate
+from kilter.core.amounts.vague import VagueDate
+from kilter.core.growing.ready import Window
 from kilter.drawing.scales import Tick
 
 WIDTH = 1000.0

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import groupby
 
-from kilter.core.almanac import WeatherDay
+from kilter.core.growing.almanac import WeatherDay
 from kilter.drawing.lanes import WIDTH, Calendar
 from kilter.drawing.scales import Tick
 

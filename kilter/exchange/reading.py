@@ -11,9 +11,9 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Any, Final
 
-from kilter.core.almanac import WeatherDay, check_day
+from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import KilterError
-from kilter.core.vague import VagueDate
+from kilter.core.growing.almanac import WeatherDay, check_day
 from kilter.exchange.schema import TABLES, CellError, Table
 
 MAX_FILE_BYTES: Final = 50 * 1024 * 1024

@@ -10,13 +10,13 @@ from typing import Any, Final
 
 from django.core.exceptions import ValidationError
 
-from kilter.core.almanac import COLDEST_C, HOTTEST_C, WETTEST_MM
+from kilter.core.amounts.units import parse_mass
+from kilter.core.amounts.vague import PRECISIONS
 from kilter.core.errors import KilterError
-from kilter.core.growth import KINDS
-from kilter.core.medium import EVENTS
-from kilter.core.units import parse_mass
-from kilter.core.vague import PRECISIONS
-from kilter.core.yields import GRADES
+from kilter.core.growing.almanac import COLDEST_C, HOTTEST_C, WETTEST_MM
+from kilter.core.growing.growth import KINDS
+from kilter.core.growing.medium import EVENTS
+from kilter.core.yields.record import GRADES
 from kilter.ground.models import Compass, Fill, Light, Mix, Moisture, Move, Part, Place, Site
 from kilter.people.models import Eater, Owned
 from kilter.set_out.models import Cost, Crop, PlantCount, Planting, SeedLot, Variety

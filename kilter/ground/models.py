@@ -12,8 +12,8 @@ from django.db import models
 from django.db.models import F, Q
 
 from kilter.core.errors import RecordError
-from kilter.core.medium import EVENTS, FillEvent, parse_recipe
-from kilter.core.whereabouts import Departure, Spot, Stay, stays
+from kilter.core.growing.medium import EVENTS, FillEvent, parse_recipe
+from kilter.core.growing.whereabouts import Departure, Spot, Stay, stays
 from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
 
 POSITIVE = [MinValueValidator(0.01), MaxValueValidator(10_000)]

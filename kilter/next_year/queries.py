@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from django.db.models import Q, Sum
 
 from kilter.core.errors import KilterError
-from kilter.core.forecast import OnePlant, PastYield, forecast_one_plant
 from kilter.core.handbook import HandbookCrop
-from kilter.core.need import Chain, Losses, back_to_the_soil, forward_to_the_table, plate_need_kg, rule_row_m
-from kilter.core.quantities import Planting as PlantCount
-from kilter.core.quantities import containers_for, plants_for, seeds_for
-from kilter.core.yields import food_mass_mg
+from kilter.core.plan.forecast import OnePlant, PastYield, forecast_one_plant
+from kilter.core.plan.need import Chain, Losses, back_to_the_soil, forward_to_the_table, plate_need_kg, rule_row_m
+from kilter.core.plan.quantities import Planting as PlantCount
+from kilter.core.plan.quantities import containers_for, plants_for, seeds_for
+from kilter.core.yields.record import food_mass_mg
 from kilter.ground.models import Place
 from kilter.next_year.models import CropPlan
 from kilter.people.models import Eater, Household

@@ -10,8 +10,8 @@ from django import forms
 from django.contrib.auth.forms import BaseUserCreationForm
 from django.utils.http import url_has_allowed_host_and_scheme
 
+from kilter.core.amounts.vague import VagueDate, format_date, parse_date
 from kilter.core.errors import KilterError
-from kilter.core.vague import VagueDate, format_date, parse_date
 from kilter.people import clock
 from kilter.people.models import BenchLink, Eater, Household, Invite, Role, User
 

@@ -13,8 +13,8 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from kilter.core.units import DEFAULT_UNITS
-from kilter.core.vague import PRECISIONS, VagueDate
+from kilter.core.amounts.units import DEFAULT_UNITS
+from kilter.core.amounts.vague import PRECISIONS, VagueDate
 
 INVITE_DAYS = 7
 

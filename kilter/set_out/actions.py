@@ -8,7 +8,7 @@ from typing import Any
 from django.core.exceptions import ValidationError
 
 from kilter.core.errors import RecordError
-from kilter.core.growth import standing
+from kilter.core.growing.growth import standing
 from kilter.ground.models import Part, Place
 from kilter.people.actions import save_owned
 from kilter.people.history import Hand, Recorder, changing

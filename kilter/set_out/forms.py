@@ -7,10 +7,10 @@ from typing import Any
 
 from django import forms
 
+from kilter.core.amounts.units import parse_mass
 from kilter.core.errors import KilterError
-from kilter.core.growth import KINDS
+from kilter.core.growing.growth import KINDS
 from kilter.core.handbook import handbook
-from kilter.core.units import parse_mass
 from kilter.ground.forms import own_choices
 from kilter.ground.models import Part, Place
 from kilter.people import clock

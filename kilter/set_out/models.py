@@ -10,9 +10,9 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
-from kilter.core.growth import KINDS, CountEvent
+from kilter.core.amounts.vague import PRECISIONS, VagueDate
+from kilter.core.growing.growth import KINDS, CountEvent
 from kilter.core.handbook import HandbookCrop, handbook
-from kilter.core.vague import PRECISIONS, VagueDate
 from kilter.ground.models import PRICE, SHARE, Part, Place
 from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
 

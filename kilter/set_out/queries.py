@@ -11,13 +11,13 @@ from itertools import groupby
 
 from django.db.models import Prefetch, Q, QuerySet
 
+from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import RecordError
-from kilter.core.growth import CountEvent, Standing, germination_of, left_of_lot, standing
+from kilter.core.growing.growth import CountEvent, Standing, germination_of, left_of_lot, standing
+from kilter.core.growing.ready import Window, window
+from kilter.core.growing.succession import Tenancy
 from kilter.core.handbook import handbook
-from kilter.core.ready import Window, window
-from kilter.core.sharing import CostShare, cost_share
-from kilter.core.succession import Tenancy
-from kilter.core.vague import VagueDate
+from kilter.core.yields.costs import CostShare, cost_share
 from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
 from kilter.drawing.scales import Tick
 from kilter.ground.models import Fill

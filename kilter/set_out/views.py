@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kilter.core.vague import VagueDate
+from kilter.core.amounts.vague import VagueDate
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.access import owner_only, owner_writes

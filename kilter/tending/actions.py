@@ -12,8 +12,8 @@ from typing import Any
 from django.core.files.base import ContentFile
 from django.db.models import Q
 
-from kilter.core.ready import CUT_BACK_DAYS
-from kilter.core.sharing import split_whole
+from kilter.core.growing.ready import CUT_BACK_DAYS
+from kilter.core.yields.costs import split_whole
 from kilter.ground.models import Place
 from kilter.people.actions import save_owned
 from kilter.people.history import Hand, Recorder, changing

@@ -8,7 +8,7 @@ from django import forms
 from django.core.files.uploadedfile import UploadedFile
 from django.core.validators import RegexValidator
 
-from kilter.core.care import JOBS
+from kilter.core.growing.care import JOBS
 from kilter.ground.models import Part, Place, Site
 from kilter.people import clock
 from kilter.people.forms import DatedForm

@@ -9,7 +9,7 @@ from datetime import date
 
 from django.db.models import Q, QuerySet
 
-from kilter.core.care import Done, offers, weather_offers
+from kilter.core.growing.care import Done, offers, weather_offers
 from kilter.core.handbook import care_rows
 from kilter.people.models import Household
 from kilter.set_out.models import Planting

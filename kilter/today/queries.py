@@ -7,9 +7,9 @@ from datetime import date
 
 from django.db.models import Max, Sum
 
-from kilter.core.almanac import Moon, moon_on
+from kilter.core.growing.almanac import Moon, moon_on
+from kilter.core.growing.ready import Candidate, Turn, expected_left_kg, lift_order
 from kilter.core.handbook import Sign, ripe_signs
-from kilter.core.ready import Candidate, Turn, expected_left_kg, lift_order
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import Lane, lanes, standing_of, with_all_names

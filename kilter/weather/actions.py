@@ -5,7 +5,7 @@ from __future__ import annotations
 import zlib
 from datetime import date, timedelta
 
-from kilter.core.almanac import WeatherDay
+from kilter.core.growing.almanac import WeatherDay
 from kilter.devices.station import Line, SimulatedStation, read_ahead, read_days
 from kilter.ground.models import Site
 from kilter.people.history import Hand, changing

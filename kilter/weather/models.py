@@ -8,7 +8,7 @@ from typing import Self
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from kilter.core.almanac import COLDEST_C, HOTTEST_C, WETTEST_MM, WeatherDay
+from kilter.core.growing.almanac import COLDEST_C, HOTTEST_C, WETTEST_MM, WeatherDay
 from kilter.ground.models import Site
 from kilter.people.models import Owned, OwnedQuerySet
 

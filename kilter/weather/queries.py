@@ -6,7 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from kilter.core.almanac import (
+from kilter.core.growing.almanac import (
     GDD_BASE_C,
     FrostYear,
     Spell,
@@ -16,7 +16,7 @@ from kilter.core.almanac import (
     frost_years,
     heat_days,
 )
-from kilter.core.ready import frost_threat
+from kilter.core.growing.ready import frost_threat
 from kilter.drawing.weather import WeatherPicture, weather_picture
 from kilter.ground.models import Site
 from kilter.people.models import Household

@@ -6,9 +6,9 @@ import csv
 import io
 from datetime import date
 
-from kilter.core.almanac import WeatherDay, check_day
+from kilter.core.amounts.vague import FIRST_YEAR, LAST_YEAR
 from kilter.core.errors import StationError
-from kilter.core.vague import FIRST_YEAR, LAST_YEAR
+from kilter.core.growing.almanac import WeatherDay, check_day
 
 #: What a column may be called.
 NAMES = {

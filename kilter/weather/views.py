@@ -8,8 +8,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from kilter.core.almanac import GDD_BASE_C, moon_on
 from kilter.core.errors import KilterError
+from kilter.core.growing.almanac import GDD_BASE_C, moon_on
 from kilter.ground.models import Site
 from kilter.people import clock
 from kilter.people.access import owner_only

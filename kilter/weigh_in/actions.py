@@ -7,9 +7,9 @@ from typing import Any
 
 from django.core.exceptions import ValidationError
 
+from kilter.core.amounts.units import BenchLine
+from kilter.core.amounts.weighing import net_mass_mg, pile_on, unripe_left
 from kilter.core.errors import KilterError
-from kilter.core.units import BenchLine
-from kilter.core.weighing import net_mass_mg, pile_on, unripe_left
 from kilter.people import clock
 from kilter.people.actions import save_owned
 from kilter.people.history import Hand, changing

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal, TypeVar
 
+from kilter.core.amounts.units import BenchLine, format_mass, parse_bench_line, parse_mass
+from kilter.core.amounts.weighing import net_mass_mg, pile_on
 from kilter.core.errors import KilterError, WeighingError
-from kilter.core.sharing import split_whole
-from kilter.core.units import BenchLine, format_mass, parse_bench_line, parse_mass
-from kilter.core.weighing import net_mass_mg, pile_on
+from kilter.core.yields.costs import split_whole
 from kilter.people import clock
 from kilter.people.history import Hand, changing
 from kilter.people.models import Household, User

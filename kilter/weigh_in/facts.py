@@ -11,17 +11,17 @@ from typing import Any, NamedTuple
 
 from django.db.models import Q, QuerySet, Sum
 
-from kilter.core.almanac import moon_on
-from kilter.core.bands import bands, part_of_month
-from kilter.core.growth import CountEvent
-from kilter.core.medium import FillEvent, fill_of
-from kilter.core.position import EDGE, MIDDLE, along, edges, third
-from kilter.core.sharing import CostShare
-from kilter.core.succession import Tenancy, predecessors, sharing
-from kilter.core.vague import VagueDate
-from kilter.core.weighing import Estimate, PerPiece, estimate_mg, per_piece, unripe_left
-from kilter.core.whereabouts import Spot, mostly, stays
-from kilter.core.yields import GradeTotal, PlantingRecord, density_per_m2
+from kilter.core.amounts.vague import VagueDate
+from kilter.core.amounts.weighing import Estimate, PerPiece, estimate_mg, per_piece, unripe_left
+from kilter.core.growing.almanac import moon_on
+from kilter.core.growing.growth import CountEvent
+from kilter.core.growing.medium import FillEvent, fill_of
+from kilter.core.growing.position import EDGE, MIDDLE, along, edges, third
+from kilter.core.growing.succession import Tenancy, predecessors, sharing
+from kilter.core.growing.whereabouts import Spot, mostly, stays
+from kilter.core.yields.bands import bands, part_of_month
+from kilter.core.yields.costs import CostShare
+from kilter.core.yields.record import GradeTotal, PlantingRecord, density_per_m2
 from kilter.ground.models import Fill, Move, Part, Place, is_bed_kind, place_label
 from kilter.people import clock
 from kilter.people.models import Household

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.measures import FIGURES, MEASURES, LeftOut, Measure, MeasuredYield, measure_yield
-from kilter.core.yields import GradeTotal, expected_whole_mg, food_grades, spoilt_share
+from kilter.core.yields.measures import FIGURES, MEASURES, LeftOut, Measure, MeasuredYield, measure_yield
+from kilter.core.yields.record import GradeTotal, expected_whole_mg, food_grades, spoilt_share
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.facts import PlantingFacts

@@ -7,8 +7,8 @@ from typing import Any
 from django import forms
 from django.db.models import QuerySet
 
+from kilter.core.amounts.units import BenchLine, parse_bench_line
 from kilter.core.errors import KilterError
-from kilter.core.units import BenchLine, parse_bench_line
 from kilter.people import clock
 from kilter.people.forms import DatedForm, VagueDateField
 from kilter.people.models import Household

@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kilter.core.vague import VagueDate
+from kilter.core.amounts.vague import VagueDate
 from kilter.people import clock
 from kilter.people.access import harvest_writer, owner_only
 from kilter.people.actions import save_owned, strike

@@ -11,9 +11,9 @@ from django.core.validators import MaxValueValidator, MinValueValidator, RegexVa
 from django.db import models
 from django.db.models import Count, Q, Sum
 
-from kilter.core.units import MAX_MASS_MG, MG_PER_UNIT
-from kilter.core.vague import PRECISIONS, VagueDate
-from kilter.core.yields import GRADES
+from kilter.core.amounts.units import MAX_MASS_MG, MG_PER_UNIT
+from kilter.core.amounts.vague import PRECISIONS, VagueDate
+from kilter.core.yields.record import GRADES
 from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting, Variety
 from kilter.tending.models import Photo

@@ -11,7 +11,7 @@ from datetime import date
 
 from django.db.models import QuerySet
 
-from kilter.core.weighing import Estimate, PerPiece, Reading, is_doubt_shown, resolution_sd_mg, unripe_left
+from kilter.core.amounts.weighing import Estimate, PerPiece, Reading, is_doubt_shown, resolution_sd_mg, unripe_left
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.people.models import ChangedRecord, Household
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet

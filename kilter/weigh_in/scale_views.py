@@ -10,7 +10,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kilter.core.units import format_mass
+from kilter.core.amounts.units import format_mass
 from kilter.devices.scale import SCALES, ScaleError, ScaleReading, command, read_scale
 from kilter.drawing.dial import reading as dial_reading
 from kilter.people.access import harvest_writer

@@ -19,8 +19,8 @@ from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
+from kilter.core.amounts.units import format_mass, parse_bench_line
 from kilter.core.errors import KilterError
-from kilter.core.units import format_mass, parse_bench_line
 from kilter.drawing.dial import dial_marks, reading
 from kilter.people import clock
 from kilter.people.access import harvest_writer

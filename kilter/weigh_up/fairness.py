@@ -11,8 +11,8 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from kilter.core.compare import Comparison
-from kilter.core.fairness import NOT_RECORDED, Imbalance, Witness, imbalances
-from kilter.core.yields import PlantingRecord, density_per_m2
+from kilter.core.compare.fairness import NOT_RECORDED, Imbalance, Witness, imbalances
+from kilter.core.yields.record import PlantingRecord, density_per_m2
 from kilter.weigh_in.facts import PlantingFacts, levels_among
 from kilter.weigh_up.questions import Question
 

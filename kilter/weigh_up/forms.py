@@ -8,9 +8,9 @@ from typing import Any, ClassVar
 from django import forms
 from django.http import QueryDict
 
+from kilter.core.amounts.vague import VagueDate
+from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
-from kilter.core.trial import TrialSpot, random_layout, treatments_of
-from kilter.core.vague import VagueDate
 from kilter.ground.models import Part, Place
 from kilter.people import clock
 from kilter.people.forms import VagueDateField

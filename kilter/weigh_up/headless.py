@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from kilter.core.fairness import Imbalance
+from kilter.core.compare.fairness import Imbalance
 from kilter.weigh_up.queries import Answer
 from kilter.weigh_up.wording import manner_of, sentence
 

@@ -6,13 +6,13 @@ from collections import Counter, defaultdict
 from dataclasses import dataclass
 
 from kilter.core.compare import Unit, compare
+from kilter.core.compare.density import Crowding, Stand, crowding
+from kilter.core.compare.land import LandEquivalent, Share, land_equivalent, shared_ground
 from kilter.core.compare.replicates import own_prior
-from kilter.core.density import Crowding, Stand, crowding
 from kilter.core.errors import ComparisonError
-from kilter.core.land import LandEquivalent, Share, land_equivalent, shared_ground
-from kilter.core.measures import LeftOut, MeasuredYield, measure_yield
-from kilter.core.succession import companions
-from kilter.core.yields import density_per_m2
+from kilter.core.growing.succession import companions
+from kilter.core.yields.measures import LeftOut, MeasuredYield, measure_yield
+from kilter.core.yields.record import density_per_m2
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import tenancies

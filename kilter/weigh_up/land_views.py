@@ -9,8 +9,8 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from kilter.core.density import Crowding
-from kilter.core.measures import Measure, measure_named
+from kilter.core.compare.density import Crowding
+from kilter.core.yields.measures import Measure, measure_named
 from kilter.drawing.curves import Chart, smooth
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest

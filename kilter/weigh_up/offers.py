@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from kilter.core.measures import MEASURES, LeftOut, Measure, measure_yield
+from kilter.core.yields.measures import MEASURES, LeftOut, Measure, measure_yield
 from kilter.weigh_in.facts import PlantingFacts, levels_among
 from kilter.weigh_in.models import Grade
 from kilter.weigh_up.questions import UPTO_WORDS, Question, QuestionForm, measure_words

@@ -10,15 +10,15 @@ from functools import cached_property
 
 from django.db.models import Count, QuerySet
 
-from kilter.core.anova import Anova, anova
-from kilter.core.bearing import Lift, as_of, common_cuts
 from kilter.core.compare import Comparison, Prior, Unit, compare
+from kilter.core.compare.anova import Anova, anova
 from kilter.core.compare.factorial import TwoFactor, compare_two
+from kilter.core.compare.fairness import Imbalance
 from kilter.core.compare.replicates import own_prior
 from kilter.core.errors import AliasedError, ComparisonError
-from kilter.core.fairness import Imbalance
-from kilter.core.measures import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
-from kilter.core.yields import density_per_m2
+from kilter.core.yields.bearing import Lift, as_of, common_cuts
+from kilter.core.yields.measures import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
+from kilter.core.yields.record import density_per_m2
 from kilter.ground.models import Site
 from kilter.people import clock
 from kilter.people.models import Household

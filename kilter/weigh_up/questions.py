@@ -10,8 +10,8 @@ from django import forms
 from django.db.models import QuerySet
 from django.http import QueryDict
 
-from kilter.core.bearing import BY
-from kilter.core.measures import MEASURES, Measure
+from kilter.core.yields.bearing import BY
+from kilter.core.yields.measures import MEASURES, Measure
 from kilter.ground.models import Site
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, MethodTag, Planting

@@ -11,10 +11,10 @@ from typing import Any
 from django.core.exceptions import ValidationError
 
 from kilter.core.compare.fitted import relative_variance
+from kilter.core.compare.power import smallest_gap
 from kilter.core.compare.replicates import own_prior
+from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
-from kilter.core.power import smallest_gap
-from kilter.core.trial import TrialSpot, random_layout, treatments_of
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
 from kilter.ground.models import Part, Place
 from kilter.people.actions import save_owned

@@ -10,8 +10,8 @@ from typing import Any
 
 from kilter.core.compare import Comparison
 from kilter.core.compare.answer import t_quantile
+from kilter.core.compare.ranking import Candidate, Placed, rank
 from kilter.core.errors import ComparisonError
-from kilter.core.ranking import Candidate, Placed, rank
 from kilter.people.actions import save_owned
 from kilter.people.history import Hand, changing
 from kilter.people.models import Change, Household

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from kilter.core.compare import Comparison, PairResult
 from kilter.core.compare.factorial import TwoFactor
-from kilter.core.measures import Measure
-from kilter.core.power import MOST_UNITS, Settling
+from kilter.core.compare.power import MOST_UNITS, Settling
+from kilter.core.yields.measures import Measure
 
 VERDICT_WORDS = {
     "clear": "Clear",

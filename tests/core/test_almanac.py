@@ -6,7 +6,8 @@ from datetime import date, timedelta
 
 import pytest
 
-from kilter.core.almanac import (
+from kilter.core.errors import StationError
+from kilter.core.growing.almanac import (
     WeatherDay,
     check_day,
     degree_days,
@@ -14,7 +15,6 @@ from kilter.core.almanac import (
     frost_years,
     heat_days,
 )
-from kilter.core.errors import StationError
 
 
 def days(start, *figures):

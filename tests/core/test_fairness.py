@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from kilter.core.compare.fairness import NOT_RECORDED, Witness, imbalances
 from kilter.core.errors import ComparisonError
-from kilter.core.fairness import NOT_RECORDED, Witness, imbalances
 
 
 def units(attribute, **levels):

@@ -9,11 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kilter.core.errors import RecordError
-from kilter.core.growth import CountEvent, left_of_lot, standing
-from kilter.core.medium import FillEvent, fill_of, parse_recipe, shopping, wet_weight
-from kilter.core.sharing import cost_share, split_whole
-from kilter.core.succession import Tenancy, predecessors, sharing, years_since_family
-from kilter.core.whereabouts import Departure, Spot, mostly, stays
+from kilter.core.growing.growth import CountEvent, left_of_lot, standing
+from kilter.core.growing.medium import FillEvent, fill_of, parse_recipe, shopping, wet_weight
+from kilter.core.growing.succession import Tenancy, predecessors, sharing, years_since_family
+from kilter.core.growing.whereabouts import Departure, Spot, mostly, stays
+from kilter.core.yields.costs import cost_share, split_whole
 
 MAY = date(2026, 5, 1)
 

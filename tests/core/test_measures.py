@@ -7,8 +7,8 @@ from datetime import date
 
 import pytest
 
-from kilter.core.measures import FIGURES, MEASURES, LeftOut, measure_yield
-from kilter.core.yields import GradeTotal, PlantingRecord
+from kilter.core.yields.measures import FIGURES, MEASURES, LeftOut, measure_yield
+from kilter.core.yields.record import GradeTotal, PlantingRecord
 
 ROW = PlantingRecord(
     ref="row",

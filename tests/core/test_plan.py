@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from kilter.core.errors import PlanError
-from kilter.core.forecast import PastYield, forecast_one_plant
 from kilter.core.handbook import handbook
-from kilter.core.need import Losses, back_to_the_soil, forward_to_the_table, lay_in_kg, plate_need_kg, rule_row_m
-from kilter.core.quantities import containers_for, plants_for, seeds_for
+from kilter.core.plan.forecast import PastYield, forecast_one_plant
+from kilter.core.plan.need import Losses, back_to_the_soil, forward_to_the_table, lay_in_kg, plate_need_kg, rule_row_m
+from kilter.core.plan.quantities import containers_for, plants_for, seeds_for
 
 
 def test_plate_by_hand():

@@ -6,11 +6,11 @@ from datetime import date, timedelta
 
 import pytest
 
-from kilter.core.almanac import WeatherDay
-from kilter.core.care import Done, offers, weather_offers
+from kilter.core.amounts.vague import VagueDate
+from kilter.core.growing.almanac import WeatherDay
+from kilter.core.growing.care import Done, offers, weather_offers
+from kilter.core.growing.ready import Candidate, expected_left_kg, frost_threat, lift_order, window
 from kilter.core.handbook import CareRow, care_rows, handbook, ripe_signs
-from kilter.core.ready import Candidate, expected_left_kg, frost_threat, lift_order, window
-from kilter.core.vague import VagueDate
 
 TODAY = date(2026, 8, 1)
 

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kilter.core.amounts.units import DEFAULT_UNITS, format_mass, kg_to, parse_bench_line, parse_mass
 from kilter.core.errors import KilterError, QuantityError
-from kilter.core.units import DEFAULT_UNITS, format_mass, kg_to, parse_bench_line, parse_mass
 
 
 @pytest.mark.parametrize(

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kilter.core.amounts.vague import PRECISIONS, WIDTH_DAYS, VagueDate, format_date, parse_date
 from kilter.core.errors import VagueDateError
-from kilter.core.vague import PRECISIONS, WIDTH_DAYS, VagueDate, format_date, parse_date
 
 TODAY = date(2026, 11, 23)
 

@@ -9,19 +9,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kilter.core.anova import anova
-from kilter.core.bands import bands, part_of_month
-from kilter.core.bearing import Lift, as_of, common_cuts, mean_curve
 from kilter.core.compare import Unit, compare
+from kilter.core.compare.anova import anova
+from kilter.core.compare.density import Stand, crowding
 from kilter.core.compare.factorial import compare_two
+from kilter.core.compare.land import Share, land_equivalent
+from kilter.core.compare.ranking import Candidate, rank
 from kilter.core.compare.replicates import own_prior
-from kilter.core.density import Stand, crowding
+from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
-from kilter.core.land import Share, land_equivalent
-from kilter.core.position import along, edges, third
-from kilter.core.ranking import Candidate, rank
-from kilter.core.trial import TrialSpot, random_layout, treatments_of
-from kilter.core.yields import PlantingRecord
+from kilter.core.growing.position import along, edges, third
+from kilter.core.yields.bands import bands, part_of_month
+from kilter.core.yields.bearing import Lift, as_of, common_cuts, mean_curve
+from kilter.core.yields.record import PlantingRecord
 
 
 def pots(groups, plants=4):

@@ -7,8 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kilter.core.errors import FallingReadingError, WeighingError
-from kilter.core.weighing import (
+from kilter.core.amounts.weighing import (
     Reading,
     estimate_mg,
     is_doubt_shown,
@@ -18,6 +17,7 @@ from kilter.core.weighing import (
     resolution_sd_mg,
     unripe_left,
 )
+from kilter.core.errors import FallingReadingError, WeighingError
 
 
 def test_tare_is_taken_off():

@@ -8,8 +8,8 @@ from datetime import date
 import pytest
 
 from kilter.core.errors import ComparisonError
-from kilter.core.measures import MEASURES, LeftOut, measure_yield
-from kilter.core.yields import GradeTotal, PlantingRecord, area_m2, expected_whole_mg, food_mass_mg, spoilt_share
+from kilter.core.yields.measures import MEASURES, LeftOut, measure_yield
+from kilter.core.yields.record import GradeTotal, PlantingRecord, area_m2, expected_whole_mg, food_mass_mg, spoilt_share
 
 CRATE = PlantingRecord(
     ref="crate 5",

@@ -13,7 +13,7 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from kilter.core.yields import GradeTotal
+from kilter.core.yields.record import GradeTotal
 from kilter.devices.scale import SCALES
 from kilter.people.models import Change
 from kilter.set_out.models import Crop, PlantCount, Planting

@@ -10,7 +10,7 @@ import pytest
 from django.core.management import call_command
 from django.urls import reverse
 
-from kilter.core.need import plate_need_kg
+from kilter.core.plan.need import plate_need_kg
 from kilter.next_year.models import CropPlan
 from kilter.next_year.queries import garden as plan_garden
 from kilter.next_year.queries import rows

@@ -11,8 +11,8 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from kilter.core.almanac import WeatherDay, frost_years
 from kilter.core.errors import StationError
+from kilter.core.growing.almanac import WeatherDay, frost_years
 from kilter.devices.station import SimulatedStation, StreamLine, read_ahead, read_days
 from kilter.drawing.weather import HEIGHT, weather_picture
 from kilter.people.models import Change

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kilter.core.compare import Unit, compare
-from kilter.core.measures import MEASURES
+from kilter.core.yields.measures import MEASURES
 from kilter.drawing.balance import balance
 from kilter.drawing.blocks import blocks_side_by_side
 from kilter.drawing.curves import round_steps, smooth, stepped

@@ -9,7 +9,7 @@ import pytest
 from django.test import Client
 from django.urls import reverse
 
-from kilter.core.measures import measure_yield
+from kilter.core.yields.measures import measure_yield
 from kilter.ground.models import Move, Place, Site
 from kilter.people.models import Household
 from kilter.set_out.models import PlantCount, Planting

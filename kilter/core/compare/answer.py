@@ -14,9 +14,9 @@ import numpy as np
 from scipy import special, stats
 
 from kilter.core.compare.fitted import GENERAL_BLOCKS, Fitted, Prior, Unit, fit_units
+from kilter.core.compare.power import GAPS, Settling, units_to_settle
 from kilter.core.errors import ComparisonError
-from kilter.core.measures import LeftOut
-from kilter.core.power import GAPS, Settling, units_to_settle
+from kilter.core.yields.measures import LeftOut
 
 Verdict = Literal["clear", "leaning", "cannot tell", "no ratio"]
 

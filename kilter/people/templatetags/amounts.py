@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django import template
 
-from kilter.core.units import format_mass, kg_to
+from kilter.core.amounts.units import format_mass, kg_to
 
 register = template.Library()
 

@@ -8,7 +8,7 @@ import ephem
 import numpy as np
 import pytest
 
-from kilter.core.almanac import moon_on
+from kilter.core.growing.almanac import moon_on
 
 DAYS = [date(1950, 1, 1) + timedelta(days=int(d)) for d in np.random.default_rng(5).integers(0, 40_000, 400)]
 

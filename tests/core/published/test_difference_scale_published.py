@@ -15,11 +15,11 @@ from scipy import stats
 from statsmodels.formula.api import ols
 from statsmodels.stats.anova import anova_lm
 
-from kilter.core.anova import anova
 from kilter.core.compare import Prior, Unit
 from kilter.core.compare import fitted as fitted_module
+from kilter.core.compare.anova import anova
+from kilter.core.compare.density import Stand, crowding
 from kilter.core.compare.factorial import compare_two
-from kilter.core.density import Stand, crowding
 
 ALONE = Prior("none", 0.0, 1.0)
 

@@ -7,8 +7,8 @@ import math
 import pytest
 from statsmodels.stats.power import TTestIndPower
 
+from kilter.core.compare.power import MOST_UNITS, smallest_gap, units_to_settle
 from kilter.core.errors import ComparisonError
-from kilter.core.power import MOST_UNITS, smallest_gap, units_to_settle
 
 
 @pytest.mark.parametrize(

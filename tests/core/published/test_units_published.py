@@ -7,7 +7,7 @@ from fractions import Fraction
 import pint
 import pytest
 
-from kilter.core.units import L_PER_UNIT, M_PER_UNIT, MG_PER_UNIT, parse_mass
+from kilter.core.amounts.units import L_PER_UNIT, M_PER_UNIT, MG_PER_UNIT, parse_mass
 
 REGISTRY = pint.UnitRegistry()
 

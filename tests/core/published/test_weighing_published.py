@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import statsmodels.api as sm
 
-from kilter.core.weighing import per_piece
+from kilter.core.amounts.weighing import per_piece
 
 
 @pytest.mark.parametrize("seed", range(4))

@@ -9,7 +9,7 @@ from typing import Any
 
 from django.core.management.base import CommandError, CommandParser
 
-from kilter.core.almanac import FrostYear
+from kilter.core.growing.almanac import FrostYear
 from kilter.ground.models import Site
 from kilter.people import clock
 from kilter.people.headless import HouseholdCommand

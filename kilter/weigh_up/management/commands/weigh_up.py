@@ -7,8 +7,8 @@ from typing import Any
 from django.core.management.base import CommandError, CommandParser
 
 from kilter.core.compare import Prior
-from kilter.core.measures import MEASURES
-from kilter.core.yields import GRADES
+from kilter.core.yields.measures import MEASURES
+from kilter.core.yields.record import GRADES
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
 from kilter.set_out.models import Crop

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Final
 
-from kilter.core.yields import GradeTotal, PlantingRecord
+from kilter.core.yields.record import GradeTotal, PlantingRecord
 
 BY: Final = ("date", "age")
 

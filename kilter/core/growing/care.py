@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Final
 
-from kilter.core.almanac import WeatherDay, dry_spells
+from kilter.core.growing.almanac import WeatherDay, dry_spells
 from kilter.core.handbook import CareRow
 
 AHEAD_DAYS: Final = 7  # jobs are offered so long before they are due

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Final
 
-from kilter.core.almanac import WeatherDay
-from kilter.core.vague import VagueDate
+from kilter.core.amounts.vague import VagueDate
+from kilter.core.growing.almanac import WeatherDay
 
 #: From cutting blighted foliage to lifting (common practice, no source).
 CUT_BACK_DAYS: Final = 14

@@ -9,7 +9,7 @@ from datetime import date
 from typing import Final
 
 from kilter.core.errors import ComparisonError
-from kilter.core.yields import GradeTotal, PlantingRecord, area_m2, food_grades
+from kilter.core.yields.record import GradeTotal, PlantingRecord, area_m2, food_grades
 
 #: What is spoilt, unless other grades are asked about.
 SPOILT: Final = ("hurt", "lost")

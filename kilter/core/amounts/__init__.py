@@ -1,0 +1,1 @@
+"""Amounts: units, vague dates and amounts, weighing."""

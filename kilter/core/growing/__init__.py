@@ -1,0 +1,1 @@
+"""What grows: counts, readiness, care, weather, medium, place and what came before."""

@@ -338,6 +338,10 @@ def vague_ones(g: Garden) -> None:
         ((date(2026, 5, 4), "up", 27), (date(2026, 5, 24), "thinned", 5), (date(2026, 6, 2), "died", 3))
     ):
         g.add("counts", id=f"count-{n + 1}", planting=first, day=day, kind=kind, count=count)
+    others = [r for r in g.rows["plantings"] if r["place"] == "bed-3" and r["crop"] == "beetroot" and r["id"] != first]
+    for row, up in zip(others, (36, 38, 37, 35, 36), strict=True):
+        day = date(row["season"], 5, 6)
+        g.add("counts", id=f"up-{row['id']}", planting=row["id"], day=day, kind="up", count=up)
     again = g.plant("bed-3", "beetroot", "Old Hemp", 2026, date(2026, 5, 10), 13, "seed", kin=first, kinship="cohort",
                     lot="beet-2024", in_row_m=0.08, row_gap_m=0.3)  # fmt: skip
     g.add("counts", id="count-4", planting=again, day=date(2026, 5, 25), kind="up", count=10)
@@ -445,6 +449,7 @@ def crowding(g: Garden) -> None:
         variety = ("Old Hemp", "Splice")[i % 2]
         ref = g.plant(f"crate-{13 + i}", "beetroot", variety, 2025, date(2025, 4, 14), units, "module",
                       in_row_m=spacing, row_gap_m=spacing)  # fmt: skip
+        g.add("counts", id=f"stood-{ref}", planting=ref, day=date(2025, 5, 20), kind="standing", count=units)
         kg = units / (4.5 + 0.1 * per_m2) * math.exp(float(g.rng.normal(0, 0.12)))
         g.lift(ref, date(2025, 7, 22), kg, kg / units, small=0.05)
         g.finish(ref, date(2025, 7, 22))

@@ -8,14 +8,14 @@ from datetime import date
 from kilter.core.growing.medium import Fill as RealFill
 from kilter.core.growing.medium import Wet, fill_of, shopping, wet_weight
 from kilter.core.growing.whereabouts import Stay
-from kilter.core.yields.record import food_mass_mg
+from kilter.core.yields.record import FoodSoFar, food_so_far
 from kilter.ground.models import Fill, Mix, Move, Part, Place, stays_of
 from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.models import Cost, Planting
 from kilter.set_out.queries import with_all_names
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_in
-from kilter.weigh_in.facts import PlantingFacts, facts
 
 FILLED_AS_NOMINAL = "reckoned with its nominal volume, as its real fill is not written down"
 
@@ -26,7 +26,7 @@ class Past:
 
     fact: PlantingFacts
     planting: Planting
-    mass_mg: int
+    food: FoodSoFar
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
     mine = Planting.objects.of(household).filter(place=place)
     plantings = {p.pk: p for p in with_all_names(mine)}
     past = [
-        Past(fact, plantings[fact.pk], food_mass_mg(fact.record))
+        Past(fact, plantings[fact.pk], food_so_far(fact.record))
         for fact in facts(household, mine.order_by("-season", "-pk"))
     ]
     moves = tuple(Move.objects.of(household).filter(place=place).select_related("left_site"))
@@ -77,7 +77,7 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
     return PlacePage(
         place,
         tuple((part, part.share_of(place)) for part in Part.objects.of(household).filter(place=place)),
-        tuple(p for p in plantings.values() if p.finished_on is None or p.finished_on >= today),
+        tuple(p for p in plantings.values() if p.stands_on(today)),
         tuple(sorted(past, key=lambda p: -p.fact.season)),
         stays_of(place, moves),
         moves,

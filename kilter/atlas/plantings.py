@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from dataclasses import dataclass
-from datetime import date
-
-from django.db.models import Sum
+from datetime import date, timedelta
 
 from kilter.core.growing.almanac import Moon, WeatherDay, degree_days, moon_on
 from kilter.core.growing.growth import Standing
@@ -14,18 +11,20 @@ from kilter.core.growing.ready import Window
 from kilter.core.growing.whereabouts import Stay
 from kilter.core.handbook import Sign, ripe_signs
 from kilter.core.yields.costs import CostShare
+from kilter.core.yields.harvest import GradeTotal, harvest, of_year
 from kilter.core.yields.record import PlantingRecord, area_m2, density_per_m2
 from kilter.drawing.cumulative import CumulativeLine, cumulative_line
 from kilter.ground.models import Move, stays_of
 from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts, facts
+from kilter.records.figures import Figures, figures_of
+from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.models import PlantCount, Planting
 from kilter.set_out.queries import costs_of, counts_of, standing_of, window_of
 from kilter.tending.models import Happening, Job, Photo
 from kilter.tending.queries import happened_to
 from kilter.weather.models import Day
-from kilter.weigh_in.facts import ALL_NEEDS, PlantingFacts, facts
-from kilter.weigh_in.figures import Figures, figures_of
-from kilter.weigh_in.models import Grade, Renaming, SinglePlant, WeighIn
+from kilter.weigh_in.models import Grade, Renaming, SinglePlant
 
 
 @dataclass(frozen=True)
@@ -34,7 +33,7 @@ class YearOfLife:
 
     year: int
     life: int
-    grades: tuple[tuple[str, int, int], ...]  #: label, count, milligrams
+    grades: tuple[tuple[str, GradeTotal], ...]
 
 
 @dataclass(frozen=True)
@@ -80,12 +79,13 @@ class PlantingPage:
 
 def planting_page(household: Household, planting: Planting, today: date) -> PlantingPage:
     """Gather a planting's page; a fixed number of queries."""
-    fact = facts(household, Planting.objects.of(household).filter(pk=planting.pk), needs=ALL_NEEDS)[-1]
+    of_years = facts(household, Planting.objects.of(household).filter(pk=planting.pk), needs=ALL_NEEDS)
+    fact = of_years[-1]
     window = window_of(planting, today)
     planted = planting.planted
     this = Planting.objects.of(household).filter(pk=planting.pk)
     costs = costs_of(household, this).get(planting.pk, ())
-    figures = figures_of(household, planting, fact, today)
+    figures = figures_of(household, fact, today)
     kept = Photo.objects.of(household).filter(planting=planting)
     return PlantingPage(
         planting=planting,
@@ -107,7 +107,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         costs=costs,
         cost_sum=sum(share.minor for share in costs),
         photos=tuple(kept),
-        years=_years(household, planting),
+        years=_years(planting, of_years),
         figures=figures,
         curve=cumulative_line([(lift.day, lift.food_mg / 1e6) for lift in figures.days], "kg"),
         singles=tuple(SinglePlant.objects.of(household).filter(planting=planting)),
@@ -123,7 +123,8 @@ def _stays(household: Household, planting: Planting, today: date) -> tuple[tuple
     if not moves:
         return ()
     first = planting.planted_on or date(planting.season, 1, 1)
-    last = max(planting.finished_on or today, first)
+    # The day of lifting is no day in the ground any more, so that these days sum to those in the ground.
+    last = max((planting.finished_on or today) - timedelta(days=1), first)
     laid = [(stay, stay.days_within(first, last)) for stay in stays_of(planting.place, moves)]
     return tuple((stay, days) for stay, days in laid if days)
 
@@ -135,16 +136,16 @@ def _work(household: Household, planting: Planting) -> Work:
     return Work(jobs, sum(minutes) if minutes else None, sum(litres) if litres else None)
 
 
-def _years(household: Household, planting: Planting) -> tuple[YearOfLife, ...]:
+def _years(planting: Planting, of_years: list[PlantingFacts]) -> tuple[YearOfLife, ...]:
     """What was lifted in each year, by grade."""
-    lines = WeighIn.objects.of(household).filter(planting=planting).order_by()
-    summed = lines.values("weighed_on__year", "grade").annotate(pieces=Sum("count"), mg=Sum("mass_mg"))
+    lifts = [lift for fact in of_years for lift in fact.lifts]
     labels = dict(Grade.choices)
-    order = list(labels)
-    by_year: dict[int, list[tuple[str, int, int]]] = defaultdict(list)
-    for row in sorted(summed, key=lambda r: (r["weighed_on__year"], order.index(r["grade"]))):
-        by_year[row["weighed_on__year"]].append((labels[row["grade"]], row["pieces"] or 0, row["mg"] or 0))
-    return tuple(YearOfLife(y, y - planting.season + 1, tuple(grades)) for y, grades in sorted(by_year.items()))
+    found = []
+    for year in sorted({lift.day.year for lift in lifts if lift.day}):
+        grades = harvest(of_year(lifts, year)).grades
+        named = tuple((labels[grade], grades[grade]) for grade in labels if grade in grades and grades[grade].lines)
+        found.append(YearOfLife(year, year - planting.season + 1, named))
+    return tuple(found)
 
 
 def _gdd(household: Household, planting: Planting, today: date) -> float | None:

@@ -9,13 +9,13 @@ from datetime import date
 
 from kilter.core.growing.medium import fill_of
 from kilter.core.growing.succession import Tenancy, years_since_family
-from kilter.core.yields.record import food_mass_mg, place_rate
+from kilter.core.yields.record import food_so_far, place_rate
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
 from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_on
 from kilter.people.models import Household
+from kilter.records.facts import facts
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import plantings_of, tenancies
-from kilter.weigh_in.facts import facts
 
 FIT_PX = 1060.0
 SERIES = 6
@@ -138,7 +138,7 @@ def _standing(household: Household, season: int, today: date) -> list[Planting]:
     """What stands today, or stood in a season that is over."""
     found = list(plantings_of(household, season))
     if season == today.year:
-        return [p for p in found if p.finished_on is None or p.finished_on >= today]
+        return [p for p in found if p.stands_on(today)]
     return found
 
 
@@ -210,11 +210,12 @@ def _by_family(household: Household, colour: str, season: int, _: date) -> tuple
 def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Paint, tuple[Legend, ...], str]:
     """Kilograms of food a square metre of bed, and ten litres of container; each shaded within its own kind."""
     mine = Planting.objects.of(household).filter(pk__in=[p.pk for p in plantings_of(household, season)])
-    grown: dict[int, int] = defaultdict(int)
+    grown: dict[int, float] = defaultdict(float)
     of_place = dict(mine.values_list("pk", "place_id"))
     for fact in facts(household, mine.as_they_stand()):
-        if fact.season == season:
-            grown[of_place[fact.pk]] += food_mass_mg(fact.record)
+        food = food_so_far(fact.record)
+        if fact.season == season and food.mass_mg is not None:
+            grown[of_place[fact.pk]] += food.mass_mg
     rates: dict[int, tuple[float, str]] = {}
     for place in Place.objects.of(household).filter(pk__in=grown):
         rate = place_rate(grown[place.pk], place.area_m2 if place.is_bed else None, place.volume_l)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from dataclasses import dataclass
 
-from django.db.models import Q, Sum
+from django.db.models import Q
 
 from kilter.core.errors import KilterError
 from kilter.core.handbook import HandbookCrop
@@ -13,12 +13,12 @@ from kilter.core.plan.forecast import OnePlant, PastYield, forecast_one_plant
 from kilter.core.plan.need import Chain, Losses, back_to_the_soil, forward_to_the_table, plate_need_kg, rule_row_m
 from kilter.core.plan.quantities import Planting as PlantCount
 from kilter.core.plan.quantities import containers_for, plants_for, seeds_for
-from kilter.core.yields.record import food_mass_mg
+from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.ground.models import Place
 from kilter.next_year.models import CropPlan
 from kilter.people.models import Eater, Household
+from kilter.records.facts import facts
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in.facts import facts
 
 STANDARD_CONTAINER_L = 30.0
 KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first
@@ -201,39 +201,15 @@ def _losses(plan: CropPlan, book: HandbookCrop | None) -> Losses:
 
 
 def _past_yields(household: Household) -> dict[int, list[PastYield]]:
-    standing = Q(weigh_ins__struck_at=None)
-    finished = Planting.objects.of(household).exclude(finished_on=None).exclude(units=None).exclude(is_perennial=True)
-    past = _lasting_yields(household)
-    columns = finished.order_by().annotate(
-        food=Sum("weigh_ins__mass_mg", filter=standing & Q(weigh_ins__grade__in=("table", "hurt"))),
-        small=Sum("weigh_ins__mass_mg", filter=standing & Q(weigh_ins__grade="small")),
-        unweighed=Sum("weigh_ins__count", filter=standing & Q(weigh_ins__mass_mg=None)),
-    )
-    names = "crop_id", "crop__is_small_food", "season", "variety_id", "units", "food", "small", "unweighed"
-    for crop_id, own_small, season, variety_id, units, food, small, unweighed in columns.values_list(*names):
-        if unweighed:
-            continue
-        is_small_food = household.is_small_food if own_small is None else own_small
-        food_mg = (food or 0) + ((small or 0) if is_small_food else 0)
-        past[crop_id].append(PastYield(season, str(variety_id), food_mg / 1e6, units))
-    return past
-
-
-def _lasting_yields(household: Household) -> dict[int, list[PastYield]]:
-    """What stays over years gives one yield for each year that is over."""
+    """What every finished planting gave in food, per plant that stood, as Weigh up measures it."""
+    finished = Planting.objects.of(household).filter(Q(finished_on__isnull=False) | Q(is_perennial=True))
+    kinds = {pk: kind for pk, *kind in finished.order_by().values_list("pk", "crop_id", "variety_id")}
     past: dict[int, list[PastYield]] = defaultdict(list)
-    lasting = Planting.objects.of(household).filter(is_perennial=True).exclude(units=None)
-    kinds = {
-        pk: (crop_id, variety_id) for pk, crop_id, variety_id in lasting.values_list("pk", "crop_id", "variety_id")
-    }
-    if not kinds:
-        return past
-    for fact in facts(household, lasting):
-        waits = any(total.unweighed for total in fact.record.grades.values())
-        if fact.record.finished_on is not None and fact.record.units and not waits:
+    for fact in facts(household, finished.order_by("pk")):
+        measured = measure_yield(fact.record, "kg_per_plant")
+        if isinstance(measured, MeasuredYield):
             crop_id, variety_id = kinds[fact.pk]
-            food_kg = food_mass_mg(fact.record) / 1e6
-            past[crop_id].append(PastYield(fact.season, str(variety_id), food_kg, fact.record.units))
+            past[crop_id].append(PastYield(fact.season, str(variety_id), measured.amount, measured.exposure))
     return past
 
 

@@ -162,6 +162,11 @@ class Planting(Owned):
         COHORT = "cohort", "was sown into the gaps of"
         REPLACES = "replaces", "replaces"
 
+    class Rest(models.TextChoices):
+        LIFTED = "lifted", "were lifted too, in the lines written"
+        NOTHING = "nothing", "gave nothing"
+        LEFT = "left", "stay in the ground"
+
     place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="plantings")
     part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
     share = models.FloatField("share of the space", null=True, blank=True, validators=SHARE)
@@ -190,6 +195,7 @@ class Planting(Owned):
     kinship = models.CharField(max_length=8, blank=True, choices=Kinship)
     lift_from = models.DateField("not to be lifted before", null=True, blank=True)
     finished_on = models.DateField(null=True, blank=True)
+    rest = models.CharField("the plants not lifted by themselves", max_length=8, blank=True, choices=Rest)
     notes = models.TextField(max_length=2000, blank=True)
 
     objects = PlantingQuerySet.as_manager()  # type: ignore[misc]
@@ -234,6 +240,11 @@ class Planting(Owned):
     @property
     def is_sown(self) -> bool:
         return self.unit_kind == "seed"
+
+    def stands_on(self, day: date) -> bool:
+        """Whether it is in the ground on a day: planted by then, and not finished yet."""
+        begins = self.planted_on or date(self.season, 1, 1)
+        return begins <= day and (self.finished_on is None or self.finished_on > day)
 
     @property
     def soil_share(self) -> float | None:

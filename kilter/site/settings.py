@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "kilter.set_out",
     "kilter.tending",
     "kilter.weigh_in",
+    "kilter.records",
     "kilter.weigh_up",
     "kilter.next_year",
     "kilter.exchange",

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from django.db.models import Max, Sum
-
 from kilter.core.growing.almanac import Moon, moon_on
 from kilter.core.growing.ready import Candidate, Turn, expected_left_kg, lift_order
 from kilter.core.handbook import Sign, ripe_signs
+from kilter.core.yields.harvest import Harvest
 from kilter.people.models import Household
+from kilter.records.harvest import harvests
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import Lane, lanes, standing_of, with_all_names
 from kilter.tending.queries import Task, tasks
@@ -58,7 +58,7 @@ def today_sheet(household: Household, today: date) -> Today:
     """Sort what is in the ground by what it asks for, of whatever season."""
     standing = list(with_all_names(Planting.objects.of(household).filter(finished_on=None)))
     sky = skies(household, today)
-    lifted = _lifted(household, standing)
+    lifted = harvests(household, Planting.objects.of(household).filter(finished_on=None))
     planned: list[Lane] = []
     found: list[Lane] = []
     for lane in lanes(standing, today):
@@ -83,23 +83,14 @@ def today_sheet(household: Household, today: date) -> Today:
     )
 
 
-def _lifted(household: Household, plantings: list[Planting]) -> dict[int, tuple[int, date]]:
-    """Milligrams lifted so far and the day of the last lift, of each."""
-    lines = WeighIn.objects.of(household).filter(planting__in=[p.pk for p in plantings]).order_by()
-    summed = lines.values("planting_id").annotate(mg=Sum("mass_mg"), last=Max("weighed_on"))
-    return {row["planting_id"]: (row["mg"] or 0, row["last"]) for row in summed}
-
-
-def _candidate(
-    key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, tuple[int, date]], today: date
-) -> Candidate:
+def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, Harvest], today: date) -> Candidate:
     first, book = lane.first, lane.first.crop.in_handbook
     mine = [lifted[p.pk] for p in lane.plantings if p.pk in lifted]
     plants = [standing_of(p).now for p in lane.plantings]
     total = sum(n for n in plants if n is not None) if all(n is not None for n in plants) else None
     per_plant_kg = book.kg_per_plant if book else None
-    so_far_kg = sum(mg for mg, _ in mine) / 1e6
-    last = max((day for _, day in mine), default=None)
+    so_far_kg = sum(one.likely_mg for one in mine) / 1e6
+    last = max((one.last for one in mine if one.last), default=None)
     site = sky.get(first.place.site_id)
     is_tender = book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
     return Candidate(

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
-from django.db.models import Count, Q, Sum
+from django.db.models import Q
 
 from kilter.core.amounts.units import MAX_MASS_MG, MG_PER_UNIT
 from kilter.core.amounts.vague import PRECISIONS, VagueDate
@@ -115,17 +115,6 @@ class OwnMeasure(Owned):
 
 
 class WeighInQuerySet(OwnedQuerySet):
-    def graded_totals(self) -> models.QuerySet[WeighIn, tuple[int, str, int, int | None, int | None, int, int]]:
-        """Planting, grade, lines, mass, count, lines that wait for the scale, lines not counted."""
-        summed = self.order_by().values("planting_id", "grade")
-        return summed.annotate(
-            lines=Count("pk"),
-            mass_sum=Sum("mass_mg"),
-            count_sum=Sum("count"),
-            unweighed=Count("pk", filter=Q(mass_mg=None)),
-            uncounted=Count("pk", filter=Q(count=None)),
-        ).values_list("planting_id", "grade", "lines", "mass_sum", "count_sum", "unweighed", "uncounted")
-
     def waiting(self) -> Self:
         """Counted, and still to be weighed."""
         return self.filter(waits=True, planting__struck_at=None)
@@ -175,7 +164,7 @@ class WeighIn(Owned):
     corrections = 0  # set by the page's query; not stored
 
     class Meta(Owned.Meta):
-        # Holds all that `graded_totals` sums, so that the lines themselves are not read for it.
+        # Holds all that `lifts.py` sums of whole plantings, so that the lines themselves are not read for it.
         indexes = (
             models.Index(
                 fields=("household", "planting", "struck_at", "grade", "mass_mg", "count"), name="weigh_in_totals"

@@ -16,8 +16,8 @@ from kilter.drawing.vessels import Vessel, vessel
 from kilter.people.models import ChangedRecord, Household
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
 from kilter.set_out.queries import with_all_names
-from kilter.weigh_in.facts import Pieces
 from kilter.weigh_in.models import CAUSES, CORRECTED, Bowl, Grade, OwnMeasure, Scale, WeighIn
+from kilter.weigh_in.pieces import Pieces
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
 #: A planting lifted from on so many days is picked rather than lifted (rule).

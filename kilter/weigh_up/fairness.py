@@ -13,7 +13,7 @@ from django.utils.safestring import SafeString
 from kilter.core.compare import Comparison
 from kilter.core.compare.fairness import NOT_RECORDED, Imbalance, Witness, imbalances
 from kilter.core.yields.record import PlantingRecord, density_per_m2
-from kilter.weigh_in.facts import PlantingFacts, levels_among
+from kilter.records.facts import PlantingFacts, levels_among
 from kilter.weigh_up.questions import Question
 
 

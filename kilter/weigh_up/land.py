@@ -14,9 +14,9 @@ from kilter.core.growing.succession import companions
 from kilter.core.yields.measures import LeftOut, MeasuredYield, measure_yield
 from kilter.core.yields.record import density_per_m2
 from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import tenancies
-from kilter.weigh_in.facts import PlantingFacts, facts
 from kilter.weigh_up.models import TrialUnit
 from kilter.weigh_up.queries import like_units
 from kilter.weigh_up.questions import Question

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from kilter.core.yields.measures import MEASURES, LeftOut, Measure, measure_yield
-from kilter.weigh_in.facts import PlantingFacts, levels_among
+from kilter.records.facts import PlantingFacts, levels_among
 from kilter.weigh_in.models import Grade
-from kilter.weigh_up.questions import UPTO_WORDS, Question, QuestionForm, measure_words
+from kilter.weigh_up.questions import UPTO_WORDS, Question, QuestionForm
 
 #: Two of a kind are the least that can be compared.
 ENOUGH = 2
@@ -98,7 +98,7 @@ def _measures(rows: Sequence[PlantingFacts]) -> list[tuple[str, str, str]]:
         asked: object = measure.exposure if measure.kind == "yield" else key
         if asked not in by_exposure:
             by_exposure[asked] = _measure(measure, rows)
-        found.append((key, measure_words(measure), by_exposure[asked]))
+        found.append((key, measure.words, by_exposure[asked]))
     return found
 
 

@@ -224,7 +224,7 @@ def _curves(answer: Answer, system: str) -> list[tuple[str, tuple[tuple[int, flo
     """What each level had given by each day, per exposure; only of what is picked again and again."""
     comparison, measure = answer.comparison, answer.measure
     assert comparison is not None
-    if measure.kind != "yield" or not answer.lifts:
+    if measure.kind != "yield":
         return []
     curves: dict[str, list[list[tuple[int, float]]]] = defaultdict(list)
     days = 0
@@ -233,9 +233,9 @@ def _curves(answer: Answer, system: str) -> list[tuple[str, tuple[tuple[int, flo
         grades = answer.question.grades or food_grades(is_small_food=fact.record.is_small_food)
         zero = fact.record.planted_on if answer.question.upto == "age" else date(fact.season, 1, 1)
         so_far, curve = 0.0, []
-        for lift in answer.lifts.get(unit.ref, ()):
-            if lift.grade in grades and zero is not None:
-                so_far += (lift.count or 0) if measure.is_count else (lift.mass_mg or 0) / 1e6
+        for lift in fact.lifts:
+            if lift.grade in grades and zero is not None and lift.day is not None:
+                so_far += lift.total.count if measure.is_count else lift.total.mass_mg / 1e6
                 curve.append(((lift.day - zero).days, rate_value(so_far / unit.exposure, measure, system)))
         days = max(days, len({day for day, _ in curve}))
         curves[unit.level].append(curve)

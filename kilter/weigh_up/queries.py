@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from dataclasses import replace as with_changes
 from functools import cached_property
 
@@ -16,15 +16,23 @@ from kilter.core.compare.factorial import TwoFactor, compare_two
 from kilter.core.compare.fairness import Imbalance
 from kilter.core.compare.replicates import own_prior
 from kilter.core.errors import AliasedError, ComparisonError
-from kilter.core.yields.bearing import Lift, as_of, common_cuts
-from kilter.core.yields.measures import LeftOut, Measure, MeasuredYield, measure_named, measure_yield
+from kilter.core.yields.bearing import as_of, common_cuts
+from kilter.core.yields.measures import (
+    NOT_FINISHED,
+    LeftOut,
+    Measure,
+    MeasuredYield,
+    known_alike,
+    measure_named,
+    measure_yield,
+)
 from kilter.core.yields.record import density_per_m2
 from kilter.ground.models import Site
 from kilter.people import clock
 from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts, facts
+from kilter.records.harvest import NEEDS
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in.facts import NEEDS, PlantingFacts, facts
-from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.fairness import fairness_of
 from kilter.weigh_up.questions import Question
 
@@ -33,7 +41,7 @@ LEFT_OUT_BY_HAND = "you left it out"
 ALIKE = ("crop", "variety", "season", "site", "place_kind", "volume")
 #: More plantings of other crops say nothing new of how pots of the same thing differ; the latest speak (rule).
 ENOUGH_LIKE = 300
-STILL_BEARING = "is not finished, so it may still give more"
+STILL_BEARING = NOT_FINISHED
 
 
 @dataclass(frozen=True)
@@ -51,7 +59,6 @@ class Answer:
     problem: str = ""
     aliased_with: tuple[str, ...] = ()  #: blocks to leave out for an answer that is not fair
     fairness: tuple[Imbalance, ...] = ()  #: what else differed, worst first
-    lifts: Mapping[str, tuple[Lift, ...]] = field(default_factory=dict)  #: by ref, of what is picked again and again
 
     @cached_property
     def difference_scale(self) -> Anova | str:
@@ -79,9 +86,11 @@ class Answer:
 def ask(household: Household, question: Question, words: dict[str, str], prior: Prior | None = None) -> Answer:
     """Answer a question from the household's records; ``words`` are its attributes in words."""
     measure = measure_named(question.by)
-    needs = frozenset({"work", "handling", *([NEEDS[question.by]] if question.by in NEEDS else [])})
+    needs = {"work", "handling", *([NEEDS[question.by]] if question.by in NEEDS else [])}
+    if question.upto or _is_picked(question):
+        needs.add("lifts")
     plantings = question.plantings(household)
-    everything = facts(household, plantings, needs)
+    everything = facts(household, plantings, frozenset(needs))
     site_names = _site_names(household, question)
     known = tuple(
         row
@@ -89,15 +98,10 @@ def ask(household: Household, question: Question, words: dict[str, str], prior: 
         if question.is_about(row.season) and (not site_names or row.attributes["site"] in site_names)
     )
     rows = [row for row in known if row.record.ref not in question.without]
-    lifts: Mapping[str, tuple[Lift, ...]] = {}
-    if question.upto or _is_picked(question):
-        lifts = _lifts(household, known)
-    rows, late = _as_of(household, question, rows, lifts)
+    rows, late = _as_of(household, question, rows)
     units, seconds, left_out = _units(rows, question, words)
     left_out = (*_by_hand(known, question), *late, *left_out)
-    answer = Answer(
-        question, words, measure, {row.record.ref: row for row in rows}, known, left_out, lifts=lifts,
-    )  # fmt: skip
+    answer = Answer(question, words, measure, {row.record.ref: row for row in rows}, known, left_out)
     answer.facts.update({row.record.ref: row for row in known if row.record.ref not in answer.facts})
     if prior is None:
         prior = _own_prior(household, question, everything, {unit.ref for unit in units})
@@ -167,22 +171,8 @@ def _is_picked(question: Question) -> bool:
     return bool(books) and all(book is not None and book.pick_every_days for book in books)
 
 
-def _lifts(household: Household, rows: Iterable[PlantingFacts]) -> dict[str, tuple[Lift, ...]]:
-    """Every line of these plantings in the order of its day; of what stays over years those of the year."""
-    by_pk: dict[int, list[PlantingFacts]] = defaultdict(list)
-    for row in rows:
-        by_pk[row.pk].append(row)
-    lines = WeighIn.objects.of(household).filter(planting__in=list(by_pk)).order_by("weighed_on", "pk")
-    found: dict[str, list[Lift]] = defaultdict(list)
-    for pk, day, grade, mass_mg, count in lines.values_list("planting_id", "weighed_on", "grade", "mass_mg", "count"):
-        for row in by_pk[pk]:
-            if len(by_pk[pk]) == 1 or row.season == day.year:
-                found[row.record.ref].append(Lift(day, grade, mass_mg, count))
-    return {ref: tuple(lifts) for ref, lifts in found.items()}
-
-
 def _as_of(
-    household: Household, question: Question, rows: list[PlantingFacts], lifts: Mapping[str, tuple[Lift, ...]]
+    household: Household, question: Question, rows: list[PlantingFacts]
 ) -> tuple[list[PlantingFacts], list[LeftOut]]:
     """The rows as they were on the day, or at the age, that all have reached; and those whose age is not known."""
     if not question.upto:
@@ -197,7 +187,7 @@ def _as_of(
         if ref in ahead:
             late.append(LeftOut(ref, "its season has not begun"))
         elif ref in cuts:
-            kept.append(with_changes(row, record=as_of(row.record, lifts.get(ref, ()), cuts[ref])))
+            kept.append(with_changes(row, record=as_of(row.record, row.lifts, cuts[ref])))
         else:
             late.append(LeftOut(ref, "nobody wrote down when it was planted"))
     return kept, late
@@ -259,25 +249,33 @@ def _units(
     rows: list[PlantingFacts], question: Question, words: dict[str, str]
 ) -> tuple[list[Unit], list[str], tuple[LeftOut, ...]]:
     """Units with their levels and blocks, the second level of each, and what cannot be used with its reason."""
-    units, seconds, left_out = [], [], []
-    names = question.attributes
+    labelled, measures, left_out = {}, [], []
     for row in rows:
-        labels = [row.attribute(name) for name in names]
+        labels = [row.attribute(name) for name in question.attributes]
         measured = measure_yield(
             row.record, question.by, grades=question.grades, with_estimates=question.with_estimates
         )  # fmt: skip
         if None in labels:
-            unknown = [
-                f"its {words[name]} {'is in doubt' if name in row.doubtful else 'was not recorded'}"
-                for name, label in zip(names, labels, strict=True)
-                if label is None
-            ]
-            left_out.append(LeftOut(row.record.ref, " and ".join(unknown)))
+            left_out.append(LeftOut(row.record.ref, _unknown(row, question, words)))
         elif isinstance(measured, MeasuredYield):
-            level, *blocks = (label or "" for label in labels)
-            if question.also:
-                seconds.append(blocks.pop(0))
-            units.append(_unit(measured, level, tuple(blocks)))
+            labelled[measured.ref] = [label or "" for label in labels]
+            measures.append(measured)
         else:
             left_out.append(measured)
-    return units, seconds, tuple(left_out)
+    kept, unlike = known_alike(measures)
+    units, seconds = [], []
+    for measured in kept:
+        level, *blocks = labelled[measured.ref]
+        if question.also:
+            seconds.append(blocks.pop(0))
+        units.append(_unit(measured, level, tuple(blocks)))
+    return units, seconds, (*left_out, *unlike)
+
+
+def _unknown(row: PlantingFacts, question: Question, words: Mapping[str, str]) -> str:
+    """Which of the attributes asked about were not recorded, or are in doubt."""
+    return " and ".join(
+        f"its {words[name]} {'is in doubt' if name in row.doubtful else 'was not recorded'}"
+        for name in question.attributes
+        if row.attribute(name) is None
+    )

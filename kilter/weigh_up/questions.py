@@ -11,7 +11,7 @@ from django.db.models import QuerySet
 from django.http import QueryDict
 
 from kilter.core.yields.bearing import BY
-from kilter.core.yields.measures import MEASURES, Measure
+from kilter.core.yields.measures import MEASURES
 from kilter.ground.models import Site
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, MethodTag, Planting
@@ -43,22 +43,10 @@ ATTRIBUTES = {
 }
 #: Offered only where the household has the moon shown.
 MOON = {"moon": "moon waxing or waning", "moon_phase": "phase of the moon"}
-MEASURE_WORDS = {
-    "piece_size": "size: weight of a piece",
-    "share_spoilt": "share hurt or lost",
-    "days_to_first": "days to the first lift",
-    "days_bearing": "days from first to last lift",
-}
 #: An id, and a year for what stays over years.
 MAX_REF = 70
 UPTO_WORDS = {"": "over the whole season", "date": "up to the same date", "age": "up to the same age"}
 assert set(BY) < set(UPTO_WORDS)
-
-
-def measure_words(measure: Measure) -> str:
-    """A measure in the gardener's words."""
-    kind = "number" if measure.is_count else "weight"
-    return MEASURE_WORDS.get(measure.key) or f"{kind} per {measure.per}"
 
 
 @dataclass(frozen=True)
@@ -118,7 +106,7 @@ class Question:
         grades = dict(Grade.choices)
         of = f" of {', '.join(grades[g] for g in self.grades)}" if self.grades else ""
         said = f"Compare {words[self.compare]}" + (f" and {words[self.also]}" if self.also else "")
-        said += f" by {measure_words(MEASURES[self.by])}{of}"
+        said += f" by {MEASURES[self.by].words}{of}"
         said += f" for {', '.join(str(crop) for crop in self.crops) or 'all crops'}"
         said += f" in {', '.join(map(str, self.seasons)) or 'all seasons'}"
         if self.sites:
@@ -149,7 +137,7 @@ class QuestionForm(forms.Form):
 
     compare = forms.ChoiceField()
     also = forms.ChoiceField(required=False)
-    by = forms.ChoiceField(choices=[(key, measure_words(measure)) for key, measure in MEASURES.items()])
+    by = forms.ChoiceField(choices=[(key, measure.words) for key, measure in MEASURES.items()])
     grade = forms.MultipleChoiceField(choices=Grade.choices, required=False)
     crop = PicksField(Crop.objects.none(), required=False, to_field_name="name")
     season = forms.TypedMultipleChoiceField(coerce=int, required=False, label="seasons")

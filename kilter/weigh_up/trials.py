@@ -20,9 +20,9 @@ from kilter.ground.models import Part, Place
 from kilter.people.actions import save_owned
 from kilter.people.history import Hand, Recorder, changing
 from kilter.people.models import Change, Household
+from kilter.records.facts import facts
 from kilter.set_out.actions import crop_named, variety_named
 from kilter.set_out.models import Crop, MethodTag, Planting
-from kilter.weigh_in.facts import facts
 from kilter.weigh_up.models import Trial, TrialUnit
 from kilter.weigh_up.queries import like_units
 from kilter.weigh_up.questions import Question

@@ -7,12 +7,14 @@ from datetime import date
 
 import pytest
 
+from kilter.core.yields.harvest import GradeTotal
 from kilter.core.yields.measures import FIGURES, MEASURES, LeftOut, measure_yield
-from kilter.core.yields.record import GradeTotal, PlantingRecord
+from kilter.core.yields.record import PlantingRecord
 
 ROW = PlantingRecord(
     ref="row",
     units=10,
+    plants=10,
     seed_mass_mg=500_000,
     planted_on=date(2026, 5, 1),
     finished_on=date(2026, 8, 9),

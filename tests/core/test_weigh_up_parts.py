@@ -20,7 +20,8 @@ from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
 from kilter.core.growing.position import along, edges, third
 from kilter.core.yields.bands import bands, part_of_month
-from kilter.core.yields.bearing import Lift, as_of, common_cuts, mean_curve
+from kilter.core.yields.bearing import as_of, common_cuts, mean_curve
+from kilter.core.yields.harvest import GradeTotal, Lift
 from kilter.core.yields.record import PlantingRecord
 
 
@@ -197,6 +198,6 @@ def test_what_still_bears_is_compared_to_the_same_age():
     new = PlantingRecord("new", planted_on=date(2026, 5, 21))
     cuts = common_cuts([old, new], {"old": 2025, "new": 2026}, "age", date(2026, 8, 19))
     assert cuts == {"old": date(2025, 7, 30), "new": date(2026, 8, 19)}
-    lifts = [Lift(date(2025, 7, 30), "table", 5, 1), Lift(date(2025, 7, 31), "table", 7, 1)]
+    lifts = [Lift(date(2025, 7, day), "table", GradeTotal(1, mass, 1)) for day, mass in ((30, 5), (31, 7))]
     assert as_of(old, lifts, cuts["old"]).grades["table"].mass_mg == 5
     assert mean_curve([[(1, 2.0)], []]) == ((1, 1.0),)

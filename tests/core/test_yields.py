@@ -8,12 +8,14 @@ from datetime import date
 import pytest
 
 from kilter.core.errors import ComparisonError
+from kilter.core.yields.harvest import GradeTotal
 from kilter.core.yields.measures import MEASURES, LeftOut, measure_yield
-from kilter.core.yields.record import GradeTotal, PlantingRecord, area_m2, expected_whole_mg, food_mass_mg, spoilt_share
+from kilter.core.yields.record import PlantingRecord, area_m2, expected_whole_mg, food_mass_mg, spoilt_share
 
 CRATE = PlantingRecord(
     ref="crate 5",
     units=9,
+    plants=9,
     planted_on=date(2026, 3, 21),
     finished_on=date(2026, 8, 4),
     place_area_m2=0.5,
@@ -59,7 +61,7 @@ def test_finished_with_nothing_is_a_zero_not_a_gap():
     ("change", "measure", "reason"),
     [
         ({"finished_on": None}, "kg_per_plant", "not finished"),
-        ({"units": None}, "kg_per_plant", "number of plants"),
+        ({"plants": None}, "kg_per_plant", "number of plants"),
         ({"place_volume_l": None}, "kg_per_l", "no volume"),
         ({"is_alone": False}, "kg_per_l", "shares its container"),
         ({"is_alone": False, "in_row_m": None}, "kg_per_m2", "shares its place"),
@@ -100,9 +102,10 @@ WHOLE = replace(
     ("measure", "rate"),
     [
         ("kg_per_lifted", 0.9 / 6),
-        ("kg_per_piece", 0.9 / 9),
-        ("kg_per_kg", 5.0),
-        ("kg_per_m2_paths", 0.9 / 0.8),
+        # six of nine plants were lifted, so six ninths of what was set out and of the ground
+        ("kg_per_piece", 0.9 / 6),
+        ("kg_per_kg", 0.9 / (0.18 * 6 / 9)),
+        ("kg_per_m2_paths", 0.9 / (0.8 * 6 / 9)),
         ("kg_per_day", 0.9 / 136),
         ("kg_per_minute", 0.02),
         ("kg_per_water_l", 0.015),
@@ -112,8 +115,11 @@ WHOLE = replace(
 )
 def test_every_further_denominator_by_hand_and_what_is_said_without_it(measure, rate):
     assert measure_yield(WHOLE, measure).rate == pytest.approx(rate)
-    bare = replace(WHOLE, units=None, plants_lifted=None, seed_mass_mg=None, path_area_m2=None, planted_on=None,
-                   minutes=None, water_l=None, cost_minor=None)  # fmt: skip
+    unknown = dict.fromkeys(
+        ("units", "plants", "plants_lifted", "seed_mass_mg", "path_area_m2", "planted_on", "minutes", "water_l",
+         "cost_minor")
+    )  # fmt: skip
+    bare = replace(WHOLE, **unknown)
     if measure != "count_per_place":
         assert isinstance(measure_yield(bare, measure), LeftOut)
 
@@ -134,7 +140,7 @@ def test_a_part_lift_is_per_plant_lifted_and_says_what_the_whole_would_be():
 
 
 def test_estimates_stay_out_unless_asked_in_and_then_bring_their_doubt():
-    counted = GradeTotal(2, 800_000, 26, unweighed=1).reckoned(240_000, 60_000)
+    counted = GradeTotal(2, 800_000, 26, unweighed=1, estimated=1, estimated_mg=240_000, estimated_mg2=60_000.0**2)
     record = replace(CRATE, grades={"table": counted})
     assert isinstance(measure_yield(record, "kg_per_plant"), LeftOut)
     found = measure_yield(record, "kg_per_plant", with_estimates=True)
@@ -147,7 +153,7 @@ def test_estimates_stay_out_unless_asked_in_and_then_bring_their_doubt():
 
 
 def test_what_is_remembered_widens_and_a_vague_date_too():
-    record = replace(CRATE, grades={"table": GradeTotal(1, 1_000_000).remembered(100_000.0**2)}, days_sd=8.0)
+    record = replace(CRATE, grades={"table": GradeTotal(1, 1_000_000, vague_mg2=100_000.0**2)}, days_sd=8.0)
     assert measure_yield(record, "kg_per_place").vague_sd == pytest.approx(0.1)
     assert measure_yield(record, "kg_per_day").vague_sd == pytest.approx((0.1**2 + (8 / 136) ** 2) ** 0.5)
 

@@ -12,7 +12,7 @@ from kilter.drawing.balance import balance
 from kilter.drawing.blocks import blocks_side_by_side
 from kilter.drawing.curves import round_steps, smooth, stepped
 from kilter.weigh_up.pictures import rate_figure, rate_unit, rate_words
-from kilter.weigh_up.questions import ATTRIBUTES, Question, measure_words
+from kilter.weigh_up.questions import ATTRIBUTES, Question
 from kilter.weigh_up.wording import manner_of, more_than, prior_words, sentence, settling
 
 
@@ -135,4 +135,4 @@ def test_a_question_goes_through_its_address_unchanged():
         "Compare variety and cover by number per litre of Small for all crops in 2025, 2026 at Yard, "
         "up to the same age, like with like within season."
     )
-    assert measure_words(MEASURES["piece_size"]) == "size: weight of a piece"
+    assert MEASURES["piece_size"].words == "size: weight of a piece"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -20,6 +21,10 @@ KINDS: Final = {
     "renewed": "add",
     "standing": "set",
 }
+
+
+#: Counts that say how many plants there are, whatever was reckoned before.
+SEEN: Final = frozenset(kind for kind, effect in KINDS.items() if effect == "set")
 
 
 @dataclass(frozen=True)
@@ -100,6 +105,101 @@ def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool =
             taken[event.kind] += event.count
     germination = min(up / sown, 1.0) if sown and up is not None else None
     return Standing(now, sown, up, germination, taken["died"] + taken["replaced"], taken["thinned"])
+
+
+@dataclass(frozen=True)
+class Stood:
+    """The plants that stood when a harvest began."""
+
+    plants: int | None
+    is_counted: bool  #: seen and counted, rather than as many as were set out
+
+
+@dataclass(frozen=True)
+class CameThrough:
+    """What share of those set out stood in the end."""
+
+    share: float
+    relative_sd: float
+    plantings: int
+
+
+def stood_at(units: int | None, events: Sequence[CountEvent], began: date | None) -> Stood:
+    """Give the plants that stood when the harvest began.
+
+    Parameters
+    ----------
+    units : int or None
+        Set out or sown at the start; None if unknown.
+    events : sequence of CountEvent
+        All of the planting.
+    began : date or None
+        Day of the first lift; None where nothing was lifted, so that all counts speak.
+
+    Returns
+    -------
+    Stood
+        By the last count up to that day, less what was thinned, died or was replaced by then; where the plants were
+        seen only later, by the first count after it.
+
+    Raises
+    ------
+    RecordError
+        An unknown kind, a negative count, or more taken than stood.
+
+    Notes
+    -----
+    As `standing`, cut off at the first lift. Without a count of what stood there are as many as were set out, less
+    those that died or were replaced.
+
+    Examples
+    --------
+    >>> stood_at(3, [CountEvent(date(2026, 6, 1), "replaced", 2)], None)
+    Stood(plants=1, is_counted=False)
+    """
+    ordered = sorted(events, key=lambda event: event.day)
+    early = [event for event in ordered if began is None or event.day <= began]
+    if not any(event.kind in SEEN for event in early):
+        later = next((event for event in ordered if event.kind in SEEN), None)
+        if later is not None:
+            return Stood(standing(units, [later]).now, is_counted=True)
+    return Stood(standing(units, early).now, any(event.kind in SEEN for event in early))
+
+
+def came_through(counted: Sequence[tuple[int, int]]) -> CameThrough | None:
+    """Learn from plantings that were counted what share of those set out stands in the end.
+
+    Parameters
+    ----------
+    counted : sequence of (int, int)
+        Of each planting the plants that stood and the units set out.
+
+    Returns
+    -------
+    CameThrough or None
+        The share with its relative standard deviation; None for nothing to learn from.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    R = Σ stood / Σ set out, the ratio estimator, with relative variance Σ(s − R u)²/(n − 1) · n/(Σ R u)² (Cochran,
+    *Sampling Techniques*, ch. 6; memory), never below that of a share, (1 − R)/(R Σ u).
+
+    Examples
+    --------
+    >>> came_through([(30, 40), (15, 20)]).share
+    0.75
+    """
+    known = [(stood, units) for stood, units in counted if units]
+    stood, units = sum(s for s, _ in known), sum(u for _, u in known)
+    if not stood:
+        return None
+    share, n = stood / units, len(known)
+    between = n / (n - 1) * sum((s - share * u) ** 2 for s, u in known) / stood**2 if n > 1 else 0.0
+    return CameThrough(share, math.sqrt(max(between, (1 - min(share, 1.0)) / stood)), n)
 
 
 def germination_of(stands: Sequence[Standing]) -> float | None:

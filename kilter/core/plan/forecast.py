@@ -31,7 +31,7 @@ class PastYield:
     season: int
     variety: str
     food_kg: float
-    plants: int
+    plants: float  #: that stood when the harvest began
 
 
 @dataclass(frozen=True)

@@ -3,23 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, timedelta
 from typing import Final
 
-from kilter.core.yields.record import GradeTotal, PlantingRecord
+from kilter.core.yields.harvest import Lift, harvest
+from kilter.core.yields.record import PlantingRecord
 
 BY: Final = ("date", "age")
-
-
-@dataclass(frozen=True)
-class Lift:
-    """One line: what was lifted on a day."""
-
-    day: date
-    grade: str
-    mass_mg: int | None
-    count: int | None
 
 
 def common_cuts(records: Iterable[PlantingRecord], seasons: Mapping[str, int], by: str, today: date) -> dict[str, date]:
@@ -58,32 +49,32 @@ def common_cuts(records: Iterable[PlantingRecord], seasons: Mapping[str, int], b
     """
     rows = list(records)
     if by == "age":
-        ages = {r.ref: ((r.finished_on or today) - r.planted_on).days for r in rows if r.planted_on}
+        ages = {r.ref: ((r.finished_on or today) - r.began_on).days for r in rows if r.began_on}
         bearing = [ages[r.ref] for r in rows if r.finished_on is None and r.ref in ages]
         age = min(bearing) if bearing else max(ages.values(), default=0)
-        return {r.ref: r.planted_on + timedelta(days=age) for r in rows if r.planted_on}
+        return {r.ref: r.began_on + timedelta(days=age) for r in rows if r.began_on}
     yeardays = {r.ref: ((r.finished_on or today) - date(seasons[r.ref], 1, 1)).days for r in rows}
     bearing = [yeardays[r.ref] for r in rows if r.finished_on is None]
     last = min(bearing) if bearing else max(yeardays.values(), default=0)
     return {r.ref: date(seasons[r.ref], 1, 1) + timedelta(days=last) for r in rows}
 
 
-def as_of(record: PlantingRecord, lifts: Sequence[Lift], cut: date) -> PlantingRecord:
+def as_of(record: PlantingRecord, lifts: Iterable[Lift], cut: date) -> PlantingRecord:
     """Give a planting as it was on the evening of a day.
 
     Parameters
     ----------
     record : PlantingRecord
         The whole.
-    lifts : sequence of Lift
-        All its lines that stand.
+    lifts : iterable of Lift
+        All its lines that stand, each with its day.
     cut : date
         The last day that counts.
 
     Returns
     -------
     PlantingRecord
-        With the grades of the lines up to then, and finished on that day at the latest.
+        With the grades and the plants lifted of the lines up to then, and finished on that day at the latest.
 
     Raises
     ------
@@ -91,22 +82,58 @@ def as_of(record: PlantingRecord, lifts: Sequence[Lift], cut: date) -> PlantingR
 
     Notes
     -----
-    Sums of lines; exact.
+    Sums of lines; exact. A part lift up to then is over the plants it took.
 
     Examples
     --------
-    >>> bean = PlantingRecord("a", units=2)
-    >>> lifts = [Lift(date(2026, 7, 1), "table", 500, 4), Lift(date(2026, 8, 1), "table", 700, 5)]
+    >>> from kilter.core.yields.harvest import GradeTotal
+    >>> bean = PlantingRecord("a", units=2, plants=2)
+    >>> lifts = [Lift(date(2026, 7, day), "table", GradeTotal(1, mass, 4)) for day, mass in ((1, 500), (20, 700))]
     >>> early = as_of(bean, lifts, date(2026, 7, 9))
     >>> early.grades["table"].mass_mg, early.finished_on
     (500, datetime.date(2026, 7, 9))
     """
-    grades: dict[str, GradeTotal] = {}
-    for lift in lifts:
-        if lift.day <= cut:
-            grades[lift.grade] = grades.get(lift.grade, GradeTotal()).plus(lift.mass_mg, lift.count)
-    end = min(record.finished_on, cut) if record.finished_on else cut
-    return replace(record, grades=grades, finished_on=end, plants_lifted=None)
+    if record.finished_on is not None and record.finished_on <= cut:
+        return record
+    found = harvest(lifts, until=cut)
+    part = part_lifted(found.plants_lifted, record.plants)
+    return replace(
+        record, grades=found.grades, finished_on=cut, plants_lifted=part, first_lift=found.first,
+        last_lift=found.last, is_so_far=record.finished_on is None,
+    )  # fmt: skip
+
+
+def part_lifted(lifted: int | None, plants: float | None) -> int | None:
+    """Say of how many plants a harvest is, where it is not of all.
+
+    Parameters
+    ----------
+    lifted : int or None
+        Plants lifted, as far as the lines say.
+    plants : float or None
+        Plants that stood.
+
+    Returns
+    -------
+    int or None
+        The plants lifted; None where they are all, or nobody said.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    None.
+
+    Examples
+    --------
+    >>> part_lifted(2, 10), part_lifted(10, 10), part_lifted(None, 10)
+    (2, None, None)
+    """
+    if lifted is None or (plants is not None and lifted >= plants):
+        return None
+    return lifted
 
 
 def mean_curve(curves: Sequence[Sequence[tuple[int, float]]]) -> tuple[tuple[int, float], ...]:

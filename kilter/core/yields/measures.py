@@ -3,16 +3,28 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
 from kilter.core.errors import ComparisonError
-from kilter.core.yields.record import GradeTotal, PlantingRecord, area_m2, food_grades
+from kilter.core.yields.harvest import GradeTotal
+from kilter.core.yields.record import KnownBy, PlantingRecord, area_m2, food_grades, lifted_share
 
+WORDS: Final = {
+    "piece_size": "size: weight of a piece",
+    "share_spoilt": "share hurt or lost",
+    "days_to_first": "days to the first lift",
+    "days_bearing": "days from first to last lift",
+}
 #: What is spoilt, unless other grades are asked about.
 SPOILT: Final = ("hurt", "lost")
+NOT_FINISHED: Final = "is not finished, so it may still give more"
+ONLY_SET_OUT: Final = (
+    "only the number set out is known, and the others' plants were counted; compare per square metre, or count it"
+)
+NOT_LIFTED: Final = "is not lifted yet"
 
 
 @dataclass(frozen=True)
@@ -23,8 +35,13 @@ class Measure:
     unit: str  #: of what is divided: ``kg`` or ``count``; ``share`` and ``days`` of what stands for itself
     per: str  #: the exposure in words
     exposure: Callable[[PlantingRecord], float | str]  #: the divisor, or why there is none
-    vague_by: str = "units"  #: what makes the divisor vague: ``units``, ``area``, ``days`` or nothing
+    vague_by: str = ""  #: what makes the divisor vague: ``plants``, ``units``, ``area``, ``days`` or nothing
     kind: str = "yield"  #: ``yield``, ``size``, ``share`` or ``days``
+
+    @property
+    def words(self) -> str:
+        """What is measured, as a gardener would say it."""
+        return WORDS.get(self.key) or f"{'number' if self.is_count else 'weight'} per {self.per}"
 
     @property
     def is_count(self) -> bool:
@@ -33,6 +50,11 @@ class Measure:
     @property
     def is_mass(self) -> bool:
         return self.unit == "kg"
+
+    @property
+    def is_per_plant(self) -> bool:
+        """Whether its divisor is a number of plants."""
+        return self.vague_by == "plants"
 
     @property
     def has_grades(self) -> bool:
@@ -47,11 +69,12 @@ class MeasuredYield:
     ref: str
     amount: float  #: kg or count
     exposure: float
-    plants: int | None
+    plants: float | None
     vague_sd: float = 0.0  #: relative standard deviation of what is vague in either
     is_estimated: bool = False  #: part of the amount was reckoned from counts
     is_so_far: bool = False  #: it may still give more
     measure: str = ""  #: key of the measure
+    plants_known_by: KnownBy = ""  #: of a yield per plant, how their number is known
 
     @property
     def rate(self) -> float:
@@ -110,7 +133,7 @@ def measure_yield(
 
     Examples
     --------
-    >>> done = PlantingRecord("a", units=3, finished_on=date(2026, 8, 1),
+    >>> done = PlantingRecord("a", plants=3, finished_on=date(2026, 8, 1),
     ...                       grades={"table": GradeTotal(1, 1_500_000)})
     >>> measure_yield(done, "kg_per_plant").rate
     0.5
@@ -118,29 +141,51 @@ def measure_yield(
     measure = measure_named(measure_key)
     if record.finished_on is None:
         if so_far is None:
-            return LeftOut(record.ref, "is not finished, so it may still give more")
+            return LeftOut(record.ref, NOT_FINISHED)
         record = replace(record, finished_on=so_far, is_so_far=True)
+    if record.is_so_far and not record.grades:
+        return LeftOut(record.ref, NOT_LIFTED)
     if measure.kind == "days":
         return _in_days(record, measure)
     if measure.kind in ("share", "size"):
         return _of_grades(record, measure, grades)
+    return _as_yield(record, measure, _totals(record, grades), with_estimates=with_estimates)
+
+
+def _as_yield(
+    record: PlantingRecord, measure: Measure, totals: list[GradeTotal], *, with_estimates: bool
+) -> MeasuredYield | LeftOut:
+    """Weight or number, over the measure's divisor."""
     exposure = measure.exposure(record)
     if isinstance(exposure, str):
         return LeftOut(record.ref, exposure)
-    totals = _totals(record, grades)
-    reckoned = 0 if measure.is_count or not with_estimates else sum(total.estimated for total in totals)
-    lacking = sum(total.uncounted if measure.is_count else total.unweighed for total in totals) - reckoned
-    if lacking > 0:
+    amount, sd = _counted(totals) if measure.is_count else _weighed(totals, with_estimates=with_estimates)
+    if amount is None:
         lack = "was not counted" if measure.is_count else "was not weighed, or still waits for the scale"
         return LeftOut(record.ref, f"part of its harvest {lack}")
-    amount, variance = float(sum(t.count for t in totals)), 0.0
-    if not measure.is_count:
-        amount = (sum(t.mass_mg for t in totals) + sum(t.estimated_mg for t in totals if reckoned)) / 1e6
-        variance = sum(t.vague_mg2 + (t.estimated_mg2 if reckoned else 0.0) for t in totals) / 1e12
-    doubt = math.sqrt(variance) / amount if variance and amount else 0.0
-    vague = math.hypot(_vague_sd(record, measure), doubt)
-    plants = record.plants or record.units
-    return MeasuredYield(record.ref, amount, exposure, plants, vague, reckoned > 0, record.is_so_far, measure_key)
+    doubt = sd / amount if amount else 0.0
+    is_estimated = not measure.is_count and any(total.unweighed for total in totals)
+    return MeasuredYield(
+        record.ref, amount, exposure, record.plants, math.hypot(_vague_sd(record, measure), doubt), is_estimated,
+        record.is_so_far, measure.key, record.plants_known_by if measure.is_per_plant else "",
+    )  # fmt: skip
+
+
+def _counted(totals: list[GradeTotal]) -> tuple[float | None, float]:
+    """Pieces and no doubt; None where a line was not counted."""
+    return (None if any(t.uncounted for t in totals) else float(sum(t.count for t in totals))), 0.0
+
+
+def _weighed(totals: list[GradeTotal], *, with_estimates: bool) -> tuple[float | None, float]:
+    """Kilograms and their standard deviation; None where a line was not weighed, nor may be reckoned."""
+    unweighed, estimated = sum(t.unweighed for t in totals), sum(t.estimated for t in totals)
+    if unweighed > (estimated if with_estimates else 0):
+        return None, 0.0
+    mass_mg, variance = float(sum(t.mass_mg for t in totals)), sum(t.vague_mg2 for t in totals)
+    if unweighed:
+        mass_mg += sum(t.estimated_mg for t in totals)
+        variance += sum(t.estimated_mg2 for t in totals)
+    return mass_mg / 1e6, math.sqrt(variance) / 1e6
 
 
 def _totals(record: PlantingRecord, grades: tuple[str, ...]) -> list[GradeTotal]:
@@ -162,26 +207,63 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
         return LeftOut(record.ref, "nothing came from it")
     amount = sum(t.mass_mg for t in totals) / 1e6
     doubt = math.sqrt(sum(t.vague_mg2 for t in totals)) / 1e6 / amount if amount else 0.0
-    plants = record.plants or record.units
-    return MeasuredYield(record.ref, amount, exposure, plants, doubt, is_so_far=record.is_so_far, measure=measure.key)
+    return MeasuredYield(
+        record.ref, amount, exposure, record.plants, doubt, is_so_far=record.is_so_far, measure=measure.key
+    )
 
 
 def _in_days(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOut:
     """Days to the first lift, or from the first to the last."""
     if record.first_lift is None or record.last_lift is None:
         return LeftOut(record.ref, "nothing was lifted from it")
-    plants = record.plants or record.units
     if measure.key == "days_bearing":
         days, doubt = (record.last_lift - record.first_lift).days + 1, 0.0
-    elif record.planted_on is None:
+    elif record.began_on is None:
         return LeftOut(record.ref, "nobody wrote down when it was planted")
     else:
-        days, doubt = (record.first_lift - record.planted_on).days, record.days_sd
+        days, doubt = (record.first_lift - record.began_on).days, record.days_sd
     if days <= 0:
         return LeftOut(record.ref, "its first lift lies before its planting")
     return MeasuredYield(
-        record.ref, float(days), 1.0, plants, doubt / days, is_so_far=record.is_so_far, measure=measure.key
-    )  # fmt: skip
+        record.ref, float(days), 1.0, record.plants, doubt / days, is_so_far=record.is_so_far, measure=measure.key
+    )
+
+
+def known_alike(measured: Sequence[MeasuredYield]) -> tuple[list[MeasuredYield], list[LeftOut]]:
+    """Keep those whose number of plants is known in a way that can be compared.
+
+    Parameters
+    ----------
+    measured : sequence of MeasuredYield
+        All by one measure.
+
+    Returns
+    -------
+    list of MeasuredYield, list of LeftOut
+        Per plant, where any unit's plants were counted: without those of which only the number set out is known, and
+        of which no like planting says how many came through; else all.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    One kind of divisor in a comparison (rule): plants that stood are not held against plants set out.
+
+    Examples
+    --------
+    >>> sown = MeasuredYield("a", 1.0, 30, 30, plants_known_by="counted")
+    >>> set_out = MeasuredYield("b", 1.0, 40, 40, plants_known_by="set out")
+    >>> [out.ref for out in known_alike([sown, set_out])[1]]
+    ['b']
+    """
+    if not any(one.plants_known_by in ("counted", "reckoned") for one in measured):
+        return list(measured), []
+    return (
+        [one for one in measured if one.plants_known_by != "set out"],
+        [LeftOut(one.ref, ONLY_SET_OUT) for one in measured if one.plants_known_by == "set out"],
+    )
 
 
 def measure_named(key: str) -> Measure:
@@ -222,36 +304,34 @@ def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
     by_place = bool(record.place_area_m2 and (record.space_share or record.is_alone))
     if measure.vague_by == "days" and (days := _days(record)) and not isinstance(days, str):
         return record.days_sd / days
+    if measure.vague_by == "plants":
+        return record.plants_sd
     return record.units_sd if measure.vague_by == "units" or (measure.vague_by == "area" and not by_place) else 0.0
 
 
 def _plants(record: PlantingRecord) -> float | str:
-    if record.is_so_far and record.plants_lifted:
-        return record.plants_lifted  # of a part lift the others have given nothing yet
-    return record.plants or record.units or "the number of plants was not written down"
+    return record.plants_lifted or record.plants or "the number of plants was not written down"
 
 
 def _pieces(record: PlantingRecord) -> float | str:
-    if record.is_so_far and record.plants_lifted:
-        return record.plants_lifted
-    return record.units or "the number set out was not written down"
+    return record.units * lifted_share(record) if record.units else "the number set out was not written down"
 
 
 def _lifted(record: PlantingRecord) -> float | str:
-    if record.plants_lifted:
-        return record.plants_lifted
-    if record.is_so_far:
+    if record.is_so_far and not record.plants_lifted:
         return "nobody wrote down how many plants were lifted so far"
     return _plants(record)
 
 
 def _planted_kg(record: PlantingRecord) -> float | str:
-    return record.seed_mass_mg / 1e6 if record.seed_mass_mg else "what was sown or set was not weighed"
+    if not record.seed_mass_mg:
+        return "what was sown or set was not weighed"
+    return record.seed_mass_mg / 1e6 * lifted_share(record)
 
 
 def _square_metres(record: PlantingRecord) -> float | str:
     if area := area_m2(record):
-        return area
+        return area * lifted_share(record)
     if record.place_area_m2:
         return "shares its place with others and its spacing was not written down"
     return "its place has no length and width, and its spacing was not written down"
@@ -270,20 +350,20 @@ def _litres(record: PlantingRecord) -> float | str:
     if not record.place_volume_l:
         return "its place has no volume"
     if record.space_share or record.is_alone:
-        return record.place_volume_l * (record.space_share or 1.0)
+        return record.place_volume_l * (record.space_share or 1.0) * lifted_share(record)
     return "shares its container with others, and no share was stated"
 
 
 def _row_metres(record: PlantingRecord) -> float | str:
     if record.units and record.in_row_m:
-        return record.units * record.in_row_m
+        return record.units * record.in_row_m * lifted_share(record)
     return "its plants or their distance in the row were not written down"
 
 
 def _days(record: PlantingRecord) -> float | str:
-    if record.planted_on is None or record.finished_on is None:
+    if record.began_on is None or record.finished_on is None:
         return "nobody wrote down when it was planted"
-    days = (record.finished_on - record.planted_on).days
+    days = (record.finished_on - record.began_on).days
     return float(days) if days > 0 else "it was not in the ground for a day yet"
 
 
@@ -304,8 +384,8 @@ def _one_place(_: PlantingRecord) -> float | str:
 
 
 _PER: Final[tuple[tuple[str, str, Callable[[PlantingRecord], float | str], str], ...]] = (
-    ("plant", "plant", _plants, "units"),
-    ("lifted", "plant lifted", _lifted, "units"),
+    ("plant", "plant", _plants, "plants"),
+    ("lifted", "plant lifted", _lifted, "plants"),
     ("piece", "piece set out", _pieces, "units"),
     ("kg", "kilogram set out", _planted_kg, ""),
     ("m2", "square metre", _square_metres, "area"),

@@ -4,56 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date
-from typing import Final
+from typing import Final, Literal
+
+from kilter.core.yields.harvest import GradeTotal
 
 #: One plant against another of the same kind: the square root of the comparison's PLANT_VARIANCE (rule).
 PLANT_CV: Final = 0.4
 GRADES: Final = ("table", "small", "seed", "hurt", "unripe", "lost")
-
-
-@dataclass(frozen=True)
-class GradeTotal:
-    """All standing lines of one grade of one planting."""
-
-    lines: int = 0
-    mass_mg: int = 0  #: sum of those weighed
-    count: int = 0  #: sum of those counted
-    unweighed: int = 0  #: lines that were not weighed
-    uncounted: int = 0  #: lines without a count
-    vague_mg2: float = 0.0  #: variance of what was only remembered
-    estimated: int = 0  #: of the lines not weighed, those whose mass can be reckoned
-    estimated_mg: float = 0.0  #: what they come to
-    estimated_mg2: float = 0.0  #: and its variance
-
-    def plus(self, mass_mg: int | None, count: int | None) -> GradeTotal:
-        """With one line more."""
-        return replace(
-            self,
-            lines=self.lines + 1,
-            mass_mg=self.mass_mg + (mass_mg or 0),
-            count=self.count + (count or 0),
-            unweighed=self.unweighed + (mass_mg is None),
-            uncounted=self.uncounted + (count is None),
-        )
-
-    def less(self, mass_mg: int, count: int) -> GradeTotal:
-        """Without what has left the grade since, as Unripe that turned."""
-        return replace(self, mass_mg=max(self.mass_mg - mass_mg, 0), count=max(self.count - count, 0))
-
-    def remembered(self, variance_mg2: float) -> GradeTotal:
-        """With the doubt of what was only remembered."""
-        return replace(self, vague_mg2=self.vague_mg2 + variance_mg2)
-
-    def reckoned(self, mass_mg: float, sd_mg: float) -> GradeTotal:
-        """With one of the lines not weighed reckoned from its count."""
-        return replace(
-            self,
-            estimated=self.estimated + 1,
-            estimated_mg=self.estimated_mg + mass_mg,
-            estimated_mg2=self.estimated_mg2 + sd_mg**2,
-        )
+#: How the number of plants is known: counted as they stood; reckoned from those set out by what of like plantings
+#: came through; or as many as were set out, less those that died.
+KnownBy = Literal["counted", "reckoned", "set out", ""]
 
 
 @dataclass(frozen=True)
@@ -63,10 +25,13 @@ class PlantingRecord:
     ref: str
     units: int | None = None  #: pieces (seed potatoes, sets, seeds …) set out or sown
     units_sd: float = 0.0  #: relative standard deviation of ``units``, where they are vague
-    plants: int | None = None  #: that came of them, where it was counted; else as many as the units
-    plants_lifted: int | None = None  #: of part lifts, where they were counted
+    plants: float | None = None  #: that stood when the harvest began
+    plants_known_by: KnownBy = ""
+    plants_sd: float = 0.0  #: relative standard deviation of ``plants``
+    plants_lifted: int | None = None  #: where only so many of them were lifted, and the rest not yet
     seed_mass_mg: int | None = None  #: what was sown or set
     planted_on: date | None = None
+    year_began_on: date | None = None  #: of a later year of what stays over years
     days_sd: float = 0.0  #: standard deviation of the days in the ground, where a date is vague
     finished_on: date | None = None  #: None while it may still give
     first_lift: date | None = None  #: thinnings apart
@@ -84,6 +49,11 @@ class PlantingRecord:
     water_l: float | None = None  #: given, where it was noted
     cost_minor: float | None = None  #: in the smallest coin, where something was noted
     grades: Mapping[str, GradeTotal] = field(default_factory=dict)
+
+    @property
+    def began_on(self) -> date | None:
+        """Its days count from here: its planting, or the beginning of a later year of its life."""
+        return self.year_began_on or self.planted_on
 
 
 def food_grades(*, is_small_food: bool) -> tuple[str, ...]:
@@ -144,6 +114,60 @@ def food_mass_mg(record: PlantingRecord) -> int:
     return sum(total.mass_mg for total in _food_totals(record))
 
 
+@dataclass(frozen=True)
+class FoodSoFar:
+    """The food of a planting, as far as it is known."""
+
+    mass_mg: float | None  #: None where nothing is known: not lifted yet, or not weighed nor to be reckoned
+    count: int | None  #: None where nothing was counted
+    is_lifted: bool  #: something came out, or all was lifted
+    is_estimated: bool  #: part of the mass is reckoned from counts
+    is_partly: bool  #: part of it has no weight, nor can be reckoned
+
+
+def food_so_far(record: PlantingRecord) -> FoodSoFar:
+    """Sum the food of a planting, with what was counted and not weighed by its estimate.
+
+    Parameters
+    ----------
+    record : PlantingRecord
+        Finished or not.
+
+    Returns
+    -------
+    FoodSoFar
+        Milligrams and pieces. A finished planting of which nothing came gave 0; one that is not lifted yet, or not
+        weighed, has no mass.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Kilter's own definition (rule): not weighed is not zero.
+
+    Examples
+    --------
+    >>> food_so_far(PlantingRecord("a")).mass_mg is None
+    True
+    >>> food_so_far(PlantingRecord("a", finished_on=date(2026, 8, 1))).mass_mg
+    0.0
+    """
+    totals = _food_totals(record)
+    likely = [t.likely_mg for t in totals if t.likely_mg is not None]
+    counts = [t.known_count for t in totals if t.known_count is not None]
+    is_lifted = bool(record.grades) or record.finished_on is not None
+    is_nothing = is_lifted and not totals
+    return FoodSoFar(
+        float(sum(likely)) if likely or is_nothing else None,
+        sum(counts) if counts else None,
+        is_lifted,
+        any(t.estimated for t in totals),
+        any(t.is_part_weighed for t in totals),
+    )
+
+
 def area_m2(record: PlantingRecord) -> float | None:
     """Give the square metres of soil a planting had.
 
@@ -179,12 +203,12 @@ def area_m2(record: PlantingRecord) -> float | None:
 
 
 def density_per_m2(record: PlantingRecord) -> float | None:
-    """Give the plants set out on a square metre.
+    """Give the plants on a square metre.
 
     Parameters
     ----------
     record : PlantingRecord
-        With units, and area or spacing.
+        With plants, and area or spacing.
 
     Returns
     -------
@@ -197,15 +221,15 @@ def density_per_m2(record: PlantingRecord) -> float | None:
 
     Notes
     -----
-    units / `area_m2`.
+    Plants that stood when the harvest began / `area_m2`.
 
     Examples
     --------
-    >>> density_per_m2(PlantingRecord("a", units=20, in_row_m=0.25, row_gap_m=0.5))
-    8.0
+    >>> density_per_m2(PlantingRecord("a", units=20, plants=15, in_row_m=0.25, row_gap_m=0.5))
+    6.0
     """
     area = area_m2(record)
-    return record.units / area if record.units and area else None
+    return record.plants / area if record.plants and area else None
 
 
 def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
@@ -214,7 +238,7 @@ def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
     Parameters
     ----------
     record : PlantingRecord
-        With plants lifted and plants set out, and everything lifted weighed.
+        With the plants lifted and those that stood, and everything lifted weighed.
 
     Returns
     -------
@@ -233,15 +257,46 @@ def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
 
     Examples
     --------
-    >>> half = PlantingRecord("a", units=10, plants_lifted=5, grades={"table": GradeTotal(1, 2_000_000)})
+    >>> half = PlantingRecord("a", plants=10, plants_lifted=5, grades={"table": GradeTotal(1, 2_000_000)})
     >>> expected_whole_mg(half)[0]
     4000000.0
     """
-    n, k = record.plants or record.units, record.plants_lifted
+    n, k = record.plants, record.plants_lifted
     if not n or not k or k >= n or any(total.unweighed for total in _food_totals(record)):
         return None
     whole = food_mass_mg(record) * n / k
     return whole, whole * PLANT_CV * math.sqrt((1 - k / n) / k)
+
+
+def lifted_share(record: PlantingRecord) -> float:
+    """Give the share of a planting that its harvest is from.
+
+    Parameters
+    ----------
+    record : PlantingRecord
+        With the plants lifted where they are not all.
+
+    Returns
+    -------
+    float
+        k/n of a part lift of k of n plants, else 1.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    The plants not lifted have given nothing yet, so neither they nor their ground, row, litres or seed count.
+
+    Examples
+    --------
+    >>> lifted_share(PlantingRecord("a", plants=10, plants_lifted=2))
+    0.2
+    """
+    if not record.plants or not record.plants_lifted:
+        return 1.0
+    return min(record.plants_lifted / record.plants, 1.0)
 
 
 def place_rate(food_mg: float, place_area_m2: float | None, place_volume_l: float | None) -> tuple[float, str] | None:

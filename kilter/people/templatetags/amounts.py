@@ -5,6 +5,8 @@ from __future__ import annotations
 from django import template
 
 from kilter.core.amounts.units import format_mass, kg_to
+from kilter.core.yields.harvest import GradeTotal
+from kilter.core.yields.record import FoodSoFar
 
 register = template.Library()
 
@@ -13,6 +15,34 @@ register = template.Library()
 def mass(mass_mg: int | None, system: str) -> str:
     """Milligrams as text; nothing for a mass that is still to come."""
     return "" if mass_mg is None else format_mass(mass_mg, system)
+
+
+@register.filter
+def weighed(total: GradeTotal, system: str) -> str:
+    """What lines weigh, ~ where part of it is reckoned from counts; what was not weighed is never 0."""
+    if total.likely_mg is None:
+        return "not weighed"
+    figure = f"{'~' * bool(total.estimated)}{format_mass(round(total.likely_mg), system)}"
+    return f"{figure}, part of it not weighed" if total.is_part_weighed else figure
+
+
+@register.filter
+def counted(total: GradeTotal) -> str:
+    """How many pieces; what was not counted is never 0."""
+    if total.known_count is None:
+        return "not counted"
+    return f"{total.known_count}{', part of it not counted' if total.uncounted else ''}"
+
+
+@register.filter
+def food(found: FoodSoFar, system: str) -> str:
+    """The food of a planting so far, or what is known instead."""
+    if not found.is_lifted:
+        return "not lifted yet"
+    if found.mass_mg is None:
+        return "not weighed" if found.count is None else f"{found.count} counted, not weighed"
+    figure = f"{'~' * found.is_estimated}{format_mass(round(found.mass_mg), system)}"
+    return f"{figure}, part of it not weighed" if found.is_partly else figure
 
 
 @register.filter

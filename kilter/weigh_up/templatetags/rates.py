@@ -13,6 +13,9 @@ from kilter.weigh_up.pictures import rate_figure, rate_unit
 
 register = template.Library()
 
+#: How the plants divided by are known, where they were not counted.
+HOW_KNOWN = {"reckoned": ", reckoned from those set out", "set out": ", as set out"}
+
 
 @register.filter
 def rate(found: MeasuredYield, system: str) -> str:
@@ -24,10 +27,13 @@ def rate(found: MeasuredYield, system: str) -> str:
 
 @register.filter
 def rate_from(found: MeasuredYield, system: str) -> str:
-    """What was divided by what."""
+    """What was divided by what; nothing for what stands for itself, as days do."""
     measure = measure_named(found.measure)
+    if measure.kind == "days":
+        return ""
     amount = f"{found.amount:g}" if measure.is_count else format_mass(found.amount * 1e6, system)
-    return f"{amount} over {found.exposure:.4g}"
+    over = format_mass(found.exposure * 1e6, system) if measure.kind == "share" else f"{found.exposure:.4g}"
+    return f"{amount} over {over}{HOW_KNOWN.get(found.plants_known_by, '')}"
 
 
 @register.filter

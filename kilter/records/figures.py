@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.yields.harvest import GradeTotal, by_day
 from kilter.core.yields.measures import FIGURES, MEASURES, LeftOut, Measure, MeasuredYield, measure_yield
-from kilter.core.yields.record import GradeTotal, expected_whole_mg, food_grades, spoilt_share
+from kilter.core.yields.record import expected_whole_mg, food_grades, spoilt_share
 from kilter.people.models import Household
-from kilter.set_out.models import Planting
-from kilter.weigh_in.facts import PlantingFacts
+from kilter.records.facts import PlantingFacts
 from kilter.weigh_in.models import Fullness, Grade, WeighIn
 
 
@@ -20,6 +20,10 @@ class Figure:
     measure: Measure
     found: MeasuredYield | None
     reason: str = ""
+
+    @property
+    def words(self) -> str:
+        return self.measure.words
 
 
 @dataclass(frozen=True)
@@ -43,33 +47,33 @@ class Figures:
     is_so_far: bool
 
 
-def figures_of(household: Household, planting: Planting, fact: PlantingFacts, today: date) -> Figures:
-    """Reckon a planting's figures from its record and its lines; one query."""
-    lines = WeighIn.objects.of(household).filter(planting=planting)
-    if planting.is_perennial:
-        lines = lines.filter(weighed_on__year=fact.season)
-    columns = "weighed_on", "grade", "mass_mg", "count", "fullness", "turned_from"
-    rows = list(lines.order_by("weighed_on", "pk").values_list(*columns))
-    looked = [(count or 0, fullness) for _, _, _, count, fullness, _ in rows if fullness]
-    food = food_grades(is_small_food=fact.record.is_small_food)
-    by_day: dict[date, dict[str, GradeTotal]] = {}
-    for day, grade, mass_mg, count, _, _ in rows:
-        of_day = by_day.setdefault(day, {})
-        of_day[grade] = of_day.get(grade, GradeTotal()).plus(mass_mg, count)
+def figures_of(household: Household, fact: PlantingFacts, today: date) -> Figures:
+    """Reckon a planting's figures from its record and its lifts by day; one query."""
+    record = fact.record
+    food = food_grades(is_small_food=record.is_small_food)
     days, so_far = [], 0
     labels = dict(Grade.choices)
-    for day, grades in by_day.items():
+    for day, grades in by_day(fact.lifts):
         so_far += sum(total.mass_mg for grade, total in grades.items() if grade in food)
         named = tuple((labels[grade], grades[grade]) for grade in labels if grade in grades)
         days.append(DayLift(day, named, so_far))
     return Figures(
         tuple(_figure(fact, MEASURES[key], today) for key in FIGURES),
         tuple(days),
-        expected_whole_mg(fact.record),
-        spoilt_share(fact.record),
-        (sum(n for n, f in looked if f == Fullness.GAPPY), sum(n for n, _ in looked)) if looked else None,
-        fact.record.finished_on is None,
+        expected_whole_mg(record),
+        spoilt_share(record),
+        _gappy(household, fact),
+        record.finished_on is None,
     )
+
+
+def _gappy(household: Household, fact: PlantingFacts) -> tuple[int, int] | None:
+    """Ears or pods that were gappy, of those looked at."""
+    lines = WeighIn.objects.of(household).filter(planting=fact.pk).exclude(fullness="")
+    if fact.is_perennial:
+        lines = lines.filter(weighed_on__year=fact.season)
+    looked = [(count or 0, fullness) for count, fullness in lines.values_list("count", "fullness")]
+    return (sum(n for n, f in looked if f == Fullness.GAPPY), sum(n for n, _ in looked)) if looked else None
 
 
 def _figure(fact: PlantingFacts, measure: Measure, today: date) -> Figure:

@@ -9,9 +9,10 @@ from django.core.management.base import CommandParser
 from kilter.people import clock
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
+from kilter.records.facts import facts
+from kilter.records.figures import figures_of
+from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.models import Planting
-from kilter.weigh_in.facts import ALL_NEEDS, facts
-from kilter.weigh_in.figures import figures_of
 
 
 class Command(HouseholdCommand):
@@ -28,10 +29,10 @@ class Command(HouseholdCommand):
             plantings = plantings.filter(crop__name__iexact=options["crop"])
         if options["season"]:
             plantings = plantings.filter(season=options["season"])
-        today, by_pk = clock.today(household), {planting.pk: planting for planting in plantings}
+        today = clock.today(household)
         found: list[dict[str, Any]] = []
         for fact in facts(household, plantings, ALL_NEEDS):
-            figures = figures_of(household, by_pk[fact.pk], fact, today)
+            figures = figures_of(household, fact, today)
             for one in figures.by_measure:
                 said: dict[str, Any] = {"planting": fact.record.ref, "place": fact.place, "label": fact.label}
                 said |= {"season": fact.season, "measure": one.measure.key}

@@ -1,0 +1,183 @@
+"""The harvest of a planting: its lines summed once, whole, by year, by day, or up to a day."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, fields
+from datetime import date
+
+
+@dataclass(frozen=True)
+class GradeTotal:
+    """Lines of one grade, summed."""
+
+    lines: int = 0
+    mass_mg: int = 0  #: sum of those weighed
+    count: int = 0  #: sum of those counted
+    unweighed: int = 0  #: lines that were not weighed
+    uncounted: int = 0  #: lines without a count
+    vague_mg2: float = 0.0  #: variance of what was only remembered
+    estimated: int = 0  #: of the lines not weighed, those whose mass can be reckoned
+    estimated_mg: float = 0.0  #: what they come to
+    estimated_mg2: float = 0.0  #: and its variance
+
+    @property
+    def known_mg(self) -> int | None:
+        """What was weighed, milligrams; None where nothing was."""
+        return self.mass_mg if self.lines > self.unweighed else None
+
+    @property
+    def known_count(self) -> int | None:
+        """What was counted; None where nothing was."""
+        return self.count if self.lines > self.uncounted else None
+
+    @property
+    def likely_mg(self) -> float | None:
+        """What was weighed with what was reckoned from counts, milligrams; None where neither is known."""
+        return self.mass_mg + self.estimated_mg if self.estimated or self.known_mg is not None else None
+
+    @property
+    def is_part_weighed(self) -> bool:
+        """Whether some of its lines have neither a weight nor a reckoned one."""
+        return self.unweighed > self.estimated
+
+    def plus(self, other: GradeTotal) -> GradeTotal:
+        """Both together."""
+        return GradeTotal(*(getattr(self, one.name) + getattr(other, one.name) for one in fields(self)))
+
+
+@dataclass(frozen=True)
+class Lift:
+    """Lines of one grade lifted on one day, or over all days where no day is asked for."""
+
+    day: date | None
+    grade: str
+    total: GradeTotal
+    plants: int = 0  #: lifted with them, where that was said
+    is_apart: bool = False  #: thinnings, and what came off the shelf: no lifting of the planting itself
+
+
+@dataclass(frozen=True)
+class Harvest:
+    """What came of a planting."""
+
+    grades: Mapping[str, GradeTotal]
+    plants_lifted: int | None  #: None unless every day of lifting says from how many plants
+    first: date | None  #: day of lifting; None where the days were not asked for, or nothing was lifted
+    last: date | None
+
+    @property
+    def likely_mg(self) -> float:
+        """All that came out, milligrams, with what was reckoned from counts."""
+        return sum(total.likely_mg or 0.0 for total in self.grades.values())
+
+
+def harvest(lifts: Iterable[Lift], until: date | None = None) -> Harvest:
+    """Sum a planting's lifts.
+
+    Parameters
+    ----------
+    lifts : iterable of Lift
+        All that stand, in any order.
+    until : date, optional
+        The last day that counts; lifts without a day always count.
+
+    Returns
+    -------
+    Harvest
+        By grade in the order they came; plants lifted, and the first and last day of lifting.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Exact sums. Several lines of one day may share the plants said with one of them, so the number lifted is known
+    where each day of lifting says it (rule). Thinnings and what came off the ripening shelf are food, but no lifting.
+
+    Examples
+    --------
+    >>> two = Lift(date(2026, 7, 1), "table", GradeTotal(1, 1_900_000, 11), plants=2)
+    >>> found = harvest([two, Lift(date(2026, 7, 1), "small", GradeTotal(1, 100_000, 4))])
+    >>> found.grades["table"].mass_mg, found.plants_lifted
+    (1900000, 2)
+    """
+    grades: dict[str, GradeTotal] = {}
+    by_day: dict[date | None, int] = {}
+    for lift in lifts:
+        if until is not None and lift.day is not None and lift.day > until:
+            continue
+        known = grades.get(lift.grade)
+        grades[lift.grade] = lift.total if known is None else known.plus(lift.total)
+        if not lift.is_apart and lift.total.lines:
+            by_day[lift.day] = by_day.get(lift.day, 0) + lift.plants
+    days = [day for day in by_day if day is not None]
+    plants = sum(by_day.values()) if by_day and all(by_day.values()) else None
+    return Harvest(grades, plants, min(days, default=None), max(days, default=None))
+
+
+def of_year(lifts: Iterable[Lift], year: int) -> tuple[Lift, ...]:
+    """Keep the lifts of one calendar year.
+
+    Parameters
+    ----------
+    lifts : iterable of Lift
+        Each with its day; one without is in no year.
+    year : int
+        Such as 2026.
+
+    Returns
+    -------
+    tuple of Lift
+        In the order given.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    A planting that stays over years is one unit for each calendar year (rule).
+
+    Examples
+    --------
+    >>> len(of_year([Lift(date(2025, 7, 1), "table", GradeTotal(1, 5))], 2026))
+    0
+    """
+    return tuple(lift for lift in lifts if lift.day is not None and lift.day.year == year)
+
+
+def by_day(lifts: Iterable[Lift]) -> tuple[tuple[date, dict[str, GradeTotal]], ...]:
+    """Sum the lifts of each day by grade.
+
+    Parameters
+    ----------
+    lifts : iterable of Lift
+        Each with its day; those without are passed over.
+
+    Returns
+    -------
+    tuple of (date, dict of str to GradeTotal)
+        Rising by day; grades that only changed (as Unripe that turned) are not named.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Exact sums.
+
+    Examples
+    --------
+    >>> by_day([Lift(date(2026, 7, 1), "table", GradeTotal(1, 5))])[0][1]["table"].mass_mg
+    5
+    """
+    days: dict[date, list[Lift]] = {}
+    for lift in lifts:
+        if lift.day is not None:
+            days.setdefault(lift.day, []).append(lift)
+    summed = ((day, harvest(days[day]).grades) for day in sorted(days))
+    named = ((day, {grade: total for grade, total in grades.items() if total.lines}) for day, grades in summed)
+    return tuple((day, grades) for day, grades in named if grades)

@@ -1,1 +1,0 @@
-"""Headless commands of Weigh in."""

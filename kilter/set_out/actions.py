@@ -105,20 +105,21 @@ def change_planting(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> 
     return recorder.change
 
 
-def finish(hand: Hand, planting: Planting, on: date) -> Change:
-    """Say that all has been lifted; from then on the planting can be compared."""
+def finish(hand: Hand, planting: Planting, on: date, rest: str = "") -> Change:
+    """Say that all has been lifted, and of a part lift what became of the others; then it can be compared."""
     if planting.planted and on < planting.planted.earliest:
         raise ValidationError(f"It cannot be done on {on} when it was planted on {planting.planted}.")
-    return _finished(hand, planting, on, f"{planting} is finished: all has been lifted.")
+    others = f"; the other plants {Planting.Rest(rest).label}" if rest else ""
+    return _finished(hand, planting, on, rest, f"{planting} is finished{others or ': all has been lifted'}.")
 
 
 def reopen(hand: Hand, planting: Planting) -> Change:
     """Take back that all has been lifted."""
-    return _finished(hand, planting, None, f"{planting} is open again.")
+    return _finished(hand, planting, None, "", f"{planting} is open again.")
 
 
-def _finished(hand: Hand, planting: Planting, on: date | None, says: str) -> Change:
-    planting.finished_on = on
+def _finished(hand: Hand, planting: Planting, on: date | None, rest: str, says: str) -> Change:
+    planting.finished_on, planting.rest = on, rest
     return save_owned(hand, planting, says)
 
 

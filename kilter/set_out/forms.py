@@ -246,8 +246,14 @@ class SetOutForm(PlantingForm):
         return set(self["places"].value() or [])
 
 
-class FinishForm(forms.Form):
-    """The date of the last lift."""
+class RestForm(forms.Form):
+    """After a part lift: what became of the plants that it did not take."""
+
+    rest = forms.ChoiceField(choices=Planting.Rest.choices, required=False)
+
+
+class FinishForm(RestForm):
+    """The date of the last lift, and what became of the rest."""
 
     finished_on = forms.DateField(widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"))
 

@@ -120,7 +120,8 @@ def finish(request: HouseholdRequest, pk: int) -> HttpResponse:
     try:
         if not form.is_valid():
             raise ValidationError("Write the day of the last lift as a date.")
-        say(request, actions.finish(request.hand, found, form.cleaned_data["finished_on"]))
+        said = form.cleaned_data
+        say(request, actions.finish(request.hand, found, said["finished_on"], said["rest"]))
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
     return redirect("atlas:planting", pk)

@@ -12,10 +12,12 @@ from datetime import date
 from django.db.models import QuerySet
 
 from kilter.core.amounts.weighing import Estimate, PerPiece, Reading, is_doubt_shown, resolution_sd_mg, unripe_left
+from kilter.core.yields.harvest import harvest
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.people.models import ChangedRecord, Household
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
-from kilter.set_out.queries import with_all_names
+from kilter.set_out.queries import standing_of, with_all_names
+from kilter.weigh_in.lifts import lifts_of
 from kilter.weigh_in.models import CAUSES, CORRECTED, Bowl, Grade, OwnMeasure, Scale, WeighIn
 from kilter.weigh_in.pieces import Pieces
 
@@ -183,6 +185,25 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
         )
         for i, p in enumerate(shown)
     ]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class PartLift:
+    """So many of the plants were lifted by themselves."""
+
+    lifted: int
+    stood: int
+
+    @property
+    def others(self) -> int:
+        return self.stood - self.lifted
+
+
+def part_lift(household: Household, planting: Planting) -> PartLift | None:
+    """What part lifts of a planting took, where they did not take all."""
+    lifts = lifts_of(household, Planting.objects.of(household).filter(pk=planting.pk)).get(planting.pk, ())
+    lifted, stood = harvest(lifts).plants_lifted, standing_of(planting).now
+    return PartLift(lifted, stood) if lifted and stood and lifted < stood else None
 
 
 def tape(household: Household, day: date) -> Tape:

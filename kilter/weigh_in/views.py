@@ -29,6 +29,7 @@ from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.undo import say
 from kilter.set_out import actions as set_out_actions
+from kilter.set_out.forms import RestForm
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in import events, queries
 from kilter.weigh_in.forms import BenchForm, LineForm, ReadForm
@@ -166,13 +167,19 @@ def read(request: HouseholdRequest) -> HttpResponse:
 @require_POST
 @harvest_writer
 def finish(request: HouseholdRequest, pk: int) -> HttpResponse:
-    """Say at the bench that a pot is done, or take that back."""
+    """Say at the bench that a pot is done, after a part lift what became of the others; or take that back."""
     planting = get_object_or_404(Planting.objects.of(request.household).with_names(), pk=pk)
     if planting.finished_on:
         say(request, set_out_actions.reopen(request.hand, planting))
-    else:
-        today = clock.today(request.household)
-        say(request, set_out_actions.finish(request.hand, planting, max(today, planting.planted_on or today)))
+        return redirect(bench_url(request, pk))
+    form = RestForm(request.POST)
+    rest = form.cleaned_data["rest"] if form.is_valid() else ""
+    part = queries.part_lift(request.household, planting)
+    if part and not rest:
+        context = {"planting": planting, "part": part, "rests": Planting.Rest.choices, "back": bench_url(request, pk)}
+        return render(request, "weigh_in/rest.html", context)
+    today = clock.today(request.household)
+    say(request, set_out_actions.finish(request.hand, planting, max(today, planting.planted_on or today), rest))
     return redirect(bench_url(request, pk))
 
 

@@ -16,4 +16,4 @@ for name, weight in (("regular", 400), ("bold", BOLD)):
         font["OS/2"].fsSelection = (font["OS/2"].fsSelection & ~0x40) | 0x20
         font["head"].macStyle |= 1
     font.flavor = None
-    font.save(ROOT / f"weigh_up/fonts/hyperlegible-{name}.ttf")
+    font.save(ROOT / f"weigh_up/answer/fonts/hyperlegible-{name}.ttf")

@@ -20,7 +20,7 @@ from kilter.people.models import BenchLink, Change, Eater, Household, Membership
 from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn
-from kilter.weigh_up.models import Criterion, KeptQuestion, Score, Trial, TrialUnit, Verdict
+from kilter.weigh_up.models import Criterion, SavedQuestion, Score, Trial, TrialUnit, Verdict
 
 # No deadline: the machine is shared. In CI the same examples each time, so that red means a change.
 settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("CI") == "true")
@@ -67,7 +67,7 @@ class Garden:
     measure: OwnMeasure
     single: SinglePlant
     bench_link: BenchLink
-    question: KeptQuestion
+    question: SavedQuestion
     criterion: Criterion
     score: Score
     verdict: Verdict
@@ -116,7 +116,7 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     single = SinglePlant.objects.create(**mine, planting=plantings[0], day=date(2026, 8, 4), note=f"{name} best")
     link = BenchLink.objects.create(household=household, label=f"{name} children")
     address = "compare=method%3Asetting&by=kg_per_plant&crop=shallot"
-    question = KeptQuestion.objects.create(**mine, name=f"{name} question", address=address, is_pinned=True)
+    question = SavedQuestion.objects.create(**mine, name=f"{name} question", address=address, is_pinned=True)
     criterion = Criterion.objects.create(**mine, name=f"{name} flavour", weight=2)
     of = {**mine, "variety": varieties[0], "season": 2026}
     score = Score.objects.create(**of, criterion=criterion, value=4, judge=f"{name} cook")

@@ -12,6 +12,7 @@ from kilter.core.yields.record import FoodSoFar, food_so_far
 from kilter.ground.models import Fill, Mix, Move, Part, Place, stays_of
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
+from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Cost, Planting
 from kilter.set_out.queries import with_all_names
 from kilter.tending.models import Happening
@@ -27,6 +28,7 @@ class Past:
     fact: PlantingFacts
     planting: Planting
     food: FoodSoFar
+    is_blinded: bool  #: a trial keeps its harvest back
 
 
 @dataclass(frozen=True)
@@ -64,8 +66,9 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
     """Gather a place's page; a fixed number of queries."""
     mine = Planting.objects.of(household).filter(place=place)
     plantings = {p.pk: p for p in with_all_names(mine)}
+    kept_back = blinded_of(household)
     past = [
-        Past(fact, plantings[fact.pk], food_so_far(fact.record))
+        Past(fact, plantings[fact.pk], food_so_far(fact.record), fact.pk in kept_back)
         for fact in facts(household, mine.order_by("-season", "-pk"))
     ]
     moves = tuple(Move.objects.of(household).filter(place=place).select_related("left_site"))

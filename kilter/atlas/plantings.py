@@ -19,6 +19,7 @@ from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.records.figures import Figures, figures_of
 from kilter.records.harvest import ALL_NEEDS
+from kilter.set_out.blinding import Blinded, blinded_of
 from kilter.set_out.models import PlantCount, Planting
 from kilter.set_out.queries import costs_of, counts_of, standing_of, window_of
 from kilter.tending.models import Happening, Job, Photo
@@ -75,6 +76,7 @@ class PlantingPage:
     renamings: tuple[Renaming, ...]
     moon: Moon | None
     gdd: float | None
+    blinded: Blinded | None  #: the trial that keeps its harvest back
 
 
 def planting_page(household: Household, planting: Planting, today: date) -> PlantingPage:
@@ -114,6 +116,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         renamings=tuple(Renaming.objects.of(household).filter(planting=planting).select_related("was")),
         moon=moon_on(planted.day) if household.is_moon_shown and planted and planted.is_exact else None,
         gdd=_gdd(household, planting, today),
+        blinded=blinded_of(household).get(planting.pk),
     )
 
 

@@ -14,6 +14,7 @@ from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
 from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_on
 from kilter.people.models import Household
 from kilter.records.facts import facts
+from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import plantings_of, tenancies
 
@@ -211,10 +212,11 @@ def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Pain
     """Kilograms of food a square metre of bed, and ten litres of container; each shaded within its own kind."""
     mine = Planting.objects.of(household).filter(pk__in=[p.pk for p in plantings_of(household, season)])
     grown: dict[int, float] = defaultdict(float)
+    kept_back = blinded_of(household)
     of_place = dict(mine.values_list("pk", "place_id"))
     for fact in facts(household, mine.as_they_stand()):
         food = food_so_far(fact.record)
-        if fact.season == season and food.mass_mg is not None:
+        if fact.season == season and food.mass_mg is not None and fact.pk not in kept_back:
             grown[of_place[fact.pk]] += food.mass_mg
     rates: dict[int, tuple[float, str]] = {}
     for place in Place.objects.of(household).filter(pk__in=grown):

@@ -6,7 +6,7 @@ from kilter.atlas import views
 
 app_name = "atlas"
 urlpatterns = [
-    path("ground/", views.sheet, name="sheet"),
+    path("ground/", views.index, name="index"),
     path("ground/places/<int:pk>", views.place, name="place"),
     path("set-out/<int:pk>", views.planting, name="planting"),
 ]

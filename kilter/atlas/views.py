@@ -21,7 +21,7 @@ from kilter.set_out.queries import seasons_of, with_all_names
 
 
 @require_GET
-def sheet(request: HouseholdRequest) -> HttpResponse:
+def index(request: HouseholdRequest) -> HttpResponse:
     """All sites to scale."""
     household, today = request.household, clock.today(request.household)
     seasons = seasons_of(household, today.year)
@@ -33,7 +33,7 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
         "form": AtlasForm(shown, seasons=seasons, families=families_of(household), today_year=today.year),
         "mixes": Mix.objects.of(household),
     }
-    return render(request, "atlas/sheet.html", context)
+    return render(request, "atlas/index.html", context)
 
 
 @require_GET

@@ -34,7 +34,7 @@ from kilter.weigh_in.models import (
     Topped,
     WeighIn,
 )
-from kilter.weigh_up.models import Criterion, KeptQuestion, Score, Trial, TrialUnit, Verdict
+from kilter.weigh_up.models import Criterion, SavedQuestion, Score, Trial, TrialUnit, Verdict
 
 MAX_NUMBER: Final = 10_000.0
 MODELS: dict[str, type[Owned]] = {
@@ -59,7 +59,7 @@ MODELS: dict[str, type[Owned]] = {
     "weigh_ins": WeighIn,
     "single_plants": SinglePlant,
     "renamings": Renaming,
-    "questions": KeptQuestion,
+    "questions": SavedQuestion,
     "criteria": Criterion,
     "scores": Score,
     "verdicts": Verdict,
@@ -722,7 +722,7 @@ TABLES: Final[tuple[Table, ...]] = (
             _words("second", 40, "A second thing compared at the same time."),
             _levels("second_levels"),
             _words("alike", 400, "What must stay alike."),
-            _flag("hidden", "is_hidden", "its results are hidden until all are in."),
+            _flag("hidden", "is_blinded", "its results are kept back until all are in."),
             _count("seed", 2**31 - 1, about="Of the draw that laid it out; empty for 0.", empty=0),
         ),
     ),

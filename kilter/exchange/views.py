@@ -34,13 +34,13 @@ class PackageForm(forms.Form):
 
 @owner_only
 @require_http_methods(["GET", "POST"])
-def sheet(request: HouseholdRequest) -> HttpResponse:
+def index(request: HouseholdRequest) -> HttpResponse:
     """Take data out, bring data in."""
     form = PackageForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
         job = jobs.start(Hand(request.membership.household, request.hand.user), _kept(form.cleaned_data["package"]))
         return redirect("exchange:job", job.key)
-    return render(request, "exchange/sheet.html", {"form": form}, status=422 if form.errors else 200)
+    return render(request, "exchange/index.html", {"form": form}, status=422 if form.errors else 200)
 
 
 @require_GET

@@ -13,6 +13,7 @@ from kilter.ground.models import Place
 from kilter.people.models import Household
 from kilter.set_out.models import Planting, SeedLot, Variety, planting_label
 from kilter.tending.models import Happening
+from kilter.weigh_up.question.question import Question
 
 MOST = 12  # of each kind; more words narrow it down
 
@@ -57,9 +58,9 @@ def _places(household: Household, words: list[str]) -> list[Found]:
 def _varieties(household: Household, words: list[str]) -> list[Found]:
     hit = _every(words, ("name", "crop__name"))
     varieties = Variety.objects.of(household).filter(hit).select_related("crop").order_by("crop__name", "name")
-    compare = reverse("weigh_up:sheet")
+    compare = reverse("weigh_up:index")
     return [
-        Found("variety", v.name, v.crop.name, f"{compare}?compare=variety&by=kg_per_plant&crop={v.crop_id}")
+        Found("variety", v.name, v.crop.name, f"{compare}?{Question((v.crop,), 'variety', 'kg_per_plant').address()}")
         for v in varieties[:MOST]
     ]
 

@@ -5,4 +5,4 @@ from django.urls import path
 from kilter.find import views
 
 app_name = "find"
-urlpatterns = [path("", views.sheet, name="sheet")]
+urlpatterns = [path("", views.index, name="index")]

@@ -18,9 +18,9 @@ class FindForm(forms.Form):
 
 
 @require_GET
-def sheet(request: HouseholdRequest) -> HttpResponse:
+def index(request: HouseholdRequest) -> HttpResponse:
     """What the words are found in."""
     form = FindForm(request.GET)
     words = form.cleaned_data["q"] if form.is_valid() else ""
     context = {"form": form, "words": words, "found": find(request.household, words)}
-    return render(request, "find/sheet_results.html" if request.htmx else "find/sheet.html", context)
+    return render(request, "find/index_results.html" if request.htmx else "find/index.html", context)

@@ -30,7 +30,7 @@ from kilter.people.models import Change, Owned
 from kilter.people.pages import form_page
 from kilter.people.undo import say
 
-SHEET = "atlas:sheet"
+SHEET = "atlas:index"
 STRIKABLE: dict[str, type[Owned]] = {"site": Site, "place": Place, "part": Part, "fill": Fill, "mix": Mix}
 
 

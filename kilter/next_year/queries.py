@@ -18,6 +18,7 @@ from kilter.ground.models import Place
 from kilter.next_year.models import CropPlan
 from kilter.people.models import Eater, Household
 from kilter.records.facts import facts
+from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting
 
 STANDARD_CONTAINER_L = 30.0
@@ -205,9 +206,10 @@ def _past_yields(household: Household) -> dict[int, list[PastYield]]:
     finished = Planting.objects.of(household).filter(Q(finished_on__isnull=False) | Q(is_perennial=True))
     kinds = {pk: kind for pk, *kind in finished.order_by().values_list("pk", "crop_id", "variety_id")}
     past: dict[int, list[PastYield]] = defaultdict(list)
+    kept_back = blinded_of(household)
     for fact in facts(household, finished.order_by("pk")):
         measured = measure_yield(fact.record, "kg_per_plant")
-        if isinstance(measured, MeasuredYield):
+        if isinstance(measured, MeasuredYield) and fact.pk not in kept_back:
             crop_id, variety_id = kinds[fact.pk]
             past[crop_id].append(PastYield(fact.season, str(variety_id), measured.amount, measured.exposure))
     return past

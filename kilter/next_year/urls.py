@@ -6,7 +6,7 @@ from kilter.next_year import views
 
 app_name = "next_year"
 urlpatterns = [
-    path("", views.sheet, name="sheet"),
+    path("", views.index, name="index"),
     path("crops/add", views.add_crop, name="add_crop"),
     path("crops/<int:pk>", views.crop, name="crop"),
     path("eaters/add", views.add_eater, name="add_eater"),

@@ -24,7 +24,7 @@ from kilter.set_out.models import Crop
 
 
 @require_GET
-def sheet(request: HouseholdRequest) -> HttpResponse:
+def index(request: HouseholdRequest) -> HttpResponse:
     """The plan."""
     return _show(request)
 
@@ -39,9 +39,9 @@ def crop(request: HouseholdRequest, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         actions.save_plan(request.hand, form.save(commit=False))
         if not request.htmx:
-            return redirect(f"{reverse('next_year:sheet')}#crop-{pk}")
+            return redirect(f"{reverse('next_year:index')}#crop-{pk}")
     if request.method == "GET" and not request.htmx:
-        return redirect(f"{reverse('next_year:sheet')}#crop-{pk}")
+        return redirect(f"{reverse('next_year:index')}#crop-{pk}")
     if form.errors:
         found.refresh_from_db()
     row = queries.row(found, queries.garden(request.household))
@@ -59,10 +59,10 @@ def add_crop(request: HouseholdRequest) -> HttpResponse:
     form = AddCropForm(request.POST)
     if not form.is_valid():
         messages.error(request, "Write the name of the crop to plan.")
-        return redirect("next_year:sheet")
+        return redirect("next_year:index")
     change = actions.plan_crop(request.hand, form.cleaned_data["crop_name"])
     say(request, change)
-    return redirect(f"{reverse('next_year:sheet')}#crop-{change.saved[-1].crop_id}")
+    return redirect(f"{reverse('next_year:index')}#crop-{change.saved[-1].crop_id}")
 
 
 @require_POST
@@ -72,7 +72,7 @@ def add_eater(request: HouseholdRequest) -> HttpResponse:
     form = EaterForm(request.POST)
     if form.is_valid():
         say(request, save_owned(request.hand, form.save(commit=False), f"{form.cleaned_data['name']} eats here."))
-        return redirect("next_year:sheet")
+        return redirect("next_year:index")
     return _show(request, eater_form=form, status=422)
 
 
@@ -85,12 +85,12 @@ def eater(request: HouseholdRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         save_owned(request.hand, form.save(commit=False), f"The appetite of {found.name} is changed.")
         if request.htmx:
-            return render(request, "next_year/sheet_results.html", _rows(request))
-        return redirect("next_year:sheet")
+            return render(request, "next_year/index_results.html", _rows(request))
+        return redirect("next_year:index")
     if request.htmx:
-        return render(request, "next_year/sheet_results.html", _rows(request) | {"eater_problem": form.errors})
+        return render(request, "next_year/index_results.html", _rows(request) | {"eater_problem": form.errors})
     messages.error(request, " ".join(str(error) for errors in form.errors.values() for error in errors))
-    return redirect("next_year:sheet")
+    return redirect("next_year:index")
 
 
 @require_POST
@@ -99,7 +99,7 @@ def strike_eater(request: HouseholdRequest, pk: int) -> HttpResponse:
     """Somebody eats elsewhere."""
     found = get_object_or_404(Eater.objects.of(request.household), pk=pk)
     say(request, strike(request.hand, found, f"{found} is off the table."))
-    return redirect("next_year:sheet")
+    return redirect("next_year:index")
 
 
 def _rows(request: HouseholdRequest, bad: CropPlanForm | None = None) -> dict[str, Any]:
@@ -125,4 +125,4 @@ def _show(
         "eater_form": eater_form or EaterForm(),
         "crop_names": sorted(handbook()),
     }
-    return render(request, "next_year/sheet.html", context, status=status)
+    return render(request, "next_year/index.html", context, status=status)

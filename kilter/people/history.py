@@ -156,7 +156,8 @@ def _is_free(record: Owned) -> bool:
 def _restored(record: Any, before: dict[str, Any] | None) -> Any:
     assert before is not None
     for field in record._meta.concrete_fields:
-        setattr(record, field.attname, field.to_python(before[field.attname]))
+        if field.attname in before:  # a change may be older than a field
+            setattr(record, field.attname, field.to_python(before[field.attname]))
     return record
 
 

@@ -2,6 +2,12 @@
 
 from __future__ import annotations
 
+import re
+from functools import cache
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.staticfiles import finders
 from django.http import HttpResponse
 
 from kilter.people.middleware import HouseholdRequest
@@ -33,3 +39,12 @@ def remember(response: HttpResponse, *, units: str | None, mode: str | None) -> 
         if value in allowed:
             response.set_cookie(name, str(value), max_age=YEAR_S, samesite="Lax", httponly=True)
     return response
+
+
+@cache
+def colours() -> dict[str, str]:
+    """The colours of the light mode by their role, from the stylesheet that the pages themselves are shown with."""
+    path = finders.find("kilter/kilter.css") or Path(settings.STATIC_ROOT) / "kilter" / "kilter.css"
+    light = re.search(r":root\{color-scheme:light;([^}]*)\}", Path(str(path)).read_text(encoding="utf-8"))
+    assert light is not None, "The stylesheet has no light mode; run make assets."
+    return dict(re.findall(r"--([\w-]+):(#[0-9a-f]+)", light[1]))

@@ -40,7 +40,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     form = SignUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         login(request, actions.sign_up(form), backend=BACKEND)
-        return redirect("today:sheet")
+        return redirect("today:index")
     return render(request, "people/sign_up.html", {"form": form}, status=422 if form.errors else 200)
 
 
@@ -63,7 +63,7 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
         user = form.save(commit=False)
         actions.join(invite, user)
         login(request, user, backend=BACKEND)
-        return redirect("today:sheet")
+        return redirect("today:index")
     context = {"form": form, "invite": invite}
     return render(request, "people/join.html", context, status=422 if form.errors else 200)
 
@@ -171,4 +171,4 @@ def undo(request: HouseholdRequest, pk: int) -> HttpResponse:
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
     form = BackForm(request.POST, host=request.get_host())
-    return redirect(form.cleaned_data["back"] if form.is_valid() else "today:sheet")
+    return redirect(form.cleaned_data["back"] if form.is_valid() else "today:index")

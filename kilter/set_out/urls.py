@@ -6,7 +6,7 @@ from kilter.set_out import views
 
 app_name = "set_out"
 urlpatterns = [
-    path("", views.sheet, name="sheet"),
+    path("", views.index, name="index"),
     path("new", views.new, name="new"),
     path("<int:pk>/change", views.planting, name="planting"),
     path("<int:pk>/finish", views.finish, name="finish"),

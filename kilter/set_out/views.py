@@ -48,7 +48,7 @@ def chosen_season(request: HouseholdRequest) -> int:
 
 
 @require_GET
-def sheet(request: HouseholdRequest) -> HttpResponse:
+def index(request: HouseholdRequest) -> HttpResponse:
     """The plantings of a season as lanes over the weeks."""
     season, today = chosen_season(request), clock.today(request.household)
     context = {
@@ -56,7 +56,7 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
         "seasons": queries.seasons_of(request.household, today.year),
         "sheet": queries.season_sheet(request.household, season, today),
     }
-    return render(request, "set_out/sheet.html", context)
+    return render(request, "set_out/index.html", context)
 
 
 @owner_only
@@ -66,13 +66,13 @@ def new(request: HouseholdRequest) -> HttpResponse:
     household = request.membership.household
     if not Place.objects.of(household).exists():
         messages.info(request, "First make the bed or the containers to plant in.")
-        return redirect("atlas:sheet")
+        return redirect("atlas:index")
     begin = _begin(request)
     form = SetOutForm(request.POST or None, household=household, initial=begin)
     if request.method == "POST" and form.is_valid():
         change = actions.set_out(request.hand, form.instance, form.cleaned_data)
         say(request, change)
-        return redirect(f"{reverse('set_out:sheet')}?season={change.saved[0].season}")
+        return redirect(f"{reverse('set_out:index')}?season={change.saved[0].season}")
     kin = form.cleaned_data.get("kin") if form.is_bound else _known(request, begin.get("kin"))
     context = {"form": form, "words": known_words(household), "places": form.offered, "picked": form.picked, "kin": kin}
     return render(request, "set_out/new.html", context, status=422 if form.errors else 200)
@@ -211,7 +211,7 @@ def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
     if isinstance(found, Planting):
-        return redirect(f"{reverse('set_out:sheet')}?season={found.season}")
+        return redirect(f"{reverse('set_out:index')}?season={found.season}")
     if isinstance(found, SeedLot):
         return redirect("set_out:lots")
     of_place = getattr(found, "place_id", None)

@@ -31,12 +31,12 @@ class Room:
 
 
 ROOMS = (
-    Room("Today", "today:sheet", "t"),
-    Room("Ground", "atlas:sheet", "g", ("ground", "weather")),
-    Room("Set out", "set_out:sheet", "s", ("tending",)),
+    Room("Today", "today:index", "t"),
+    Room("Ground", "atlas:index", "g", ("ground", "weather")),
+    Room("Set out", "set_out:index", "s", ("tending",)),
     Room("Weigh in", "weigh_in:bench", "w"),
-    Room("Weigh up", "weigh_up:sheet", "u"),
-    Room("Next year", "next_year:sheet", "n"),
+    Room("Weigh up", "weigh_up:index", "u"),
+    Room("Next year", "next_year:index", "n"),
 )
 
 #: All that somebody who came by a link to the bench is shown.

@@ -99,7 +99,7 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.User"
 LOGIN_URL = "people:sign_in"
-LOGIN_REDIRECT_URL = "today:sheet"
+LOGIN_REDIRECT_URL = "today:index"
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {

@@ -6,7 +6,7 @@ from kilter.tending import views
 
 app_name = "tending"
 urlpatterns = [
-    path("", views.sheet, name="sheet"),
+    path("", views.index, name="index"),
     path("new", views.new, name="new"),
     path("<int:pk>", views.happening, name="happening"),
     path("do", views.do, name="do"),

@@ -37,10 +37,10 @@ STRIKABLE: dict[str, type[Owned]] = {"happening": Happening, "job": Job, "photo"
 
 
 @require_GET
-def sheet(request: HouseholdRequest) -> HttpResponse:
+def index(request: HouseholdRequest) -> HttpResponse:
     """What happened, latest first."""
     found = list(queries.happenings(request.household)[:LATEST])
-    return render(request, "tending/sheet.html", {"happenings": found})
+    return render(request, "tending/index.html", {"happenings": found})
 
 
 @owner_only
@@ -51,8 +51,8 @@ def new(request: HouseholdRequest) -> HttpResponse:
     form = HappeningForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
     if request.method == "POST" and form.is_valid():
         say(request, actions.happened(request.hand, form.instance, form.cleaned_data["targets"]))
-        return redirect("tending:sheet")
-    return _targets_page(request, form, "What happened", reverse("tending:sheet"))
+        return redirect("tending:index")
+    return _targets_page(request, form, "What happened", reverse("tending:index"))
 
 
 @owner_writes
@@ -63,7 +63,7 @@ def happening(request: HouseholdRequest, pk: int) -> HttpResponse:
     form = HappeningChangeForm(request.POST or None, household=request.household, instance=found)
     return form_page(
         request, form, title=str(found),
-        save=lambda: actions.change_happening(request.hand, form.save(commit=False)), back=reverse("tending:sheet"),
+        save=lambda: actions.change_happening(request.hand, form.save(commit=False)), back=reverse("tending:index"),
         strike=reverse("tending:strike", args=["happening", pk]),
     )  # fmt: skip
 
@@ -77,8 +77,8 @@ def do(request: HouseholdRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         say(request, actions.do(request.hand, form.instance, form.cleaned_data["targets"], form.cleaned_data))
         back = BackForm(request.POST, host=request.get_host())
-        return redirect(back.cleaned_data["back"] if back.is_valid() else "today:sheet")
-    return _targets_page(request, form, "Work done", reverse("today:sheet"))
+        return redirect(back.cleaned_data["back"] if back.is_valid() else "today:index")
+    return _targets_page(request, form, "Work done", reverse("today:index"))
 
 
 @owner_only
@@ -88,7 +88,7 @@ def add_photo(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
     found = get_object_or_404(PICTURED[of].objects.of(request.household), pk=pk)
     initial = {"day": clock.today(request.household)}
     form = PhotoForm(request.POST or None, request.FILES or None, initial=initial)
-    back = reverse("atlas:planting", args=[pk]) if of == "planting" else reverse("tending:sheet")
+    back = reverse("atlas:planting", args=[pk]) if of == "planting" else reverse("tending:index")
     return form_page(
         request, form, title=f"A photograph of {found}",
         save=lambda: actions.add_photo(request.hand, form.cleaned_data["photo"], form.cleaned_data, **{of: found}),
@@ -115,7 +115,7 @@ def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
     found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
     say(request, strike(request.hand, found, f"{found} was taken out."))
     planting = getattr(found, "planting_id", None)
-    return redirect("atlas:planting", planting) if planting else redirect("tending:sheet")
+    return redirect("atlas:planting", planting) if planting else redirect("tending:index")
 
 
 def _begin(request: HouseholdRequest) -> dict[str, Any]:

@@ -5,4 +5,4 @@ from django.urls import path
 from kilter.today import views
 
 app_name = "today"
-urlpatterns = [path("", views.sheet, name="sheet")]
+urlpatterns = [path("", views.index, name="index")]

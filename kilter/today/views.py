@@ -10,14 +10,14 @@ from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.middleware import HouseholdRequest
 from kilter.today.queries import today_sheet
-from kilter.weigh_up.trials import running
+from kilter.weigh_up.trials.queries import running
 
 
 @require_GET
-def sheet(request: HouseholdRequest) -> HttpResponse:
+def index(request: HouseholdRequest) -> HttpResponse:
     """What to lift, what waits, and the way into Weigh in."""
     today = clock.today(request.household)
     found = today_sheet(request.household, today)
     has_places = found.has_plantings or Place.objects.of(request.household).exists()
     context = {"today": today, "sheet": found, "has_places": has_places, "trials": running(request.household)}
-    return render(request, "today/sheet.html", context)
+    return render(request, "today/index.html", context)

@@ -8,13 +8,15 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
+from functools import reduce
 
 from django.db.models import QuerySet
 
 from kilter.core.amounts.weighing import Estimate, PerPiece, Reading, is_doubt_shown, resolution_sd_mg, unripe_left
-from kilter.core.yields.harvest import harvest
+from kilter.core.yields.harvest import GradeTotal, harvest
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.people.models import ChangedRecord, Household
+from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
 from kilter.set_out.queries import standing_of, with_all_names
 from kilter.weigh_in.lifts import lifts_of
@@ -39,6 +41,7 @@ class Pot:
     mass_mg: int
     lifted: int = 0  #: plants that part lifts took
     number: int | None = None  #: where varieties are hidden, its number in the random order
+    is_blinded: bool = False  #: a trial keeps its harvest back, so neither fill nor name tells which is ahead
 
     @property
     def left(self) -> int | None:
@@ -49,7 +52,16 @@ class Pot:
     def title(self) -> str:
         if self.number is not None:
             return f"No. {self.number}: {self.planting.where}"
-        return f"{self.planting.where}, {self.planting.label}"
+        return self.planting.where if self.is_blinded else f"{self.planting.where}, {self.planting.label}"
+
+    @property
+    def about(self) -> str:
+        """When and what was set out, in a line; nothing that would tell which is which where that is hidden."""
+        planting, is_open = self.planting, self.number is None and not self.is_blinded
+        planted = f"set out {planting.planted}" if is_open and planting.planted else ""
+        tags = [f"{tag.name}: {tag.value}" for tag in planting.methods.all()] if is_open else []
+        left = "" if self.left is None else f"{self.left} of {planting.units} still in the ground"
+        return " · ".join(filter(None, (planted, planting.amount, *tags, left)))
 
 
 @dataclass(frozen=True)
@@ -59,10 +71,11 @@ class Written:
     line: WeighIn
     estimate: Estimate | None = None
     doubt_mg: float | None = None  #: only where it is large enough to matter
+    is_blinded: bool = False  #: a trial keeps its harvest back, so the line does not tell what it was
 
     @property
-    def is_corrected(self) -> bool:
-        return bool(getattr(self.line, "corrections", 0))
+    def label(self) -> str:
+        return str(self.line.planting.crop) if self.is_blinded else self.line.planting.label
 
 
 @dataclass(frozen=True)
@@ -70,10 +83,8 @@ class Subtotal:
     """One grade on the tape, or all of it."""
 
     label: str
-    count: int
-    mass_mg: int
+    total: GradeTotal
     waiting: int
-    reckoned_mg: float = 0.0  #: of what was counted and not weighed
     doubt_mg: float | None = None
 
 
@@ -170,21 +181,15 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
         lifted[planting_id] += 0 if is_thinning else plants or 0
         if weighed_on == day:
             today[planting_id].add(grade)
-    fullest = max((masses[p.pk] for p in shown), default=0) * 1.15
-    return [
-        Pot(
-            p,
-            vessel(
-                2, 2, VESSEL_WIDTH, VESSEL_HEIGHT,
-                kind=p.place.kind, is_bed=p.place.is_bed, share=masses[p.pk] / fullest if fullest else 0.0,
-            ),
-            " ".join(sorted(today[p.pk])),
-            masses[p.pk],
-            lifted[p.pk],
-            i + 1 if is_hidden else None,
-        )
-        for i, p in enumerate(shown)
-    ]  # fmt: skip
+    kept_back = blinded_of(household)
+    fullest = max((masses[p.pk] for p in shown if p.pk not in kept_back), default=0) * 1.15
+    pots = []
+    for i, p in enumerate(shown):
+        share = masses[p.pk] / fullest if fullest and p.pk not in kept_back else 0.0
+        shape = vessel(2, 2, VESSEL_WIDTH, VESSEL_HEIGHT, kind=p.place.kind, is_bed=p.place.is_bed, share=share)
+        grades, number = " ".join(sorted(today[p.pk])), i + 1 if is_hidden else None
+        pots.append(Pot(p, shape, grades, masses[p.pk], lifted[p.pk], number, p.pk in kept_back))
+    return pots
 
 
 @dataclass(frozen=True)
@@ -215,7 +220,7 @@ def tape(household: Household, day: date) -> Tape:
         _subtotal(label, [one for one in standing if one.line.grade == grade]) for grade, label in Grade.choices
     ]
     pots = len({one.line.planting_id for one in standing})
-    used = tuple(sub for sub in by_grade if sub.count or sub.mass_mg or sub.waiting)
+    used = tuple(sub for sub in by_grade if sub.total.lines)
     return Tape(tuple(lines), used, _subtotal("all", standing), pots)
 
 
@@ -231,7 +236,8 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[Writte
         line.corrections = corrected.get(line.pk, 0)
     crops = {line.planting.crop_id for line in found if line.mass_mg is None}
     each = Pieces(household, crops) if crops else None
-    return [Written(line, _estimate(each, line), _doubt_mg([line])) for line in found]
+    kept_back = blinded_of(household)
+    return [Written(line, _estimate(each, line), _doubt_mg([line]), line.planting_id in kept_back) for line in found]
 
 
 def _corrected(lines: list[WeighIn]) -> dict[int, int]:
@@ -266,14 +272,16 @@ def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
 
 
 def _subtotal(label: str, lines: list[Written]) -> Subtotal:
-    return Subtotal(
-        label,
-        sum(one.line.count or 0 for one in lines),
-        sum(one.line.mass_mg or 0 for one in lines),
-        sum(one.line.waits for one in lines),
-        sum(one.estimate.mass_mg for one in lines if one.estimate),
-        _doubt_mg(one.line for one in lines),
-    )
+    total = reduce(GradeTotal.plus, map(_total_of, lines), GradeTotal())
+    return Subtotal(label, total, sum(one.line.waits for one in lines), _doubt_mg(one.line for one in lines))
+
+
+def _total_of(one: Written) -> GradeTotal:
+    line, found = one.line, one.estimate
+    return GradeTotal(
+        1, line.mass_mg or 0, line.count or 0, line.mass_mg is None, line.count is None,
+        estimated=found is not None, estimated_mg=found.mass_mg if found else 0.0,
+    )  # fmt: skip
 
 
 def waiting_lines(household: Household) -> QuerySet[WeighIn]:

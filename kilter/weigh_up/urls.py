@@ -2,33 +2,37 @@
 
 from django.urls import path, re_path
 
-from kilter.weigh_up import land_views, trial_views, variety_views, views
+from kilter.weigh_up.answer import views as answers
+from kilter.weigh_up.land import views as land
+from kilter.weigh_up.question import views as questions
+from kilter.weigh_up.trials import views as trials
+from kilter.weigh_up.varieties import views as varieties
 
 app_name = "weigh_up"
 urlpatterns = [
-    path("", views.sheet, name="sheet"),
-    path("difference", views.difference, name="difference"),
-    path("units.csv", views.units, name="units"),
-    re_path(r"^(?P<name>balance|steelyard|blocks|lines)\.(?P<kind>svg|png)$", views.picture, name="picture"),
-    path("report", views.report, name="report"),
-    path("kept", views.kept, name="kept"),
-    path("keep", views.keep, name="keep"),
-    path("kept/<int:pk>", views.kept_one, name="kept_one"),
-    path("kept/<int:pk>/strike", views.strike_kept, name="strike_kept"),
-    path("crowding", land_views.crowding, name="crowding"),
-    path("sharing", land_views.sharing, name="sharing"),
-    path("varieties", variety_views.ranked, name="ranking"),
-    path("varieties/<int:pk>/scores", variety_views.scores, name="scores"),
-    path("varieties/<int:pk>/verdict", variety_views.verdict, name="verdict"),
-    path("criteria/new", variety_views.criterion, name="new_criterion"),
-    path("criteria/<int:pk>", variety_views.criterion, name="criterion"),
-    re_path(r"^(?P<what>score|verdict|criterion)/(?P<pk>\d{1,18})/strike$", variety_views.strike_one, name="strike"),
-    path("trials", trial_views.listed, name="trials"),
-    path("trials/new", trial_views.new, name="new_trial"),
-    path("trials/<int:pk>", trial_views.trial, name="trial"),
-    path("trials/<int:pk>/sheet", trial_views.sheet, name="trial_sheet"),
-    path("trials/<int:pk>/draw", trial_views.draw, name="trial_draw"),
-    path("trials/<int:pk>/plant", trial_views.plant, name="trial_plant"),
-    path("trials/<int:pk>/show", trial_views.show, name="trial_show"),
-    path("trials/<int:pk>/strike", trial_views.take_out, name="trial_strike"),
+    path("", answers.index, name="index"),
+    path("difference", answers.difference, name="difference"),
+    path("units.csv", answers.units, name="units"),
+    re_path(r"^(?P<name>balance|steelyard|blocks|lines)\.(?P<kind>svg|png)$", answers.picture, name="picture"),
+    path("report", answers.report, name="report"),
+    path("saved", questions.saved, name="saved"),
+    path("save", questions.save, name="save"),
+    path("saved/<int:pk>", questions.saved_one, name="saved_one"),
+    path("saved/<int:pk>/strike", questions.strike_saved, name="strike_saved"),
+    path("crowding", land.crowding, name="crowding"),
+    path("sharing", land.sharing, name="sharing"),
+    path("varieties", varieties.ranked, name="ranking"),
+    path("varieties/<int:pk>/scores", varieties.scores, name="scores"),
+    path("varieties/<int:pk>/verdict", varieties.verdict, name="verdict"),
+    path("criteria/new", varieties.criterion, name="new_criterion"),
+    path("criteria/<int:pk>", varieties.criterion, name="criterion"),
+    re_path(r"^(?P<what>score|verdict|criterion)/(?P<pk>\d{1,18})/strike$", varieties.strike_one, name="strike"),
+    path("trials", trials.listed, name="trials"),
+    path("trials/new", trials.new, name="new_trial"),
+    path("trials/<int:pk>", trials.trial, name="trial"),
+    path("trials/<int:pk>/sheet", trials.sheet, name="trial_sheet"),
+    path("trials/<int:pk>/draw", trials.draw, name="trial_draw"),
+    path("trials/<int:pk>/plant", trials.plant, name="trial_plant"),
+    path("trials/<int:pk>/show", trials.show, name="trial_show"),
+    path("trials/<int:pk>/strike", trials.take_out, name="trial_strike"),
 ]

@@ -45,7 +45,7 @@ def pages(garden):
         f"/weigh-in/lines/{garden.lines[0].pk}", "/weigh-in/waiting", "/weigh-in/waiting/labels", "/weigh-in/shelf",
         "/weigh-in/kit", "/weigh-in/basket", "/weigh-in/scale", "/weigh-up/", f"/weigh-up/?compare=place&{crop}",
         f"/weigh-up/?compare=variety&also=method:setting&{crop}", "/weigh-up/report", "/weigh-up/difference",
-        "/weigh-up/kept", "/weigh-up/crowding", "/weigh-up/sharing", "/weigh-up/varieties", "/weigh-up/trials",
+        "/weigh-up/saved", "/weigh-up/crowding", "/weigh-up/sharing", "/weigh-up/varieties", "/weigh-up/trials",
         "/weigh-up/trials/new", f"/weigh-up/trials/{garden.trial.pk}", f"/weigh-up/trials/{garden.trial.pk}/sheet",
         "/next-year/", "/household", "/data/", "/nothing",
     )  # fmt: skip

@@ -7,7 +7,7 @@ from django.test import Client
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from kilter.weigh_up.models import KeptQuestion, Trial, TrialUnit
+from kilter.weigh_up.models import SavedQuestion, Trial, TrialUnit
 from tests.browser.conftest import PHONE, WIDE
 
 pytestmark = pytest.mark.browser
@@ -57,8 +57,8 @@ def test_the_analysis_of_variance_comes_when_it_is_opened(gardener, garden, clie
     g.see("Sum of squares")
     g.fill(name="Autumn or spring")
     g.keys(Keys.ENTER)
-    g.see("is kept, and pinned to the front")
-    assert KeptQuestion.objects.filter(name="Autumn or spring", is_pinned=True).exists()
+    g.see("is saved, and pinned to the front")
+    assert SavedQuestion.objects.filter(name="Autumn or spring", is_pinned=True).exists()
 
 
 def test_a_trial_is_asked_laid_out_and_planted_by_hand(g, garden):

@@ -145,12 +145,12 @@ def test_the_moon_is_off_until_it_is_wanted_and_then_a_method_like_any_other(cli
     address = reverse("atlas:planting", args=[garden.plantings[0].pk])
     assert "Moon" not in client.get(address).content.decode()
     question = {"compare": "moon", "by": "kg_per_plant", "crop": garden.crop.name}
-    assert client.get(reverse("weigh_up:sheet"), question).status_code == 422
+    assert client.get(reverse("weigh_up:index"), question).status_code == 422
     type(garden.household).objects.filter(pk=garden.household.pk).update(is_moon_shown=True)
     assert "waxing, nearest to new moon" in client.get(address).content.decode()  # 21 March 2026, two days after new
     assert "moon waxing" in client.get("/").content.decode()
     Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[:2]]).update(planted_on=date(2026, 3, 10))
-    page = client.get(reverse("weigh_up:sheet"), question).content.decode()
+    page = client.get(reverse("weigh_up:index"), question).content.decode()
     assert "‘waning’" in page
     assert "‘waxing’" in page
 

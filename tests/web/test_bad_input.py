@@ -251,8 +251,8 @@ def forms_of(g):
             "split_by": "count",
             "counts": "1, 2",
         },
-        reverse("weigh_up:keep"): {"name": "q", "address": "compare=variety&by=kg_per_m&crop=shallot"},
-        reverse("weigh_up:kept_one", args=[g.question.pk]): {"name": "other", "is_pinned": "on"},
+        reverse("weigh_up:save"): {"name": "q", "address": "compare=variety&by=kg_per_m&crop=shallot"},
+        reverse("weigh_up:saved_one", args=[g.question.pk]): {"name": "other", "is_pinned": "on"},
         reverse("weigh_up:new_criterion"): {"name": "looks", "weight": 3},
         reverse("weigh_up:scores", args=[g.varieties[0].pk]): {
             "season": 2026,

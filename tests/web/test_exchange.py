@@ -286,7 +286,7 @@ def test_a_refused_load_leaves_not_even_a_household(folder, db, capsys):
 def test_the_page_loads_with_progress_and_names_what_is_wrong(client, garden, folder):
     def bring(files):
         upload = SimpleUploadedFile("p.zip", as_zip(files))
-        address = client.post(reverse("exchange:sheet"), {"package": upload})["Location"]
+        address = client.post(reverse("exchange:index"), {"package": upload})["Location"]
         end = time.monotonic() + 20
         while "data-over" not in (page := client.get(address, headers={"HX-Request": "true"}).content.decode()):
             assert time.monotonic() < end
@@ -322,5 +322,5 @@ def test_the_garden_is_taken_out_as_one_zip(client, garden):
     response = client.get(reverse("exchange:download"))
     with zipfile.ZipFile(io.BytesIO(response.content)) as archive:
         assert set(archive.namelist()) == {"datapackage.json", *(f"{t.name}.csv" for t in TABLES)}
-    empty = client.post(reverse("exchange:sheet"), {"package": ""})
+    empty = client.post(reverse("exchange:index"), {"package": ""})
     assert empty.status_code == 422

@@ -36,12 +36,12 @@ def test_nothing_of_another_household_is_found(garden, other):
 
 
 def test_page_and_fragment(client, garden):
-    page = client.get(reverse("find:sheet"), {"q": "crate"}).content.decode()
-    part = client.get(reverse("find:sheet"), {"q": "crate"}, headers={"HX-Request": "true"}).content.decode()
+    page = client.get(reverse("find:index"), {"q": "crate"}).content.decode()
+    part = client.get(reverse("find:index"), {"q": "crate"}, headers={"HX-Request": "true"}).content.decode()
     assert "<html" in page
     assert "<html" not in part
     for address in {one.address for one in find(garden.household, "crate")}:
         assert address in part
         assert client.get(address).status_code == 200
-    assert "Try fewer letters" in client.get(reverse("find:sheet"), {"q": "quince"}).content.decode()
-    assert client.get(reverse("find:sheet"), {"q": "x" * 200}).status_code == 200
+    assert "Try fewer letters" in client.get(reverse("find:index"), {"q": "quince"}).content.decode()
+    assert client.get(reverse("find:index"), {"q": "x" * 200}).status_code == 200

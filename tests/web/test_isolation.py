@@ -16,9 +16,9 @@ from tests.conftest import member, signed_in
 
 #: Route → how to make its arguments from a garden; None where it has none and so shows one's own.
 ROUTES = {
-    "today:sheet": None,
-    "find:sheet": None,
-    "atlas:sheet": None,
+    "today:index": None,
+    "find:index": None,
+    "atlas:index": None,
     "atlas:place": lambda g: [g.bed.pk],
     "atlas:planting": lambda g: [g.plantings[0].pk],
     "people:changes": None,
@@ -37,7 +37,7 @@ ROUTES = {
     "weather:site": lambda g: [g.site.pk],
     "weather:read": lambda g: [g.site.pk],
     "weather:bring": lambda g: [g.site.pk],
-    "tending:sheet": None,
+    "tending:index": None,
     "tending:new": None,
     "tending:do": None,
     "tending:happening": lambda g: [g.happening.pk],
@@ -47,7 +47,7 @@ ROUTES = {
     "ground:new_bed": None,
     "ground:new_set": None,
     "ground:place": lambda g: [g.bed.pk],
-    "set_out:sheet": None,
+    "set_out:index": None,
     "set_out:new": None,
     "set_out:planting": lambda g: [g.plantings[0].pk],
     "set_out:finish": lambda g: [g.plantings[0].pk],
@@ -89,14 +89,14 @@ ROUTES = {
     "weigh_in:counted": lambda g: [g.crop.pk],
     "weigh_in:strike": lambda g: [g.lines[0].pk],
     "weigh_in:photo": lambda g: [g.lines[0].pk],
-    "weigh_up:sheet": None,
+    "weigh_up:index": None,
     "weigh_up:difference": None,
     "weigh_up:units": None,
     "weigh_up:report": None,
-    "weigh_up:kept": None,
-    "weigh_up:keep": None,
-    "weigh_up:kept_one": lambda g: [g.question.pk],
-    "weigh_up:strike_kept": lambda g: [g.question.pk],
+    "weigh_up:saved": None,
+    "weigh_up:save": None,
+    "weigh_up:saved_one": lambda g: [g.question.pk],
+    "weigh_up:strike_saved": lambda g: [g.question.pk],
     "weigh_up:crowding": None,
     "weigh_up:sharing": None,
     "weigh_up:ranking": None,
@@ -113,13 +113,13 @@ ROUTES = {
     "weigh_up:trial_plant": lambda g: [g.trial.pk],
     "weigh_up:trial_show": lambda g: [g.trial.pk],
     "weigh_up:trial_strike": lambda g: [g.trial.pk],
-    "next_year:sheet": None,
+    "next_year:index": None,
     "next_year:add_crop": None,
     "next_year:crop": lambda g: [g.crop.pk],
     "next_year:add_eater": None,
     "next_year:eater": lambda g: [g.eater.pk],
     "next_year:strike_eater": lambda g: [g.eater.pk],
-    "exchange:sheet": None,
+    "exchange:index": None,
     "exchange:download": None,
     "exchange:job": lambda g: [_job(g)],
     "exchange:stop": lambda g: [_job(g)],
@@ -225,9 +225,9 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
         assert refused.status_code == 422, address
         assert "Theirs" not in refused.content.decode()
     question = {"compare": "variety", "by": "kg_per_plant", "site": other.site.ref}
-    assert client.get(reverse("weigh_up:sheet"), question).status_code == 422
+    assert client.get(reverse("weigh_up:index"), question).status_code == 422
     theirs = {**question, "site": [], "crop": garden.crop.name, "without": other.plantings[0].ref}
-    assert "Theirs" not in client.get(reverse("weigh_up:sheet"), theirs).content.decode()
+    assert "Theirs" not in client.get(reverse("weigh_up:index"), theirs).content.decode()
     bench = client.get(reverse("weigh_in:bench"), {"crop": other.crop.pk, "pot": other.plantings[0].pk})
     assert "Theirs" not in bench.content.decode()
 
@@ -261,10 +261,10 @@ def test_events_reach_no_planting_and_no_line_of_another_household(client, garde
         (Role.HELPER, "ground:spot", {"x_m": 1, "y_m": 1}, 403),
         (Role.HELPER, "people:undo", {}, 403),
         (Role.HELPER, "tending:do", {}, 403),
-        (Role.HELPER, "weigh_up:keep", {}, 403),
+        (Role.HELPER, "weigh_up:save", {}, 403),
         (Role.HELPER, "weigh_up:trial_plant", {}, 403),
         (Role.ONLOOKER, "weigh_up:strike", {}, 403),
-        (Role.HELPER, "weigh_up:kept_one", {}, 403),
+        (Role.HELPER, "weigh_up:saved_one", {}, 403),
         (Role.HELPER, "next_year:eater", {"name": "x", "appetite": 2}, 403),
         (Role.HELPER, "next_year:crop", {}, 403),
         (Role.HELPER, "people:remove_member", {}, 403),
@@ -281,7 +281,7 @@ def test_roles(garden, role, route, data, status):
 
 @pytest.mark.parametrize("role", [Role.HELPER, Role.ONLOOKER])
 @pytest.mark.parametrize(
-    "route", ["set_out:planting", "ground:place", "ground:site", "next_year:sheet", "people:household"]
+    "route", ["set_out:planting", "ground:place", "ground:site", "next_year:index", "people:household"]
 )
 def test_everybody_may_look_but_is_shown_no_button_that_would_refuse(garden, role, route):
     client = signed_in(member(garden.household, "somebody", role))

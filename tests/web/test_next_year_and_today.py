@@ -108,7 +108,7 @@ def test_eaters_come_change_and_go(client, garden):
 
 def test_nobody_eats_is_said_not_hidden(client, garden):
     Eater.objects.all().delete()
-    assert "Nobody is named as eating" in client.get(reverse("next_year:sheet")).content.decode()
+    assert "Nobody is named as eating" in client.get(reverse("next_year:index")).content.decode()
 
 
 def test_a_crop_never_grown_speaks_from_the_handbook(client, garden):
@@ -116,7 +116,7 @@ def test_a_crop_never_grown_speaks_from_the_handbook(client, garden):
     row = next(r for r in rows(garden.household) if r.crop.name == "carrot")
     assert row.one_plant.own_share == 0
     assert row.seeds > row.plants
-    assert "recalled from memory" in client.get(reverse("next_year:sheet")).content.decode()
+    assert "recalled from memory" in client.get(reverse("next_year:index")).content.decode()
 
 
 def test_a_crop_nobody_knows_asks_for_a_harvest(client, garden):
@@ -124,7 +124,7 @@ def test_a_crop_nobody_knows_asks_for_a_harvest(client, garden):
     row = next(r for r in rows(garden.household) if r.crop.name == "moon root")
     assert row.plants is None
     assert "weigh a harvest" in row.problem
-    assert client.get(reverse("next_year:sheet")).status_code == 200
+    assert client.get(reverse("next_year:index")).status_code == 200
 
 
 def test_the_command_prints_what_the_page_shows(garden):

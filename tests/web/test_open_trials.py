@@ -69,7 +69,7 @@ def asked_json(capsys, household, **more):
 
 def asked_page(household, **more):
     client = signed_in(member(household, "statistician"))
-    answer = client.get(reverse("weigh_up:sheet"), {"by": "kg_per_place", **more})
+    answer = client.get(reverse("weigh_up:index"), {"by": "kg_per_place", **more})
     return " ".join(unescape(answer.content.decode()).split())
 
 

@@ -71,10 +71,10 @@ def test_invite_link_is_shown_once(client):
 
 
 def test_units_one_press_apart_with_sums_unchanged(client, garden):
-    before = client.get(reverse("next_year:sheet")).content.decode()
+    before = client.get(reverse("next_year:index")).content.decode()
     assert "kg" in before
     client.post(reverse("look"), {"units": "imperial", "back": "/next-year/"})
-    assert " lb" in client.get(reverse("next_year:sheet")).content.decode()
+    assert " lb" in client.get(reverse("next_year:index")).content.decode()
 
 
 @pytest.mark.parametrize("back", ["https://elsewhere.example/", "//elsewhere.example", "javascript:alert(1)"])

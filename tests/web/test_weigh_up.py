@@ -18,9 +18,10 @@ from kilter.drawing.scales import log_axis
 from kilter.drawing.steelyard import steelyard
 from kilter.ground.models import Place
 from kilter.set_out.models import Planting
-from kilter.weigh_up.queries import ask, first_question
-from kilter.weigh_up.questions import Question, attributes_of
-from kilter.weigh_up.wording import more_than, percent, sentence
+from kilter.weigh_up.answer.ask import ask
+from kilter.weigh_up.answer.wording import more_than, percent, sentence
+from kilter.weigh_up.question.first import first_question
+from kilter.weigh_up.question.question import Question, attributes_of
 
 
 def answered(garden, asked):
@@ -50,7 +51,7 @@ def test_the_answer_is_that_of_the_core(garden):
 def test_what_cannot_be_used_is_left_out_with_its_reason(garden, client, change, reason):
     Planting.objects.filter(pk=garden.plantings[0].pk).update(**change)
     asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
-    page = client.get(reverse("weigh_up:sheet"), asked).content.decode()
+    page = client.get(reverse("weigh_up:index"), asked).content.decode()
     assert "1 planting left out" in page
     assert reason in page
 
@@ -75,20 +76,20 @@ def test_two_things_that_cannot_be_told_apart_are_named_and_offered_unfair(garde
         planting.season = 2025
         planting.save()
     asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "season"}
-    page = client.get(reverse("weigh_up:sheet"), asked).content.decode()
+    page = client.get(reverse("weigh_up:index"), asked).content.decode()
     assert "‘autumn’ and ‘spring’ never grew in the same season" in page
     assert "marked as not fair" in page
     link = re.search(r'href="(\?[^"]+)">Ask it without', page)[1].replace("&amp;", "&")
-    unfair = client.get(reverse("weigh_up:sheet") + link).content.decode()
+    unfair = client.get(reverse("weigh_up:index") + link).content.decode()
     assert "Not a fair comparison" in unfair
     assert "never grew in the same season, which" in unfair
-    assert "Not a fair comparison" not in client.get(reverse("weigh_up:sheet")).content.decode()
+    assert "Not a fair comparison" not in client.get(reverse("weigh_up:index")).content.decode()
 
 
 def test_page_and_fragment_hold_the_same_answer(garden, client):
     asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
-    page = client.get(reverse("weigh_up:sheet"), asked).content.decode()
-    part = client.get(reverse("weigh_up:sheet"), asked, headers={"HX-Request": "true"}).content.decode()
+    page = client.get(reverse("weigh_up:index"), asked).content.decode()
+    part = client.get(reverse("weigh_up:index"), asked, headers={"HX-Request": "true"}).content.decode()
     assert "<html" in page
     assert "<html" not in part
     for text in (
@@ -104,17 +105,25 @@ def test_page_and_fragment_hold_the_same_answer(garden, client):
 
 def test_what_is_compared_cannot_be_held_alike(garden, client):
     asked = {"compare": "variety", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
-    response = client.get(reverse("weigh_up:sheet"), asked)
+    response = client.get(reverse("weigh_up:index"), asked)
     assert response.status_code == 422
-    assert "cannot also be held alike" in response.content.decode()
+    assert "untick" in response.content.decode()
 
 
-@pytest.mark.parametrize("bad", [{"compare": "colour"}, {"by": "price"}, {"crop": "x"}, {"season": "soon"}])
-def test_a_bent_address_gets_a_sentence(garden, client, bad):
+@pytest.mark.parametrize(
+    ("bad", "says"),
+    [
+        ({"compare": "colour"}, "“colour” is not recorded here."),
+        ({"by": "price"}, "“price” is no measure."),
+        ({"crop": "x"}, "There is no crop “x” here."),
+        ({"season": "soon"}, "Nothing grew here in soon."),
+    ],
+)
+def test_a_bent_address_gets_a_sentence(garden, client, bad, says):
     asked = {"compare": "variety", "by": "kg_per_plant", "crop": garden.crop.name, **bad}
-    response = client.get(reverse("weigh_up:sheet"), asked)
+    response = client.get(reverse("weigh_up:index"), asked)
     assert response.status_code == 422
-    assert "a valid" in response.content.decode()  # a valid choice, a valid value
+    assert says in response.content.decode()
 
 
 def test_the_first_question_is_one_that_can_be_answered(garden):
@@ -183,11 +192,15 @@ def test_the_command_prints_the_same_as_json(garden):
     ("change", "says"),
     [
         ({"--household": "Nowhere"}, "no household named"),
-        ({"--crop": "quince"}, "no crop"),
+        ({"--crop": "quince"}, "no crop “quince” here"),
         ({"--compare": "method:moon"}, "not recorded here"),
-        ({"--within": "method:setting"}, "cannot also be held alike"),
+        ({"--within": "method:setting"}, "untick"),
         ({"--prior-weight": "-1"}, "zero or more"),
-        ({"--season": "1999"}, "No finished planting"),
+        ({"--season": "1999"}, "Nothing grew here in 1999"),
+        ({"--season": "soon"}, "Nothing grew"),
+        ({"--by": "stone"}, "no measure"),
+        ({"--site": "nowhere"}, "no site"),
+        ({"--upto": "noon"}, "cannot be chosen"),
     ],
 )
 def test_the_command_refuses_with_a_sentence(garden, change, says):

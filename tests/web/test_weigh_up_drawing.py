@@ -11,9 +11,9 @@ from kilter.core.yields.measures import MEASURES
 from kilter.drawing.balance import balance
 from kilter.drawing.blocks import blocks_side_by_side
 from kilter.drawing.curves import round_steps, smooth, stepped
-from kilter.weigh_up.pictures import rate_figure, rate_unit, rate_words
-from kilter.weigh_up.questions import ATTRIBUTES, Question
-from kilter.weigh_up.wording import manner_of, more_than, prior_words, sentence, settling
+from kilter.weigh_up.answer.pictures import rate_figure, rate_unit, rate_words
+from kilter.weigh_up.answer.wording import manner_of, more_than, prior_words, sentence, settling
+from kilter.weigh_up.question.question import ATTRIBUTES, Question
 
 
 def pots(**levels):
@@ -107,8 +107,8 @@ def test_a_leaning_answer_and_many_levels_speak_in_the_measures_words_too():
 def test_what_would_settle_it_and_where_the_spread_comes_from():
     found = compare(pots(a=[3.0, 2.4], b=[2.0, 1.9]))
     words = settling(found)
-    assert words["seen"].startswith("If the gap is truly as seen")
-    assert words["gaps"][0].words.endswith("(as seen)")
+    assert words.seen.startswith("If the difference is truly this large")
+    assert words.gaps[0].words.endswith("(as seen)")
     assert prior_words(found) == "a rule, until something is grown twice alike here"
 
 
@@ -121,9 +121,9 @@ def test_a_question_goes_through_its_address_unchanged():
         (2025, 2026),
         with_estimates=True,
         sites=("yard",),
-        also="method:cover",
+        second_factor="method:cover",
         grades=("small",),
-        upto="age",
+        cut_off="age",
         without=("2026-003",),
         unlike=("site",),
     )
@@ -133,6 +133,6 @@ def test_a_question_goes_through_its_address_unchanged():
     said = asked.in_words(ATTRIBUTES | {"method:cover": "cover"}, {"yard": "Yard"})
     assert said == (
         "Compare variety and cover by number per litre of Small for all crops in 2025, 2026 at Yard, "
-        "up to the same age, like with like within season."
+        "up to the same age, only within the same season."
     )
     assert MEASURES["piece_size"].words == "size: weight of a piece"

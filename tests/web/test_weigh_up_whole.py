@@ -18,11 +18,11 @@ from kilter.ground.models import Part, Place, Site
 from kilter.people.models import Role
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn
-from kilter.weigh_up.land import shared_beds, sharing_pays
-from kilter.weigh_up.models import KeptQuestion, Score, Trial, TrialUnit, Verdict
-from kilter.weigh_up.queries import ask
-from kilter.weigh_up.questions import Question, attributes_of
-from kilter.weigh_up.verdicts import ranking
+from kilter.weigh_up.answer.ask import ask
+from kilter.weigh_up.land.queries import shared_beds, sharing_pays
+from kilter.weigh_up.models import SavedQuestion, Score, Trial, TrialUnit, Verdict
+from kilter.weigh_up.question.question import Question, attributes_of
+from kilter.weigh_up.varieties.queries import ranking
 from tests.conftest import member, signed_in
 
 
@@ -46,7 +46,7 @@ def grown(garden, place, variety, setting, grams, season=2026, **more):
 
 
 def page(client, **asked):
-    response = client.get(reverse("weigh_up:sheet"), {"by": "kg_per_plant", "crop": "shallot", **asked})
+    response = client.get(reverse("weigh_up:index"), {"by": "kg_per_plant", "crop": "shallot", **asked})
     return " ".join(unescape(response.content.decode()).split())
 
 
@@ -117,9 +117,9 @@ def test_what_still_bears_is_left_out_and_put_in_up_to_the_same_date(garden, cli
     link = re.search(r'href="(\?[^"]+)">Compare all up to the same date', shown)[1]
     put_in = " ".join(client.get("/weigh-up/" + link).content.decode().split())
     assert "is not finished" not in put_in.split('id="answer"')[1]
-    assert len(answered(garden, upto="age").comparison.units) == 4
+    assert len(answered(garden, cut_off="age").comparison.units) == 4
     grown(garden, garden.bed, garden.varieties[0], "autumn", None, 2027, planted_on=date(2026, 10, 1), finished_on=None)
-    later = answered(garden, upto="date")
+    later = answered(garden, cut_off="date")
     assert len(later.comparison.units) == 4
     assert [out.reason for out in later.left_out] == ["its season has not begun"]
 
@@ -196,19 +196,19 @@ def test_take_it_away_as_csv_svg_png_and_report(garden, client):
 
 
 def test_a_question_is_kept_pinned_and_answered_anew(garden, client):
-    kept = " ".join(unescape(client.get(reverse("weigh_up:kept")).content.decode()).split())
+    kept = " ".join(unescape(client.get(reverse("weigh_up:saved")).content.decode()).split())
     assert "Leaning.</b> ‘autumn’ looks better than ‘spring’" in kept
-    assert ">Ours question</a>" in client.get(reverse("weigh_up:sheet")).content.decode()
+    assert ">Ours question</a>" in client.get(reverse("weigh_up:index")).content.decode()
     WeighIn.objects.all().delete()
-    assert "Nothing came from any" in client.get(reverse("weigh_up:kept")).content.decode()
-    assert client.post(reverse("weigh_up:keep"), {"name": "x", "address": "compare=nonsense"}).status_code == 404
-    KeptQuestion.objects.filter(pk=garden.question.pk).update(address="compare=gone&by=x")
-    assert "no longer there" in client.get(reverse("weigh_up:kept")).content.decode()
+    assert "Nothing came from any" in client.get(reverse("weigh_up:saved")).content.decode()
+    assert client.post(reverse("weigh_up:save"), {"name": "x", "address": "compare=nonsense"}).status_code == 404
+    SavedQuestion.objects.filter(pk=garden.question.pk).update(address="compare=gone&by=x")
+    assert "no longer there" in client.get(reverse("weigh_up:saved")).content.decode()
 
 
 TRIAL = {
     "name": "Does it matter when?", "crop_name": "shallot", "season": 2027, "first": "setting", "alike": "water",
-    "first_text": "autumn, spring", "second": "", "second_text": "", "is_hidden": "on",
+    "first_text": "autumn, spring", "second": "", "second_text": "", "is_blinded": "on",
 }  # fmt: skip
 
 
@@ -241,32 +241,32 @@ def test_a_trial_from_the_question_to_the_report(garden, client):
     assert {tag.name for tag in made[0].methods.all()} == {"setting", "trial", "block", "feed"}
     assert "Does it matter when?" in client.get("/").content.decode()  # the reminder of what must stay alike
     asked = {"compare": "method:setting", "season": 2027, "within": "method:block"}
-    assert "Does it matter when? is still hidden" in page(client, **asked)
+    assert "Does it matter when? is still blinded" in page(client, **asked)
     assert client.get(reverse("weigh_up:units"), {**asked, "by": "kg_per_plant", "crop": "shallot"}).status_code == 404
     Planting.objects.filter(pk=made[0].pk).update(finished_on=date(2027, 7, 6))  # one is in: nothing gives it away
     years = [year for row in ranking(garden.household, garden.crop, {"yield": 1.0}).rows for year in row.years]
     assert [year.places for year in years if year.season == 2027] == [0]
-    assert "a trial that is hidden until all" in client.get(reverse("weigh_up:crowding")).content.decode()
+    assert "a trial that is blinded until all" in client.get(reverse("weigh_up:crowding")).content.decode()
     for n, planting in enumerate(made):
         WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2027, 7, 6),
                                grade="table", mass_mg=(700 + 100 * n) * 1000, count=9)  # fmt: skip
         Planting.objects.filter(pk=planting.pk).update(finished_on=date(2027, 7, 6))
     shown = page(client, **asked)
-    assert "still hidden" not in shown
+    assert "still blinded" not in shown
     assert "blocks of block agree" in shown
     assert "All are in." in client.get(reverse("weigh_up:trials")).content.decode()
 
 
 def test_a_hidden_trial_can_be_shown_early_and_its_layout_stays_once_planted(garden, client):
-    Trial.objects.filter(pk=garden.trial.pk).update(is_hidden=True)
+    Trial.objects.filter(pk=garden.trial.pk).update(is_blinded=True)
     client.post(
         reverse("weigh_up:trial_plant", args=[garden.trial.pk]), {"units": 9, "unit_kind": "set", "when": "today"}
     )
     refused = client.post(reverse("weigh_up:trial_draw", args=[garden.trial.pk]), follow=True).content.decode()
     assert "its layout stays as it is" in refused
-    assert "is still hidden" in page(client, compare="method:mulch", season=2027)
+    assert "is still blinded" in page(client, compare="method:mulch", season=2027)
     client.post(reverse("weigh_up:trial_show", args=[garden.trial.pk]))
-    assert "is still hidden" not in page(client, compare="method:mulch", season=2027)
+    assert "is still blinded" not in page(client, compare="method:mulch", season=2027)
 
 
 def test_scores_by_several_people_and_for_a_use_enter_the_ranking(garden, client):
@@ -336,7 +336,7 @@ def test_sharing_a_bed_is_a_land_equivalent_ratio(garden, client):
 def test_onlookers_see_answers_and_may_not_keep_or_score(garden):
     client = signed_in(member(garden.household, "onlooker", Role.ONLOOKER))
     shown = page(client, compare="method:setting")
-    assert "Keep this question" not in shown
+    assert "Save this question" not in shown
     assert client.get(reverse("weigh_up:scores", args=[garden.varieties[0].pk])).status_code == 403
     assert client.get(reverse("weigh_up:trial", args=[garden.trial.pk])).status_code == 200
 
@@ -361,7 +361,7 @@ def test_a_trial_of_two_things_in_the_parts_of_beds(garden, client):
                 household=garden.household, place=bed, name=f"q{n + 1}", start=n / 4, end=(n + 1) / 4
             )
             spots.append(f"{bed.pk}-{part.pk}")
-    asked = {**TRIAL, "second": "mulch", "second_text": "straw, none", "is_hidden": ""}
+    asked = {**TRIAL, "second": "mulch", "second_text": "straw, none", "is_blinded": ""}
     assert client.post(reverse("weigh_up:new_trial"), {**asked, "spots": spots}).status_code == 302
     trial = Trial.objects.get(name=TRIAL["name"])
     units = list(TrialUnit.objects.of(garden.household).filter(trial=trial).select_related("place"))
@@ -395,7 +395,7 @@ def test_the_command_takes_grades_a_second_thing_and_how_far(garden, capsys):
     call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", by="kg_per_plant",
                  also="variety", grade=["table"], upto="date", json=True)  # fmt: skip
     values = json.loads(capsys.readouterr().out)
-    assert (values["also"], values["grades"], values["upto"]) == ("variety", ["table"], "date")
+    assert (values["second_factor"], values["grades"], values["cut_off"]) == ("variety", ["table"], "date")
     assert values["interaction"]["names"] == ["setting", "variety"]
     call_command("weigh_up", household="Ours", compare="method:setting", by="kg_per_plant")
     assert "‘autumn’ looks better" in capsys.readouterr().out

@@ -16,8 +16,8 @@ from kilter.records.facts import facts
 from kilter.set_out.models import PlantCount, Planting
 from kilter.set_out.queries import lot_lines, standing_of, window_of, with_all_names
 from kilter.weigh_in.models import WeighIn
-from kilter.weigh_up.queries import ask
-from kilter.weigh_up.questions import Question, attributes_of
+from kilter.weigh_up.answer.ask import ask
+from kilter.weigh_up.question.question import Question, attributes_of
 from tests.conftest import TODAY
 
 SITES = (
@@ -81,9 +81,9 @@ def test_three_sites_forty_places_and_a_hundred_and_twenty_plantings_from_nothin
             write(gardener, "set_out:new", {**sentence, "places": picked})
     household = Household.objects.get(name="Bare")
     assert (Site.objects.of(household).count(), len(places), Planting.objects.of(household).count()) == (3, 40, 120)
-    page = gardener.get(reverse("atlas:sheet")).content.decode()
+    page = gardener.get(reverse("atlas:index")).content.decode()
     assert page.count("data-place=") == 40
-    for address in (reverse("atlas:sheet") + "?colour=family:Solanaceae&season=2026", "/set-out/?season=2026", "/"):
+    for address in (reverse("atlas:index") + "?colour=family:Solanaceae&season=2026", "/set-out/?season=2026", "/"):
         assert gardener.get(address).status_code == 200
 
 

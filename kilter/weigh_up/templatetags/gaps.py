@@ -6,14 +6,14 @@ from django import template
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
-from kilter.weigh_up.offers import Gap
+from kilter.weigh_up.question.offers import OfferedGap
 
 register = template.Library()
 MISSING = "Not enough is written down yet"
 
 
 @register.simple_tag
-def gap_options(gap: Gap) -> SafeString:
+def gap_options(gap: OfferedGap) -> SafeString:
     """The options of a select; what cannot be asked is there, and says why."""
     can = format_html_join(
         "", '<option value="{}"{}>{}</option>', ((o.key, " selected" if o.is_picked else "", o.label) for o in gap.can)
@@ -27,7 +27,7 @@ def gap_options(gap: Gap) -> SafeString:
 
 
 @register.simple_tag
-def gap_ticks(gap: Gap) -> SafeString:
+def gap_ticks(gap: OfferedGap) -> SafeString:
     """The boxes of a gap in which several may be ticked."""
     can = format_html_join(
         "", '<label><input type="checkbox" name="{}" id="ask-{}-{}" value="{}"{}> <span>{}</span></label>',

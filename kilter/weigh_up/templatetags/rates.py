@@ -9,7 +9,7 @@ from django import template
 from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.weighing import is_doubt_shown
 from kilter.core.yields.measures import MeasuredYield, measure_named
-from kilter.weigh_up.pictures import rate_figure, rate_unit
+from kilter.weigh_up.answer.pictures import rate_figure, rate_unit
 
 register = template.Library()
 

@@ -9,8 +9,8 @@ from django.utils.html import format_html_join
 from django.utils.safestring import SafeString
 
 from kilter.core.compare import BlockResult
-from kilter.weigh_up.pictures import StandRow
-from kilter.weigh_up.questions import Question
+from kilter.weigh_up.answer.pictures import StandRow
+from kilter.weigh_up.question.question import Question
 
 register = template.Library()
 _UNIT = (

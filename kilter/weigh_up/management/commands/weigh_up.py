@@ -5,23 +5,17 @@ from __future__ import annotations
 from typing import Any
 
 from django.core.management.base import CommandError, CommandParser
+from django.http import QueryDict
 
 from kilter.core.compare import Prior
-from kilter.core.yields.measures import MEASURES
-from kilter.core.yields.record import GRADES
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
-from kilter.set_out.models import Crop
-from kilter.weigh_up.headless import as_values
-from kilter.weigh_up.queries import ask
-from kilter.weigh_up.questions import Question, attributes_of
+from kilter.weigh_up.answer.ask import ask
+from kilter.weigh_up.answer.headless import as_values
+from kilter.weigh_up.question.forms import QuestionForm
+from kilter.weigh_up.question.gaps import GAPS
 
-
-def _crop(household: Household, name: str) -> Crop:
-    crop: Crop | None = Crop.objects.of(household).filter(name__iexact=name).first()
-    if crop is None:
-        raise CommandError(f"There is no crop “{name}” in this household.")
-    return crop
+OPTION = {gap.name: f"--{gap.option}" for gap in GAPS}
 
 
 class Command(HouseholdCommand):
@@ -29,43 +23,44 @@ class Command(HouseholdCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         super().add_arguments(parser)
-        parser.add_argument("--crop", action="append", default=[], help="again for more; none for all")
-        parser.add_argument("--compare", required=True, metavar="ATTR", help="variety, season, …, method:NAME")
-        parser.add_argument("--by", required=True, choices=sorted(MEASURES), metavar="MEASURE")
-        parser.add_argument("--within", action="append", default=[], metavar="ATTR")
-        parser.add_argument("--season", action="append", default=[], type=int)
-        parser.add_argument("--and", dest="also", default="", metavar="ATTR", help="a second thing compared at once")
-        parser.add_argument(
-            "--grade", action="append", default=[], choices=GRADES, help="again for more; none for food"
-        )
-        parser.add_argument("--upto", default="", choices=["date", "age"], help="of what is picked again and again")
-        parser.add_argument("--estimates", action="store_true", help="with what was counted and not weighed")
+        for gap in GAPS:
+            how: dict[str, Any] = {"action": "store_true"} if gap.kind == "flag" else {"metavar": gap.kind.upper()}
+            if gap.is_many:
+                how |= {"action": "append", "default": []}
+            parser.add_argument(OPTION[gap.name], dest=gap.name, help=gap.about, required=gap.is_needed, **how)
         parser.add_argument("--prior-weight", type=float, help="instead of the garden's own replicates; 0 for none")
 
     def run(self, household: Household, options: dict[str, Any]) -> None:
-        crops = tuple(_crop(household, name) for name in options["crop"])
-        known = attributes_of(household)
-        also = options["also"]
-        for attribute in (options["compare"], also, *options["within"]):
-            if attribute and attribute not in known:
-                raise CommandError(f"“{attribute}” is not recorded here; use one of {', '.join(known)}.")
-        if {options["compare"], also} & set(options["within"]) or options["compare"] == also:
-            raise CommandError("What is compared cannot also be held alike.")
         weight = options["prior_weight"]
         if weight is not None and not 0 <= weight < 1e6:
             raise CommandError("The prior's weight is zero or more.")
-        question = Question(
-            crops, options["compare"], options["by"], tuple(options["within"]), tuple(options["season"]),
-            options["estimates"], also=also, grades=tuple(options["grade"]), upto=options["upto"],
-        )  # fmt: skip
+        form = self._form(household, options)
         prior = None if weight is None else Prior(weight=weight)
-        values = as_values(ask(household, question, known, prior))
+        values = as_values(ask(household, form.question(), form.attributes, prior))
         if options["json"]:
             self.print_json(values)
         if "problem" in values:
             raise CommandError(values["problem"])
         if not options["json"]:
             self._print(values)
+
+    def _form(self, household: Household, options: dict[str, Any]) -> QuestionForm:
+        """The question as the page would be asked it, and refused as there."""
+        data = QueryDict(mutable=True)
+        for gap in GAPS:
+            said = options[gap.name]
+            if said:
+                data.setlist(gap.name, said if gap.is_many else ["on" if gap.kind == "flag" else said])
+        form = QuestionForm(data, household=household)
+        if not form.is_valid():
+            said = "; ".join(f"{OPTION[name]}: {' '.join(map(str, errors))}" for name, errors in form.errors.items())
+            known = {
+                gap.kind: ", ".join(key for key, _ in form.choices_of(gap) if key)
+                for gap in GAPS
+                if gap.name in form.errors
+            }
+            raise CommandError(f"{said} {' '.join(f'Known: {names}.' for names in known.values() if names)}".strip())
+        return form
 
     def _print(self, values: dict[str, Any]) -> None:
         def cell(value: float | None) -> str:

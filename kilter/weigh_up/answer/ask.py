@@ -1,0 +1,139 @@
+"""A question answered from the household's records: every page, report, file and command asks here."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from dataclasses import replace as with_changes
+from functools import cached_property
+
+from kilter.core.compare import Comparison, Prior, compare
+from kilter.core.compare.anova import Anova, anova
+from kilter.core.compare.factorial import TwoFactor, compare_two
+from kilter.core.compare.fairness import Imbalance
+from kilter.core.errors import AliasedError, ComparisonError
+from kilter.core.yields.measures import LeftOut, Measure, measure_named
+from kilter.ground.models import Site
+from kilter.people import clock
+from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts, facts
+from kilter.records.harvest import NEEDS
+from kilter.set_out.blinding import Blinded, blinded_of
+from kilter.weigh_up.answer.fairness import fairness_of
+from kilter.weigh_up.answer.spread import spread_here
+from kilter.weigh_up.answer.units import Measured, units_of
+from kilter.weigh_up.question.question import Question
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A comparison with the plantings behind it, or why there is none."""
+
+    question: Question
+    words: Mapping[str, str]
+    measure: Measure
+    facts: dict[str, PlantingFacts]  #: those asked about, by ref
+    known: tuple[PlantingFacts, ...]  #: all of these crops that the question could be about
+    left_out: tuple[LeftOut, ...]
+    blinded: Blinded | None = None  #: a trial whose plantings are kept back until all of it is in
+    plants_known: Mapping[str, int] = field(default_factory=dict)  #: of how many units the plants are known how
+    comparison: Comparison | None = None
+    two: TwoFactor | None = None  #: where a second thing is compared too
+    problem: str = ""
+    aliased_with: tuple[str, ...] = ()  #: blocks to leave out for an answer that is not fair
+    fairness: tuple[Imbalance, ...] = ()  #: what else differed, worst first
+
+    @cached_property
+    def difference_scale(self) -> Anova | str:
+        """The textbook analysis of variance of the same units, or why there is none."""
+        if self.comparison is None:
+            return self.problem
+        names = [self.words[name] for name in self.question.attributes]
+        compared, blocks = (
+            names[: 1 + bool(self.question.second_factor)],
+            names[1 + bool(self.question.second_factor) :],
+        )
+        refs = [unit.ref for unit in self.comparison.units]
+        rates = [unit.amount / unit.exposure for unit in self.comparison.units]
+        labels = {
+            word: [self.facts[ref].attribute(name) or "" for ref in refs]
+            for name, word in zip(self.question.attributes, names, strict=True)
+        }
+        terms: list[tuple[str, ...]] = [(block,) for block in blocks]
+        terms += [(one,) for one in reversed(compared)]
+        if len(compared) == 2:
+            terms.append((compared[0], compared[1]))
+        try:
+            return anova(rates, labels, terms)
+        except ComparisonError as error:
+            return str(error)
+
+
+def ask(household: Household, question: Question, words: Mapping[str, str], prior: Prior | None = None) -> Answer:
+    """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no answer."""
+    everything = facts(household, question.plantings(household), _needs(question))
+    known = _asked_about(household, question, everything)
+    blinded = blinded_of(household)
+    measured = units_of(known, question, words, blinded, clock.today(household))
+    answer = Answer(
+        question,
+        words,
+        measure_named(question.by),
+        {row.record.ref: row for row in known},
+        known,
+        measured.left_out,
+        next((blinded[row.pk] for row in known if row.pk in blinded), None),
+        Counter(one.plants_known_by for one in measured.measures.values() if one.plants_known_by),
+    )
+    if prior is None:
+        others = [row for row in everything if row.pk not in blinded]
+        prior = spread_here(household, question, others, set(measured.measures))
+    return _compared(answer, measured, prior)
+
+
+def _needs(question: Question) -> frozenset[str]:
+    """What of the records the question cannot do without."""
+    needs = {"work", "handling", *([NEEDS[question.by]] if question.by in NEEDS else [])}
+    return frozenset(needs | {"lifts"} if question.cut_off or _is_picked(question) else needs)
+
+
+def _asked_about(household: Household, question: Question, rows: list[PlantingFacts]) -> tuple[PlantingFacts, ...]:
+    """Those of the seasons and sites that are asked about."""
+    names: set[str] = set()
+    if question.sites:
+        names = set(Site.objects.of(household).filter(ref__in=question.sites).values_list("name", flat=True))
+    return tuple(
+        row for row in rows if question.is_about(row.season) and (not names or row.attributes["site"] in names)
+    )
+
+
+def _compared(answer: Answer, measured: Measured, prior: Prior) -> Answer:
+    """Compare, and judge how fair that is."""
+    question, words, units = answer.question, answer.words, list(measured.units)
+    names, two = tuple(words[name] for name in question.within), None
+    is_count = answer.measure.is_count
+    try:
+        if question.second_factor:
+            both = words[question.compare], words[question.second_factor]
+            seconds = list(measured.seconds)
+            two = compare_two(units, seconds, both, block_names=names, is_count=is_count, prior=prior)
+            comparison = two.first
+        else:
+            comparison = compare(units, block_names=names, is_count=is_count, prior=prior)
+    except AliasedError as error:
+        wanted = {words[name]: name for name in (*question.within, question.second_factor) if name}
+        aliased = tuple(wanted[name] for name in error.block_names if name in wanted)
+        return with_changes(answer, problem=str(error), aliased_with=aliased)
+    except ComparisonError as error:
+        return with_changes(answer, problem=str(error))
+    return with_changes(
+        answer, comparison=comparison, two=two, left_out=(*answer.left_out, *comparison.left_out),
+        fairness=fairness_of(comparison, question, words, answer.facts),
+    )  # fmt: skip
+
+
+def _is_picked(question: Question) -> bool:
+    """Whether these crops are picked again and again, so that it matters up to when."""
+    books = [crop.in_handbook for crop in question.crops]
+    return bool(books) and all(book is not None and book.pick_every_days for book in books)

@@ -1,0 +1,98 @@
+"""An answer as plain values, for the command line."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from kilter.core.compare.fairness import Imbalance
+from kilter.weigh_up.answer.ask import Answer
+from kilter.weigh_up.answer.wording import manner_of, sentence
+from kilter.weigh_up.question.gaps import GAPS
+
+
+def as_values(answer: Answer) -> dict[str, Any]:
+    """Everything that the JSON of ``manage.py weigh_up`` holds."""
+    question = answer.question
+    values: dict[str, Any] = {
+        **{gap.field: getattr(question, gap.field) for gap in GAPS},
+        "crops": [crop.name for crop in question.crops],
+        "blinded": None if answer.blinded is None else answer.blinded.name,
+        "plants_known": dict(answer.plants_known),
+        "left_out": [{"planting": out.ref, "reason": out.reason} for out in answer.left_out],
+    }
+    found = answer.comparison
+    if found is None:
+        return values | {"problem": answer.problem, "aliased_with": list(answer.aliased_with)}
+    # the second thing is the last block
+    blocks = (*question.within, *([question.second_factor] if question.second_factor else []))
+    return values | {
+        "levels": [
+            {"level": level.level, "n": level.n, "mean": level.mean, "low": level.low, "high": level.high}
+            for level in found.levels
+        ],
+        "pairs": [
+            {name: getattr(pair, name) for name in ("a", "b", "ratio", "low", "high", "chance", "verdict")}
+            for pair in found.pairs
+        ],
+        "phi": found.phi,
+        "df": found.df,
+        "prior": {
+            "source": found.prior.source,
+            "weight": found.prior.weight,
+            "kappa": found.prior.kappa,
+            "units": found.prior.units,
+        },
+        "usual_sd": found.usual_sd,
+        "blocks": [
+            {
+                "block": dict(zip(blocks, block.labels, strict=True)),
+                "means": dict(block.means),
+                "agrees": block.is_agreeing,
+            }
+            for block in found.blocks
+        ],
+        "fairness": [_imbalance(one) for one in answer.fairness],
+        "settle": [{"ratio": one.ratio, "units_of_each": one.units} for one in found.settling],
+        "interaction": _interaction(answer),
+        "anova": _anova(answer),
+        "agree": found.agree,
+        "agree_of": found.agree_of,
+        "verdict": found.verdict,
+        "in_general": found.is_general,
+        "sentence": sentence(found, manner_of(answer.measure)).answer,
+    }
+
+
+def _imbalance(one: Imbalance) -> dict[str, Any]:
+    said = {name: getattr(one, name) for name in ("attribute", "score", "a", "a_value", "b", "b_value")}
+    return said | {"plantings": list(one.refs)}
+
+
+def _interaction(answer: Answer) -> dict[str, Any] | None:
+    """Whether the first thing depends on the second, where two were asked about."""
+    two = answer.two
+    if two is None:
+        return None
+    return {
+        "names": list(two.names),
+        "second": [{"level": one.level, "n": one.n, "mean": one.mean} for one in two.second.levels],
+        "test": None if two.interaction is None else asdict(two.interaction),
+        "combinations": [
+            dict(zip(("first", "second", "mean", "low", "high"), one, strict=True)) for one in two.combinations
+        ],
+        "within": [asdict(one) for one in two.within],
+        "missing": [list(pair) for pair in two.missing],
+    }
+
+
+def _anova(answer: Answer) -> dict[str, Any] | str:
+    """The difference scale, or why there is none."""
+    table = answer.difference_scale
+    if isinstance(table, str):
+        return table
+    return {
+        "rows": [asdict(row) for row in (*table.rows, table.residual)],
+        "dropped": list(table.dropped),
+        "differences": [asdict(one) for one in table.differences],
+    }

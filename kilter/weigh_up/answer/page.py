@@ -1,0 +1,246 @@
+"""An answer as its page, report and files show it; words and pictures are made only when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, NamedTuple
+
+from django.http import HttpRequest, QueryDict
+from django.urls import reverse
+
+from kilter.core.compare import Comparison, LevelResult
+from kilter.core.compare.factorial import TwoFactor
+from kilter.core.yields.measures import NOT_FINISHED
+from kilter.people.look import system_of
+from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts
+from kilter.weigh_up.answer.ask import Answer, ask
+from kilter.weigh_up.answer.fairness import Unfair, in_words
+from kilter.weigh_up.answer.pictures import Pictures, pictures, rate_figure, rate_unit, rate_words
+from kilter.weigh_up.answer.units import LEFT_OUT_BY_HAND
+from kilter.weigh_up.answer.wording import (
+    VERDICT_WORDS,
+    Sentence,
+    SettlingAnswer,
+    depends,
+    manner_of,
+    plants_words,
+    prior_words,
+    sentence,
+    settling,
+)
+from kilter.weigh_up.question.first import first_question
+from kilter.weigh_up.question.forms import QuestionForm
+from kilter.weigh_up.question.offers import OfferedGap, gaps
+
+#: What can be taken away as a picture, in words.
+PICTURES = {"balance": "The balance", "steelyard": "The steelyard", "blocks": "Blocks", "lines": "Lines"}
+#: So many of those left out are named on the page; all are in the figures (CSV).
+MOST_LEFT_OUT = 200
+
+
+class Level(NamedTuple):
+    """One level with its figures as they are shown."""
+
+    result: LevelResult
+    mean: str
+    low: str
+    high: str
+
+
+class LeftOutRow(NamedTuple):
+    """A planting that was left out, why, and how to put it in."""
+
+    fact: PlantingFacts
+    reason: str
+    remedy: str = ""
+    remedy_address: str = ""
+
+
+class Combination(NamedTuple):
+    """One combination of two things compared at once."""
+
+    a: str
+    b: str
+    mean: str
+    low: str
+    high: str
+
+
+@dataclass(frozen=True)
+class TwoWords:
+    """Two things compared at once, in words."""
+
+    first: str
+    second: str
+    second_sentence: Sentence
+    depends: str
+    combinations: tuple[Combination, ...]
+    within: tuple[Any, ...]
+    missing: tuple[Any, ...]
+
+
+@dataclass(frozen=True)
+class AnswerPage:
+    """One answer to be shown."""
+
+    form: QuestionForm
+    answer: Answer
+    system: str
+
+    @property
+    def comparison(self) -> Comparison:
+        assert self.answer.comparison is not None
+        return self.answer.comparison
+
+    @cached_property
+    def gaps(self) -> Mapping[str, OfferedGap]:
+        return gaps(self.form, self.answer.question, self.answer.known)
+
+    @property
+    def address(self) -> str:
+        return self.answer.question.address()
+
+    @property
+    def is_kept_back(self) -> bool:
+        """There is no answer, as a trial keeps the harvests back."""
+        return self.answer.blinded is not None and self.answer.comparison is None
+
+    @property
+    def unlike(self) -> list[str]:
+        return self.form.unlike_words()
+
+    @property
+    def rate_unit(self) -> str:
+        return rate_unit(self.answer.measure, self.system)
+
+    @cached_property
+    def sentence(self) -> Sentence:
+        return sentence(self.comparison, manner_of(self.answer.measure))
+
+    @property
+    def verdict(self) -> str:
+        return VERDICT_WORDS[self.comparison.verdict]
+
+    @property
+    def settling(self) -> SettlingAnswer:
+        return settling(self.comparison)
+
+    @property
+    def prior(self) -> str:
+        return prior_words(self.comparison)
+
+    @property
+    def plants_known(self) -> str:
+        return plants_words(self.answer.plants_known)
+
+    @property
+    def unfair(self) -> list[Unfair]:
+        return in_words(self.answer.fairness, self.answer.words, self.answer.facts)
+
+    @cached_property
+    def pictures(self) -> Pictures:
+        return pictures(self.answer, self.system)
+
+    @property
+    def downloads(self) -> list[tuple[str, str]]:
+        """The pictures that this answer has."""
+        return [(name, words) for name, words in PICTURES.items() if self.pictures.named(name)]
+
+    @cached_property
+    def levels(self) -> list[Level]:
+        return [
+            Level(
+                one,
+                rate_words(one.mean, self.answer.measure, self.system),
+                self._figure(one.low),
+                self._figure(one.high),
+            )
+            for one in self.comparison.levels
+        ]
+
+    @property
+    def depends(self) -> str:
+        return depends(self.answer.two) if self.answer.two else ""
+
+    @property
+    def two(self) -> TwoWords | None:
+        return self._two(self.answer.two) if self.answer.two else None
+
+    def _two(self, two: TwoFactor) -> TwoWords:
+        measure = self.answer.measure
+        return TwoWords(
+            two.names[0],
+            two.names[1],
+            sentence(two.second, manner_of(measure)),
+            depends(two),
+            tuple(
+                Combination(a, b, rate_words(mean, measure, self.system), self._figure(low), self._figure(high))
+                for a, b, mean, low, high in two.combinations
+            ),
+            two.within,
+            two.missing,
+        )
+
+    def _figure(self, value: float | None) -> str:
+        return "" if value is None else rate_figure(value, self.answer.measure, self.system)
+
+    @property
+    def left_out_count(self) -> int:
+        return len(self.answer.left_out)
+
+    @property
+    def left_out(self) -> list[LeftOutRow]:
+        return [self._left_out(out.ref, out.reason) for out in self.answer.left_out[:MOST_LEFT_OUT]]
+
+    def _left_out(self, ref: str, reason: str) -> LeftOutRow:
+        fact, question = self.answer.facts[ref], self.answer.question
+        if reason == LEFT_OUT_BY_HAND:
+            others = tuple(one for one in question.without if one != ref)
+            return LeftOutRow(fact, reason, "Put it in", f"?{question.but(without=others).address()}")
+        if reason == NOT_FINISHED:
+            to_date = question.but(cut_off="date").address()
+            return LeftOutRow(fact, reason, "Compare all up to the same date", f"?{to_date}")
+        if "not weighed" in reason and not question.with_estimates:
+            return LeftOutRow(fact, reason, "With estimates", f"?{question.but(with_estimates=True).address()}")
+        if any(words in reason for words in ("not recorded", "written down", "in doubt", "counted")):
+            return LeftOutRow(fact, reason, "Write it down", reverse("set_out:planting", args=[fact.pk]))
+        return LeftOutRow(fact, reason)
+
+    @property
+    def estimates_address(self) -> str:
+        """The same question with, or again without, estimates; where that makes a difference."""
+        asked = self.answer.question
+        can_change = self.answer.measure.is_mass and any(
+            total.estimated for fact in self.answer.facts.values() for total in fact.record.grades.values()
+        )
+        return asked.but(with_estimates=not asked.with_estimates).address() if can_change else ""
+
+    @property
+    def unfair_address(self) -> str:
+        """The address of the same question without the blocks that cannot be told apart."""
+        aliased, asked = self.answer.aliased_with, self.answer.question
+        if not aliased:
+            return ""
+        within = tuple(name for name in asked.within if name not in aliased)
+        second = "" if asked.second_factor in aliased else asked.second_factor
+        return asked.but(within=within, second_factor=second, unlike=aliased).address()
+
+
+def form_of(request: HttpRequest, household: Household) -> QuestionForm | None:
+    """The question in an address, or the first one worth asking; None where there is nothing to ask yet."""
+    data: QueryDict = request.GET
+    if "compare" not in data:
+        first = first_question(household)
+        if first is None:
+            return None
+        data = QueryDict(first.address())
+    return QuestionForm(data, household=household)
+
+
+def page_of(request: HouseholdRequest, household: Household, form: QuestionForm) -> AnswerPage:
+    """The answer to a form that is valid."""
+    return AnswerPage(form, ask(household, form.question(), form.attributes), system_of(request))

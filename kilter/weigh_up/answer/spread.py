@@ -1,0 +1,65 @@
+"""How much pots of the same thing differ here, learnt from those that are not compared."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from django.db.models import Count, QuerySet
+
+from kilter.core.compare import Prior, Unit
+from kilter.core.compare.replicates import own_prior
+from kilter.core.yields.measures import MeasuredYield, measure_named, measure_yield
+from kilter.core.yields.record import density_per_m2
+from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts, facts
+from kilter.records.harvest import NEEDS
+from kilter.set_out.models import Planting
+from kilter.weigh_up.answer.units import unit_of
+from kilter.weigh_up.question.question import Question
+
+#: What makes two plantings the same thing, with their spacing and methods.
+ALIKE = ("crop", "variety", "season", "site", "place_kind", "volume")
+#: More plantings of other crops say nothing new of how pots of the same thing differ; the latest speak (rule).
+ENOUGH_LIKE = 300
+
+
+def spread_here(household: Household, question: Question, rows: list[PlantingFacts], used: set[str]) -> Prior:
+    """How much pots of the same thing differ here, from those that are not compared."""
+    pool = like_units(rows, question, used)
+    is_count = measure_named(question.by).is_count
+    of_crop = own_prior(pool, is_count=is_count)
+    if of_crop.source != "rule" or not question.crops:
+        return of_crop if of_crop.source != "rule" else own_prior([], pool, is_count=is_count)
+    others = Planting.objects.of(household).exclude(crop__in=question.crops).exclude(finished_on=None)
+    since = _enough_since(others)
+    if since is None:
+        return own_prior([], pool, is_count=is_count)
+    others = others.filter(season__gte=since)
+    needs = frozenset([NEEDS[question.by]] if question.by in NEEDS else [])
+    wider = like_units(facts(household, others.as_they_stand(), needs), question, used)
+    return own_prior([], [*pool, *wider], is_count=is_count)
+
+
+def _enough_since(plantings: QuerySet[Planting]) -> int | None:
+    """The season since which there are enough of them, the earliest if there are not; None for none at all."""
+    count, since = 0, None
+    for season, inside in plantings.order_by("-season").values_list("season").annotate(Count("pk")):
+        count, since = count + inside, season
+        if count >= ENOUGH_LIKE:
+            break
+    return since
+
+
+def like_units(rows: Iterable[PlantingFacts], question: Question, used: set[str]) -> list[Unit]:
+    """Finished units with, as their level, what makes them the same thing."""
+    found = []
+    for row in rows:
+        if row.record.ref in used or row.record.finished_on is None or row.doubtful:
+            continue
+        measured = measure_yield(row.record, question.by, grades=question.grades)
+        if isinstance(measured, MeasuredYield):
+            density = density_per_m2(row.record)
+            spacing = None if density is None else f"{density:.2g}"
+            same = [*(row.attributes[name] for name in ALIKE), spacing, *sorted(row.methods.items())]
+            found.append(unit_of(measured, repr(same), ()))
+    return found

@@ -1,0 +1,1 @@
+"""How close to plant, and whether sharing a bed pays."""

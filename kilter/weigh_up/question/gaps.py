@@ -1,0 +1,101 @@
+"""The gaps of a question, defined once: its form, address, words and the command's options follow from them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from kilter.core.yields.bearing import BY
+from kilter.core.yields.measures import MEASURES
+from kilter.weigh_in.models import Grade
+
+Kind = Literal["attribute", "measure", "grade", "crop", "season", "site", "cut_off", "flag", "ref"]
+
+#: Attributes every planting may have, in the gardener's words.
+ATTRIBUTES = {
+    "variety": "variety",
+    "crop": "crop",
+    "season": "season",
+    "site": "site",
+    "place": "place",
+    "place_kind": "kind of place",
+    "material": "material",
+    "volume": "volume of the container",
+    "part": "part of the bed",
+    "edge": "edge or middle",
+    "along": "end or middle along it",
+    "light": "light",
+    "density": "plants per square metre",
+    "planting_time": "time of planting",
+    "lot": "seed lot",
+    "before": "what grew there before",
+    "origin": "origin",
+    "year_of_life": "year of life",
+    "cleaned": "washed or as lifted",
+    "topped": "topped or with leaves",
+}
+#: Offered only where the household has the moon shown.
+MOON = {"moon": "moon waxing or waning", "moon_phase": "phase of the moon"}
+MEASURE_WORDS = {key: measure.words for key, measure in MEASURES.items()}
+CUT_OFF_WORDS = {"": "over the whole season", "date": "up to the same date", "age": "up to the same age"}
+assert set(BY) < set(CUT_OFF_WORDS)
+
+
+@dataclass(frozen=True)
+class Gap:
+    """One gap: what it is called, what may stand in it, and how that is said."""
+
+    name: str  #: in an address, and of the form's field
+    field: str  #: of the question
+    kind: Kind  #: what may stand in it
+    label: str  #: for whoever does not see the sentence around it
+    option: str  #: of the command
+    about: str = ""  #: help of that option
+    is_many: bool = False
+    is_needed: bool = False
+    none: str = ""  #: what an empty gap says, where several may be ticked
+    said: str = ""  #: in the whole sentence, with {} for what stands in it
+    said_empty: str = ""  #: and without
+
+
+#: In the order of the sentence.
+GAPS = (
+    Gap(
+        "compare", "compare", "attribute", "what is compared", "compare", "variety, season, …, method:NAME",
+        is_needed=True, said="Compare {}",
+    ),
+    Gap("also", "second_factor", "attribute", "a second thing", "and", "compared at the same time", said=" and {}"),
+    Gap("by", "by", "measure", "measure", "by", "such as kg_per_plant", is_needed=True, said=" by {}"),
+    Gap(
+        "grade", "grades", "grade", "grades", "grade", "again for more; none for food", is_many=True,
+        none="what is food", said=" of {}",
+    ),
+    Gap(
+        "crop", "crops", "crop", "crops", "crop", "again for more; none for all", is_many=True, none="all crops",
+        said=" for {}", said_empty=" for all crops",
+    ),
+    Gap(
+        "season", "seasons", "season", "seasons", "season", "again for more; none for all", is_many=True,
+        none="all seasons", said=" in {}", said_empty=" in all seasons",
+    ),
+    Gap(
+        "site", "sites", "site", "sites", "site", "id of a site; again for more; none for all", is_many=True,
+        none="all sites", said=" at {}",
+    ),
+    Gap("upto", "cut_off", "cut_off", "how far", "upto", "of what is picked again and again: date or age", said=", {}"),
+    Gap(
+        "within", "within", "attribute", "only within the same", "within", "held alike; again for more", is_many=True,
+        none="nothing", said=", only within the same {}",
+    ),
+    Gap("estimates", "with_estimates", "flag", "estimates", "estimates", "with what was counted and not weighed"),
+    Gap("without", "without", "ref", "left out", "without", "id of a planting; again for more", is_many=True),
+    Gap(
+        "unlike", "unlike", "attribute", "not held alike", "unlike",
+        "what cannot be told from what is compared; again for more", is_many=True,
+    ),
+)  # fmt: skip
+
+
+def fixed_words(kind: Kind) -> dict[str, str]:
+    """What may stand in a gap of a kind that is the same in every household, in words."""
+    return {"measure": MEASURE_WORDS, "grade": dict(Grade.choices), "cut_off": CUT_OFF_WORDS}.get(kind, {})

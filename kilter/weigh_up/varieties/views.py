@@ -1,0 +1,104 @@
+"""Varieties ranked by what was measured and what was said of them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kilter.people import clock
+from kilter.people.access import owner_only
+from kilter.people.actions import save_owned, strike
+from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household, Owned
+from kilter.people.pages import form_page
+from kilter.people.undo import say
+from kilter.set_out.models import Variety
+from kilter.weigh_up.land.forms import CropForm
+from kilter.weigh_up.varieties.actions import say_scores, say_verdict
+from kilter.weigh_up.varieties.forms import CriterionForm, ScoresForm, VerdictForm, WeightsForm
+from kilter.weigh_up.varieties.models import Criterion, Score, Verdict
+from kilter.weigh_up.varieties.queries import MEASURED_WEIGHTS, ranking
+
+USES = ("fresh", "bake", "soup", "dry", "keep")
+STRIKABLE: dict[str, type[Owned]] = {"score": Score, "verdict": Verdict, "criterion": Criterion}
+
+
+def _weights(household: Household) -> dict[str, float]:
+    return MEASURED_WEIGHTS | {c.name: c.weight for c in Criterion.objects.of(household)}
+
+
+@require_GET
+def ranked(request: HouseholdRequest) -> HttpResponse:
+    """A crop's varieties in order, with reasons, how firm each place is, and their seasons side by side."""
+    form = CropForm(request.GET, household=request.household)
+    crop = form.cleaned_data["crop"] if form.is_valid() else form.fields["crop"].queryset.first()  # type: ignore[attr-defined]
+    weights = WeightsForm(request.GET, weights=_weights(request.household))
+    use = form.cleaned_data.get("use", "") if form.is_bound and hasattr(form, "cleaned_data") else ""
+    context: dict[str, Any] = {"form": form, "weights": weights, "crop": crop, "use": use, "uses": USES}
+    if crop is not None:
+        context["found"] = ranking(request.household, crop, weights.weights(), use)
+        context["criteria"] = list(Criterion.objects.of(request.household))
+        context["shown"] = list(zip(weights.begin, weights.weights().values(), strict=True))
+    return render(request, "weigh_up/ranking.html", context)
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def criterion(request: HouseholdRequest, pk: int | None = None) -> HttpResponse:
+    """Add a criterion, or change how much it counts."""
+    found = get_object_or_404(Criterion.objects.of(request.household), pk=pk) if pk else Criterion()
+    form = CriterionForm(request.POST or None, instance=found, household=request.household)
+    return form_page(
+        request, form, title=f"Criterion: {found}" if pk else "A criterion to judge by",
+        save=lambda: save_owned(request.hand, form.save(commit=False), f"“{form.instance}” is a criterion."),
+        back=reverse("weigh_up:ranking"), strike=reverse("weigh_up:strike", args=["criterion", pk]) if pk else "",
+        about="Scores go from 1, poor, to 5, excellent. It counts against the others; the ranking page lets you try.",
+    )  # fmt: skip
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def scores(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """One person's scores of a variety."""
+    variety = get_object_or_404(Variety.objects.of(request.household).select_related("crop"), pk=pk)
+    criteria = list(Criterion.objects.of(request.household))
+    if not criteria:
+        return redirect("weigh_up:new_criterion")
+    begin = {"season": clock.today(request.household).year, "judge": str(request.user)}
+    form = ScoresForm(request.POST or None, criteria=criteria, initial=begin)
+    names = "season", "judge", "use", "note"
+    return form_page(
+        request, form, title=f"{variety.crop} ‘{variety}’: scores",
+        save=lambda: say_scores(request.hand, variety, form.said(), {n: form.cleaned_data[n] for n in names}),
+        back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}", lists={"uses": USES},
+    )  # fmt: skip
+
+
+@owner_only
+@require_http_methods(["GET", "POST"])
+def verdict(request: HouseholdRequest, pk: int) -> HttpResponse:
+    """What is made of a variety after a season."""
+    variety = get_object_or_404(Variety.objects.of(request.household).select_related("crop"), pk=pk)
+    row = next(row for row in ranking(request.household, variety.crop, {}).rows if row.variety == variety)
+    known = sum(year.places > 0 for year in row.years)
+    begin = Verdict(variety=variety, season=clock.today(request.household).year)
+    form = VerdictForm(request.POST or None, instance=begin, variety=variety, seasons_known=known)
+    return form_page(
+        request, form, title=f"{variety.crop} ‘{variety}’: verdict",
+        about=f"It was measured in {known} season{'s' * (known != 1)}.",
+        save=lambda: say_verdict(request.hand, form.save(commit=False)),
+        back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}",
+    )  # fmt: skip
+
+
+@require_POST
+@owner_only
+def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
+    """Take a score, verdict or criterion out; it can be put back."""
+    found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
+    say(request, strike(request.hand, found, f"{found} was taken out."))
+    return redirect("weigh_up:ranking")

@@ -5,7 +5,6 @@ Run: .venv/bin/python -m demo.make_ropewalk_yard
 
 from __future__ import annotations
 
-import csv
 import json
 import math
 import os
@@ -22,7 +21,8 @@ django.setup()
 
 from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.devices.station import SimulatedStation, read_days
-from kilter.exchange.schema import TABLES, cell, descriptor
+from kilter.exchange.dumping import as_csv
+from kilter.exchange.formats import TABLES, descriptor
 
 HERE = Path(__file__).resolve().parent / "ropewalk-yard"
 SEED = 3817
@@ -505,12 +505,32 @@ def judged(g: Garden) -> None:
           address="compare=method%3Acover&by=kg_per_plant&crop=broad+bean&within=variety&within=season")  # fmt: skip
     g.add("trials", id="mulch-27", name="Does mulch help, and does it depend on the setting?", crop="shallot",
           season=2027, first="mulch", first_levels="straw; none", second="setting", second_levels="autumn; spring",
-          hidden="yes", seed=27, alike="The same mix, depth, water and feed; lifted when the tops fall.")  # fmt: skip
+          blinded="yes", seed=27, alike="The same mix, depth, water and feed; lifted when the tops fall.")  # fmt: skip
     spots = [TrialSpot(f"crate-{n}", "crates", float(n), 0.0) for n in range(1, 17)]
     kinds = treatments_of([["straw", "none"], ["autumn", "spring"]])
     for number, one in enumerate(random_layout(spots, kinds, 27), start=1):
         g.add("trial_units", id=f"mulch-27-{number:02d}", trial="mulch-27", place=one.key, number=number,
               block=one.block, first=one.treatment[0], second=one.treatment[1])  # fmt: skip
+
+
+def names(g: Garden) -> None:
+    """A row for every crop and variety that something names, before what names them."""
+    known = {row["name"] for row in g.rows["crops"]}
+    pairs = {(row["crop"], row["variety"]) for row in g.rows["varieties"]}
+    for row in (row for table in ("lots", "plantings", "scores", "verdicts", "trials") for row in g.rows[table]):
+        crop, variety = row["crop"], row.get("variety")
+        if crop not in known:
+            known.add(crop)
+            g.add("crops", id=slug(crop), name=crop)
+        if variety and (crop, variety) not in pairs:
+            pairs.add((crop, variety))
+            g.add("varieties", id=slug(f"{crop} {variety}"), crop=crop, name=variety)
+    g.add("household", id="household", time_zone="Europe/London", default_unit="scale", small_food="yes",
+          kitchen_kg_per_week=6, currency="€")  # fmt: skip
+
+
+def slug(text: str) -> str:
+    return text.lower().replace(" ", "-")
 
 
 def weather(g: Garden) -> None:
@@ -526,10 +546,9 @@ def write(g: Garden) -> None:
     HERE.mkdir(exist_ok=True)
     (HERE / "datapackage.json").write_text(json.dumps(descriptor("ropewalk-yard"), indent=2, ensure_ascii=False) + "\n")
     for table in TABLES:
-        with (HERE / f"{table.name}.csv").open("w", newline="") as stream:
-            writer = csv.DictWriter(stream, table.column_names, lineterminator="\n")
-            writer.writeheader()
-            writer.writerows({name: cell(value) for name, value in row.items()} for row in g.rows[table.name])
+        # What a row does not say is written as the format writes it: by its default, or empty where that is quiet.
+        plain = {c.name: None if c.shown or c.empty is False else c.empty for c in table.columns}
+        (HERE / f"{table.name}.csv").write_text(as_csv(table, (plain | row for row in g.rows[table.name])))
 
 
 def main() -> None:
@@ -556,6 +575,7 @@ def main() -> None:
     crowding(g)
     squares(g)
     judged(g)
+    names(g)
     weather(g)
     write(g)
 

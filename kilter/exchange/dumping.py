@@ -7,31 +7,36 @@ import io
 import json
 import re
 import zipfile
-from collections.abc import Callable, Iterator
-from decimal import Decimal
+from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
 from django.db.models import QuerySet
 
-from kilter.core.errors import KilterError
-from kilter.exchange.schema import MODELS, TABLES, Table, cell, descriptor, mass
+from kilter.exchange.formats import TABLES, descriptor, keys_of
 from kilter.people.models import Household
-from kilter.set_out.forms import format_methods
-from kilter.set_out.models import Planting, SeedLot
-from kilter.weigh_in.models import Renaming, WeighIn
+from kilter.tables.cells import guarded, written
+from kilter.tables.table import Table
+from kilter.tending.format import photo_bytes, photo_name
 
-# A fixed time inside the zip, so that the same garden gives the same bytes.
+#: A fixed time inside the zip, so that the same garden gives the same bytes.
 _ZIP_TIME = (2026, 1, 1, 0, 0, 0)
+#: The id of the one row that tells of the household itself.
+OURS = "household"
 
 
-def package_files(household: Household) -> dict[str, str]:
-    """Every file of the package by its name."""
+def package_files(household: Household) -> dict[str, str | bytes]:
+    """Every file of the package by its name: the descriptor, the tables, the photographs."""
     name = re.sub(r"[^a-z0-9._-]+", "-", household.name.lower()).strip("-") or "garden"
-    files = {"datapackage.json": json.dumps(descriptor(name), indent=2, ensure_ascii=False) + "\n"}
+    files: dict[str, str | bytes] = {
+        "datapackage.json": json.dumps(descriptor(name), indent=2, ensure_ascii=False) + "\n"
+    }
     kept = _kept(household)
     for table in TABLES:
-        files[f"{table.name}.csv"] = _csv(table, (_row(table, record) for record in kept[table.name]))
+        files[f"{table.name}.csv"] = as_csv(table, (_row(table, record) for record in kept[table.name]))
+    for photo in kept["photos"]:
+        if (raw := photo_bytes(photo)) is not None:
+            files[photo_name(photo)] = raw
     return files
 
 
@@ -41,25 +46,30 @@ def dump(household: Household, target: Path) -> None:
     if target.suffix == ".zip":
         target.write_bytes(as_zip(files))
         return
-    target.mkdir(parents=True, exist_ok=True)
-    for name, text in files.items():
-        (target / name).write_text(text, encoding="utf-8", newline="")
+    for name, content in files.items():
+        path = target / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(content if isinstance(content, bytes) else content.encode())
 
 
-def as_zip(files: dict[str, str]) -> bytes:
+def as_zip(files: Mapping[str, str | bytes]) -> bytes:
     """Pack files into a zip."""
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, text in files.items():
-            archive.writestr(zipfile.ZipInfo(name, _ZIP_TIME), text, zipfile.ZIP_DEFLATED)
+        for name, content in files.items():
+            archive.writestr(zipfile.ZipInfo(name, _ZIP_TIME), content, zipfile.ZIP_DEFLATED)
     return stream.getvalue()
 
 
-def _csv(table: Table, rows: Iterator[dict[str, Any]]) -> str:
+def as_csv(table: Table, rows: Iterable[dict[str, Any]]) -> str:
+    """A table as text; what a spreadsheet would run as a formula is guarded."""
+    texts = {column.name for column in table.columns if column.field_type == "string"}
     stream = io.StringIO(newline="")
     writer = csv.DictWriter(stream, table.column_names, lineterminator="\n")
     writer.writeheader()
-    writer.writerows({name: cell(value) for name, value in row.items()} for row in rows)
+    for row in rows:
+        cells = {name: written(value) for name, value in row.items()}
+        writer.writerow({name: guarded(cell) if name in texts else cell for name, cell in cells.items()})
     return stream.getvalue()
 
 
@@ -74,13 +84,19 @@ def _kept(household: Household) -> dict[str, list[Any]]:
             if not _is_orphan(table, record, found):
                 found[table.name][record.pk] = record
         for record in found[table.name].values():
-            for name, other in table.foreign_keys:
+            for name, other in _targets(table):
                 target = getattr(record, name)
                 if target is not None and other not in ("plantings", table.name):
                     found[other].setdefault(target.pk, target)
-            if table.name == "plantings" and record.lot is not None:  # an id or a name, so no declared key
-                found["lots"].setdefault(record.lot_id, record.lot)
+    # A photograph whose file is gone has nothing to travel with.
+    found["photos"] = {pk: photo for pk, photo in found["photos"].items() if photo_bytes(photo) is not None}
     return {name: [records[pk] for pk in sorted(records)] for name, records in found.items()}
+
+
+def _targets(table: Table) -> list[tuple[str, str]]:
+    """The records that a row names, each with its table: by id, and a planting its lot, a place its site."""
+    told = {"plantings": [("lot", "lots")], "places": [("site", "sites")]}
+    return [*keys_of(table), *told.get(table.name, [])]
 
 
 def _plantings_first() -> list[Table]:
@@ -94,99 +110,29 @@ def _is_orphan(table: Table, record: Any, found: dict[str, dict[int, Any]]) -> b
     needed = {column.name for column in table.columns if column.is_required} | set(table.one_of)
     return table.name != "plantings" and any(
         (target := getattr(record, name)) is not None and target.struck_at is not None and target.pk not in found[other]
-        for name, other in table.foreign_keys
+        for name, other in keys_of(table)
         if name in needed
     )
 
 
-def _standing(table: Table, household: Household) -> QuerySet[Any]:
-    model: type[Any] = MODELS[table.name]
-    keys = [name for name, _ in table.foreign_keys]
-    also = {
-        "varieties": ["crop"],
-        "lots": ["crop", "variety"],
-        "plantings": ["crop", "variety", "lot"],
-        "renamings": ["was"],
-        "scores": ["variety__crop"],
-        "verdicts": ["variety__crop"],
-        "trials": ["crop"],
-    }
-    found = model.objects.of(household).select_related(*keys, *also.get(table.name, []))
-    if table.name == "plantings":
-        return found.prefetch_related("methods")
-    if table.name == "varieties":  # their names stand in the plantings; here only what those do not say
-        return found.exclude(days_min=None)
-    if table.name == "crops":
-        return found.exclude(is_small_food=None, is_counted=None)
-    return found.filter(is_ahead=False) if table.name == "weather" else found
+def _standing(table: Table, household: Household) -> Iterator[Any] | QuerySet[Any]:
+    if table.model is Household:
+        return iter([household])
+    model: Any = table.model
+    found = model.objects.of(household).filter(table.only).select_related(*table.related)
+    many = {"plantings": "methods", "weigh_ins": "photos"}.get(table.name)
+    return found.prefetch_related(many) if many else found
 
 
 def _row(table: Table, record: Any) -> dict[str, Any]:
-    row: dict[str, Any] = {"id": record.ref}
-    for name, _ in table.foreign_keys:
+    row: dict[str, Any] = {"id": OURS if table.model is Household else record.ref}
+    for name, _ in table.keys:
         target = getattr(record, name)
         is_gone = target is not None and name in table.late and target.struck_at is not None
         row[name] = target.ref if target is not None and not is_gone else None
     for column in table.plain:
         value = getattr(record, column.kept_as)
         row[column.name] = column.shown(value) if column.shown else value
-    special = _SPECIAL.get(table.name)
-    return row | (special(record) if special else {})
-
-
-def _variety(record: Any) -> dict[str, Any]:
-    return {"crop": record.crop.name}
-
-
-def _lot(lot: SeedLot) -> dict[str, Any]:
-    return {
-        "crop": lot.crop.name,
-        "variety": lot.variety and lot.variety.name,
-    }
-
-
-def _planting(planting: Planting) -> dict[str, Any]:
-    return {
-        "crop": planting.crop.name,
-        "variety": planting.variety and planting.variety.name,
-        "lot": planting.lot and planting.lot.ref,
-        "methods": format_methods({tag.name: tag.value for tag in planting.methods.all()}),
-    }
-
-
-def _weigh_in(line: WeighIn) -> dict[str, Any]:
-    gross_mg = None if line.mass_mg is None else line.mass_mg + line.tare_mg
-    return {
-        "mass": None if gross_mg is None else _mass(gross_mg, line.typed),
-        "tare": _mass(line.tare_mg, "") if line.tare_mg else None,
-    }
-
-
-def _renaming(renaming: Renaming) -> dict[str, Any]:
-    return {"was": renaming.was and renaming.was.name}
-
-
-def _of_variety(record: Any) -> dict[str, Any]:
-    return {"crop": record.variety.crop.name, "variety": record.variety.name}
-
-
-_SPECIAL: dict[str, Callable[[Any], dict[str, Any]]] = {
-    "varieties": _variety,
-    "lots": _lot,
-    "plantings": _planting,
-    "weigh_ins": _weigh_in,
-    "renamings": _renaming,
-    "scores": _of_variety,
-    "verdicts": _of_variety,
-    "trials": _variety,
-}
-
-
-def _mass(mg: int, typed: str) -> str:
-    """The text as it was written where it carries its unit and says the same, else grams."""
-    try:
-        if typed and mass(typed).mg == mg:
-            return typed
-    except KilterError:
-        pass
-    return f"{cell(Decimal(mg) / 1000)} g"
+    for told in table.told:
+        row |= told.cells(record)
+    return row

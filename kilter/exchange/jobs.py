@@ -11,8 +11,8 @@ from pathlib import Path
 from django.db import connection
 
 from kilter.core.errors import KilterError
+from kilter.exchange.formats import TABLES
 from kilter.exchange.loading import Loaded, load
-from kilter.exchange.schema import TABLES
 from kilter.people.history import Hand
 from kilter.people.models import Household
 
@@ -35,10 +35,6 @@ class Job:
     result: Loaded | None = None
     problem: str = ""
     is_stopped: bool = False
-
-    @property
-    def is_over(self) -> bool:
-        return self.result is not None or bool(self.problem)
 
     @property
     def steps(self) -> int:

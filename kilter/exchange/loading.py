@@ -9,8 +9,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
+from kilter.exchange.formats import NAME_OF, TABLES, keys_of
 from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
-from kilter.exchange.schema import MODELS, TABLES, Table
 from kilter.ground.models import Site
 from kilter.people.history import Hand, Recorder, changing
 from kilter.people.models import Household, Owned, User
@@ -18,6 +18,10 @@ from kilter.people.writing import writing
 from kilter.set_out.actions import crop_named, lot_named, variety_named
 from kilter.set_out.forms import AUTUMN
 from kilter.set_out.models import Crop, MethodTag, SeedLot, Variety
+from kilter.tables.cells import CellError
+from kilter.tables.table import Table
+from kilter.tending.format import picture
+from kilter.weigh_in.models import WeighIn
 
 DEFAULT_SITE = "Garden"
 
@@ -50,11 +54,8 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
     What was written is one change, and can be undone as one.
     """
     package = read_package(source, report)
-    existing = {
-        name: set(model.objects.ever_of(household).values_list("ref", flat=True)) if household.pk else set()
-        for name, model in MODELS.items()
-    }
-    _check_references(package, existing)
+    _check_references(package, _existing(household))
+    _check_pictures(package)
     if package.problems:
         return Loaded({}, {}, {}, tuple(package.notes), tuple(package.problems), package.more_problems)
     _fill_in(package)
@@ -62,7 +63,7 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
         if household.pk is None:
             household.save()
         with changing(Hand(household, by), f"A package was loaded: {source.name}") as recorder:
-            writer = _Writer(household, recorder)
+            writer = _Writer(household, recorder, package)
             for table in TABLES:
                 report(f"writing {table.name}", 0)
                 writer.write(table, package.rows.get(table.name, []))
@@ -72,9 +73,17 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
     return Loaded(dict(writer.new), dict(writer.changed), dict(writer.same), tuple(package.notes))
 
 
+def _existing(household: Household) -> dict[str, set[str]]:
+    """The ids that the household has already, by table."""
+    if household.pk is None:
+        return {table.name: set() for table in TABLES}
+    models: dict[str, Any] = {table.name: table.model for table in TABLES if table.model is not Household}
+    return {n: set(m.objects.ever_of(household).values_list("ref", flat=True)) for n, m in models.items()}
+
+
 def _check_references(package: Package, existing: dict[str, set[str]]) -> None:
     for table in TABLES:
-        for column, other in table.foreign_keys:
+        for column, other in _references(table):
             known = {row.values["id"] for row in package.rows.get(other, [])} | existing[other]
             for row in package.rows.get(table.name, []):
                 ref = row.values[column]
@@ -86,14 +95,38 @@ def _check_references(package: Package, existing: dict[str, set[str]]) -> None:
                     )
 
 
+def _references(table: Table) -> list[tuple[str, str]]:
+    return [*keys_of(table), *([("site", "sites")] if table.name == "places" else [])]
+
+
+def _check_pictures(package: Package) -> None:
+    """Every photograph is there, is what its hash says, and is plain."""
+    names = _Pictures(package)
+    for row in package.rows.get("photos", []):
+        try:
+            picture(row.values, names)
+        except CellError as error:
+            package.add(Problem("photos.csv", row.line, "file", str(row.values["file"]), str(error)))
+
+
+class _Pictures:
+    """The files that came with a package."""
+
+    def __init__(self, package: Package) -> None:
+        self._package = package
+
+    def file(self, name: str) -> bytes:
+        try:
+            return self._package.pictures[name]
+        except KeyError:
+            raise CellError("is not in the package") from None
+
+
 def _fill_in(package: Package) -> None:
     """What an empty cell or a column left out stands for."""
-    for row in package.rows.get("places", []):
-        row.values["name"] = row.values["name"] or row.values["kind"]
     says_waits = "waits" in package.columns.get("weigh_ins", frozenset())
     last_lift: dict[str, date] = {}
     for row in package.rows.get("weigh_ins", []):
-        row.values["grade"] = row.values["grade"] or "table"
         if not says_waits:
             row.values["waits"] = row.values["mass"] is None and row.values["measures"] is None
         ref, day = row.values["planting"], row.values["weighed_on"]
@@ -119,48 +152,54 @@ def _season(values: dict[str, Any]) -> int:
     return planted.year + (planted.month >= AUTUMN)
 
 
-class _Writer:
+class _Writer(_Pictures):
     """Creates and updates rows by their ids, counting what was new, changed or as before."""
 
-    def __init__(self, household: Household, recorder: Recorder) -> None:
+    def __init__(self, household: Household, recorder: Recorder, package: Package) -> None:
+        super().__init__(package)
         self.household = household
         self.recorder = recorder
         self.new: dict[str, int] = defaultdict(int)
         self.changed: dict[str, int] = defaultdict(int)
         self.same: dict[str, int] = defaultdict(int)
-        self.by_ref: dict[str, dict[str, Any]] = {}
+        self.by_ref: dict[str, dict[str, Any]] = defaultdict(dict)
         self.crops = {c.name.lower(): c for c in Crop.objects.of(household)}
         varieties = Variety.objects.of(household).select_related("crop")
         self.varieties = {(v.crop_id, v.name.lower()): v for v in varieties}
         self.lots: dict[tuple[int, int | None, str], SeedLot] = {}
 
     def write(self, table: Table, rows: list[Row]) -> None:
-        model = MODELS[table.name]
+        """Write the rows of a table: one bulk write, as a site must exist before its places refer to it."""
+        if table.model is Household:
+            return self._write_household(table, rows)
+        model: Any = table.model
         records = list(model.objects.ever_of(self.household))
         known: dict[str, Any] = {record.ref: record for record in records}
-        twins = {_twin_key(table.name, record): record for record in records if record.struck_at is None}
+        twin = table.twin or (lambda record: (id(record),))
+        twins = {twin(record): record for record in records if record.struck_at is None}
         self.by_ref[table.name] = known
-        special = getattr(self, f"_{table.name}", None)
         made: list[Any] = []
         for row in rows:
-            fields = self._fields(table, row.values) | (special(row.values) if special else {})
+            fields = self._fields(table, row.values)
             ref = row.values["id"]
-            found = known.get(ref) or twins.get(_twin_key(table.name, model(household=self.household, **fields)))
+            found = known.get(ref) or twins.get(twin(model(household=self.household, **fields)))
             if found is None:
                 known[ref] = model(household=self.household, ref=ref, **fields)
                 made.append(known[ref])
             else:
                 known[ref] = found
-                self._update(table.name, found, fields)
-        # A site must exist before its places refer to it, and so on down: one bulk write a table.
+                self._update(table, found, fields)
         self.recorder.make(model, made)
         self.new[table.name] += len(made)
         if table.name == "plantings":
             self._write_methods(rows)
+        elif table.name == "weigh_ins":
+            self._write_photos(rows)
+        return None
 
     def tie(self, table: Table, rows: list[Row]) -> None:
         """Set the foreign keys to what is written later."""
-        targets = dict(table.foreign_keys)
+        targets = dict(keys_of(table))
         for row in rows:
             record = self.by_ref[table.name][row.values["id"]]
             for column in table.late:
@@ -176,58 +215,48 @@ class _Writer:
             value = values[column.name]
             value = column.empty if value is None else value
             fields[column.kept_as] = column.kept(value) if column.kept else value
-        for name, other in table.foreign_keys:
+        for name, model in table.keys:
             if name not in table.late:
-                fields[name] = self.by_ref[other][values[name]] if values[name] else None
+                fields[name] = self.record(NAME_OF[model], values[name])
+        for told in table.told:
+            fields |= told.fields(values, self)
         return fields
 
-    def _update(self, table: str, record: Any, fields: dict[str, Any]) -> None:
+    def _update(self, table: Table, record: Any, fields: dict[str, Any]) -> None:
         wanted = fields | {"struck_at": None}
-        if table == "weigh_ins" and not fields["typed"]:
-            wanted.pop("typed")
+        for name in table.kept_where_same:
+            if not wanted[name]:
+                wanted.pop(name)
         if all(_alike(getattr(record, name), value) for name, value in wanted.items()):
-            self.same[table] += 1
+            self.same[table.name] += 1
             return
         for name, value in wanted.items():
             setattr(record, name, value)
         self.recorder.save(record)
-        self.changed[table] += 1
+        self.changed[table.name] += 1
 
-    def _places(self, v: dict[str, Any]) -> dict[str, Any]:
-        return {} if v["site"] else {"site": self._default_site}
+    def _write_household(self, table: Table, rows: list[Row]) -> None:
+        """The household's own settings, as the package has them."""
+        for row in rows[:1]:
+            fields = {column.kept_as: row.values[column.name] for column in table.plain}
+            fields = {
+                column.kept_as: column.empty if fields[column.kept_as] is None else fields[column.kept_as]
+                for column in table.plain
+            }
+            if all(getattr(self.household, name) == value for name, value in fields.items()):
+                self.same[table.name] += 1
+                continue
+            for name, value in fields.items():
+                setattr(self.household, name, value)
+            self.recorder.save(self.household)
+            self.changed[table.name] += 1
 
-    def _varieties(self, v: dict[str, Any]) -> dict[str, Any]:
-        return {"crop": self._crop(v["crop"])}
+    def record(self, table: str, ref: str | None) -> Any:
+        """A record of another table by its id; None where none is named, or it is not there yet."""
+        return self.by_ref[table].get(ref) if ref else None
 
-    def _lots(self, v: dict[str, Any]) -> dict[str, Any]:
-        crop = self._crop(v["crop"])
-        return {"crop": crop, "variety": self._variety(crop, v["variety"])}
-
-    def _plantings(self, v: dict[str, Any]) -> dict[str, Any]:
-        crop = self._crop(v["crop"])
-        variety = self._variety(crop, v["variety"])
-        return {"crop": crop, "variety": variety, "lot": self._lot(crop, variety, v["lot"])}
-
-    def _weigh_ins(self, v: dict[str, Any]) -> dict[str, Any]:
-        mass, tare = v["mass"], v["tare"]
-        tare_mg = tare.mg if tare else 0
-        return {
-            "mass_mg": mass.mg - tare_mg if mass else None,
-            "tare_mg": tare_mg,
-            "typed": mass.typed[:60] if mass else "",
-        }
-
-    def _renamings(self, v: dict[str, Any]) -> dict[str, Any]:
-        planting = self.by_ref["plantings"][v["planting"]]
-        return {"was": self._variety(planting.crop, v["was"])}
-
-    def _scores(self, v: dict[str, Any]) -> dict[str, Any]:
-        return {"variety": self._variety(self._crop(v["crop"]), v["variety"])}
-
-    _verdicts = _scores
-
-    def _trials(self, v: dict[str, Any]) -> dict[str, Any]:
-        return {"crop": self._crop(v["crop"])}
+    def site(self) -> Site:
+        return self._default_site
 
     @cached_property
     def _default_site(self) -> Site:
@@ -236,12 +265,12 @@ class _Writer:
             self.recorder.save(found := Site(household=self.household, name=DEFAULT_SITE))
         return found
 
-    def _crop(self, name: str) -> Crop:
+    def crop(self, name: str) -> Crop:
         if name.lower() not in self.crops:
             self.crops[name.lower()] = crop_named(self.recorder, self.household, name)
         return self.crops[name.lower()]
 
-    def _variety(self, crop: Crop, name: str | None) -> Variety | None:
+    def variety(self, crop: Crop, name: str | None) -> Variety | None:
         if not name:
             return None
         key = (crop.pk, name.lower())
@@ -251,7 +280,7 @@ class _Writer:
             self.varieties[key] = made
         return self.varieties[key]
 
-    def _lot(self, crop: Crop, variety: Variety | None, name: str | None) -> SeedLot | None:
+    def lot(self, crop: Crop, variety: Variety | None, name: str | None) -> SeedLot | None:
         """A lot by its id, else by its name; packages once held names only."""
         if not name:
             return None
@@ -283,16 +312,22 @@ class _Writer:
             ],
         )
 
-
-def _twin_key(table: str, record: Any) -> tuple[Any, ...] | None:
-    """What may stand once only besides the id: a site's day, a crop's variety."""
-    if table == "weather":
-        return (record.site_id, record.day, record.is_ahead)
-    if table == "verdicts":
-        return (record.variety_id, record.season)
-    if table in ("crops", "own_measures", "criteria"):
-        return (table, record.name.lower())
-    return (record.crop_id, record.name.lower()) if table == "varieties" else (table, id(record))
+    def _write_photos(self, rows: list[Row]) -> None:
+        """Which photographs belong to which lines."""
+        lines, photos = self.by_ref["weigh_ins"], self.by_ref["photos"]
+        through = WeighIn.photos.through
+        known = set(
+            through.objects.filter(weighin__household=self.household).values_list("weighin_id", "photo_id")
+        )  # fmt: skip
+        wanted = {
+            (lines[row.values["id"]].pk, photos[ref].pk)
+            for row in rows
+            for ref in row.values["photos"] or ()
+            if ref in photos
+        }
+        self.recorder.make(
+            through, [through(weighin_id=line, photo_id=photo) for line, photo in sorted(wanted - known)]
+        )
 
 
 def _alike(one: Any, other: Any) -> bool:

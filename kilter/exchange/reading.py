@@ -11,10 +11,12 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Any, Final
 
-from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import KilterError
-from kilter.core.growing.almanac import WeatherDay, check_day
-from kilter.exchange.schema import TABLES, CellError, Table
+from kilter.exchange.formats import TABLES, VERSION, VERSION_KEY
+from kilter.exchange.older import brought_up
+from kilter.tables.cells import CellError, unguarded
+from kilter.tables.table import Table
+from kilter.tending.format import FOLDER
 
 MAX_FILE_BYTES: Final = 50 * 1024 * 1024
 MAX_PROBLEMS: Final = 200
@@ -56,6 +58,9 @@ class Package:
     problems: list[Problem] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
     more_problems: int = 0
+    version: int = 1  #: of the format; bare tables may be of any, so that they are brought up from the first
+    is_guarded: bool = True  #: its texts are written so that no spreadsheet runs them
+    pictures: dict[str, bytes] = field(default_factory=dict)  #: by their name in the package
 
     def add(self, problem: Problem) -> None:
         if len(self.problems) < MAX_PROBLEMS:
@@ -75,6 +80,7 @@ def read_package(source: Path, report: Report = say_nothing) -> Package:
     """Read a package: a zip, a folder, or a bare folder of the CSV files."""
     package = Package()
     files = _files(source)
+    package.pictures = {name: raw for name, raw in files.items() if name.startswith(FOLDER)}
     delimiters = _described(files, package)
     for table in TABLES:
         if (raw := files.get(f"{table.name}.csv")) is not None:
@@ -88,23 +94,33 @@ def read_package(source: Path, report: Report = say_nothing) -> Package:
 
 
 def _files(source: Path) -> dict[str, bytes]:
+    """Every table and picture of a package by its name; whatever else lies there is not looked at."""
     if source.is_dir():
-        found = {path.name: path for path in source.iterdir() if path.is_file()}
-        for path in found.values():
-            if path.suffix in {".csv", ".json"} and path.stat().st_size > MAX_FILE_BYTES:
-                raise PackageError(f"{path.name} is larger than {MAX_FILE_BYTES // 2**20} MB.")
-        return {name: path.read_bytes() for name, path in found.items() if path.suffix in {".csv", ".json"}}
+        found = {_name_of(str(path.relative_to(source))): path for path in source.glob("*") if path.is_file()}
+        found |= {_name_of(f"{FOLDER}{path.name}"): path for path in source.glob(f"{FOLDER}*") if path.is_file()}
+        for name, path in found.items():
+            if name and path.stat().st_size > MAX_FILE_BYTES:
+                raise PackageError(f"{name} is larger than {MAX_FILE_BYTES // 2**20} MB.")
+        return {name: path.read_bytes() for name, path in found.items() if name}
     if not source.is_file():
         raise PackageError(f"“{source}” is neither a folder nor a zip file.")
     try:
         with zipfile.ZipFile(source) as archive:
             return {
-                PurePosixPath(info.filename).name: _unzipped(archive, info)
+                name: _unzipped(archive, info)
                 for info in archive.infolist()
-                if not info.is_dir() and PurePosixPath(info.filename).suffix in {".csv", ".json"}
+                if not info.is_dir() and (name := _name_of(info.filename))
             }
     except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError) as error:
         raise PackageError(f"“{source.name}” cannot be opened as a zip file: {error}.") from error
+
+
+def _name_of(path: str) -> str:
+    """What a file is called within a package, whatever folder it was packed in; empty for what is none of it."""
+    found = PurePosixPath(path)
+    if found.suffix in {".csv", ".json"}:
+        return found.name
+    return f"{FOLDER}{found.name}" if found.suffix == ".jpg" and found.parent.name == FOLDER.rstrip("/") else ""
 
 
 def _unzipped(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
@@ -121,13 +137,21 @@ def _described(files: dict[str, bytes], package: Package) -> dict[str, str]:
     if (raw := files.get("datapackage.json")) is None:
         return {}
     try:
-        resources = json.loads(raw.decode("utf-8-sig")).get("resources", [])
+        said = json.loads(raw.decode("utf-8-sig"))
+        package.version = int(said.get(VERSION_KEY, 1))
+        resources = said.get("resources", [])
         named = {
             str(r["name"]): (PurePosixPath(str(r["path"])).name, (r.get("dialect") or {}).get("delimiter", ","))
             for r in resources
         }
     except (UnicodeDecodeError, ValueError, AttributeError, KeyError, TypeError, RecursionError) as error:
         raise PackageError(f"datapackage.json cannot be read: {error}.") from error
+    package.is_guarded = package.version > 1
+    if not 1 <= package.version <= VERSION:
+        raise PackageError(
+            f"This package is of version {package.version} of the format, and this Kilter reads up to {VERSION}; "
+            "load it with a newer one."
+        )
     delimiters = {}
     for table in TABLES:
         if table.name in named:
@@ -148,7 +172,7 @@ def _read_table(table: Table, raw: bytes, delimiter: str, package: Package, repo
     package.columns[table.name] = frozenset()
     try:
         lines = csv.reader(io.StringIO(raw.decode("utf-8-sig"), newline=""), delimiter=delimiter, strict=True)
-        head = [name.strip() for name in next(lines, [])]
+        head = brought_up(package.version, table.name, [name.strip() for name in next(lines, [])])
         _check_head(table, head, package)
         package.columns[table.name] = frozenset(head)
         for line, cells in _numbered(lines):
@@ -196,7 +220,8 @@ def _read_row(table: Table, head: list[str], line: int, cells: list[str], packag
         values[column.name] = None
         if cell:
             try:
-                values[column.name] = column.parse(cell)
+                is_text = column.field_type == "string" and package.is_guarded
+                values[column.name] = column.parse(unguarded(cell) if is_text else cell)
             except CellError as error:
                 package.add(Problem(file, line, column.name, cell, str(error)))
         elif column.is_required and column.name in head:
@@ -210,55 +235,8 @@ def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str,
     if table.one_of and sum(bool(given.get(name)) for name in table.one_of) != 1:
         reason = f"needs exactly one of {', '.join(table.one_of)}"
         package.add(Problem(f"{table.name}.csv", line, table.one_of[0], "", reason))
-    check = _CHECKS.get(table.name)
-    for column, reason in check(values, given) if check else ():
+    for column, reason in table.check(values, given) if table.check else ():
         package.add(Problem(f"{table.name}.csv", line, column, given.get(column, ""), reason))
-
-
-Faults = Iterator[tuple[str, str]]  # column and reason
-
-
-def _check_part(values: dict[str, Any], _: dict[str, str]) -> Faults:
-    if (values["start"] or 0.0) >= (1.0 if values["end"] is None else values["end"]):
-        yield "end", "is not after start"
-
-
-def _check_weather(values: dict[str, Any], _: dict[str, str]) -> Faults:
-    if values["day"]:
-        try:
-            check_day(WeatherDay(values["day"], values["min_c"], values["max_c"], values["rain_mm"]))
-        except KilterError as error:
-            yield "min_c", str(error)
-
-
-def _check_planting(values: dict[str, Any], given: dict[str, str]) -> Faults:
-    start, end = values["planted_on"], values["finished_on"]
-    if start and end and end < VagueDate(start, values["planted_precision"] or "day").earliest:
-        yield "finished_on", f"is before planted_on, {start}"
-    if not (start or end or values["season"]) and not given.get("season"):
-        yield "season", "is needed where there is no date"
-
-
-def _check_weigh_in(values: dict[str, Any], given: dict[str, str]) -> Faults:
-    mass, tare = values["mass"], values["tare"]
-    if not any(values[name] is not None or given.get(name) for name in ("mass", "count", "measures")):
-        yield "mass", "is empty, and so is count; a line has one of them"
-    if bool(given.get("measures")) != bool(given.get("measure")):
-        yield "measures", "goes with a measure"
-    if values["give_or_take"] and mass is None and not given.get("mass"):
-        yield "give_or_take", "goes with a mass"
-    if tare and not mass and not given.get("mass"):
-        yield "tare", "has no mass to be taken off"
-    if tare and mass and tare.mg > mass.mg:
-        yield "tare", "is more than the mass it is taken off"
-
-
-_CHECKS: Final[dict[str, Callable[[dict[str, Any], dict[str, str]], Faults]]] = {
-    "parts": _check_part,
-    "weather": _check_weather,
-    "plantings": _check_planting,
-    "weigh_ins": _check_weigh_in,
-}
 
 
 def _check_ids(package: Package) -> None:

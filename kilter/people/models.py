@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import secrets
 import zoneinfo
-from typing import Any, ClassVar, Self, TypeVar
+from datetime import date
+from typing import Any, ClassVar, Self
 
 from django.contrib.auth.models import AbstractUser
 from django.core.exceptions import ValidationError
@@ -14,9 +15,11 @@ from django.db import models
 from django.db.models import Q
 
 from kilter.core.amounts.units import DEFAULT_UNITS
-from kilter.core.amounts.vague import PRECISIONS, VagueDate
+from kilter.core.amounts.vague import FIRST_YEAR, LAST_YEAR, PRECISIONS, VagueDate
 
 INVITE_DAYS = 7
+#: Days that records can be about.
+DAY = [MinValueValidator(date(FIRST_YEAR, 1, 1)), MaxValueValidator(date(LAST_YEAR, 12, 31))]
 
 
 class User(AbstractUser):
@@ -153,7 +156,7 @@ class Owned(models.Model):
 class Dated(Owned):
     """A record of something on a day that may be known to the week, month or season only."""
 
-    day = models.DateField("when")
+    day = models.DateField("when", validators=DAY)
     precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
 
     class Meta(Owned.Meta):
@@ -162,9 +165,6 @@ class Dated(Owned):
     @property
     def when(self) -> VagueDate:
         return VagueDate(self.day, self.precision)
-
-
-OwnedModel = TypeVar("OwnedModel", bound=Owned)
 
 
 class Eater(Owned):

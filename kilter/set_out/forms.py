@@ -165,9 +165,6 @@ class PlantingForm(forms.ModelForm):
         if not cleaned.get("season") and "season" not in self.errors:
             start = planted.day if planted else self.today.replace(month=1)
             cleaned["season"] = start.year + (start.month >= AUTUMN)
-        end = cleaned.get("finished_on")
-        if planted and end and end < planted.earliest:
-            self.add_error("finished_on", f"It cannot be done on {end} when it was planted {planted}.")
         if cleaned.get("units") is None and not cleaned.get("is_volunteer") and "units" not in self.errors:
             self.add_error("units", "How many? If nobody knows, write a guess and how far it may be off.")
         return cleaned

@@ -14,7 +14,7 @@ from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.growing.growth import KINDS, CountEvent
 from kilter.core.handbook import HandbookCrop, handbook
 from kilter.ground.models import PRICE, SHARE, Part, Place
-from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
+from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
 SEASON = [MinValueValidator(1900), MaxValueValidator(2200)]
 SPACING = [MinValueValidator(0.005), MaxValueValidator(50)]
@@ -109,7 +109,7 @@ class SeedLot(Owned):
         verbose_name="own, kept from",
     )  # fmt: skip
     packed_year = models.PositiveIntegerField(null=True, blank=True, validators=SEASON)
-    sow_by = models.DateField("last sowing date", null=True, blank=True)
+    sow_by = models.DateField("last sowing date", null=True, blank=True, validators=DAY)
     bought_count = models.PositiveIntegerField("how many", null=True, blank=True, validators=WHOLE)
     bought_mg = models.PositiveBigIntegerField("weight", null=True, blank=True)
     price_minor = models.PositiveIntegerField(null=True, blank=True, validators=PRICE)
@@ -176,7 +176,7 @@ class Planting(Owned):
     lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
     lot_mg = models.PositiveBigIntegerField("weight sown or set", null=True, blank=True)
     season = models.PositiveIntegerField(validators=SEASON)
-    planted_on = models.DateField(null=True, blank=True)
+    planted_on = models.DateField(null=True, blank=True, validators=DAY)
     planted_precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
     units = models.PositiveIntegerField(
         null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(100_000)]
@@ -193,8 +193,8 @@ class Planting(Owned):
     is_perennial = models.BooleanField("stays over years", default=False)
     kin = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="followers")
     kinship = models.CharField(max_length=8, blank=True, choices=Kinship)
-    lift_from = models.DateField("not to be lifted before", null=True, blank=True)
-    finished_on = models.DateField(null=True, blank=True)
+    lift_from = models.DateField("not to be lifted before", null=True, blank=True, validators=DAY)
+    finished_on = models.DateField(null=True, blank=True, validators=DAY)
     rest = models.CharField("the plants not lifted by themselves", max_length=8, blank=True, choices=Rest)
     notes = models.TextField(max_length=2000, blank=True)
 
@@ -215,6 +215,12 @@ class Planting(Owned):
 
     def __str__(self) -> str:
         return f"{self.label} in {self.where}"
+
+    def clean(self) -> None:
+        if self.planted and self.finished_on and self.finished_on < self.planted.earliest:
+            raise ValidationError(
+                {"finished_on": f"It cannot be done on {self.finished_on} when it was planted {self.planted}."}
+            )
 
     @property
     def label(self) -> str:
@@ -279,7 +285,7 @@ class Cost(Owned):
     place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="costs")
     what = models.CharField(max_length=80)
     price_minor = models.PositiveIntegerField(validators=PRICE)
-    day = models.DateField("bought on", null=True, blank=True)
+    day = models.DateField("bought on", null=True, blank=True, validators=DAY)
     over_years = models.PositiveIntegerField(
         "lasts years", default=1, validators=[MinValueValidator(1), MaxValueValidator(50)]
     )

@@ -12,7 +12,7 @@ from django.db import models
 from django.db.models import Q
 
 from kilter.ground.models import SHARE, Part, Place, Site
-from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
+from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting
 
 JOB_LIMIT = [MaxValueValidator(100_000_000)]
@@ -64,7 +64,7 @@ class Happening(Dated):
     planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
     kind = models.CharField("what kind", max_length=12, choices=Kind)
     what = models.CharField(max_length=80, blank=True, help_text="blight, blackfly, pigeons, a late frost …")
-    until = models.DateField("until, if it lasted", null=True, blank=True)
+    until = models.DateField("until, if it lasted", null=True, blank=True, validators=DAY)
     lost_share = models.FloatField(null=True, blank=True, validators=SHARE)
     done = models.CharField("what was done", max_length=200, blank=True)
     helped = models.CharField("did it help", max_length=8, blank=True, choices=Helped)
@@ -136,7 +136,7 @@ def photo_path(photo: Any, name: str) -> str:
 class Photo(Owned):
     """A photograph, resized and without its location data."""
 
-    day = models.DateField("taken on")
+    day = models.DateField("taken on", validators=DAY)
     caption = models.CharField(max_length=200, blank=True)
     file = models.FileField(storage=private_storage, upload_to=photo_path)
     width = models.PositiveIntegerField()

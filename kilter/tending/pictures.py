@@ -30,3 +30,15 @@ def plain_jpeg(source: BinaryIO) -> tuple[bytes, int, int]:
     stream = io.BytesIO()
     bare.save(stream, "JPEG", quality=QUALITY, optimize=True)
     return stream.getvalue(), bare.width, bare.height
+
+
+def is_plain_jpeg(raw: bytes) -> bool:
+    """Whether a file is a picture as `plain_jpeg` makes them, with nothing beside its pixels."""
+    try:
+        with Image.open(io.BytesIO(raw), formats=("JPEG",)) as opened:
+            is_small = max(opened.size) <= MAX_SIDE_PX
+            is_bare = not opened.getexif() and not {"comment", "icc_profile", "xmp"} & set(opened.info)
+            opened.load()
+    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        return False
+    return is_small and is_bare

@@ -10,7 +10,7 @@ from django.db import models
 
 from kilter.core.growing.almanac import COLDEST_C, HOTTEST_C, WETTEST_MM, WeatherDay
 from kilter.ground.models import Site
-from kilter.people.models import Owned, OwnedQuerySet
+from kilter.people.models import DAY, Owned, OwnedQuerySet
 
 DEGREES = [MinValueValidator(COLDEST_C), MaxValueValidator(HOTTEST_C)]
 
@@ -29,7 +29,7 @@ class Day(Owned):
     """One day at one site, measured or expected."""
 
     site = models.ForeignKey(Site, on_delete=models.PROTECT, related_name="weather")
-    day = models.DateField()
+    day = models.DateField(validators=DAY)
     min_c = models.FloatField("minimum, °C", null=True, blank=True, validators=DEGREES)
     max_c = models.FloatField("maximum, °C", null=True, blank=True, validators=DEGREES)
     rain_mm = models.FloatField(

@@ -18,12 +18,23 @@ from kilter.people.history import Hand, changing
 from kilter.people.models import Household, User
 from kilter.people.writing import writing
 from kilter.set_out.models import Planting
-from kilter.weigh_in.models import Bowl, Cleaned, Fullness, Grade, OwnMeasure, Scale, SplitBy, Striking, Topped, WeighIn
+from kilter.weigh_in.models import (
+    MAX_COUNT,
+    Bowl,
+    Cleaned,
+    Fullness,
+    Grade,
+    OwnMeasure,
+    Scale,
+    SplitBy,
+    Striking,
+    Topped,
+    WeighIn,
+)
 
 _Kept = TypeVar("_Kept", Scale, Bowl)
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_EVENTS = 500
-MAX_COUNT = 100_000
 MAX_SPLIT = 60
 FIRST_YEAR, LAST_YEAR = 1900, 2200
 _LIMITS = {"typed": 60, "tare": 60, "grade": 60, "cause": 40}

@@ -14,7 +14,7 @@ from django.db.models import Q
 from kilter.core.amounts.units import MAX_MASS_MG, MG_PER_UNIT
 from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.yields.record import GRADES
-from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
+from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting, Variety
 from kilter.tending.models import Photo
 
@@ -25,6 +25,9 @@ CAUSES = (
 )  # fmt: skip
 #: How the change of a corrected line begins in words.
 CORRECTED = "Corrected: "
+MAX_COUNT = 100_000
+MANY = [MinValueValidator(1), MaxValueValidator(MAX_COUNT)]
+MEASURES = [MinValueValidator(0.001), MaxValueValidator(1000)]
 MASS = [MinValueValidator(1), MaxValueValidator(MAX_MASS_MG)]
 ONE_WORD = RegexValidator(r"^[^\W\d_]{2,20}$", "One word of letters, such as tub or bunch.")
 NOT_NAMES = frozenset(MG_PER_UNIT) | {"gram", "kilo", "pound", "ounce", "c"}
@@ -124,21 +127,23 @@ class WeighIn(Owned):
     """One line: so much of one grade from one planting."""
 
     planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="weigh_ins")
-    weighed_on = models.DateField()
+    weighed_on = models.DateField(validators=DAY)
     precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
     grade = models.CharField(max_length=10, choices=Grade)
-    count = models.PositiveIntegerField(null=True, blank=True)
+    count = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)])
     mass_mg = models.PositiveBigIntegerField(null=True, blank=True)  # net
     tare_mg = models.PositiveBigIntegerField(default=0)
     pm_mg = models.PositiveBigIntegerField(null=True, blank=True)  # give or take, of what is remembered
     is_remembered = models.BooleanField(default=False)
     waits = models.BooleanField(default=False)  # counted, to be weighed later
-    plants = models.PositiveIntegerField(null=True, blank=True)  # lifted with this line, of a part lift
-    loads = models.PositiveIntegerField(default=1)
+    plants = models.PositiveIntegerField(
+        null=True, blank=True, validators=MANY
+    )  # lifted with this line, of a part lift
+    loads = models.PositiveIntegerField(default=1, validators=MANY)
     scale = models.ForeignKey(Scale, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
     bowl = models.ForeignKey(Bowl, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
     measure = models.ForeignKey(OwnMeasure, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
-    measures = models.FloatField(null=True, blank=True)  # how many of the own measure
+    measures = models.FloatField(null=True, blank=True, validators=MEASURES)  # how many of the own measure
     cause = models.CharField(max_length=40, blank=True)
     cleaned = models.CharField(max_length=10, blank=True, choices=Cleaned)
     topped = models.CharField(max_length=12, blank=True, choices=Topped)

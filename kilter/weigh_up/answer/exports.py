@@ -11,6 +11,7 @@ import resvg_py
 from django.template.loader import render_to_string
 
 from kilter.people.look import colours
+from kilter.tables.cells import guarded
 from kilter.weigh_up.answer.ask import Answer
 from kilter.weigh_up.answer.page import AnswerPage
 from kilter.weigh_up.answer.pictures import rate_unit, rate_value
@@ -45,12 +46,14 @@ def units_csv(answer: Answer, system: str) -> str:
     unit = " ".join(
         filter(None, (rate_unit(answer.measure, system), answer.measure.per and f"per {answer.measure.per}"))
     )
-    writer.writerow(["planting", "place", "season", "what", *names, "amount", "over", unit or "number", "left out"])
+    writer.writerow(
+        ["planting", "place", "season", "what", *map(guarded, names), "amount", "over", unit or "number", "left out"]
+    )
     used = {one.ref: one for one in (answer.comparison.units if answer.comparison else ())}
     reasons = {out.ref: out.reason for out in answer.left_out}
     for ref, fact in answer.facts.items():
         labels = [fact.attribute(name) or "" for name in answer.question.attributes]
-        row: list[Any] = [ref, fact.place, fact.season, fact.label, *labels]
+        row: list[Any] = [*map(guarded, (ref, fact.place)), fact.season, *map(guarded, (fact.label, *labels))]
         if ref in used:
             one = used[ref]
             rate = rate_value(one.amount / one.exposure, answer.measure, system)

@@ -15,7 +15,7 @@ from PIL import Image
 
 from kilter.ground.models import Mix, Part, Place, Site
 from kilter.people.actions import save_owned
-from kilter.people.history import Hand
+from kilter.people.history import Actor
 from kilter.people.models import BenchLink, Change, Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
@@ -109,7 +109,7 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     happening = Happening.objects.create(**mine, site=site, kind="drought", what=f"{name} dry", day=date(2026, 7, 1))
     photo = Photo(**mine, planting=plantings[0], day=date(2026, 7, 1), caption=f"{name} look", width=2, height=2)
     photo.file.save("look.jpg", ContentFile(tiny_jpeg()))
-    change = save_owned(Hand(household, owner), site, f"{name} site is saved.")
+    change = save_owned(Actor(household, owner), site, f"{name} site is saved.")
     bowl = Bowl.objects.create(**mine, name=f"{name} bowl", mass_mg=310_000)
     scale = Scale.objects.create(**mine, name=f"{name} scale", step_mg=5000)
     measure = OwnMeasure.objects.create(**mine, name=f"{name.lower()}tub")

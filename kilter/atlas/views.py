@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from django.db.models import QuerySet
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_GET
+from django.shortcuts import render
 
 from kilter.atlas.forms import AtlasForm
 from kilter.atlas.places import place_page
@@ -13,14 +13,16 @@ from kilter.atlas.queries import atlas, families_of
 from kilter.ground.forms import DIVISIONS, PartForm
 from kilter.ground.models import Mix, Part, Place
 from kilter.people import clock
+from kilter.people.access import Who, page_for
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household
 from kilter.set_out.forms import FinishForm
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import seasons_of, with_all_names
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """All sites to scale."""
     household, today = request.household, clock.today(request.household)
@@ -36,10 +38,9 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "atlas/index.html", context)
 
 
-@require_GET
-def place(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, of=lambda household: Place.objects.of(household).select_related("site"))
+def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """One place."""
-    found = get_object_or_404(Place.objects.of(request.household).select_related("site"), pk=pk)
     context = {
         "page": place_page(request.household, found, clock.today(request.household)),
         "part_form": PartForm(place=found, instance=Part(place=found)) if found.is_bed else None,
@@ -49,15 +50,14 @@ def place(request: HouseholdRequest, pk: int) -> HttpResponse:
     return render(request, "atlas/place.html", context)
 
 
-@require_GET
-def planting(request: HouseholdRequest, pk: int) -> HttpResponse:
+def _with_kin(household: Household) -> QuerySet[Planting]:
+    kin = "kin__crop", "kin__variety", "kin__place", "kin__part"
+    return with_all_names(Planting.objects.of(household)).select_related(*kin)
+
+
+@page_for(reads=Who.MEMBER, of=_with_kin)
+def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """One planting."""
-    found = get_object_or_404(
-        with_all_names(Planting.objects.of(request.household)).select_related(
-            "kin__crop", "kin__variety", "kin__place", "kin__part"
-        ),
-        pk=pk,
-    )
     today = clock.today(request.household)
     context = {
         "page": planting_page(request.household, found, today),

@@ -99,7 +99,6 @@ class Balance:
     pointer_x: float
     pointer_y: float
     beam_half: float
-    tilt_deg: float
     arc: str  #: path of the whole arc
     band: str  #: path of the 95 % interval
     ticks: tuple[ArcTick, ...]
@@ -153,7 +152,7 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
     height = max(pan.y for pan in pans) + half * 0.34 + 8
     pointer = on_arc(lean, radius - 10)
     return Balance(
-        width, round(height, 1), pivot_x, pivot_y, round(height - 4, 1), *pointer, beam_half, round(tilt, 2),
+        width, round(height, 1), pivot_x, pivot_y, round(height - 4, 1), *pointer, beam_half,
         arc(angle(span), angle(1 / span)), arc(angle(high), angle(low)), ticks, pans,
     )  # fmt: skip
 

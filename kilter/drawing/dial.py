@@ -28,7 +28,7 @@ class DialMark:
 
 
 @dataclass(frozen=True)
-class Reading:
+class DialFace:
     """Where the pointer stands for a load, and what the face's parts are worth."""
 
     angle_deg: float  #: from upright, clockwise
@@ -41,11 +41,11 @@ def dial_marks() -> tuple[DialMark, ...]:
     return tuple(_mark(i, count) for i in range(count + 1))
 
 
-def reading(mass_kg: float) -> Reading:
+def dial_face(mass_kg: float) -> DialFace:
     """Choose the smallest face that holds a load and point at it; beyond the last, stop at its end."""
     face = next((capacity for capacity in FACES_KG if mass_kg <= capacity), FACES_KG[-1])
     angle = min(mass_kg / face, 1.0) * SWEEP_DEG - SWEEP_DEG / 2
-    return Reading(round(angle, 2), tuple(f"{face * i // PARTS} kg" for i in range(PARTS + 1)))
+    return DialFace(round(angle, 2), tuple(f"{face * i // PARTS} kg" for i in range(PARTS + 1)))
 
 
 def _mark(i: int, count: int) -> DialMark:

@@ -13,7 +13,7 @@ from django.db import connection
 from kilter.core.errors import KilterError
 from kilter.exchange.formats import TABLES
 from kilter.exchange.loading import Loaded, load
-from kilter.people.history import Hand
+from kilter.people.history import Actor
 from kilter.people.models import Household
 
 logger = logging.getLogger(__name__)
@@ -56,13 +56,13 @@ class Job:
 _jobs: dict[str, Job] = {}
 
 
-def start(hand: Hand, source: Path) -> Job:
+def start(actor: Actor, source: Path) -> Job:
     """Start loading a file in the background; the file is removed at the end."""
-    job = Job(hand.household.pk)
+    job = Job(actor.household.pk)
     while len(_jobs) >= MAX_JOBS_KEPT:
         _jobs.pop(next(iter(_jobs)))
     _jobs[job.key] = job
-    threading.Thread(target=_run, args=(job, hand, source), daemon=True).start()
+    threading.Thread(target=_run, args=(job, actor, source), daemon=True).start()
     return job
 
 
@@ -72,9 +72,9 @@ def find(household: Household, key: str) -> Job | None:
     return job if job is not None and job.household_id == household.pk else None
 
 
-def _run(job: Job, hand: Hand, source: Path) -> None:
+def _run(job: Job, actor: Actor, source: Path) -> None:
     try:
-        job.result = load(source, hand.household, job.report, hand.user)
+        job.result = load(source, actor.household, job.report, actor.user)
     except KilterError as error:
         job.problem = str(error)
     except Exception:

@@ -12,7 +12,7 @@ from typing import Any
 from kilter.exchange.formats import NAME_OF, TABLES, keys_of
 from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
 from kilter.ground.models import Site
-from kilter.people.history import Hand, Recorder, changing
+from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Household, Owned, User
 from kilter.people.writing import writing
 from kilter.set_out.actions import crop_named, lot_named, variety_named
@@ -62,7 +62,7 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
     with writing():
         if household.pk is None:
             household.save()
-        with changing(Hand(household, by), f"A package was loaded: {source.name}") as recorder:
+        with changing(Actor(household, by), f"A package was loaded: {source.name}") as recorder:
             writer = _Writer(household, recorder, package)
             for table in TABLES:
                 report(f"writing {table.name}", 0)

@@ -9,12 +9,11 @@ from django import forms
 from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.exchange import jobs
 from kilter.exchange.dumping import as_zip, package_files
-from kilter.people.access import owner_only
-from kilter.people.history import Hand
+from kilter.people.access import Who, page_for
+from kilter.people.history import Actor
 from kilter.people.middleware import HouseholdRequest
 
 MAX_UPLOAD_BYTES = 50 * 1024 * 1024
@@ -32,19 +31,17 @@ class PackageForm(forms.Form):
         return package
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """Take data out, bring data in."""
     form = PackageForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
-        job = jobs.start(Hand(request.membership.household, request.hand.user), _kept(form.cleaned_data["package"]))
+        job = jobs.start(Actor(request.membership.household, request.actor.user), _kept(form.cleaned_data["package"]))
         return redirect("exchange:job", job.key)
     return render(request, "exchange/index.html", {"form": form}, status=422 if form.errors else 200)
 
 
-@require_GET
-@owner_only
+@page_for(reads=Who.OWNER)
 def download(request: HouseholdRequest) -> HttpResponse:
     """The whole garden as one zip."""
     response = HttpResponse(as_zip(package_files(request.household)), content_type="application/zip")
@@ -52,16 +49,14 @@ def download(request: HouseholdRequest) -> HttpResponse:
     return response
 
 
-@require_GET
-@owner_only
+@page_for(reads=Who.OWNER)
 def job(request: HouseholdRequest, key: str) -> HttpResponse:
     """How far a load is; a fragment request gets the progress alone."""
     template = "exchange/job_results.html" if request.htmx else "exchange/job.html"
     return render(request, template, {"job": _job(request, key)})
 
 
-@require_POST
-@owner_only
+@page_for(writes=Who.OWNER)
 def stop(request: HouseholdRequest, key: str) -> HttpResponse:
     """Stop a load before it writes."""
     _job(request, key).is_stopped = True

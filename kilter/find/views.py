@@ -5,9 +5,9 @@ from __future__ import annotations
 from django import forms
 from django.http import HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
 
 from kilter.find.queries import find
+from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 
 
@@ -17,7 +17,7 @@ class FindForm(forms.Form):
     q = forms.CharField(max_length=80, required=False, label="Find a planting, place or variety")
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """What the words are found in."""
     form = FindForm(request.GET)

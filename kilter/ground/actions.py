@@ -8,28 +8,28 @@ from kilter.ground.forms import DIVISIONS
 from kilter.ground.models import Fill, Mix, Move, Part, Place, Site
 from kilter.people import clock
 from kilter.people.actions import save_owned
-from kilter.people.history import Hand, changing
+from kilter.people.history import Actor, changing
 from kilter.people.models import Change
 
 #: What the containers of a set have in common.
 ALIKE = ("site", "kind", "name", "volume_l", "material", "light", "empty_kg")
 
 
-def save_place(hand: Hand, place: Place) -> Change:
+def save_place(actor: Actor, place: Place) -> Change:
     """Save a new or changed place."""
-    return save_owned(hand, place, f"{place} is saved.")
+    return save_owned(actor, place, f"{place} is saved.")
 
 
-def make_set(hand: Hand, cleaned: dict[str, Any]) -> Change:
+def make_set(actor: Actor, cleaned: dict[str, Any]) -> Change:
     """Make a numbered set of containers, laid out from its first spot."""
     first = cleaned["first_number"]
     says = f"{cleaned['name']} {first} to {first + cleaned['how_many'] - 1} are in {cleaned['site']}."
-    with changing(hand, says) as recorder:
+    with changing(actor, says) as recorder:
         recorder.make(
             Place,
             [
                 Place(
-                    household=hand.household,
+                    household=actor.household,
                     number=first + i,
                     **{name: cleaned[name] for name in ALIKE},
                     **_spot(cleaned, i),
@@ -50,39 +50,39 @@ def _spot(cleaned: dict[str, Any], i: int) -> dict[str, float | None]:
     return {"x_m": round(cleaned["x_m"] + column * gap_m, 2), "y_m": round(cleaned["y_m"] + row * gap_m, 2)}
 
 
-def put(hand: Hand, place: Place, x_m: float, y_m: float, *, is_move: bool) -> Change:
+def put(actor: Actor, place: Place, x_m: float, y_m: float, *, is_move: bool) -> Change:
     """Put a place elsewhere on its map: setting the map right, or moved today."""
     if is_move:
-        move = Move(day=clock.today(hand.household))
-        return move_place(hand, place, move, {"site": place.site, "x_m": x_m, "y_m": y_m, "light": place.light})
+        move = Move(day=clock.today(actor.household))
+        return move_place(actor, place, move, {"site": place.site, "x_m": x_m, "y_m": y_m, "light": place.light})
     place.x_m, place.y_m = round(x_m, 2), round(y_m, 2)
-    return save_owned(hand, place, f"{place} is at {place.x_m:g} m east, {place.y_m:g} m north.")
+    return save_owned(actor, place, f"{place} is at {place.x_m:g} m east, {place.y_m:g} m north.")
 
 
-def move_place(hand: Hand, place: Place, move: Move, to: dict[str, Any]) -> Change:
+def move_place(actor: Actor, place: Place, move: Move, to: dict[str, Any]) -> Change:
     """Log a move with the spot that was left, and put the place at the new one."""
-    move.household, move.place = hand.household, place
+    move.household, move.place = actor.household, place
     move.left_site, move.left_x_m, move.left_y_m, move.left_light = place.site, place.x_m, place.y_m, place.light
     place.site, place.light = to["site"], to["light"]
     place.x_m, place.y_m = (None if to[name] is None else round(to[name], 2) for name in ("x_m", "y_m"))
-    with changing(hand, f"{place} was moved, {move.when}.") as recorder:
+    with changing(actor, f"{place} was moved, {move.when}.") as recorder:
         recorder.save(move, place)
     return recorder.change
 
 
-def save_part(hand: Hand, part: Part) -> Change:
+def save_part(actor: Actor, part: Part) -> Change:
     """Save a part of a bed."""
-    return save_owned(hand, part, f"{part} of {part.place} is saved.")
+    return save_owned(actor, part, f"{part} of {part.place} is saved.")
 
 
-def divide(hand: Hand, place: Place, into: str) -> Change:
+def divide(actor: Actor, place: Place, into: str) -> Change:
     """Make the parts of a division that are not there yet."""
-    known = set(Part.objects.of(hand.household).filter(place=place).values_list("name", flat=True))
-    with changing(hand, f"{place} has {into}.") as recorder:
+    known = set(Part.objects.of(actor.household).filter(place=place).values_list("name", flat=True))
+    with changing(actor, f"{place} has {into}.") as recorder:
         recorder.make(
             Part,
             [
-                Part(household=hand.household, place=place, name=name, kind=kind, start=start, end=end)
+                Part(household=actor.household, place=place, name=name, kind=kind, start=start, end=end)
                 for name, kind, start, end in DIVISIONS[into]
                 if name not in known
             ],
@@ -90,28 +90,28 @@ def divide(hand: Hand, place: Place, into: str) -> Change:
     return recorder.change
 
 
-def save_mix(hand: Hand, mix: Mix) -> Change:
+def save_mix(actor: Actor, mix: Mix) -> Change:
     """Save a mix."""
-    return save_owned(hand, mix, f"The mix {mix} is saved.")
+    return save_owned(actor, mix, f"The mix {mix} is saved.")
 
 
-def fill(hand: Hand, place: Place, entry: Fill, *, is_for_set: bool) -> Change:
+def fill(actor: Actor, place: Place, entry: Fill, *, is_for_set: bool) -> Change:
     """Write down what was done to the medium of a place, or of every one of its set."""
     places = [place]
     if is_for_set:
-        of_set = Place.objects.of(hand.household).filter(site=place.site, name=place.name)
+        of_set = Place.objects.of(actor.household).filter(site=place.site, name=place.name)
         places = list(of_set.exclude(number=None).in_order())
     label = str(place) if len(places) == 1 else f"{place.name}, {len(places)} of them,"
     names = ("day", "precision", "kind", "litres", "mix_id", "came_from_id", "price_minor", "over_uses", "note")
-    with changing(hand, f"{label}: {entry}, {entry.when}.") as recorder:
+    with changing(actor, f"{label}: {entry}, {entry.when}.") as recorder:
         made = [
-            Fill(household=hand.household, place=each, **{name: getattr(entry, name) for name in names})
+            Fill(household=actor.household, place=each, **{name: getattr(entry, name) for name in names})
             for each in places
         ]
         recorder.make(Fill, made)
     return recorder.change
 
 
-def save_site(hand: Hand, site: Site) -> Change:
+def save_site(actor: Actor, site: Site) -> Change:
     """Save a site."""
-    return save_owned(hand, site, f"{site} is saved.")
+    return save_owned(actor, site, f"{site} is saved.")

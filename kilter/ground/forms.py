@@ -7,12 +7,12 @@ from typing import Any
 
 from django import forms
 
+from kilter.core.amounts.units import L_PER_UNIT
 from kilter.ground.models import KIND_SUGGESTIONS, SHELTERS, Fill, Light, Mix, Move, Part, Place, Site
 from kilter.people.forms import DatedForm, PriceField
 from kilter.people.models import Household
 
 MAX_SET = 200
-GALLONS = {"l": 1.0, "us gal": 3.785411784, "imp gal": 4.54609}  # NIST SP 811, app. B
 #: Parts that are made in one step: name, kind, start, end.
 DIVISIONS = {
     "halves": (("west half", "stretch", 0, 0.5), ("east half", "stretch", 0.5, 1)),
@@ -52,7 +52,7 @@ class PlaceForm(forms.ModelForm):
 
     volume_unit = forms.ChoiceField(
         label="that volume is in", required=False,
-        choices=[("l", "litres"), ("us gal", "US gallons"), ("imp gal", "imperial gallons")],
+        choices=[("L", "litres"), ("US gal", "US gallons"), ("imp gal", "imperial gallons")],
     )  # fmt: skip
 
     class Meta:
@@ -77,10 +77,9 @@ class PlaceForm(forms.ModelForm):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         if cleaned.get("volume_l"):
-            litres = cleaned["volume_l"] * GALLONS.get(cleaned.get("volume_unit") or "l", 1.0)
-            cleaned["volume_l"] = self.instance.volume_l = (
-                litres if cleaned.get("volume_unit") in {"", "l", None} else round(litres, 3)
-            )
+            in_litres = L_PER_UNIT[cleaned.get("volume_unit") or "L"]
+            litres = cleaned["volume_l"] if in_litres == 1 else round(cleaned["volume_l"] * float(in_litres), 3)
+            cleaned["volume_l"] = self.instance.volume_l = litres
         return cleaned
 
 

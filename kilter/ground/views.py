@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
 from django.http import HttpResponse, JsonResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import redirect
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST
 
 from kilter.ground import actions
 from kilter.ground.forms import (
@@ -23,182 +22,159 @@ from kilter.ground.forms import (
     SpotForm,
 )
 from kilter.ground.models import Fill, Mix, Part, Place, Site
-from kilter.people.access import owner_only, owner_writes
-from kilter.people.actions import strike
+from kilter.people.access import Who, page_for, strike_view
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Change, Owned
+from kilter.people.models import Change, Household, Owned
 from kilter.people.pages import form_page
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 
 SHEET = "atlas:index"
-STRIKABLE: dict[str, type[Owned]] = {"site": Site, "place": Place, "part": Part, "fill": Fill, "mix": Mix}
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
+def places(household: Household) -> QuerySet[Place]:
+    """Places with their site."""
+    return Place.objects.of(household).select_related("site")
+
+
+def _after_striking(found: Owned) -> str:
+    of_place = isinstance(found, Part | Fill)
+    return reverse("atlas:place", args=[found.place_id]) if of_place else reverse(SHEET)  # type: ignore[attr-defined]
+
+
+strike_one = strike_view({"site": Site, "place": Place, "part": Part, "fill": Fill, "mix": Mix}, _after_striking)
+
+
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new_site(request: HouseholdRequest) -> HttpResponse:
     """Make a site."""
     form = SiteForm(request.POST or None)
     return form_page(
-        request, form, title="A new site", save=lambda: actions.save_site(request.hand, form.save(commit=False)),
+        request, form, title="A new site", save=lambda: actions.save_site(request.actor, form.save(commit=False)),
         back=reverse(SHEET), lists=SUGGESTIONS,
     )  # fmt: skip
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def site(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Site)
+def site(request: HouseholdRequest, found: Site) -> HttpResponse:
     """Change a site."""
-    found = get_object_or_404(Site.objects.of(request.household), pk=pk)
     form, title = SiteForm(request.POST or None, instance=found), str(found)
     return form_page(
-        request, form, title=title, save=lambda: actions.save_site(request.hand, form.save(commit=False)),
-        back=reverse(SHEET), strike=reverse("ground:strike", args=["site", pk]), lists=SUGGESTIONS,
+        request, form, title=title, save=lambda: actions.save_site(request.actor, form.save(commit=False)),
+        back=reverse(SHEET), strike=reverse("ground:strike", args=["site", found.pk]), lists=SUGGESTIONS,
     )  # fmt: skip
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new_bed(request: HouseholdRequest) -> HttpResponse:
     """Make one place, a bed by default."""
     if (first := _needs_site(request)) is not None:
         return first
     form = PlaceForm(request.POST or None, household=request.household, initial={"kind": "bed", "name": "Bed"})
     return form_page(
-        request, form, title="A new bed", save=lambda: actions.save_place(request.hand, form.save(commit=False)),
+        request, form, title="A new bed", save=lambda: actions.save_place(request.actor, form.save(commit=False)),
         back=reverse(SHEET), lists=SUGGESTIONS,
     )  # fmt: skip
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new_set(request: HouseholdRequest) -> HttpResponse:
     """Make a numbered set of containers in one step."""
     if (first := _needs_site(request)) is not None:
         return first
     form = SetForm(request.POST or None, household=request.household, initial={"kind": "pot", "name": "Pot"})
     return form_page(
-        request, form, title="A set of containers", save=lambda: actions.make_set(request.hand, form.cleaned_data),
+        request, form, title="A set of containers", save=lambda: actions.make_set(request.actor, form.cleaned_data),
         back=reverse(SHEET), lists=SUGGESTIONS,
     )  # fmt: skip
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def place(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=places)
+def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Change a place."""
-    found = _place(request, pk)
     form, title = PlaceForm(request.POST or None, household=request.household, instance=found), str(found)
     return form_page(
-        request, form, title=title, save=lambda: actions.save_place(request.hand, form.save(commit=False)),
-        back=reverse("atlas:place", args=[pk]), strike=reverse("ground:strike", args=["place", pk]), lists=SUGGESTIONS,
+        request, form, title=title, save=lambda: actions.save_place(request.actor, form.save(commit=False)),
+        back=reverse("atlas:place", args=[found.pk]), strike=reverse("ground:strike", args=["place", found.pk]),
+        lists=SUGGESTIONS,
     )  # fmt: skip
 
 
-@require_POST
-@owner_only
-def spot(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=places)
+def spot(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Put a place elsewhere on the map; asked by the map, answered with what was done and its undo."""
-    found, form = _place(request, pk), SpotForm(request.POST)
+    form = SpotForm(request.POST)
     if not form.is_valid():
         return JsonResponse({"problem": "That spot is off the map."}, status=400)
     is_move = form.cleaned_data["is_move"]
-    change = actions.put(request.hand, found, form.cleaned_data["x_m"], form.cleaned_data["y_m"], is_move=is_move)
+    change = actions.put(request.actor, found, form.cleaned_data["x_m"], form.cleaned_data["y_m"], is_move=is_move)
     return JsonResponse({"says": change.says, "undo": reverse("people:undo", args=[change.pk])})
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def move(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=places)
+def move(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Log that a place was moved."""
-    found = _place(request, pk)
     form = MoveForm(request.POST or None, household=request.household, place=found)
     return form_page(
         request, form, title=f"{found} was moved",
-        save=lambda: actions.move_place(request.hand, found, form.save(commit=False), form.cleaned_data),
-        back=reverse("atlas:place", args=[pk]),
+        save=lambda: actions.move_place(request.actor, found, form.save(commit=False), form.cleaned_data),
+        back=reverse("atlas:place", args=[found.pk]),
         about="Where it stood before keeps its dates; figures use where it stood when.",
     )  # fmt: skip
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def new_part(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=places)
+def new_part(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Make a part of a bed."""
-    found = _place(request, pk)
-    form = PartForm(request.POST or None, place=found, instance=Part(household=request.hand.household, place=found))
+    form = PartForm(request.POST or None, place=found, instance=Part(household=request.actor.household, place=found))
     return form_page(
         request, form, title=f"A part of {found}",
-        save=lambda: actions.save_part(request.hand, form.save(commit=False)), back=reverse("atlas:place", args=[pk]),
+        save=lambda: actions.save_part(request.actor, form.save(commit=False)),
+        back=reverse("atlas:place", args=[found.pk]),
     )  # fmt: skip
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def part(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Part.objects.of(household).select_related("place"))
+def part(request: HouseholdRequest, found: Part) -> HttpResponse:
     """Change a part."""
-    found = get_object_or_404(Part.objects.of(request.household).select_related("place"), pk=pk)
     form = PartForm(request.POST or None, place=found.place, instance=found)
     return form_page(
         request, form, title=f"{found.name} of {found.place}",
-        save=lambda: actions.save_part(request.hand, form.save(commit=False)),
-        back=reverse("atlas:place", args=[found.place_id]), strike=reverse("ground:strike", args=["part", pk]),
+        save=lambda: actions.save_part(request.actor, form.save(commit=False)),
+        back=reverse("atlas:place", args=[found.place_id]), strike=reverse("ground:strike", args=["part", found.pk]),
     )  # fmt: skip
 
 
-@require_POST
-@owner_only
-def divide(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=places)
+def divide(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Make several parts in one step."""
-    found, form = _place(request, pk), DivideForm(request.POST)
+    form = DivideForm(request.POST)
     if form.is_valid():
-        say(request, actions.divide(request.hand, found, form.cleaned_data["into"]))
-    return redirect("atlas:place", pk)
+        flash_change(request, actions.divide(request.actor, found, form.cleaned_data["into"]))
+    return redirect("atlas:place", found.pk)
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def fill(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=places)
+def fill(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Write down what was done to a place's medium."""
-    found = _place(request, pk)
     form = FillForm(request.POST or None, household=request.household, place=found)
 
     def save() -> Change:
         is_for_set = form.cleaned_data.get("is_for_set", False)
-        return actions.fill(request.hand, found, form.save(commit=False), is_for_set=is_for_set)
+        return actions.fill(request.actor, found, form.save(commit=False), is_for_set=is_for_set)
 
-    return form_page(request, form, title=f"Medium of {found}", save=save, back=reverse("atlas:place", args=[pk]))
+    return form_page(request, form, title=f"Medium of {found}", save=save, back=reverse("atlas:place", args=[found.pk]))
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def mix(request: HouseholdRequest, pk: int | None = None) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Mix)
+def mix(request: HouseholdRequest, known: Mix | None) -> HttpResponse:
     """Make or change a mix."""
-    found = get_object_or_404(Mix.objects.of(request.household), pk=pk) if pk else Mix(household=request.hand.household)
+    found = known or Mix(household=request.actor.household)
     form = MixForm(request.POST or None, instance=found)
     return form_page(
         request, form, title=found.name or "A new mix",
-        save=lambda: actions.save_mix(request.hand, form.save(commit=False)), back=reverse(SHEET),
-        strike=reverse("ground:strike", args=["mix", pk]) if pk else "",
+        save=lambda: actions.save_mix(request.actor, form.save(commit=False)), back=reverse(SHEET),
+        strike=reverse("ground:strike", args=["mix", known.pk]) if known else "",
     )  # fmt: skip
-
-
-@require_POST
-@owner_only
-def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
-    """Take a site, place, part, fill or mix out; it can be put back."""
-    found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
-    try:
-        say(request, strike(request.hand, found, f"{found} was taken out."))
-    except ValidationError as error:
-        messages.error(request, " ".join(error.messages))
-    if isinstance(found, Part | Fill):
-        return redirect("atlas:place", found.place_id)
-    return redirect(SHEET)
-
-
-def _place(request: HouseholdRequest, pk: int) -> Place:
-    return get_object_or_404(Place.objects.of(request.household).select_related("site"), pk=pk)
 
 
 def _needs_site(request: HouseholdRequest) -> HttpResponse | None:

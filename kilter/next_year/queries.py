@@ -11,8 +11,7 @@ from kilter.core.errors import KilterError
 from kilter.core.handbook import HandbookCrop
 from kilter.core.plan.forecast import OnePlant, PastYield, forecast_one_plant
 from kilter.core.plan.need import Chain, Losses, back_to_the_soil, forward_to_the_table, plate_need_kg, rule_row_m
-from kilter.core.plan.quantities import Planting as PlantCount
-from kilter.core.plan.quantities import containers_for, plants_for, seeds_for
+from kilter.core.plan.quantities import PlantsNeeded, containers_for, plants_for, seeds_for
 from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.ground.models import Place
 from kilter.next_year.models import CropPlan
@@ -27,7 +26,7 @@ SEED_WORDS = ("seed", "module", "transplant")
 
 
 @dataclass(frozen=True)
-class Way:
+class NeedEstimate:
     """One way of saying how much, all in the same units."""
 
     chain: Chain | None
@@ -42,12 +41,12 @@ class CropRow:
 
     crop: Crop
     plan: CropPlan
-    plate: Way
-    rule: Way
+    plate: NeedEstimate
+    rule: NeedEstimate
     one_plant: OnePlant | None
-    at_half: PlantCount | None  #: by the plate, 50 % sure
-    at_eighty: PlantCount | None
-    chosen: PlantCount | None  #: by the chosen way, as sure as wanted
+    at_half: PlantsNeeded | None  #: by the plate, 50 % sure
+    at_eighty: PlantsNeeded | None
+    chosen: PlantsNeeded | None  #: by the chosen way, as sure as wanted
     plants: int | None
     row_m: float | None
     containers: int | None
@@ -151,20 +150,20 @@ def row(crop: Crop, shared: Garden) -> CropRow:
 
 def _by_plate(
     plan: CropPlan, shared: Garden, losses: Losses, one_plant: OnePlant | None, spacing_m: float | None
-) -> tuple[Way, dict[int, PlantCount]]:
+) -> tuple[NeedEstimate, dict[int, PlantsNeeded]]:
     try:
         table_kg = plate_need_kg(float(plan.servings_per_week), plan.serving_g, plan.weeks, shared.appetites)
         chain = back_to_the_soil(table_kg, losses)
         if one_plant is None:
-            return Way(chain, None, None), {}
+            return NeedEstimate(chain, None, None), {}
         counts = {
             percent: plants_for(chain.lifted_kg, one_plant.median_kg, one_plant.sigma, percent / 100)
             for percent in {50, 80, plan.certainty}
         }
     except KilterError as error:
-        return Way(None, None, None, str(error)), {}
+        return NeedEstimate(None, None, None, str(error)), {}
     plants = counts[plan.certainty].plants
-    return Way(chain, plants, plants * spacing_m if spacing_m else None), counts
+    return NeedEstimate(chain, plants, plants * spacing_m if spacing_m else None), counts
 
 
 def _by_rule(
@@ -174,22 +173,22 @@ def _by_rule(
     one_plant: OnePlant | None,
     spacing_m: float | None,
     book: HandbookCrop | None,
-) -> Way:
+) -> NeedEstimate:
     row_m = rule_row_m(book, shared.appetites, is_kept=plan.is_kept) if book else None
     if book is None or row_m is None or not spacing_m:
-        return Way(None, None, None, "The handbook has no rule of thumb for this crop.")
+        return NeedEstimate(None, None, None, "The handbook has no rule of thumb for this crop.")
     # The rule's metres are at the handbook's spacing; its plants are what carries over to ours.
     plants = round(row_m / book.in_row_m)
     if one_plant is None:
-        return Way(None, plants, plants * spacing_m)
-    return Way(forward_to_the_table(plants * one_plant.median_kg, losses), plants, plants * spacing_m)
+        return NeedEstimate(None, plants, plants * spacing_m)
+    return NeedEstimate(forward_to_the_table(plants * one_plant.median_kg, losses), plants, plants * spacing_m)
 
 
-def _count_of(rule: Way, one_plant: OnePlant | None) -> PlantCount | None:
+def _count_of(rule: NeedEstimate, one_plant: OnePlant | None) -> PlantsNeeded | None:
     """The rule's own number of plants; it speaks of no certainty and so of no surplus."""
     if rule.plants is None or one_plant is None:
         return None
-    return PlantCount(rule.plants, rule.plants * one_plant.mean_kg, 0.0)
+    return PlantsNeeded(rule.plants, rule.plants * one_plant.mean_kg, 0.0)
 
 
 def _losses(plan: CropPlan, book: HandbookCrop | None) -> Losses:

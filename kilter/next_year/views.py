@@ -6,42 +6,39 @@ from typing import Any
 
 from django.contrib import messages
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.core.handbook import handbook
 from kilter.next_year import actions, queries
 from kilter.next_year.forms import AddCropForm, CropPlanForm
 from kilter.people import clock
-from kilter.people.access import owner_only, owner_writes
+from kilter.people.access import Who, page_for
 from kilter.people.actions import save_owned, strike
 from kilter.people.forms import EaterForm
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Eater
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """The plan."""
     return _show(request)
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def crop(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Crop.objects.of(household).select_related("plan"))
+def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     """One crop's row; a change is answered with the row reckoned anew."""
-    found = get_object_or_404(Crop.objects.of(request.household).select_related("plan"), pk=pk)
     found.household = request.membership.household
-    form = CropPlanForm(request.POST or None, instance=queries.plan_of(found), prefix=f"c{pk}")
+    form = CropPlanForm(request.POST or None, instance=queries.plan_of(found), prefix=f"c{found.pk}")
     if request.method == "POST" and form.is_valid():
-        actions.save_plan(request.hand, form.save(commit=False))
+        actions.save_plan(request.actor, form.save(commit=False))
         if not request.htmx:
-            return redirect(f"{reverse('next_year:index')}#crop-{pk}")
+            return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
     if request.method == "GET" and not request.htmx:
-        return redirect(f"{reverse('next_year:index')}#crop-{pk}")
+        return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
     if form.errors:
         found.refresh_from_db()
     row = queries.row(found, queries.garden(request.household))
@@ -52,38 +49,36 @@ def crop(request: HouseholdRequest, pk: int) -> HttpResponse:
     return render(request, "next_year/_crop.html", context, status=status)
 
 
-@require_POST
-@owner_only
+@page_for(writes=Who.OWNER)
 def add_crop(request: HouseholdRequest) -> HttpResponse:
     """Take a crop into the plan that has not been grown here."""
     form = AddCropForm(request.POST)
     if not form.is_valid():
         messages.error(request, "Write the name of the crop to plan.")
         return redirect("next_year:index")
-    change = actions.plan_crop(request.hand, form.cleaned_data["crop_name"])
-    say(request, change)
+    change = actions.plan_crop(request.actor, form.cleaned_data["crop_name"])
+    flash_change(request, change)
     return redirect(f"{reverse('next_year:index')}#crop-{change.saved[-1].crop_id}")
 
 
-@require_POST
-@owner_only
+@page_for(writes=Who.OWNER)
 def add_eater(request: HouseholdRequest) -> HttpResponse:
     """Name somebody who eats."""
     form = EaterForm(request.POST)
     if form.is_valid():
-        say(request, save_owned(request.hand, form.save(commit=False), f"{form.cleaned_data['name']} eats here."))
+        flash_change(
+            request, save_owned(request.actor, form.save(commit=False), f"{form.cleaned_data['name']} eats here.")
+        )
         return redirect("next_year:index")
     return _show(request, eater_form=form, status=422)
 
 
-@require_POST
-@owner_only
-def eater(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=Eater)
+def eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
     """Change an appetite; every row follows."""
-    found = get_object_or_404(Eater.objects.of(request.household), pk=pk)
     form = EaterForm(request.POST, instance=found)
     if form.is_valid():
-        save_owned(request.hand, form.save(commit=False), f"The appetite of {found.name} is changed.")
+        save_owned(request.actor, form.save(commit=False), f"The appetite of {found.name} is changed.")
         if request.htmx:
             return render(request, "next_year/index_results.html", _rows(request))
         return redirect("next_year:index")
@@ -93,12 +88,10 @@ def eater(request: HouseholdRequest, pk: int) -> HttpResponse:
     return redirect("next_year:index")
 
 
-@require_POST
-@owner_only
-def strike_eater(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=Eater)
+def strike_eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
     """Somebody eats elsewhere."""
-    found = get_object_or_404(Eater.objects.of(request.household), pk=pk)
-    say(request, strike(request.hand, found, f"{found} is off the table."))
+    flash_change(request, strike(request.actor, found, f"{found} is off the table."))
     return redirect("next_year:index")
 
 

@@ -1,49 +1,113 @@
-"""Who may do what: owners everything, helpers write harvests, onlookers look."""
+"""Who may do what: owners everything, helpers write harvests, onlookers look; and the record that a page is about."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from enum import Enum
 from functools import wraps
 from typing import Any
 
-from django.core.exceptions import PermissionDenied
-from django.http import HttpResponse
+from django.contrib import messages
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.db.models import QuerySet
+from django.http import HttpResponse, HttpResponseBase, HttpResponseNotAllowed
+from django.shortcuts import get_object_or_404, redirect
 
+from kilter.people.actions import strike
 from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household, Owned
+from kilter.people.undo import flash_change
 
-View = Callable[..., HttpResponse]
-
-
-def owner_only(view: View) -> View:
-    """Let owners in; tell others whom to ask."""
-
-    @wraps(view)
-    def guarded(request: HouseholdRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-        if not request.membership.is_owner:
-            raise PermissionDenied("Only an owner of the household may change this; ask one of them.")
-        return view(request, *args, **kwargs)
-
-    return guarded
+View = Callable[..., HttpResponseBase]
+#: Where the record of a page is looked up: a model, or the records of a household with what is read along.
+Source = type[Owned] | Callable[[Household], QuerySet[Any]]
+READS = ("GET", "HEAD")
 
 
-def harvest_writer(view: View) -> View:
-    """Let owners and helpers in."""
+class Who(Enum):
+    """Who may open a page, or write by it; each with what others are told."""
 
-    @wraps(view)
-    def guarded(request: HouseholdRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-        if not request.membership.may_write:
-            raise PermissionDenied("You may look at the harvests but not write them; ask an owner for more.")
-        return view(request, *args, **kwargs)
+    MEMBER = ""
+    WRITER = "You may look at the harvests but not write them; ask an owner for more."
+    OWNER = "Only an owner of the household may change this; ask one of them."
 
-    return guarded
+    def check(self, request: HouseholdRequest) -> None:
+        """Refuse whoever may not."""
+        member = request.membership
+        if (self is Who.OWNER and not member.is_owner) or (self is Who.WRITER and not member.may_write):
+            raise PermissionDenied(self.value)
 
 
-def owner_writes(view: View) -> View:
-    """Let everybody look (GET) and only owners change (POST)."""
-    guarded = owner_only(view)
+@dataclass(frozen=True)
+class Declared:
+    """What a page says of itself; the tests of all pages are made from it."""
 
-    @wraps(view)
-    def chosen(request: HouseholdRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-        return (view if request.method in {"GET", "HEAD"} else guarded)(request, *args, **kwargs)
+    reads: Who | None  #: who may open it; None where it is only written by
+    writes: Who | None  #: who may write by it; None where it only shows
+    of: Source | None = None  #: the records it can be about
+    kinds: Mapping[str, Source] | None = None  #: the same, by a word of the address
+    by: str = ""  #: that word's name
 
-    return chosen
+    def records(self, household: Household, kind: str = "") -> QuerySet[Any] | None:
+        """The records that it can be about, in a household."""
+        source = self.kinds[kind] if self.kinds else self.of
+        if source is None:
+            return None
+        if isinstance(source, type):
+            owned: Any = source
+            found: QuerySet[Any] = owned.objects.of(household)
+            return found
+        return source(household)
+
+
+def page_for(
+    *,
+    reads: Who | None = None,
+    writes: Who | None = None,
+    of: Source | None = None,
+    kinds: Mapping[str, Source] | None = None,
+    by: str = "what",
+) -> Callable[[View], View]:
+    """Open a page to those who may, with the record it is about looked up in their household.
+
+    A page with ``of`` gets the record in place of its key, None where the address has none; one with ``kinds`` gets
+    the word of the address too. What is not there, or is another household's, is answered with 404.
+    """
+    declared = Declared(reads, writes, of, kinds, by if kinds else "")
+
+    def opened_by(view: View) -> View:
+        @wraps(view)
+        def opened(request: HouseholdRequest, **words: Any) -> HttpResponseBase:
+            who = reads if request.method in READS else writes if request.method == "POST" else None
+            if who is None:
+                return HttpResponseNotAllowed([*(READS if reads else ()), *(["POST"] if writes else ())])
+            who.check(request)
+            if declared.of is None and declared.kinds is None:
+                return view(request, **words)
+            key, found = words.pop("pk", None), None
+            if key is not None:
+                records = declared.records(request.household, words.get(declared.by, ""))
+                assert records is not None
+                found = get_object_or_404(records, pk=key)
+            return view(request, found, **words)
+
+        opened.declared = declared  # type: ignore[attr-defined]
+        return opened
+
+    return opened_by
+
+
+def strike_view(kinds: Mapping[str, Source], then: Callable[[Any], str]) -> View:
+    """A view that takes a record out, and goes on to where ``then`` says; it can be put back."""
+
+    @page_for(writes=Who.OWNER, kinds=kinds)
+    def strike_one(request: HouseholdRequest, found: Owned, **_: str) -> HttpResponse:
+        """Take a record out."""
+        try:
+            flash_change(request, strike(request.actor, found, f"{found} was taken out."))
+        except ValidationError as error:
+            messages.error(request, " ".join(error.messages))
+        return redirect(then(found))
+
+    return strike_one

@@ -10,7 +10,7 @@ from django.http import Http404
 from django.utils import timezone
 
 from kilter.people.forms import SignUpForm
-from kilter.people.history import Hand, changing
+from kilter.people.history import Actor, changing
 from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
 
@@ -52,7 +52,7 @@ def open_bench_link(token: str) -> BenchLink:
     return link
 
 
-def come_to_bench(link: BenchLink, name: str) -> User:
+def join_by_link(link: BenchLink, name: str) -> User:
     """Let a helper in by a link: a user of their own without a password, so that each line says who wrote it."""
     with writing():
         user = User(username=f"{name}-{secrets.token_hex(3)}", first_name=name)
@@ -82,24 +82,24 @@ def remove_member(household: Household, membership: Membership) -> None:
         membership.delete()
 
 
-def save_owned(hand: Hand, record: Owned, says: str) -> Change:
+def save_owned(actor: Actor, record: Owned, says: str) -> Change:
     """Save one record as this household's."""
-    record.household = hand.household
-    with changing(hand, says) as recorder:
+    record.household = actor.household
+    with changing(actor, says) as recorder:
         recorder.save(record)
     return recorder.change
 
 
-def strike(hand: Hand, record: Owned, says: str) -> Change:
+def strike(actor: Actor, record: Owned, says: str) -> Change:
     """Take a record out of use; it can be put back."""
     record.check_can_be_struck()
-    with changing(hand, says) as recorder:
+    with changing(actor, says) as recorder:
         recorder.strike(record)
     return recorder.change
 
 
-def save_household(hand: Hand, household: Household) -> Change:
+def save_household(actor: Actor, household: Household) -> Change:
     """Save how a household weighs and reads."""
-    with changing(hand, "The household's settings are saved.") as recorder:
+    with changing(actor, "The household's settings are saved.") as recorder:
         recorder.save(household)
     return recorder.change

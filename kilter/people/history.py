@@ -22,7 +22,7 @@ UNDONE, AGAIN = "Undone: ", "Done again: "
 
 
 @dataclass(frozen=True)
-class Hand:
+class Actor:
     """Whose records are written, and by whom; nobody in the headless commands."""
 
     household: Household
@@ -95,20 +95,20 @@ class Recorder:
 
 
 @contextmanager
-def changing(hand: Hand, says: str) -> Iterator[Recorder]:
+def changing(actor: Actor, says: str) -> Iterator[Recorder]:
     """Hold the write lock and a transaction, and keep what is written through the recorder as one change."""
     with writing():
-        recorder = Recorder(Change(household=hand.household, by=hand.user, says=says[:200]))
+        recorder = Recorder(Change(household=actor.household, by=actor.user, says=says[:200]))
         yield recorder
         if recorder.touched:
             recorder.change.save()
             ChangedRecord.objects.bulk_create(recorder.touched, batch_size=500)
 
 
-def undo(hand: Hand, change: Change) -> Change:
+def undo(actor: Actor, change: Change) -> Change:
     """Put back what a change wrote; the undoing is a change of its own."""
     says = change.says.removeprefix(UNDONE).removeprefix(AGAIN)
-    with changing(hand, (AGAIN if change.is_undoing else UNDONE) + says) as recorder:
+    with changing(actor, (AGAIN if change.is_undoing else UNDONE) + says) as recorder:
         change.refresh_from_db()  # under the lock: pressed twice, it is undone once
         if change.undone_at is not None:
             raise ValidationError(f"“{change.says}” was undone already.")

@@ -11,7 +11,7 @@ from django.shortcuts import redirect
 from django.utils import timezone
 from django.utils.functional import SimpleLazyObject
 
-from kilter.people.history import Hand
+from kilter.people.history import Actor
 from kilter.people.models import Household, Membership, Role, User
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ class HouseholdRequest(HttpRequest):
 
     household: Household
     membership: Membership
-    hand: Hand  #: whose records are written, and by whom
+    actor: Actor  #: whose records are written, and by whom
     htmx: HtmxDetails
 
 
@@ -37,7 +37,7 @@ class HouseholdMiddleware:
         household_request = cast(HouseholdRequest, request)
         household_request.membership = cast(Membership, SimpleLazyObject(lambda: _membership(household_request)))
         household_request.household = cast(Household, SimpleLazyObject(lambda: household_request.membership.household))
-        household_request.hand = cast(Hand, SimpleLazyObject(lambda: _hand(household_request)))
+        household_request.actor = cast(Actor, SimpleLazyObject(lambda: _actor(household_request)))
         response = self.get_response(request)
         timezone.deactivate()
         return response
@@ -63,8 +63,8 @@ class HouseholdMiddleware:
 BENCH_ALSO = frozenset({"look", "people:undo", "people:sign_out"})
 
 
-def _hand(request: HouseholdRequest) -> Hand:
-    return Hand(request.membership.household, cast(User, request.user))
+def _actor(request: HouseholdRequest) -> Actor:
+    return Actor(request.membership.household, cast(User, request.user))
 
 
 def _membership(request: HouseholdRequest) -> Membership:

@@ -11,7 +11,7 @@ from django.shortcuts import redirect, render
 
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Change
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 
 
 def form_page(
@@ -30,7 +30,7 @@ def form_page(
     """Show a form, or save it when it is right and go on; an action may still refuse with a sentence."""
     if request.method == "POST" and form.is_valid():
         try:
-            say(request, save())
+            flash_change(request, save())
             return redirect(then or back)
         except ValidationError as error:
             form.add_error(None, error)

@@ -9,7 +9,7 @@ from django.urls import reverse
 from kilter.people.models import Change
 
 
-def say(request: HttpRequest, change: Change) -> None:
+def flash_change(request: HttpRequest, change: Change) -> None:
     """Tell what a change was; the page shows an Undo button with it."""
     address = reverse("people:undo", args=[change.pk]) if change.pk else ""
     messages.success(request, change.says, extra_tags=address)

@@ -10,17 +10,17 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
 from kilter.people import actions
-from kilter.people.access import harvest_writer, owner_only, owner_writes
+from kilter.people.access import Who, page_for
 from kilter.people.forms import BackForm, BenchLinkForm, HouseholdForm, InviteForm, JoinForm, NameForm, SignUpForm
 from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import BenchLink, Change, Invite, Membership
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 
 CHANGES_SHOWN = 100
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -70,21 +70,20 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
 
 @login_not_required
 @require_http_methods(["GET", "POST"])
-def come(request: HttpRequest, token: str) -> HttpResponse:
+def join_by_link(request: HttpRequest, token: str) -> HttpResponse:
     """Come to the bench by a link: a name is asked, and nothing else."""
     link = actions.open_bench_link(token)
     if Membership.objects.filter(user=request.user.pk, household=link.household).exists():
         return redirect("weigh_in:bench")
     form = NameForm(request.POST or None)
     if request.method == "POST" and not request.user.is_authenticated and form.is_valid():
-        login(request, actions.come_to_bench(link, form.cleaned_data["name"]), backend=BACKEND)
+        login(request, actions.join_by_link(link, form.cleaned_data["name"]), backend=BACKEND)
         return redirect("weigh_in:bench")
     context = {"form": form, "link": link}
-    return render(request, "people/come.html", context, status=422 if form.errors else 200)
+    return render(request, "people/join_by_link.html", context, status=422 if form.errors else 200)
 
 
-@require_POST
-@owner_only
+@page_for(writes=Who.OWNER)
 def make_bench_link(request: HouseholdRequest) -> HttpResponse:
     """Make a link by which helpers come to the bench."""
     form = BenchLinkForm(request.POST)
@@ -96,30 +95,27 @@ def make_bench_link(request: HouseholdRequest) -> HttpResponse:
     return redirect("people:household")
 
 
-@require_POST
-@owner_only
-def end_bench_link(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=lambda household: BenchLink.objects.filter(household=household, ended_at=None))
+def end_bench_link(request: HouseholdRequest, link: BenchLink) -> HttpResponse:
     """End a link to the bench; whoever came by it is out."""
-    link = get_object_or_404(BenchLink.objects.filter(household=request.household, ended_at=None), pk=pk)
     gone = actions.end_bench_link(link)
     messages.success(request, f"The link for {link} is ended; {gone} who came by it can write no more.")
     return redirect("people:household")
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.MEMBER, writes=Who.OWNER)
 def household(request: HouseholdRequest) -> HttpResponse:
     """The household's settings and members."""
     form = HouseholdForm(request.POST or None, instance=request.membership.household)
     if request.method == "POST" and form.is_valid():
-        say(request, actions.save_household(request.hand, form.save(commit=False)))
+        flash_change(request, actions.save_household(request.actor, form.save(commit=False)))
         return redirect("people:household")
     context = {
         "form": form,
         "invite_form": InviteForm(),
         "bench_link_form": BenchLinkForm(),
         "bench_links": [
-            (link, request.build_absolute_uri(reverse("people:come", args=[link.token])))
+            (link, request.build_absolute_uri(reverse("people:join_by_link", args=[link.token])))
             for link in request.household.bench_links.filter(ended_at=None)
         ],
         "memberships": request.household.memberships.select_related("user").order_by("pk"),
@@ -128,8 +124,7 @@ def household(request: HouseholdRequest) -> HttpResponse:
     return render(request, "people/household.html", context, status=422 if form.errors else 200)
 
 
-@require_POST
-@owner_only
+@page_for(writes=Who.OWNER)
 def invite(request: HouseholdRequest) -> HttpResponse:
     """Make a link to join by, shown once."""
     form = InviteForm(request.POST)
@@ -142,32 +137,31 @@ def invite(request: HouseholdRequest) -> HttpResponse:
     return redirect("people:household")
 
 
-@require_POST
-@owner_only
-def remove_member(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(
+    writes=Who.OWNER,
+    of=lambda household: Membership.objects.filter(household=household).select_related("user"),
+)
+def remove_member(request: HouseholdRequest, member: Membership) -> HttpResponse:
     """End a membership."""
-    member = get_object_or_404(Membership.objects.select_related("user"), pk=pk, household=request.household)
     actions.remove_member(request.membership.household, member)
     messages.success(request, f"{member.user} is no longer a member.")
     return redirect("people:household")
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def changes(request: HouseholdRequest) -> HttpResponse:
     """What was written lately, by whom, each with its undo."""
     latest = Change.objects.filter(household=request.household).select_related("by")[:CHANGES_SHOWN]
     return render(request, "people/changes.html", {"changes": latest})
 
 
-@require_POST
-@harvest_writer
-def undo(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.WRITER, of=lambda household: Change.objects.filter(household=household))
+def undo(request: HouseholdRequest, change: Change) -> HttpResponse:
     """Take a change back; who is no owner may only take back their own."""
-    change = get_object_or_404(Change.objects.filter(household=request.household), pk=pk)
     if not request.membership.is_owner and change.by_id != request.user.pk:
         raise PermissionDenied("Somebody else wrote this; ask an owner to undo it.")
     try:
-        say(request, undo_change(request.hand, change))
+        flash_change(request, undo_change(request.actor, change))
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
     form = BackForm(request.POST, host=request.get_host())

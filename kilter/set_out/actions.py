@@ -11,7 +11,7 @@ from kilter.core.errors import RecordError
 from kilter.core.growing.growth import standing
 from kilter.ground.models import Part, Place
 from kilter.people.actions import save_owned
-from kilter.people.history import Hand, Recorder, changing
+from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
 from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
 from kilter.set_out.wording import name_places
@@ -55,34 +55,34 @@ def lot_named(recorder: Recorder, crop: Crop, variety: Variety | None, name: str
     return found
 
 
-def set_out(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> Change:
+def set_out(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:
     """Plant the same in each of the places picked; they are separate plantings afterwards."""
-    with changing(hand, "") as recorder:
-        planted = [_plant(recorder, hand, planting, cleaned, place, part) for place, part in cleaned["places"]]
+    with changing(actor, "") as recorder:
+        planted = [_plant(recorder, actor, planting, cleaned, place, part) for place, part in cleaned["places"]]
         kin, kinship = cleaned.get("kin"), cleaned.get("kinship")
         if kin and kinship == Planting.Kinship.REPLACES:
-            _count_replaced(recorder, hand, kin, planted)
+            _count_replaced(recorder, actor, kin, planted)
         recorder.change.says = f"{planted[0].label} is set out in {name_places(planted)}."[:200]
         recorder.change.saved = tuple(planted)
     return recorder.change
 
 
 def _plant(
-    recorder: Recorder, hand: Hand, planting: Planting, cleaned: dict[str, Any], place: Place, part: Part | None
+    recorder: Recorder, actor: Actor, planting: Planting, cleaned: dict[str, Any], place: Place, part: Part | None
 ) -> Planting:
     said = {name: getattr(planting, name) for name in SAID}
-    one = Planting(household=hand.household, place=place, part=part, **said)
+    one = Planting(household=actor.household, place=place, part=part, **said)
     one.kin, one.kinship = cleaned.get("kin"), cleaned.get("kinship") or ""
-    _save(recorder, one, hand.household, cleaned)
+    _save(recorder, one, actor.household, cleaned)
     if cleaned.get("price"):
         price = cleaned["price"]
         recorder.save(
-            Cost(household=hand.household, planting=one, what=one.crop.name, price_minor=price, day=one.planted_on)
+            Cost(household=actor.household, planting=one, what=one.crop.name, price_minor=price, day=one.planted_on)
         )
     return one
 
 
-def _count_replaced(recorder: Recorder, hand: Hand, kin: Planting, planted: list[Planting]) -> None:
+def _count_replaced(recorder: Recorder, actor: Actor, kin: Planting, planted: list[Planting]) -> None:
     """As many of the old as the new are, and no more than stand."""
     stand = standing(kin.units, [c.event for c in kin.counts.filter(struck_at=None)], is_seed=kin.is_sown).now
     new = sum(p.units or 0 for p in planted)
@@ -91,67 +91,67 @@ def _count_replaced(recorder: Recorder, hand: Hand, kin: Planting, planted: list
     if count and day:
         recorder.save(
             PlantCount(
-                household=hand.household, planting=kin, kind="replaced", count=count, day=day, precision=precision,
+                household=actor.household, planting=kin, kind="replaced", count=count, day=day, precision=precision,
                 note=f"by {planted[0].label}",
             )
         )  # fmt: skip
 
 
-def change_planting(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> Change:
+def change_planting(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:
     """Save a changed planting with its crop, variety, lot and methods."""
-    with changing(hand, "") as recorder:
-        _save(recorder, planting, hand.household, cleaned)
+    with changing(actor, "") as recorder:
+        _save(recorder, planting, actor.household, cleaned)
         recorder.change.says = f"{planting} is saved."[:200]
     return recorder.change
 
 
-def finish(hand: Hand, planting: Planting, on: date, rest: str = "") -> Change:
+def finish(actor: Actor, planting: Planting, on: date, rest: str = "") -> Change:
     """Say that all has been lifted, and of a part lift what became of the others; then it can be compared."""
     if planting.planted and on < planting.planted.earliest:
         raise ValidationError(f"It cannot be done on {on} when it was planted on {planting.planted}.")
     others = f"; the other plants {Planting.Rest(rest).label}" if rest else ""
-    return _finished(hand, planting, on, rest, f"{planting} is finished{others or ': all has been lifted'}.")
+    return _finished(actor, planting, on, rest, f"{planting} is finished{others or ': all has been lifted'}.")
 
 
-def reopen(hand: Hand, planting: Planting) -> Change:
+def reopen(actor: Actor, planting: Planting) -> Change:
     """Take back that all has been lifted."""
-    return _finished(hand, planting, None, "", f"{planting} is open again.")
+    return _finished(actor, planting, None, "", f"{planting} is open again.")
 
 
-def _finished(hand: Hand, planting: Planting, on: date | None, rest: str, says: str) -> Change:
+def _finished(actor: Actor, planting: Planting, on: date | None, rest: str, says: str) -> Change:
     planting.finished_on, planting.rest = on, rest
-    return save_owned(hand, planting, says)
+    return save_owned(actor, planting, says)
 
 
-def count(hand: Hand, planting: Planting, entry: PlantCount) -> Change:
+def count(actor: Actor, planting: Planting, entry: PlantCount) -> Change:
     """Write down a count; one that cannot follow from those before it is refused."""
-    entry.household, entry.planting = hand.household, planting
-    others = PlantCount.objects.of(hand.household).filter(planting=planting).exclude(pk=entry.pk)
+    entry.household, entry.planting = actor.household, planting
+    others = PlantCount.objects.of(actor.household).filter(planting=planting).exclude(pk=entry.pk)
     try:
         standing(planting.units, [*(c.event for c in others), entry.event], is_seed=planting.is_sown)
     except RecordError as error:
         raise ValidationError(str(error)) from error
-    return save_owned(hand, entry, f"{planting}: {entry}, {entry.when}.")
+    return save_owned(actor, entry, f"{planting}: {entry}, {entry.when}.")
 
 
-def save_lot(hand: Hand, lot: SeedLot, crop_name: str, variety_name: str) -> Change:
+def save_lot(actor: Actor, lot: SeedLot, crop_name: str, variety_name: str) -> Change:
     """Save a seed lot with its crop and variety."""
-    with changing(hand, f"The lot {lot.name} is saved.") as recorder:
-        lot.household = hand.household
-        lot.crop = crop_named(recorder, hand.household, crop_name)
+    with changing(actor, f"The lot {lot.name} is saved.") as recorder:
+        lot.household = actor.household
+        lot.crop = crop_named(recorder, actor.household, crop_name)
         lot.variety = variety_named(recorder, lot.crop, variety_name)
         recorder.save(lot)
     return recorder.change
 
 
-def save_variety(hand: Hand, variety: Variety) -> Change:
+def save_variety(actor: Actor, variety: Variety) -> Change:
     """Save a variety's name and days."""
-    return save_owned(hand, variety, f"{variety} is saved.")
+    return save_owned(actor, variety, f"{variety} is saved.")
 
 
-def save_cost(hand: Hand, cost: Cost) -> Change:
+def save_cost(actor: Actor, cost: Cost) -> Change:
     """Save a cost."""
-    return save_owned(hand, cost, f"{cost.what} is in the account of {cost.planting or cost.place}.")
+    return save_owned(actor, cost, f"{cost.what} is in the account of {cost.planting or cost.place}.")
 
 
 def _save(recorder: Recorder, planting: Planting, household: Household, cleaned: dict[str, Any]) -> Planting:

@@ -6,20 +6,19 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.ground.models import Place
 from kilter.people import clock
-from kilter.people.access import owner_only, owner_writes
-from kilter.people.actions import strike
+from kilter.people.access import Who, page_for, strike_view
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Owned
+from kilter.people.models import Household
 from kilter.people.pages import form_page
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 from kilter.set_out import actions, queries
 from kilter.set_out.forms import (
     BeginForm,
@@ -36,9 +35,25 @@ from kilter.set_out.forms import (
 )
 from kilter.set_out.models import Cost, PlantCount, Planting, SeedLot, Variety
 
-COSTED: dict[str, type[Owned]] = {"planting": Planting, "place": Place}
 MAX_KEY = 2**63 - 1
-STRIKABLE: dict[str, type[Owned]] = {"planting": Planting, "count": PlantCount, "lot": SeedLot, "cost": Cost}
+
+
+def plantings(household: Household) -> QuerySet[Planting]:
+    """Plantings with all that they are called by."""
+    return Planting.objects.of(household).with_names()
+
+
+def _after_striking(found: Any) -> str:
+    """The season of a planting, all lots, or the page that the count or cost stood on."""
+    if isinstance(found, Planting):
+        return f"{reverse('set_out:index')}?season={found.season}"
+    if isinstance(found, SeedLot):
+        return reverse("set_out:lots")
+    of_place = getattr(found, "place_id", None)
+    return reverse("atlas:place", args=[of_place]) if of_place else reverse("atlas:planting", args=[found.planting_id])
+
+
+strike_one = strike_view({"planting": Planting, "count": PlantCount, "lot": SeedLot, "cost": Cost}, _after_striking)
 
 
 def chosen_season(request: HouseholdRequest) -> int:
@@ -47,7 +62,7 @@ def chosen_season(request: HouseholdRequest) -> int:
     return (form.is_valid() and form.cleaned_data["season"]) or clock.today(request.household).year
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """The plantings of a season as lanes over the weeks."""
     season, today = chosen_season(request), clock.today(request.household)
@@ -59,8 +74,7 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "set_out/index.html", context)
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new(request: HouseholdRequest) -> HttpResponse:
     """Plant by the sentence, in one place or in many."""
     household = request.membership.household
@@ -70,8 +84,8 @@ def new(request: HouseholdRequest) -> HttpResponse:
     begin = _begin(request)
     form = SetOutForm(request.POST or None, household=household, initial=begin)
     if request.method == "POST" and form.is_valid():
-        change = actions.set_out(request.hand, form.instance, form.cleaned_data)
-        say(request, change)
+        change = actions.set_out(request.actor, form.instance, form.cleaned_data)
+        flash_change(request, change)
         return redirect(f"{reverse('set_out:index')}?season={change.saved[0].season}")
     kin = form.cleaned_data.get("kin") if form.is_bound else _known(request, begin.get("kin"))
     context = {"form": form, "words": known_words(household), "places": form.offered, "picked": form.picked, "kin": kin}
@@ -97,125 +111,100 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     return initial
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def planting(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=plantings)
+def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Change a planting."""
-    found = _planting(request, pk)
     title = f"{found}"
     form = PlantingForm(request.POST or None, household=request.membership.household, instance=found)
     return form_page(
         request, form, title=title,
-        save=lambda: actions.change_planting(request.hand, form.instance, form.cleaned_data),
-        back=reverse("atlas:planting", args=[pk]), strike=reverse("set_out:strike", args=["planting", pk]),
+        save=lambda: actions.change_planting(request.actor, form.instance, form.cleaned_data),
+        back=reverse("atlas:planting", args=[found.pk]), strike=reverse("set_out:strike", args=["planting", found.pk]),
         lists=known_words(request.household),
     )  # fmt: skip
 
 
-@require_POST
-@owner_only
-def finish(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=plantings)
+def finish(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Say that all of a planting has been lifted."""
-    found, form = _planting(request, pk), FinishForm(request.POST)
+    form = FinishForm(request.POST)
     try:
         if not form.is_valid():
             raise ValidationError("Write the day of the last lift as a date.")
         said = form.cleaned_data
-        say(request, actions.finish(request.hand, found, said["finished_on"], said["rest"]))
+        flash_change(request, actions.finish(request.actor, found, said["finished_on"], said["rest"]))
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
-    return redirect("atlas:planting", pk)
+    return redirect("atlas:planting", found.pk)
 
 
-@require_POST
-@owner_only
-def reopen(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=plantings)
+def reopen(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Take a finish back."""
-    say(request, actions.reopen(request.hand, _planting(request, pk)))
-    return redirect("atlas:planting", pk)
+    flash_change(request, actions.reopen(request.actor, found))
+    return redirect("atlas:planting", found.pk)
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def count(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=plantings)
+def count(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Write down what was counted of a planting."""
-    found = _planting(request, pk)
     form = CountForm(request.POST or None, household=request.household)
     return form_page(
         request, form, title=f"Counted of {found}",
-        save=lambda: actions.count(request.hand, found, form.save(commit=False)),
-        back=reverse("atlas:planting", args=[pk]),
+        save=lambda: actions.count(request.actor, found, form.save(commit=False)),
+        back=reverse("atlas:planting", args=[found.pk]),
         about="“up”, “planted out” and “standing” are how many there are in all; “thinned” and “died” how many went; "
         "“renewed” how many were added. Thinnings that are eaten are weighed in as a harvest.",
     )  # fmt: skip
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def lots(request: HouseholdRequest) -> HttpResponse:
     """Every seed lot and what is left of it."""
     lines = queries.lot_lines(request.household, clock.today(request.household))
     return render(request, "set_out/lots.html", {"lines": lines})
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def lot(request: HouseholdRequest, pk: int | None = None) -> HttpResponse:
+@page_for(
+    reads=Who.MEMBER,
+    writes=Who.OWNER,
+    of=lambda household: SeedLot.objects.of(household).select_related("crop", "variety"),
+)
+def lot(request: HouseholdRequest, known: SeedLot | None) -> HttpResponse:
     """Make or change a seed lot."""
-    lots_there = SeedLot.objects.of(request.household).select_related("crop", "variety")
-    found = get_object_or_404(lots_there, pk=pk) if pk else _kept_lot(request)
+    found = known or _kept_lot(request)
     form = LotForm(request.POST or None, household=request.household, instance=found)
 
     def save() -> Any:
         names = form.cleaned_data["crop_name"], form.cleaned_data["variety_name"]
-        return actions.save_lot(request.hand, form.save(commit=False), *names)
+        return actions.save_lot(request.actor, form.save(commit=False), *names)
 
     return form_page(
         request, form, title=found.name or "A new lot", save=save, back=reverse("set_out:lots"),
-        strike=reverse("set_out:strike", args=["lot", pk]) if pk else "", lists=known_words(request.household),
+        strike=reverse("set_out:strike", args=["lot", known.pk]) if known else "", lists=known_words(request.household),
     )  # fmt: skip
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def variety(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
+def variety(request: HouseholdRequest, found: Variety) -> HttpResponse:
     """Change a variety's name and its days to the first lift."""
-    found = get_object_or_404(Variety.objects.of(request.household).select_related("crop"), pk=pk)
     form = VarietyForm(request.POST or None, instance=found)
     return form_page(
         request, form, title=f"{found.crop} ‘{found.name}’",
-        save=lambda: actions.save_variety(request.hand, form.save(commit=False)), back=reverse("set_out:lots"),
+        save=lambda: actions.save_variety(request.actor, form.save(commit=False)), back=reverse("set_out:lots"),
     )  # fmt: skip
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def cost(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, kinds={"planting": Planting, "place": Place}, by="of")
+def cost(request: HouseholdRequest, found: Planting | Place, of: str) -> HttpResponse:
     """Write down what a planting, or a pot over its years, cost."""
-    found = get_object_or_404(COSTED[of].objects.of(request.household), pk=pk)
-    form = CostForm(request.POST or None, instance=Cost(household=request.hand.household, **{of: found}))
+    form = CostForm(request.POST or None, instance=Cost(household=request.actor.household, **{of: found}))
     return form_page(
         request, form, title=f"What {found} cost",
-        save=lambda: actions.save_cost(request.hand, form.save(commit=False)),
-        back=reverse(f"atlas:{of}", args=[pk]),
+        save=lambda: actions.save_cost(request.actor, form.save(commit=False)),
+        back=reverse(f"atlas:{of}", args=[found.pk]),
         about="What lasts several years is shared over them, and each year over what grew in the place.",
     )  # fmt: skip
-
-
-@require_POST
-@owner_only
-def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
-    """Take a planting, count, lot or cost out of the records; it can be put back."""
-    found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
-    try:
-        say(request, strike(request.hand, found, f"{found} was taken out."))
-    except ValidationError as error:
-        messages.error(request, " ".join(error.messages))
-    if isinstance(found, Planting):
-        return redirect(f"{reverse('set_out:index')}?season={found.season}")
-    if isinstance(found, SeedLot):
-        return redirect("set_out:lots")
-    of_place = getattr(found, "place_id", None)
-    return redirect("atlas:place", of_place) if of_place else redirect("atlas:planting", found.planting_id)  # type: ignore[attr-defined]
 
 
 def _kept_lot(request: HouseholdRequest) -> SeedLot:
@@ -231,7 +220,3 @@ def _known(request: HouseholdRequest, pk: int | None) -> Planting | None:
     if not pk or pk > MAX_KEY:
         return None
     return Planting.objects.of(request.household).with_names().filter(pk=pk).first()
-
-
-def _planting(request: HouseholdRequest, pk: int) -> Planting:
-    return get_object_or_404(Planting.objects.of(request.household).with_names(), pk=pk)

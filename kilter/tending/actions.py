@@ -16,7 +16,7 @@ from kilter.core.growing.ready import CUT_BACK_DAYS
 from kilter.core.yields.costs import split_whole
 from kilter.ground.models import Place
 from kilter.people.actions import save_owned
-from kilter.people.history import Hand, Recorder, changing
+from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change
 from kilter.set_out.models import Planting
 from kilter.tending.models import Happening, Job, Photo
@@ -27,23 +27,23 @@ LIFTED_LATER = {"potato"}
 FIELDS = ("day", "precision", "kind", "what", "until", "lost_share", "done", "helped", "note")
 
 
-def happened(hand: Hand, entry: Happening, targets: list[tuple[str, Any]]) -> Change:
+def happened(actor: Actor, entry: Happening, targets: list[tuple[str, Any]]) -> Change:
     """Write down what happened to each of the targets; a cut-back sets the day to lift from, and says so."""
-    with changing(hand, "") as recorder:
+    with changing(actor, "") as recorder:
         said = {name: getattr(entry, name) for name in FIELDS}
-        made = [Happening(household=hand.household, **{kind: record}, **said) for kind, record in targets]
+        made = [Happening(household=actor.household, **{kind: record}, **said) for kind, record in targets]
         recorder.make(Happening, made)
         where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} places"
         says = f"{entry.words} is noted for {where}, {entry.when}."
         if entry.kind == Happening.Kind.CUT_BACK:
-            says += _wait(recorder, hand, entry, targets)
+            says += _wait(recorder, actor, entry, targets)
         recorder.change.says = says[:200]
     return recorder.change
 
 
-def _wait(recorder: Recorder, hand: Hand, entry: Happening, targets: list[tuple[str, Any]]) -> str:
+def _wait(recorder: Recorder, actor: Actor, entry: Happening, targets: list[tuple[str, Any]]) -> str:
     lift_from = entry.when.latest + timedelta(days=CUT_BACK_DAYS)
-    standing = Planting.objects.of(hand.household).filter(finished_on=None, crop__name__in=LIFTED_LATER)
+    standing = Planting.objects.of(actor.household).filter(finished_on=None, crop__name__in=LIFTED_LATER)
     by_kind: dict[str, list[int]] = defaultdict(list)
     for kind, record in targets:
         by_kind[_through(kind)].append(record.pk)
@@ -57,12 +57,12 @@ def _through(kind: str) -> str:
     return {"site": "place__site", "place": "place", "part": "part", "planting": "pk"}[kind]
 
 
-def change_happening(hand: Hand, entry: Happening) -> Change:
+def change_happening(actor: Actor, entry: Happening) -> Change:
     """Save a changed happening."""
-    return save_owned(hand, entry, f"{entry} is saved.")
+    return save_owned(actor, entry, f"{entry} is saved.")
 
 
-def do(hand: Hand, entry: Job, targets: list[tuple[str, Any]], cleaned: dict[str, Any]) -> Change:
+def do(actor: Actor, entry: Job, targets: list[tuple[str, Any]], cleaned: dict[str, Any]) -> Change:
     """Write down a job for each of the targets; minutes and litres are shared among them."""
     by_volume = cleaned.get("shared") != "equal"
     weights = [_volume(record) for _, record in targets] if by_volume else []
@@ -70,10 +70,10 @@ def do(hand: Hand, entry: Job, targets: list[tuple[str, Any]], cleaned: dict[str
         weights = [1.0] * len(targets)
     seconds = _shared(cleaned.get("minutes"), 60, [1.0] * len(targets))
     water_ml = _shared(cleaned.get("litres"), 1000, weights)
-    with changing(hand, "") as recorder:
+    with changing(actor, "") as recorder:
         made = [
             Job(
-                household=hand.household, day=entry.day, precision=entry.precision, job=entry.job.strip().lower(),
+                household=actor.household, day=entry.day, precision=entry.precision, job=entry.job.strip().lower(),
                 is_skipped=entry.is_skipped, note=entry.note, seconds=s, water_ml=ml, **{kind: record},
             )
             for (kind, record), s, ml in zip(targets, seconds, water_ml, strict=True)
@@ -95,11 +95,11 @@ def _volume(record: Place | Planting) -> float:
     return place.volume_l or 0.0
 
 
-def add_photo(hand: Hand, photo: Any, cleaned: dict[str, Any], **of: Any) -> Change:
+def add_photo(actor: Actor, photo: Any, cleaned: dict[str, Any], **of: Any) -> Change:
     """Keep a photograph: upright, smaller, without its location."""
     jpeg, width, height = plain_jpeg(photo)
     kept = Photo(
-        household=hand.household, day=cleaned["day"], caption=cleaned["caption"], width=width, height=height, **of
+        household=actor.household, day=cleaned["day"], caption=cleaned["caption"], width=width, height=height, **of
     )
     kept.file.save(f"{secrets.token_hex(12)}.jpg", ContentFile(jpeg), save=False)
-    return save_owned(hand, kept, f"The photograph is kept{f': {kept.caption}' if kept.caption else ''}.")
+    return save_owned(actor, kept, f"The photograph is kept{f': {kept.caption}' if kept.caption else ''}.")

@@ -18,7 +18,6 @@ from kilter.tending.models import Happening, Job
 from kilter.tending.pictures import MAX_FILE_BYTES
 
 #: How a target is written: its kind and its key.
-TARGETS = {"site": Site, "place": Place, "part": Part, "planting": Planting}
 
 
 class TargetsField(forms.MultipleChoiceField):

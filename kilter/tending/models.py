@@ -12,7 +12,7 @@ from django.db import models
 from django.db.models import Q
 
 from kilter.ground.models import SHARE, Part, Place, Site
-from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
+from kilter.people.models import DAY, Dated, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting
 
 JOB_LIMIT = [MaxValueValidator(100_000_000)]
@@ -149,8 +149,3 @@ class Photo(Owned):
 
     def __str__(self) -> str:
         return self.caption or f"photograph of {self.day}"
-
-
-def photos_of(household: Household) -> models.QuerySet[Photo]:
-    """A household's photographs, newest first."""
-    return Photo.objects.of(household).order_by("-day", "-pk")

@@ -5,18 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.people import clock
-from kilter.people.access import owner_only, owner_writes
-from kilter.people.actions import strike
+from kilter.people.access import Who, page_for, strike_view
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Owned
 from kilter.people.pages import form_page
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 from kilter.set_out.models import Planting
 from kilter.tending import actions, queries
 from kilter.tending.forms import (
@@ -32,90 +29,79 @@ from kilter.tending.forms import (
 from kilter.tending.models import Happening, Job, Photo
 
 LATEST = 200
-PICTURED: dict[str, type[Owned]] = {"planting": Planting, "happening": Happening}
-STRIKABLE: dict[str, type[Owned]] = {"happening": Happening, "job": Job, "photo": Photo}
 
 
-@require_GET
+def _after_striking(found: Any) -> str:
+    planting = getattr(found, "planting_id", None)
+    return reverse("atlas:planting", args=[planting]) if planting else reverse("tending:index")
+
+
+strike_one = strike_view({"happening": Happening, "job": Job, "photo": Photo}, _after_striking)
+
+
+@page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """What happened, latest first."""
     found = list(queries.happenings(request.household)[:LATEST])
     return render(request, "tending/index.html", {"happenings": found})
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new(request: HouseholdRequest) -> HttpResponse:
     """Write down what happened, for many places at once."""
     begin = _begin(request)
     form = HappeningForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
     if request.method == "POST" and form.is_valid():
-        say(request, actions.happened(request.hand, form.instance, form.cleaned_data["targets"]))
+        flash_change(request, actions.happened(request.actor, form.instance, form.cleaned_data["targets"]))
         return redirect("tending:index")
     return _targets_page(request, form, "What happened", reverse("tending:index"))
 
 
-@owner_writes
-@require_http_methods(["GET", "POST"])
-def happening(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=queries.happenings)
+def happening(request: HouseholdRequest, found: Happening) -> HttpResponse:
     """Change what happened, or say later whether it helped."""
-    found = get_object_or_404(queries.happenings(request.household), pk=pk)
     form = HappeningChangeForm(request.POST or None, household=request.household, instance=found)
     return form_page(
         request, form, title=str(found),
-        save=lambda: actions.change_happening(request.hand, form.save(commit=False)), back=reverse("tending:index"),
-        strike=reverse("tending:strike", args=["happening", pk]),
+        save=lambda: actions.change_happening(request.actor, form.save(commit=False)), back=reverse("tending:index"),
+        strike=reverse("tending:strike", args=["happening", found.pk]),
     )  # fmt: skip
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
 def do(request: HouseholdRequest) -> HttpResponse:
     """Write down a job done for many places at once, with its minutes and water."""
     begin = _begin(request)
     form = JobForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
     if request.method == "POST" and form.is_valid():
-        say(request, actions.do(request.hand, form.instance, form.cleaned_data["targets"], form.cleaned_data))
+        flash_change(request, actions.do(request.actor, form.instance, form.cleaned_data["targets"], form.cleaned_data))
         back = BackForm(request.POST, host=request.get_host())
         return redirect(back.cleaned_data["back"] if back.is_valid() else "today:index")
     return _targets_page(request, form, "Work done", reverse("today:index"))
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def add_photo(request: HouseholdRequest, of: str, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, kinds={"planting": Planting, "happening": Happening}, by="of")
+def add_photo(request: HouseholdRequest, found: Planting | Happening, of: str) -> HttpResponse:
     """Keep a photograph with a planting or a happening."""
-    found = get_object_or_404(PICTURED[of].objects.of(request.household), pk=pk)
     initial = {"day": clock.today(request.household)}
     form = PhotoForm(request.POST or None, request.FILES or None, initial=initial)
-    back = reverse("atlas:planting", args=[pk]) if of == "planting" else reverse("tending:index")
+    back = reverse("atlas:planting", args=[found.pk]) if of == "planting" else reverse("tending:index")
     return form_page(
         request, form, title=f"A photograph of {found}",
-        save=lambda: actions.add_photo(request.hand, form.cleaned_data["photo"], form.cleaned_data, **{of: found}),
+        save=lambda: actions.add_photo(request.actor, form.cleaned_data["photo"], form.cleaned_data, **{of: found}),
         back=back,
         about=PHOTO_ABOUT,
     )  # fmt: skip
 
 
-@require_GET
-def photo(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, of=Photo)
+def photo(_: HouseholdRequest, found: Photo) -> HttpResponse:
     """A photograph, to its household only."""
-    found = get_object_or_404(Photo.objects.of(request.household), pk=pk)
     with found.file.open("rb") as kept:
         response = HttpResponse(kept.read(), content_type="image/jpeg")
     response["Cache-Control"] = "private, max-age=86400"
     response["X-Content-Type-Options"] = "nosniff"
     return response
-
-
-@require_POST
-@owner_only
-def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
-    """Take a happening, job or photograph out; it can be put back."""
-    found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
-    say(request, strike(request.hand, found, f"{found} was taken out."))
-    planting = getattr(found, "planting_id", None)
-    return redirect("atlas:planting", planting) if planting else redirect("tending:index")
 
 
 def _begin(request: HouseholdRequest) -> dict[str, Any]:

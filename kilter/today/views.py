@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from django.http import HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
 
 from kilter.ground.models import Place
 from kilter.people import clock
+from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.today.queries import today_sheet
 from kilter.weigh_up.trials.queries import running
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """What to lift, what waits, and the way into Weigh in."""
     today = clock.today(request.household)

@@ -4,59 +4,56 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
 
 from kilter.core.errors import KilterError
 from kilter.core.growing.almanac import GDD_BASE_C, moon_on
 from kilter.ground.models import Site
 from kilter.people import clock
-from kilter.people.access import owner_only
+from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 from kilter.weather import actions, queries
 from kilter.weather.forms import RecordForm, YearForm
 from kilter.weather.reading import read_record
 
 
-@require_GET
-def site(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.MEMBER, of=Site)
+def site(request: HouseholdRequest, found: Site) -> HttpResponse:
     """A year of a site's weather and what follows from it."""
-    return _show(request, pk, RecordForm())
+    return _show(request, found, RecordForm())
 
 
-@require_POST
-@owner_only
-def read(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=Site)
+def read(request: HouseholdRequest, found: Site) -> HttpResponse:
     """Read the station."""
-    found, today = _site(request, pk), clock.today(request.household)
+    today = clock.today(request.household)
     try:
         line = actions.station_of(found, today)
-        say(request, actions.read_station(request.hand, found, line, today))
+        flash_change(request, actions.read_station(request.actor, found, line, today))
     except KilterError as error:
         messages.error(request, str(error))
-    return redirect("weather:site", pk)
+    return redirect("weather:site", found.pk)
 
 
-@require_POST
-@owner_only
-def bring(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=Site)
+def bring(request: HouseholdRequest, found: Site) -> HttpResponse:
     """Bring a record in from a file."""
-    found, form = _site(request, pk), RecordForm(request.POST, request.FILES)
+    form = RecordForm(request.POST, request.FILES)
     if form.is_valid():
         try:
             days = read_record(form.cleaned_data["record"].read())
             says = f"{len(days)} days of weather were brought in for {found}."
-            say(request, actions.keep_days(request.hand, found, days, "file", says))
-            return redirect(f"{reverse('weather:site', args=[pk])}?year={days[-1].day.year}")
+            flash_change(request, actions.keep_days(request.actor, found, days, "file", says))
+            return redirect(f"{reverse('weather:site', args=[found.pk])}?year={days[-1].day.year}")
         except KilterError as error:
             form.add_error("record", str(error))
-    return _show(request, pk, form)
+    return _show(request, found, form)
 
 
-def _show(request: HouseholdRequest, pk: int, record_form: RecordForm) -> HttpResponse:
-    found, today, form = _site(request, pk), clock.today(request.household), YearForm(request.GET)
+def _show(request: HouseholdRequest, found: Site, record_form: RecordForm) -> HttpResponse:
+    today, form = clock.today(request.household), YearForm(request.GET)
     asked = form.cleaned_data if form.is_valid() else {}
     base_c = asked.get("base_c")
     record = queries.record_of(
@@ -69,7 +66,3 @@ def _show(request: HouseholdRequest, pk: int, record_form: RecordForm) -> HttpRe
         "station": actions.STATION,
     }
     return render(request, "weather/site.html", context, status=422 if record_form.errors else 200)
-
-
-def _site(request: HouseholdRequest, pk: int) -> Site:
-    return get_object_or_404(Site.objects.of(request.household), pk=pk)

@@ -12,7 +12,7 @@ from kilter.core.amounts.weighing import net_mass_mg, pile_on, unripe_left
 from kilter.core.errors import KilterError
 from kilter.people import clock
 from kilter.people.actions import save_owned
-from kilter.people.history import Hand, changing
+from kilter.people.history import Actor, changing
 from kilter.people.models import Change
 from kilter.people.writing import writing
 from kilter.set_out.actions import variety_named
@@ -21,15 +21,15 @@ from kilter.tending.actions import add_photo
 from kilter.weigh_in.models import CORRECTED, Bowl, OwnMeasure, Renaming, SinglePlant, WeighIn
 
 
-def add_photo_to(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
+def add_photo_to(actor: Actor, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     """Keep a photograph with a line; taken out again, it is out of the line too."""
     with writing():
-        change = add_photo(hand, cleaned["photo"], cleaned, planting=line.planting)
+        change = add_photo(actor, cleaned["photo"], cleaned, planting=line.planting)
         line.photos.add(change.saved[0])
     return change
 
 
-def weigh(hand: Hand, line: WeighIn, said: BenchLine, bowl: Bowl | None) -> Change:
+def weigh(actor: Actor, line: WeighIn, said: BenchLine, bowl: Bowl | None) -> Change:
     """Give a line that waited its weight."""
     if said.mass is None:
         raise ValidationError("Type what the scale shows, such as 940 g.")
@@ -39,16 +39,16 @@ def weigh(hand: Hand, line: WeighIn, said: BenchLine, bowl: Bowl | None) -> Chan
     line.mass_mg = _net(line.reading_mg, line.tare_mg)
     line.count = line.count if said.count is None else said.count
     line.waits = False
-    return save_owned(hand, line, f"{line} was weighed.")
+    return save_owned(actor, line, f"{line} was weighed.")
 
 
-def leave_counted(hand: Hand, line: WeighIn) -> Change:
+def leave_counted(actor: Actor, line: WeighIn) -> Change:
     """Say that a line will never be weighed: its count stands, its weight is reckoned."""
     line.waits = False
-    return save_owned(hand, line, f"{line} stays counted; its weight is an estimate.")
+    return save_owned(actor, line, f"{line} stays counted; its weight is an estimate.")
 
 
-def correct(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
+def correct(actor: Actor, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     """Put a line right; in a pile the line after it is taken anew too."""
     line.weighed_on, line.precision = cleaned["when"].day, cleaned["when"].precision
     line.is_remembered = line.pm_mg is not None
@@ -67,45 +67,45 @@ def correct(hand: Hand, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     line.reading_mg = shown if line.reading_mg is not None or line.pile else None
     line.waits = line.waits and line.mass_mg is None
     line.typed = ""
-    with changing(hand, f"{CORRECTED}{line}.") as recorder:
+    with changing(actor, f"{CORRECTED}{line}.") as recorder:
         recorder.save(*([line, after] if after is not None and shown is not None else [line]))
     return recorder.change
 
 
-def remember(hand: Hand, cleaned: dict[str, Any]) -> Change:
+def remember(actor: Actor, cleaned: dict[str, Any]) -> Change:
     """Write a harvest down from memory."""
     said: BenchLine = cleaned["line"]
     line = WeighIn(
-        household=hand.household, planting=cleaned["planting"], weighed_on=cleaned["when"].day,
+        household=actor.household, planting=cleaned["planting"], weighed_on=cleaned["when"].day,
         precision=cleaned["when"].precision, grade=cleaned["grade"], count=said.count,
         mass_mg=said.mass.mass_mg if said.mass else None, pm_mg=said.pm_mg, is_remembered=True,
-        measure=_measure_named(hand, said.measure), measures=said.measures, note=cleaned["note"],
-        written_at=clock.now(hand.household), written_by=hand.user,
+        measure=_measure_named(actor, said.measure), measures=said.measures, note=cleaned["note"],
+        written_at=clock.now(actor.household), written_by=actor.user,
     )  # fmt: skip
-    return save_owned(hand, line, f"From memory: {line}.")
+    return save_owned(actor, line, f"From memory: {line}.")
 
 
-def turn(hand: Hand, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
+def turn(actor: Actor, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
     """Take ripe or lost fruit off the ripening shelf: a line of its own, and so much less Unripe."""
     said: BenchLine = cleaned["line"]
-    off = WeighIn.objects.of(hand.household).filter(turned_from=lot).values_list("mass_mg", "count")
+    off = WeighIn.objects.of(actor.household).filter(turned_from=lot).values_list("mass_mg", "count")
     _, left = unripe_left(lot.mass_mg or 0, lot.count or 0, list(off))
     if lot.count and said.count is not None and said.count > left:
         raise ValidationError(f"Only {left} of them are left on the shelf.")
     if cleaned["when"].latest < lot.when.earliest:
         raise ValidationError(f"It was laid down on {lot.when}; it cannot have turned before.")
     line = WeighIn(
-        household=hand.household, planting=lot.planting, weighed_on=cleaned["when"].day,
+        household=actor.household, planting=lot.planting, weighed_on=cleaned["when"].day,
         precision=cleaned["when"].precision, grade=cleaned["grade"], count=said.count,
         mass_mg=said.mass.mass_mg if said.mass else None, turned_from=lot, cleaned=lot.cleaned, topped=lot.topped,
-        written_at=clock.now(hand.household), written_by=hand.user,
+        written_at=clock.now(actor.household), written_by=actor.user,
     )  # fmt: skip
-    return save_owned(hand, line, f"Off the ripening shelf: {line}.")
+    return save_owned(actor, line, f"Off the ripening shelf: {line}.")
 
 
-def tare_after(hand: Hand, bowl: Bowl, lines: Iterable[WeighIn]) -> Change:
+def tare_after(actor: Actor, bowl: Bowl, lines: Iterable[WeighIn]) -> Change:
     """Take a bowl off lines that were written with it on the scale; of a pile it is on the first only."""
-    with changing(hand, f"{bowl} was on the scale: its tare is taken off.") as recorder:
+    with changing(actor, f"{bowl} was on the scale: its tare is taken off.") as recorder:
         for line in lines:
             shown = line.reading_mg if line.reading_mg is not None else (line.mass_mg or 0) + line.tare_mg
             before = _reading_before(line) if line.pile else 0
@@ -115,11 +115,11 @@ def tare_after(hand: Hand, bowl: Bowl, lines: Iterable[WeighIn]) -> Change:
     return recorder.change
 
 
-def rename(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> Change:
+def rename(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:
     """Say what variety a planting turned out to be; what it was taken for is kept with the day."""
-    with changing(hand, "") as recorder:
+    with changing(actor, "") as recorder:
         renaming = Renaming(
-            household=hand.household, planting=planting, was=planting.variety, day=cleaned["when"].day,
+            household=actor.household, planting=planting, was=planting.variety, day=cleaned["when"].day,
             precision=cleaned["when"].precision, note=cleaned["note"],
         )  # fmt: skip
         before = str(planting.label)
@@ -130,14 +130,14 @@ def rename(hand: Hand, planting: Planting, cleaned: dict[str, Any]) -> Change:
     return recorder.change
 
 
-def save_single(hand: Hand, single: SinglePlant, planting: Planting) -> Change:
+def save_single(actor: Actor, single: SinglePlant, planting: Planting) -> Change:
     """Note one plant that stood out."""
     single.planting = planting
-    return save_owned(hand, single, f"{planting}: {single}.")
+    return save_owned(actor, single, f"{planting}: {single}.")
 
 
-def _measure_named(hand: Hand, name: str) -> OwnMeasure | None:
-    return OwnMeasure.objects.of(hand.household).filter(name=name).first() if name else None
+def _measure_named(actor: Actor, name: str) -> OwnMeasure | None:
+    return OwnMeasure.objects.of(actor.household).filter(name=name).first() if name else None
 
 
 def _pile_of(line: WeighIn) -> Any:

@@ -14,7 +14,7 @@ from kilter.core.amounts.weighing import net_mass_mg, pile_on
 from kilter.core.errors import KilterError, WeighingError
 from kilter.core.yields.costs import split_whole
 from kilter.people import clock
-from kilter.people.history import Hand, changing
+from kilter.people.history import Actor, changing
 from kilter.people.models import Household, User
 from kilter.people.writing import writing
 from kilter.set_out.models import Planting
@@ -183,19 +183,19 @@ def _apply(household: Household, user: User, event: Event) -> None:
     if line is None:
         raise EventError("The line to strike is not here.")
     is_struck = event.kind == "strike"
-    strike_line(Hand(household, user), line, event.at or clock.now(household), event.client_id, is_struck=is_struck)
+    strike_line(Actor(household, user), line, event.at or clock.now(household), event.client_id, is_struck=is_struck)
 
 
-def strike_line(hand: Hand, line: WeighIn, at: datetime, client_id: str, *, is_struck: bool) -> None:
+def strike_line(actor: Actor, line: WeighIn, at: datetime, client_id: str, *, is_struck: bool) -> None:
     """Strike a line or put it back, with all lines of its basket; who and when are kept."""
-    basket = WeighIn.objects.ever_of(hand.household).filter(basket=line.basket) if line.basket else None
+    basket = WeighIn.objects.ever_of(actor.household).filter(basket=line.basket) if line.basket else None
     says = f"{'Struck' if is_struck else 'Put back'}: {_shown(line)} of {line.planting.place}."
-    with changing(hand, says) as recorder:
+    with changing(actor, says) as recorder:
         for one in basket or [line]:
             one.struck_at = at if is_struck else None
             recorder.save(one)
         Striking.objects.create(
-            household=hand.household, client_id=client_id, line=line, is_struck=is_struck, at=at, by=hand.user
+            household=actor.household, client_id=client_id, line=line, is_struck=is_struck, at=at, by=actor.user
         )
 
 

@@ -7,21 +7,23 @@ import io
 import segno
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.safestring import SafeString, mark_safe
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.people import clock
-from kilter.people.access import harvest_writer, owner_only
+from kilter.people.access import Who, page_for, strike_view
 from kilter.people.actions import save_owned, strike
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household
 from kilter.people.pages import form_page
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop, Planting
+from kilter.set_out.views import plantings
 from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
 from kilter.weigh_in import actions, queries
 from kilter.weigh_in.forms import (
@@ -46,6 +48,7 @@ KIT: dict[str, tuple[type[Scale | Bowl | OwnMeasure], type[ScaleForm | BowlForm 
     "bowl": (Bowl, BowlForm, "A bag, bowl or crate"),
     "measure": (OwnMeasure, MeasureForm, "A measure of your own"),
 }
+KIT_MODELS = {what: model for what, (model, _, _) in KIT.items()}
 REMEMBER_ABOUT = (
     "From memory is better than nothing: write it as exactly as you know it, with a ± for the rest. It stays marked, "
     "and counts for less the vaguer it is."
@@ -56,22 +59,17 @@ BASKET_ABOUT = (
 TURN_ABOUT = "What is taken off becomes a line of its own; so much less is Unripe."
 
 
-def _line(request: HouseholdRequest, pk: int) -> WeighIn:
+def lines_written(household: Household) -> QuerySet[WeighIn]:
+    """Lines, struck ones too, with all that they are called by."""
     names = "planting__place", "planting__part", "planting__crop", "planting__variety", "bowl", "scale", "measure"
-    found: WeighIn = get_object_or_404(WeighIn.objects.ever_of(request.household).select_related(*names), pk=pk)
-    return found
-
-
-def _planting(request: HouseholdRequest, pk: int) -> Planting:
-    found: Planting = get_object_or_404(Planting.objects.of(request.household).with_names(), pk=pk)
-    return found
+    return WeighIn.objects.ever_of(household).select_related(*names)
 
 
 def _back(line: WeighIn) -> str:
     return f"{reverse('weigh_in:lines')}?pot={line.planting_id}"
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def lines(request: HouseholdRequest) -> HttpResponse:
     """What was written, on a day, of a crop or of a planting, today or years ago, each line to be put right."""
     form = LinesForm(request.GET, household=request.household)
@@ -92,15 +90,13 @@ def lines(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_in/lines.html", context)
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def correct(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
+def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Put a line right; below it stands what it was, with who and when."""
-    line = _line(request, pk)
     form = CorrectForm(request.POST or None, instance=line, household=request.household)
     if request.method == "POST" and form.is_valid():
         try:
-            say(request, actions.correct(request.hand, form.save(commit=False), form.cleaned_data))
+            flash_change(request, actions.correct(request.actor, form.save(commit=False), form.cleaned_data))
             return redirect(_back(line))
         except ValidationError as error:
             form.add_error(None, error)
@@ -112,27 +108,25 @@ def correct(request: HouseholdRequest, pk: int) -> HttpResponse:
     return render(request, "weigh_in/correct.html", context, status=422 if form.errors else 200)
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def photo(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
+def photo(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Keep a photograph with a line of the tape, and so with its planting."""
-    line = _line(request, pk)
     form = PhotoForm(request.POST or None, request.FILES or None, initial={"day": line.weighed_on})
     return form_page(
         request, form, title=f"A photograph of {line}",
-        save=lambda: actions.add_photo_to(request.hand, line, form.cleaned_data),
+        save=lambda: actions.add_photo_to(request.actor, line, form.cleaned_data),
         back=bench_url(request, line.planting_id), about=PHOTO_ABOUT, for_helpers=True,
     )  # fmt: skip
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def waiting(request: HouseholdRequest) -> HttpResponse:
     """What was counted and waits for the scale."""
     found = queries.written_lines(request.household, queries.waiting_lines(request.household))
     return render(request, "weigh_in/waiting.html", {"lines": found})
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def labels(request: HouseholdRequest) -> HttpResponse:
     """Labels to print and tie to what waits; their code opens the entry."""
     found = queries.waiting_lines(request.household)
@@ -149,44 +143,39 @@ def _code(address: str) -> SafeString:
     return mark_safe(stream.getvalue().decode())  # noqa: S308 - drawn by us from an address
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def weigh(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
+def weigh(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Weigh what was counted in the garden."""
-    line = _line(request, pk)
     if not line.waits or line.struck_at is not None:
         messages.info(request, f"{line} does not wait any more.")
-        return redirect(reverse("weigh_in:correct", args=[pk]))
+        return redirect(reverse("weigh_in:correct", args=[line.pk]))
     form = WeighLaterForm(request.POST or None, household=request.household)
     about = f"Label {line.tag}: {line.count or ''} counted on {line.when}."
     return form_page(
         request, form, title=f"Weigh {line}", about=about, for_helpers=True, back=reverse("weigh_in:waiting"),
-        save=lambda: actions.weigh(request.hand, line, form.cleaned_data["line"], form.cleaned_data["bowl"]),
+        save=lambda: actions.weigh(request.actor, line, form.cleaned_data["line"], form.cleaned_data["bowl"]),
     )  # fmt: skip
 
 
-@require_POST
-@harvest_writer
-def leave_counted(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.WRITER, of=lines_written)
+def leave_counted(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Say that a line will never be weighed."""
-    say(request, actions.leave_counted(request.hand, _line(request, pk)))
+    flash_change(request, actions.leave_counted(request.actor, line))
     return redirect("weigh_in:waiting")
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.WRITER, writes=Who.WRITER)
 def remember(request: HouseholdRequest) -> HttpResponse:
     """Write a harvest down from memory."""
     begin = {"planting": request.GET.get("pot", "")} if request.GET.get("pot", "").isdigit() else {}
     form = RememberForm(request.POST or None, household=request.household, initial=begin)
     return form_page(
         request, form, title="A harvest from memory", about=REMEMBER_ABOUT, for_helpers=True,
-        save=lambda: actions.remember(request.hand, form.cleaned_data), back=reverse("weigh_in:lines"),
+        save=lambda: actions.remember(request.actor, form.cleaned_data), back=reverse("weigh_in:lines"),
     )  # fmt: skip
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.WRITER, writes=Who.WRITER)
 def basket(request: HouseholdRequest) -> HttpResponse:
     """One weight for several plantings; sent twice, it is stored once."""
     plantings = queries.in_reach(request.household, clock.today(request.household)).with_names().as_they_stand()
@@ -206,8 +195,7 @@ def basket(request: HouseholdRequest) -> HttpResponse:
     return render(request, "people/form.html", context, status=422 if form.errors else 200)
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.WRITER, writes=Who.WRITER)
 def tare_after(request: HouseholdRequest) -> HttpResponse:
     """Put a tare in over lines already written: the bowl was on the scale."""
     today = clock.today(request.household)
@@ -217,11 +205,11 @@ def tare_after(request: HouseholdRequest) -> HttpResponse:
     about = "The bowl was on the scale: say which, and with which of today's lines. Of a pile it comes off the first."
     return form_page(
         request, form, title="A tare, put in afterwards", about=about, for_helpers=True, back=reverse("weigh_in:bench"),
-        save=lambda: actions.tare_after(request.hand, form.cleaned_data["bowl"], form.cleaned_data["lines"]),
+        save=lambda: actions.tare_after(request.actor, form.cleaned_data["bowl"], form.cleaned_data["lines"]),
     )  # fmt: skip
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def shelf(request: HouseholdRequest) -> HttpResponse:
     """What lies on the ripening shelf."""
     found = queries.ripening(request.household, clock.today(request.household))
@@ -229,26 +217,22 @@ def shelf(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_in/shelf.html", {"lots": lots, "forgotten": found[: len(found) - len(lots)]})
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def turn(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
+def turn(request: HouseholdRequest, lot: WeighIn) -> HttpResponse:
     """Take ripe or lost fruit off the ripening shelf."""
-    lot = _line(request, pk)
     if lot.grade != Grade.UNRIPE or lot.struck_at is not None:
         raise Http404
     begin = {"grade": Grade.TABLE, "when": VagueDate(clock.today(request.household))}
     form = TurnForm(request.POST or None, household=request.household, initial=begin)
     return form_page(
         request, form, title=f"Off the shelf: {lot.planting}", about=TURN_ABOUT, for_helpers=True,
-        save=lambda: actions.turn(request.hand, lot, form.cleaned_data), back=reverse("weigh_in:shelf"),
+        save=lambda: actions.turn(request.actor, lot, form.cleaned_data), back=reverse("weigh_in:shelf"),
     )  # fmt: skip
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def rename(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=plantings)
+def rename(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Say what variety a pot turned out to hold; what it was taken for is kept."""
-    planting = _planting(request, pk)
     begin = {
         "variety_name": planting.variety or "", "is_doubtful": planting.is_variety_doubtful,
         "when": VagueDate(clock.today(request.household)),
@@ -257,34 +241,31 @@ def rename(request: HouseholdRequest, pk: int) -> HttpResponse:
     return form_page(
         request, form, title=f"{planting.place} holds another variety", for_helpers=True,
         about=f"It was taken for {planting.label}; that stays on its page, with the day.",
-        save=lambda: actions.rename(request.hand, planting, form.cleaned_data), back=bench_url(request, pk),
+        save=lambda: actions.rename(request.actor, planting, form.cleaned_data), back=bench_url(request, planting.pk),
     )  # fmt: skip
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def single(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=plantings)
+def single(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Note one plant that stood out."""
-    planting = _planting(request, pk)
     form = SinglePlantForm(request.POST or None, household=request.household)
     return form_page(
         request, form, title=f"One plant of {planting}", for_helpers=True,
         about="A note beside the harvest: its weight is not added to it.",
-        save=lambda: actions.save_single(request.hand, form.save(commit=False), planting), back=bench_url(request, pk),
+        save=lambda: actions.save_single(request.actor, form.save(commit=False), planting),
+        back=bench_url(request, planting.pk),
     )  # fmt: skip
 
 
-@require_POST
-@owner_only
-def strike_single(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=SinglePlant)
+def strike_single(request: HouseholdRequest, found: SinglePlant) -> HttpResponse:
     """Take the note of a single plant out."""
-    found = get_object_or_404(SinglePlant.objects.of(request.household), pk=pk)
-    say(request, strike(request.hand, found, f"The note of {found} was taken out."))
+    flash_change(request, strike(request.actor, found, f"The note of {found} was taken out."))
     back = BackForm(request.POST, host=request.get_host())
     return redirect(back.cleaned_data["back"] if back.is_valid() else "weigh_in:bench")
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def kit(request: HouseholdRequest) -> HttpResponse:
     """Scales, bowls and the household's own measures, and which crops are counted."""
     found = queries.kit_of(request.household)
@@ -296,34 +277,24 @@ def kit(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_in/kit.html", context)
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
-def kit_one(request: HouseholdRequest, what: str, pk: int | None = None) -> HttpResponse:
+@page_for(reads=Who.WRITER, writes=Who.WRITER, kinds=KIT_MODELS)
+def kit_one(request: HouseholdRequest, found: Scale | Bowl | OwnMeasure | None, what: str) -> HttpResponse:
     """A scale, bowl or own measure, new or changed; a bowl weighed again leaves lines already written."""
-    model, form_class, title = KIT[what]
-    found = get_object_or_404(model.objects.of(request.household), pk=pk) if pk else None
+    _, form_class, title = KIT[what]
     form = form_class(request.POST or None, instance=found, household=request.household)
     return form_page(
         request, form, title=str(found or title), for_helpers=True, back=reverse("weigh_in:kit"),
-        save=lambda: save_owned(request.hand, form.save(commit=False), f"{form.instance} is kept."),
-        strike=reverse("weigh_in:kit_strike", args=[what, pk]) if pk else "",
+        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance} is kept."),
+        strike=reverse("weigh_in:kit_strike", args=[what, found.pk]) if found else "",
     )  # fmt: skip
 
 
-@require_POST
-@owner_only
-def kit_strike(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
-    """Take a scale, bowl or measure out of the lists; lines written with it keep it."""
-    found = get_object_or_404(KIT[what][0].objects.of(request.household), pk=pk)
-    say(request, strike(request.hand, found, f"{found} was taken out."))
-    return redirect("weigh_in:kit")
+kit_strike = strike_view(KIT_MODELS, lambda _: reverse("weigh_in:kit"))
 
 
-@require_POST
-@owner_only
-def counted(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.OWNER, of=Crop)
+def counted(request: HouseholdRequest, crop: Crop) -> HttpResponse:
     """Say whether a crop is counted rather than weighed."""
-    crop = get_object_or_404(Crop.objects.of(request.household), pk=pk)
     crop.is_counted = not crop.counts_alone
-    say(request, save_owned(request.hand, crop, f"{crop} is {'counted' if crop.is_counted else 'weighed'}."))
+    flash_change(request, save_owned(request.actor, crop, f"{crop} is {'counted' if crop.is_counted else 'weighed'}."))
     return redirect("weigh_in:kit")

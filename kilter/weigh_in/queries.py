@@ -12,7 +12,7 @@ from functools import reduce
 
 from django.db.models import QuerySet
 
-from kilter.core.amounts.weighing import Estimate, PerPiece, Reading, is_doubt_shown, resolution_sd_mg, unripe_left
+from kilter.core.amounts.weighing import Estimate, PerPiece, ScaleLine, is_doubt_shown, resolution_sd_mg, unripe_left
 from kilter.core.yields.harvest import GradeTotal, harvest
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.people.models import ChangedRecord, Household
@@ -261,7 +261,7 @@ def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
     """What the scale's steps and memory leave open, where it is large enough to matter."""
     lines = [line for line in lines if line.mass_mg is not None]
     readings = [
-        Reading(
+        ScaleLine(
             line.mass_mg or 0, line.scale.step_mg, line.loads, f"{line.device}/{line.pile}" if line.pile else "",
             line.number_in_pile or 0,
         )

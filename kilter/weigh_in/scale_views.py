@@ -8,12 +8,12 @@ from django.core import signing
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET
 
 from kilter.core.amounts.units import format_mass
 from kilter.devices.scale import SCALES, ScaleError, ScaleReading, command, read_scale
-from kilter.drawing.dial import reading as dial_reading
-from kilter.people.access import harvest_writer
+from kilter.drawing.dial import dial_face as dial_reading
+from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_in.forms import HandForm
 
@@ -54,8 +54,7 @@ def _shown(found: ScaleReading) -> dict[str, object]:
     }  # fmt: skip
 
 
-@require_POST
-@harvest_writer
+@page_for(writes=Who.WRITER)
 def zero(request: HouseholdRequest) -> HttpResponse:
     """What lies on the scale now is nothing."""
     try:
@@ -65,8 +64,7 @@ def zero(request: HouseholdRequest) -> HttpResponse:
     return JsonResponse({})
 
 
-@harvest_writer
-@require_http_methods(["GET", "POST"])
+@page_for(reads=Who.WRITER, writes=Who.WRITER)
 def hand(request: HouseholdRequest) -> HttpResponse:
     """The hand over the simulated scale: puts things on it, and makes it behave badly."""
     scale = SCALES.simulated(request.household.pk)

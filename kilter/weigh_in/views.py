@@ -13,24 +13,25 @@ from django.contrib.staticfiles import finders
 from django.core import signing
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.templatetags.static import static
 from django.urls import reverse
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
 from kilter.core.amounts.units import format_mass, parse_bench_line
 from kilter.core.errors import KilterError
-from kilter.drawing.dial import dial_marks, reading
+from kilter.drawing.dial import dial_face, dial_marks
 from kilter.people import clock
-from kilter.people.access import harvest_writer
+from kilter.people.access import Who, page_for
 from kilter.people.forms import BackForm
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.undo import say
+from kilter.people.undo import flash_change
 from kilter.set_out import actions as set_out_actions
 from kilter.set_out.forms import RestForm
 from kilter.set_out.models import Crop, Planting
+from kilter.set_out.views import plantings
 from kilter.weigh_in import events, queries
 from kilter.weigh_in.forms import BenchForm, LineForm, ReadForm
 from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Topped, WeighIn, new_client_id
@@ -40,14 +41,13 @@ GRADE_KEYS = {"table": "t", "small": "s", "seed": "e", "hurt": "h", "unripe": "u
 OTHER_SYSTEM = {"metric": "imperial", "imperial": "metric"}
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def bench(request: HouseholdRequest) -> HttpResponse:
     """The bench: strip, dial and tape; a fragment request gets the strip and tape alone."""
     return _show_bench(request, BenchForm(request.GET, household=request.household))
 
 
-@require_POST
-@harvest_writer
+@page_for(writes=Who.WRITER)
 def store_events(request: HouseholdRequest) -> HttpResponse:
     """Store events; the answer names the ids that are stored, after commit."""
     try:
@@ -79,14 +79,14 @@ def who_of(request: HouseholdRequest) -> str:
     return f"{request.household.pk}-{request.user.pk}"
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 @never_cache
 def token(request: HouseholdRequest) -> HttpResponse:
     """A fresh token to send kept lines with, and who is signed in."""
     return JsonResponse({"token": get_token(request), "who": who_of(request)})
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def worker(_: HttpRequest) -> HttpResponse:
     """The service worker of the bench: its own address, so that it may serve the room and no more."""
     path = finders.find("kilter/worker.js") or Path(settings.STATIC_ROOT) / "kilter" / "worker.js"
@@ -107,8 +107,7 @@ def manifest(_: HttpRequest) -> HttpResponse:
     return JsonResponse(found, content_type="application/manifest+json")
 
 
-@require_POST
-@harvest_writer
+@page_for(writes=Who.WRITER)
 def write(request: HouseholdRequest) -> HttpResponse:
     """Store one line from the plain form; the same line sent twice is stored once."""
     form = LineForm(request.POST)
@@ -123,7 +122,7 @@ def write(request: HouseholdRequest) -> HttpResponse:
     return _show_bench(request, BenchForm({"crop": crop_pk, "pot": pot}, household=request.household), form)
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def picking(request: HouseholdRequest) -> HttpResponse:
     """The picking round: one line for each crop that is picked again and again."""
     today = clock.today(request.household)
@@ -135,7 +134,7 @@ def picking(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_in/round.html", context)
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def read(request: HouseholdRequest) -> HttpResponse:
     """Say what a line typed so far would weigh, for the dial; touches no harvest."""
     form = ReadForm(request.GET)
@@ -151,7 +150,7 @@ def read(request: HouseholdRequest) -> HttpResponse:
     figure, unit = format_mass(mass_mg, system), ""
     if system == "metric":
         figure, unit = figure.split()
-    face = reading(mass_mg / 1e6)
+    face = dial_face(mass_mg / 1e6)
     return JsonResponse(
         {
             "big": figure if line is None or line.mass else "",
@@ -164,30 +163,33 @@ def read(request: HouseholdRequest) -> HttpResponse:
     )
 
 
-@require_POST
-@harvest_writer
-def finish(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.WRITER, of=plantings)
+def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Say at the bench that a pot is done, after a part lift what became of the others; or take that back."""
-    planting = get_object_or_404(Planting.objects.of(request.household).with_names(), pk=pk)
     if planting.finished_on:
-        say(request, set_out_actions.reopen(request.hand, planting))
-        return redirect(bench_url(request, pk))
+        flash_change(request, set_out_actions.reopen(request.actor, planting))
+        return redirect(bench_url(request, planting.pk))
     form = RestForm(request.POST)
     rest = form.cleaned_data["rest"] if form.is_valid() else ""
     part = queries.part_lift(request.household, planting)
     if part and not rest:
-        context = {"planting": planting, "part": part, "rests": Planting.Rest.choices, "back": bench_url(request, pk)}
+        context = {
+            "planting": planting,
+            "part": part,
+            "rests": Planting.Rest.choices,
+            "back": bench_url(request, planting.pk),
+        }
         return render(request, "weigh_in/rest.html", context)
     today = clock.today(request.household)
-    say(request, set_out_actions.finish(request.hand, planting, max(today, planting.planted_on or today), rest))
-    return redirect(bench_url(request, pk))
+    flash_change(
+        request, set_out_actions.finish(request.actor, planting, max(today, planting.planted_on or today), rest)
+    )
+    return redirect(bench_url(request, planting.pk))
 
 
-@require_POST
-@harvest_writer
-def strike(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(writes=Who.WRITER, of=lambda household: WeighIn.objects.ever_of(household))
+def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Strike a line of the tape, or put it back: the plain way of the same events."""
-    line = get_object_or_404(WeighIn.objects.ever_of(request.household), pk=pk)
     kind = "strike" if line.struck_at is None else "unstrike"
     event = events.Event(new_client_id(), kind, target=line.client_id)  # type: ignore[arg-type]
     events.store(request.membership.household, request.user, [event])  # type: ignore[arg-type]
@@ -224,7 +226,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
     context |= {
         "grades": [{"value": v, "label": label, "key": GRADE_KEYS[v]} for v, label in Grade.choices],
         "marks": dial_marks(),
-        "face": reading(0),
+        "face": dial_face(0),
         "line_form": line_form,
         "client_id": new_client_id(),
         "shift_days": clock.shift_days(household),

@@ -53,7 +53,7 @@ class Server:
 
 
 @dataclass
-class Hand:
+class Actor:
     """One client with its cookie, its lines and what was acknowledged."""
 
     cookie: str
@@ -85,7 +85,7 @@ class Hand:
                 self.refused += 1
 
 
-def sign_in(household: object, hands: int) -> list[Hand]:
+def sign_in(household: object, hands: int) -> list[Actor]:
     """Sessions that the server of the bench accepts; its secret is another than ours."""
     plantings = list(Planting.objects.filter(household=household)[:hands].values_list("pk", flat=True))
     user = get_user_model().objects.get(membership__household=household)
@@ -94,11 +94,11 @@ def sign_in(household: object, hands: int) -> list[Hand]:
         for i in range(hands):
             client = Client()
             client.force_login(user)
-            found.append(Hand(client.cookies["sessionid"].value, plantings[i % len(plantings)]))
+            found.append(Actor(client.cookies["sessionid"].value, plantings[i % len(plantings)]))
     return found
 
 
-def lost(hands: list[Hand]) -> int:
+def lost(hands: list[Actor]) -> int:
     """Acknowledged lines that are not in the database, or there more than once."""
     connections.close_all()
     wanted = set().union(*(hand.acknowledged for hand in hands))

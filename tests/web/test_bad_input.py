@@ -82,7 +82,7 @@ PLACE = {
     "kind": "bed",
     "name": "b",
     "volume_l": 1,
-    "volume_unit": "us gal",
+    "volume_unit": "US gal",
     "material": "",
     "x_m": 1,
     "y_m": 1,
@@ -295,7 +295,7 @@ def forms_of(g):
         reverse("weigh_in:kit_new", args=["measure"]): {"name": "crateful"},
         reverse("weigh_in:hand"): {"do": "put", "grams": 4},
         reverse("people:make_bench_link"): {"label": "x"},
-        reverse("people:come", args=[g.bench_link.token]): {"name": "x"},
+        reverse("people:join_by_link", args=[g.bench_link.token]): {"name": "x"},
         reverse("weigh_in:write"): {
             "client_id": "a" * 32,
             "planting": g.plantings[0].pk,

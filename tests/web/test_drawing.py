@@ -6,7 +6,7 @@ from datetime import date
 
 import pytest
 
-from kilter.drawing.dial import FACES_KG, dial_marks, reading
+from kilter.drawing.dial import FACES_KG, dial_face, dial_marks
 from kilter.drawing.ground_map import Spot, ground_map
 from kilter.drawing.lanes import WIDTH, calendar_of
 from kilter.drawing.vessels import vessel
@@ -110,13 +110,13 @@ def test_forms_differ_and_a_bed_is_square():
 
 @pytest.mark.parametrize(("kg", "face"), [(0, 5), (5, 5), (5.001, 25), (99, 100), (400, 500)])
 def test_the_dial_takes_the_smallest_face_that_holds_the_load(kg, face):
-    found = reading(kg)
+    found = dial_face(kg)
     assert found.labels[-1] == f"{face} kg"
     assert found.angle_deg == pytest.approx(kg / face * 270 - 135, abs=0.01)
 
 
 def test_the_dial_stops_at_its_end_and_has_all_its_marks():
-    assert reading(10 * FACES_KG[-1]).angle_deg == 135
+    assert dial_face(10 * FACES_KG[-1]).angle_deg == 135
     assert [mark.part for mark in dial_marks() if mark.part is not None] == [0, 1, 2, 3, 4, 5]
 
 

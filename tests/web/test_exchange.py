@@ -23,7 +23,7 @@ from kilter.exchange.formats import TABLES, descriptor
 from kilter.exchange.loading import load
 from kilter.exchange.reading import PackageError, read_package
 from kilter.people.actions import strike
-from kilter.people.history import Hand
+from kilter.people.history import Actor
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
@@ -310,7 +310,7 @@ def test_a_stopped_load_writes_nothing(folder, household):
 def test_what_was_struck_never_leaves_a_dump_that_cannot_be_loaded(garden, tmp_path):
     """A struck place that plantings still name goes along; lines of a struck planting do not."""
     for struck in (garden.crates[0], garden.bed, garden.plantings[1], garden.lines[2]):
-        strike(Hand(garden.household), struck, "struck")
+        strike(Actor(garden.household), struck, "struck")
     dump(garden.household, tmp_path / "out")
     twin = Household.objects.create(name="Twin")
     loaded = load(tmp_path / "out", twin)

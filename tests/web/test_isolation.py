@@ -132,7 +132,14 @@ ROUTES = {
     "look": None,
 }
 #: Without a sign-in: the live scale is behind a signed key, the manifest says nothing of anybody.
-OPEN_TO_ALL = {"people:sign_in", "people:sign_up", "people:join", "people:come", "weigh_in:live", "weigh_in:manifest"}
+OPEN_TO_ALL = {
+    "people:sign_in",
+    "people:sign_up",
+    "people:join",
+    "people:join_by_link",
+    "weigh_in:live",
+    "weigh_in:manifest",
+}
 
 
 def _job(garden) -> str:
@@ -312,7 +319,7 @@ def test_an_invite_works_once(garden):
 
 def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(garden, client):
     helper = Client()
-    come = reverse("people:come", args=[garden.bench_link.token])
+    come = reverse("people:join_by_link", args=[garden.bench_link.token])
     assert "Ours" in helper.get(come).content.decode()
     assert helper.post(come, {"name": ""}).status_code == 422
     assert helper.post(come, {"name": "Nib"})["Location"] == "/weigh-in/"

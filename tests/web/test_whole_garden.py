@@ -279,7 +279,7 @@ def test_a_bad_fill_says_so(client, garden, data, says):
     assert "keep me" in response.content.decode()
 
 
-@pytest.mark.parametrize(("unit", "litres"), [("l", 5), ("us gal", 18.927), ("imp gal", 22.73)])
+@pytest.mark.parametrize(("unit", "litres"), [("L", 5), ("US gal", 18.927), ("imp gal", 22.73)])
 def test_gallons_are_two_different_things(client, garden, unit, litres):
     """US gallon 3.785411784 L, imperial gallon 4.54609 L: NIST SP 811, app. B."""
     tub = {"site": garden.site.pk, "kind": "pail", "name": "Pail", "volume_l": 5, "volume_unit": unit}

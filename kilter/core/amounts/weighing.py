@@ -26,7 +26,7 @@ class Pile:
 
 
 @dataclass(frozen=True)
-class Reading:
+class ScaleLine:
     """One line weighed on a scale whose step is known."""
 
     mass_mg: int
@@ -130,12 +130,12 @@ def pile_on(readings_mg: Sequence[int], start_mg: int = 0) -> Pile:
     return Pile(tuple(nets), before - start_mg)
 
 
-def resolution_sd_mg(readings: Sequence[Reading]) -> float:
+def resolution_sd_mg(readings: Sequence[ScaleLine]) -> float:
     """Say how far the scale's steps alone can put a sum of readings off.
 
     Parameters
     ----------
-    readings : sequence of Reading
+    readings : sequence of ScaleLine
         The lines of the sum, each with the step of its scale in milligrams.
 
     Returns
@@ -156,9 +156,9 @@ def resolution_sd_mg(readings: Sequence[Reading]) -> float:
 
     Examples
     --------
-    >>> round(resolution_sd_mg([Reading(900_000, 5000)] * 12))
+    >>> round(resolution_sd_mg([ScaleLine(900_000, 5000)] * 12))
     5000
-    >>> round(resolution_sd_mg([Reading(300_000, 5000, pile="a", number=n) for n in (1, 2, 3)]))
+    >>> round(resolution_sd_mg([ScaleLine(300_000, 5000, pile="a", number=n) for n in (1, 2, 3)]))
     2041
     """
     if any(r.step_mg <= 0 or r.loads < 1 for r in readings):

@@ -148,8 +148,8 @@ def compare(
     if not used:
         raise ComparisonError("Nothing came from any of these, so there is nothing to compare yet.")
     fitted = fit_units(used, block_names, is_count=is_count, prior=prior)
-    pairs = Reading(fitted).pairs()
-    levels = sorted(Reading(fitted).levels(), key=lambda result: -result.mean)
+    pairs = FitSummary(fitted).pairs()
+    levels = sorted(FitSummary(fitted).levels(), key=lambda result: -result.mean)
     gone = {out.ref for out in left_out}
     best = (pairs[0].a, pairs[0].b) if pairs else None
     return Comparison(
@@ -204,7 +204,7 @@ def tukey_q(levels: int, df: float, coverage: float = COVERAGE) -> float:
 
 
 @dataclass(frozen=True)
-class Reading:
+class FitSummary:
     """What a fit says of each level and of each pair."""
 
     fitted: Fitted

@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 from scipy import linalg, stats
 
-from kilter.core.compare.answer import Comparison, Reading, compare, t_quantile
+from kilter.core.compare.answer import Comparison, FitSummary, compare, t_quantile
 from kilter.core.compare.fitted import Fitted, Prior, Unit, fit_units
 from kilter.core.errors import ComparisonError
 
@@ -124,7 +124,7 @@ def compare_two(
     if len(giving) < 2:
         raise ComparisonError("Only one combination gave anything, so the two things cannot be told apart.")
     fitted = fit_units(kept, block_names, is_count=is_count, prior=prior)
-    means = {one.level: one for one in Reading(fitted).levels()}
+    means = {one.level: one for one in FitSummary(fitted).levels()}
     everything = [(a, b) for a in sorted({a for a, _ in pairs}) for b in sorted({b for _, b in pairs})]
     shown = [(a, b, means[JOIN.join((a, b))]) for a, b in everything if (a, b) in giving]
     return TwoFactor(

@@ -16,7 +16,7 @@ MAX_PLANTS: Final = 100_000
 
 
 @dataclass(frozen=True)
-class Planting:
+class PlantsNeeded:
     """How many plants, and what follows from it."""
 
     plants: int
@@ -24,7 +24,7 @@ class Planting:
     expected_surplus_kg: float  #: mean of what comes beyond the need
 
 
-def plants_for(need_kg: float, median_kg: float, sigma: float, certainty: float) -> Planting:
+def plants_for(need_kg: float, median_kg: float, sigma: float, certainty: float) -> PlantsNeeded:
     """Find the smallest number of plants that meets a need as surely as wanted.
 
     Parameters
@@ -40,7 +40,7 @@ def plants_for(need_kg: float, median_kg: float, sigma: float, certainty: float)
 
     Returns
     -------
-    Planting
+    PlantsNeeded
         Plants, and the mean harvest and surplus of so many, kilograms.
 
     Raises
@@ -67,7 +67,7 @@ def plants_for(need_kg: float, median_kg: float, sigma: float, certainty: float)
     if exact > MAX_PLANTS:
         raise PlanError(f"That comes to more than {MAX_PLANTS:,} plants; check the servings and the grams.")
     plants = math.ceil(exact - 1e-9)
-    return Planting(plants, *_mean_and_surplus(plants * median_kg, sigma, need_kg))
+    return PlantsNeeded(plants, *_mean_and_surplus(plants * median_kg, sigma, need_kg))
 
 
 def seeds_for(plants: int, germination: float, certainty: float = SEED_CERTAINTY) -> int:

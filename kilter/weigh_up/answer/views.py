@@ -6,9 +6,9 @@ from typing import Any
 
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
 
 from kilter.people import clock
+from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_up.answer.exports import as_png, picture_svg, units_csv
 from kilter.weigh_up.answer.page import AnswerPage, form_of, page_of
@@ -17,7 +17,7 @@ from kilter.weigh_up.question.saved import pinned_questions
 DOWNLOAD_NAME = "weigh-up"
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
     """The question and its answer; a fragment request gets the two alone."""
     form = form_of(request, request.household)
@@ -45,7 +45,7 @@ def _answered(request: HouseholdRequest) -> AnswerPage:
     return page
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def difference(request: HouseholdRequest) -> HttpResponse:
     """The textbook analysis of variance behind an answer."""
     page = _answered(request)
@@ -55,14 +55,14 @@ def difference(request: HouseholdRequest) -> HttpResponse:
     return render(request, template, {"page": page, **found})
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def units(request: HouseholdRequest) -> HttpResponse:
     """Every unit of an answer, and what was left out, as CSV."""
     page = _answered(request)
     return _download(units_csv(page.answer, page.system), "text/csv; charset=utf-8", "csv")
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def picture(request: HouseholdRequest, name: str, kind: str) -> HttpResponse:
     """One picture of an answer as a file."""
     page = _answered(request)
@@ -74,7 +74,7 @@ def picture(request: HouseholdRequest, name: str, kind: str) -> HttpResponse:
     return _download(svg, "image/svg+xml", kind, name)
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def report(request: HouseholdRequest) -> HttpResponse:
     """An answer on one page to print, with method and source."""
     page = _answered(request)

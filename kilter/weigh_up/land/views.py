@@ -7,11 +7,11 @@ from typing import Any
 from django import forms
 from django.http import HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
 
 from kilter.core.compare.density import Crowding
 from kilter.core.yields.measures import Measure, measure_named
 from kilter.drawing.curves import Chart, smooth
+from kilter.people.access import Who, page_for
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_up.answer.pictures import rate_figure, rate_unit, rate_value
@@ -21,7 +21,7 @@ from kilter.weigh_up.land.queries import Crowded, crowded, most_varied, shared_b
 CURVE_POINTS = 60
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def crowding(request: HouseholdRequest) -> HttpResponse:
     """Less a plant, more together: yield per plant and per square metre over plants per square metre."""
     data = request.GET or None
@@ -87,7 +87,7 @@ class _BedForm(forms.Form):
     bed = forms.CharField(max_length=200, required=False)
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def sharing(request: HouseholdRequest) -> HttpResponse:
     """The land equivalent ratio of crops that shared a bed."""
     beds = shared_beds(request.household)

@@ -12,7 +12,7 @@ from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
 from kilter.ground.models import Part, Place
 from kilter.people.actions import save_owned
-from kilter.people.history import Hand, Recorder, changing
+from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change
 from kilter.set_out.actions import crop_named, variety_named
 from kilter.set_out.models import MethodTag, Planting
@@ -24,23 +24,23 @@ TRIAL_TAG, BLOCK_TAG = "trial", "block"
 SEEDS = 2**31
 
 
-def begin(hand: Hand, trial: Trial, crop_name: str, spots: Sequence[tuple[Place, Part | None]]) -> Change:
+def begin(actor: Actor, trial: Trial, crop_name: str, spots: Sequence[tuple[Place, Part | None]]) -> Change:
     """Save a trial and allot its places by chance."""
-    trial.household, trial.seed = hand.household, secrets.randbelow(SEEDS)
-    with changing(hand, f"The trial “{trial}” is laid out.") as recorder:
-        trial.crop = crop_named(recorder, hand.household, crop_name)
+    trial.household, trial.seed = actor.household, secrets.randbelow(SEEDS)
+    with changing(actor, f"The trial “{trial}” is laid out.") as recorder:
+        trial.crop = crop_named(recorder, actor.household, crop_name)
         recorder.save(trial)
         _allot(recorder, trial, spots)
     return recorder.change
 
 
-def draw_again(hand: Hand, trial: Trial) -> Change:
+def draw_again(actor: Actor, trial: Trial) -> Change:
     """Let chance decide anew; only before anything is planted."""
-    units = list(TrialUnit.objects.of(hand.household).filter(trial=trial).select_related("place__site", "part"))
+    units = list(TrialUnit.objects.of(actor.household).filter(trial=trial).select_related("place__site", "part"))
     if any(unit.planting_id for unit in units):
         raise ValidationError("This trial is planted; its layout stays as it is.")
     trial.seed = secrets.randbelow(SEEDS)
-    with changing(hand, f"Chance has laid out “{trial}” anew.") as recorder:
+    with changing(actor, f"Chance has laid out “{trial}” anew.") as recorder:
         recorder.save(trial)
         recorder.strike(*units)
         _allot(recorder, trial, [(unit.place, unit.part) for unit in units])
@@ -72,18 +72,18 @@ def _spot(key: str, place: Place, part: Part | None) -> TrialSpot:
     return TrialSpot(key, f"{place.site_id}/{place.name if part is None else place.pk}", x_m, y_m)
 
 
-def plant(hand: Hand, trial: Trial, said: dict[str, Any]) -> Change:
+def plant(actor: Actor, trial: Trial, said: dict[str, Any]) -> Change:
     """Make every planting of a trial in one step, each tagged with what it compares."""
-    units = list(TrialUnit.objects.of(hand.household).filter(trial=trial).select_related("place", "part"))
+    units = list(TrialUnit.objects.of(actor.household).filter(trial=trial).select_related("place", "part"))
     if any(unit.planting_id for unit in units):
         raise ValidationError("This trial is planted already.")
     when = said["when"]
-    with changing(hand, f"The trial “{trial}” is planted in {len(units)} places.") as recorder:
+    with changing(actor, f"The trial “{trial}” is planted in {len(units)} places.") as recorder:
         for unit in units:
             levels = dict(zip([name for name, _ in trial.things], (unit.first, unit.second), strict=False))
             variety = next((level for name, level in levels.items() if name.lower() == VARIETY), said["variety_name"])
             planting = Planting(
-                household=hand.household, place=unit.place, part=unit.part, crop=trial.crop, season=trial.season,
+                household=actor.household, place=unit.place, part=unit.part, crop=trial.crop, season=trial.season,
                 variety=variety_named(recorder, trial.crop, variety), units=said["units"], unit_kind=said["unit_kind"],
                 planted_on=when.day if when else None, planted_precision=when.precision if when else "day",
                 in_row_m=said["in_row_cm"] / 100 if said["in_row_cm"] else None,
@@ -98,14 +98,14 @@ def plant(hand: Hand, trial: Trial, said: dict[str, Any]) -> Change:
     return recorder.change
 
 
-def take_out(hand: Hand, trial: Trial) -> Change:
+def take_out(actor: Actor, trial: Trial) -> Change:
     """Take a trial out; what was planted for it stays."""
-    with changing(hand, f"The trial “{trial}” was taken out; its plantings stay.") as recorder:
-        recorder.strike(*TrialUnit.objects.of(hand.household).filter(trial=trial), trial)
+    with changing(actor, f"The trial “{trial}” was taken out; its plantings stay.") as recorder:
+        recorder.strike(*TrialUnit.objects.of(actor.household).filter(trial=trial), trial)
     return recorder.change
 
 
-def show(hand: Hand, trial: Trial) -> Change:
+def show(actor: Actor, trial: Trial) -> Change:
     """End the hiding of a trial's results."""
     trial.is_blinded = False
-    return save_owned(hand, trial, f"The results of “{trial}” are shown.")
+    return save_owned(actor, trial, f"The results of “{trial}” are shown.")

@@ -5,17 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kilter.people import clock
-from kilter.people.access import owner_only
-from kilter.people.actions import save_owned, strike
+from kilter.people.access import Who, page_for, strike_view
+from kilter.people.actions import save_owned
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Household, Owned
+from kilter.people.models import Household
 from kilter.people.pages import form_page
-from kilter.people.undo import say
 from kilter.set_out.models import Variety
 from kilter.weigh_up.land.forms import CropForm
 from kilter.weigh_up.varieties.actions import say_scores, say_verdict
@@ -24,14 +22,16 @@ from kilter.weigh_up.varieties.models import Criterion, Score, Verdict
 from kilter.weigh_up.varieties.queries import MEASURED_WEIGHTS, ranking
 
 USES = ("fresh", "bake", "soup", "dry", "keep")
-STRIKABLE: dict[str, type[Owned]] = {"score": Score, "verdict": Verdict, "criterion": Criterion}
+strike_one = strike_view(
+    {"score": Score, "verdict": Verdict, "criterion": Criterion}, lambda _: reverse("weigh_up:ranking")
+)
 
 
 def _weights(household: Household) -> dict[str, float]:
     return MEASURED_WEIGHTS | {c.name: c.weight for c in Criterion.objects.of(household)}
 
 
-@require_GET
+@page_for(reads=Who.MEMBER)
 def ranked(request: HouseholdRequest) -> HttpResponse:
     """A crop's varieties in order, with reasons, how firm each place is, and their seasons side by side."""
     form = CropForm(request.GET, household=request.household)
@@ -46,25 +46,23 @@ def ranked(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_up/ranking.html", context)
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def criterion(request: HouseholdRequest, pk: int | None = None) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=Criterion)
+def criterion(request: HouseholdRequest, known: Criterion | None) -> HttpResponse:
     """Add a criterion, or change how much it counts."""
-    found = get_object_or_404(Criterion.objects.of(request.household), pk=pk) if pk else Criterion()
+    found = known or Criterion()
     form = CriterionForm(request.POST or None, instance=found, household=request.household)
     return form_page(
-        request, form, title=f"Criterion: {found}" if pk else "A criterion to judge by",
-        save=lambda: save_owned(request.hand, form.save(commit=False), f"“{form.instance}” is a criterion."),
-        back=reverse("weigh_up:ranking"), strike=reverse("weigh_up:strike", args=["criterion", pk]) if pk else "",
+        request, form, title=f"Criterion: {found}" if known else "A criterion to judge by",
+        save=lambda: save_owned(request.actor, form.save(commit=False), f"“{form.instance}” is a criterion."),
+        back=reverse("weigh_up:ranking"),
+        strike=reverse("weigh_up:strike", args=["criterion", known.pk]) if known else "",
         about="Scores go from 1, poor, to 5, excellent. It counts against the others; the ranking page lets you try.",
     )  # fmt: skip
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def scores(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
+def scores(request: HouseholdRequest, variety: Variety) -> HttpResponse:
     """One person's scores of a variety."""
-    variety = get_object_or_404(Variety.objects.of(request.household).select_related("crop"), pk=pk)
     criteria = list(Criterion.objects.of(request.household))
     if not criteria:
         return redirect("weigh_up:new_criterion")
@@ -73,16 +71,14 @@ def scores(request: HouseholdRequest, pk: int) -> HttpResponse:
     names = "season", "judge", "use", "note"
     return form_page(
         request, form, title=f"{variety.crop} ‘{variety}’: scores",
-        save=lambda: say_scores(request.hand, variety, form.said(), {n: form.cleaned_data[n] for n in names}),
+        save=lambda: say_scores(request.actor, variety, form.said(), {n: form.cleaned_data[n] for n in names}),
         back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}", lists={"uses": USES},
     )  # fmt: skip
 
 
-@owner_only
-@require_http_methods(["GET", "POST"])
-def verdict(request: HouseholdRequest, pk: int) -> HttpResponse:
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
+def verdict(request: HouseholdRequest, variety: Variety) -> HttpResponse:
     """What is made of a variety after a season."""
-    variety = get_object_or_404(Variety.objects.of(request.household).select_related("crop"), pk=pk)
     row = next(row for row in ranking(request.household, variety.crop, {}).rows if row.variety == variety)
     known = sum(year.places > 0 for year in row.years)
     begin = Verdict(variety=variety, season=clock.today(request.household).year)
@@ -90,15 +86,6 @@ def verdict(request: HouseholdRequest, pk: int) -> HttpResponse:
     return form_page(
         request, form, title=f"{variety.crop} ‘{variety}’: verdict",
         about=f"It was measured in {known} season{'s' * (known != 1)}.",
-        save=lambda: say_verdict(request.hand, form.save(commit=False)),
+        save=lambda: say_verdict(request.actor, form.save(commit=False)),
         back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}",
     )  # fmt: skip
-
-
-@require_POST
-@owner_only
-def strike_one(request: HouseholdRequest, what: str, pk: int) -> HttpResponse:
-    """Take a score, verdict or criterion out; it can be put back."""
-    found = get_object_or_404(STRIKABLE[what].objects.of(request.household), pk=pk)
-    say(request, strike(request.hand, found, f"{found} was taken out."))
-    return redirect("weigh_up:ranking")

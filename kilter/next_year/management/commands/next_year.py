@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from kilter.next_year.queries import CropRow, Way, rows
+from kilter.next_year.queries import CropRow, NeedEstimate, rows
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
 
@@ -54,6 +54,6 @@ def _values(row: CropRow) -> dict[str, Any]:
     }
 
 
-def _way(way: Way) -> dict[str, Any]:
+def _way(way: NeedEstimate) -> dict[str, Any]:
     chain = asdict(way.chain) if way.chain else {}
     return {**chain, "plants": way.plants, "row_m": way.row_m, "problem": way.problem}

@@ -13,7 +13,7 @@ from kilter.core.growing.almanac import FrostYear
 from kilter.ground.models import Site
 from kilter.people import clock
 from kilter.people.headless import HouseholdCommand
-from kilter.people.history import Hand
+from kilter.people.history import Actor
 from kilter.people.models import Household
 from kilter.weather import actions
 from kilter.weather.queries import record_of
@@ -34,14 +34,14 @@ class Command(HouseholdCommand):
         site = Site.objects.of(household).filter(name=options["site"]).first()
         if site is None:
             raise CommandError(f"There is no site named “{options['site']}”.")
-        hand, today = Hand(household), clock.today(household)
+        actor, today = Actor(household), clock.today(household)
         if options["read"]:
-            actions.read_station(hand, site, actions.station_of(site, today), today)
+            actions.read_station(actor, site, actions.station_of(site, today), today)
         if options["bring"]:
             if not options["bring"].is_file():
                 raise CommandError(f"There is no file {options['bring']}.")
             days = read_record(options["bring"].read_bytes())
-            actions.keep_days(hand, site, days, "file", f"{len(days)} days of weather were brought in for {site}.")
+            actions.keep_days(actor, site, days, "file", f"{len(days)} days of weather were brought in for {site}.")
         record = record_of(household, site, options["year"] or today.year, today)
         values = {
             "site": site.name,

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import inspect
 import json
 from itertools import cycle
 
+import lxml.html
 import pytest
 from django.test import Client
-from django.urls import reverse
+from django.urls import resolve, reverse
 
 from kilter.weigh_in.models import new_client_id
+from tests.web.routes import MINE, complete, patterns
 
 NASTY = (
     "",
@@ -225,7 +228,8 @@ def forms_of(g):
             "part": g.part.pk,
             "finished_on": "",
         },
-        reverse("set_out:finish", args=[g.plantings[0].pk]): {"finished_on": "2026-08-08"},
+        reverse("set_out:finish", args=[g.plantings[0].pk]): {"finished_on": "2026-08-08", "rest": "left"},
+        reverse("weigh_in:finish", args=[g.plantings[0].pk]): {"rest": "lifted"},
         reverse("weigh_in:correct", args=[g.lines[0].pk]): {
             "planting": g.plantings[0].pk,
             "when": "today",
@@ -323,6 +327,43 @@ def forms_of(g):
     }
 
 
+#: Writes that take no field.
+NO_FIELDS = {
+    "set_out:reopen", "weather:read", "weigh_in:leave_counted", "weigh_in:counted", "weigh_in:zero", "weigh_in:events",
+    "weigh_up:trial_draw", "weigh_up:trial_show", "weigh_up:trial_strike", "weigh_up:strike_saved",
+    "next_year:strike_eater", "people:remove_member", "people:end_bench_link", "exchange:stop",
+}  # fmt: skip
+
+
+def forms_shown(client, garden):
+    """The forms of every page that can be read and written by, with what stands in their fields."""
+    found = {}
+    for route in MINE:
+        if route.declared.reads and route.declared.writes:
+            page = client.get(route.of(garden), follow=True).content.decode()
+            for form in lxml.html.fromstring(page).forms:
+                if form.method == "POST" and form.action in (None, "", route.of(garden)):
+                    found[route.of(garden)] = {name: value or "" for name, value in form.form_values()}
+    return found
+
+
+def test_every_form_and_every_question_of_an_address_gets_odd_input(garden):
+    """A view that reads a form or an address without being here fails this."""
+    tried = {resolve(path).view_name for path in forms_of(garden)}
+    asked = {resolve(path).view_name for path in ADDRESSES}
+    for route in MINE:
+        view = inspect.unwrap(get_resolver_view(route))
+        if route.declared.writes:
+            known = route.name in tried | NO_FIELDS or "strike" in route.name or route.declared.reads
+            assert known, f"{route.label}: add its fields to forms_of(), or to NO_FIELDS"
+        if route.declared.reads and "request.GET" in inspect.getsource(view) and not route.words:
+            assert route.name in asked, f"{route.label}: add what its address may hold to ADDRESSES"
+
+
+def get_resolver_view(route):
+    return next(pattern.callback for name, pattern in patterns() if name == route.name)
+
+
 @pytest.fixture
 def quiet(client):
     client.raise_request_exception = False
@@ -345,7 +386,8 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
                 nasty = next(values)
                 asked = {**(whole if path == "/weigh-up/" else {}), name: nasty}
                 check(quiet.get(path, asked, headers=headers), path, name, nasty)
-    for path, fields in forms_of(garden).items():
+    complete(garden)
+    for path, fields in (forms_shown(quiet, garden) | forms_of(garden)).items():
         for name in fields:
             nasty = next(values)
             check(quiet.post(path, {**fields, name: nasty}), path, name, nasty)

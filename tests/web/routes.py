@@ -1,0 +1,110 @@
+"""Every address of the application, read from the URL table and from what the views declare of themselves."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date
+
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from kilter.exchange import jobs
+from kilter.ground.models import Fill, Move
+from kilter.people.access import Declared, Who
+from kilter.set_out.models import Cost, PlantCount
+from kilter.tending.models import Job
+
+#: What the addresses hold beside the key of a record: how to make it from a garden.
+WORDS = {
+    "exchange:job": lambda g: {"key": load_of(g)},
+    "exchange:stop": lambda g: {"key": load_of(g)},
+    "weigh_up:picture": lambda g: {"name": "balance", "kind": "svg"},
+    "people:join": lambda g: {"token": "gone"},
+    "people:join_by_link": lambda g: {"token": g.bench_link.token},
+}
+
+
+@dataclass(frozen=True)
+class Route:
+    """One address, or one kind of it."""
+
+    name: str
+    declared: Declared | None  #: None where it is open to all
+    words: tuple[str, ...]  #: what stands in the address
+    kind: str = ""  #: the word by which it is about one kind of record
+
+    @property
+    def label(self) -> str:
+        return f"{self.name} {self.kind}".strip()
+
+    @property
+    def has_record(self) -> bool:
+        return "pk" in self.words
+
+    def of(self, garden) -> str:
+        """The address for a garden; about a record of its own where it is about one."""
+        words = WORDS[self.name](garden) if self.name in WORDS else {}
+        if self.kind:
+            words[self.declared.by] = self.kind
+        if self.has_record:
+            record = self.declared.records(garden.household, self.kind).order_by("pk").first()
+            assert record is not None, f"make one for {self.label} in complete()"
+            words["pk"] = record.pk
+        return reverse(self.name, kwargs=words)
+
+
+def _patterns(patterns, namespace="") -> Iterator[tuple[str, URLPattern]]:
+    for pattern in patterns:
+        if isinstance(pattern, URLResolver):
+            yield from _patterns(pattern.url_patterns, pattern.namespace + ":" if pattern.namespace else namespace)
+        else:
+            yield namespace + str(pattern.name), pattern
+
+
+def _routes() -> Iterator[Route]:
+    for name, pattern in _patterns(get_resolver().url_patterns):
+        declared = getattr(pattern.callback, "declared", None)
+        words = tuple(re.compile(pattern.pattern.regex).groupindex)
+        kinds = declared.kinds if declared and declared.kinds else {"": None}
+        if declared and declared.kinds:
+            told = re.search(rf"\(\?P<{declared.by}>([^)]*)\)", str(pattern.pattern))
+            assert told is None or set(told[1].split("|")) == set(kinds), f"{name}: the address and the view differ"
+        yield from (Route(name, declared, words, kind) for kind in kinds)
+
+
+def patterns() -> Iterator[tuple[str, URLPattern]]:
+    """Every name with its pattern."""
+    return _patterns(get_resolver().url_patterns)
+
+
+ROUTES = tuple(_routes())
+MINE = tuple(route for route in ROUTES if route.declared)
+ABOUT_A_RECORD = tuple(route for route in MINE if route.has_record)
+#: Without a sign-in: the live scale is behind a signed key, the manifest says nothing of anybody.
+OPEN_TO_ALL = {
+    "people:sign_in", "people:sign_up", "people:sign_out", "people:join", "people:join_by_link", "weigh_in:live",
+    "weigh_in:manifest", "look",
+}  # fmt: skip
+
+
+def load_of(garden) -> str:
+    job = jobs.Job(garden.household.pk)
+    jobs._jobs[job.key] = job
+    return job.key
+
+
+def complete(garden):
+    """A garden with a record of every kind that a page can be about."""
+    mine = {"household": garden.household, "day": date(2026, 5, 1)}
+    garden.fill = Fill.objects.create(**mine, place=garden.crates[0], litres=30)
+    garden.move = Move.objects.create(**mine, place=garden.crates[0], left_site=garden.site)
+    garden.count = PlantCount.objects.create(**mine, planting=garden.plantings[0], kind="died", count=1)
+    garden.cost = Cost.objects.create(**mine, planting=garden.plantings[0], what="net", price_minor=300)
+    garden.job = Job.objects.create(**mine, planting=garden.plantings[0], job="water")
+    return garden
+
+
+def may(role: str, who: Who | None) -> bool:
+    """Whether a member in a role may."""
+    return {None: False, Who.MEMBER: True, Who.WRITER: role in {"owner", "helper", "bench"}}.get(who, role == "owner")

@@ -1,0 +1,45 @@
+"""Every link of every page of the demo leads somewhere, for everybody who is shown it."""
+
+from __future__ import annotations
+
+from urllib.parse import parse_qsl, urljoin, urlsplit
+
+import lxml.html
+import pytest
+from django.urls import resolve
+
+from kilter.people.models import Role
+from kilter.site.demo import ensure_demo
+from tests.conftest import member, signed_in
+
+#: At least so many kinds of address are reached from the front page by an owner.
+REACHED = 60
+
+
+def kind_of(address):
+    """What makes two addresses alike: their route, and which questions they hold."""
+    parts = urlsplit(address)
+    return resolve(parts.path).view_name, tuple(sorted({name for name, _ in parse_qsl(parts.query)}))
+
+
+def links_of(page, base):
+    for link in lxml.html.fromstring(page).iter("a"):
+        address = urljoin(base, link.get("href") or "#")
+        if address.startswith("/") and not address.startswith("/static/"):
+            yield address.partition("#")[0]
+
+
+@pytest.mark.parametrize("role", Role.values)
+def test_every_link_of_the_demo_leads_somewhere(db, role):
+    client = signed_in(member(ensure_demo(), f"reader-{role}", role))
+    waiting, seen = ["/" if role != Role.BENCH else "/weigh-in/"], set()
+    while waiting:
+        address = waiting.pop()
+        if (kind := kind_of(address)) in seen:
+            continue
+        seen.add(kind)
+        response = client.get(address, follow=True)
+        assert response.status_code == 200, (address, response.redirect_chain)
+        if response["Content-Type"].startswith("text/html"):
+            waiting += links_of(response.content.decode(), response.request["PATH_INFO"])
+    assert len(seen) > (REACHED if role == Role.OWNER else 10)

@@ -42,6 +42,11 @@ def signed_in(user: User) -> Client:
     return client
 
 
+def html_of(response) -> str:
+    """A page as it is read: one space wherever the source breaks its lines."""
+    return " ".join(response.content.decode().split())
+
+
 @dataclass
 class Garden:
     """A household with four crates of shallots, two set in autumn and two in spring, and a bed."""

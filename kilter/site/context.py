@@ -65,6 +65,7 @@ def page(request: HttpRequest) -> dict[str, Any]:
         # Who belongs to no household is shown why, on a page that knows of none.
         with contextlib.suppress(PermissionDenied):
             context["system"] = system_of(household_request)
+            context["is_owner"] = household_request.membership.is_owner
             if household_request.membership.role == Role.BENCH:
                 context |= {"rooms": AT_BENCH, "is_at_bench": True}
             context["season_now"] = clock.today(household_request.household).year

@@ -15,7 +15,7 @@ from kilter.set_out.models import Cost, Crop, Planting, SeedLot
 from kilter.set_out.queries import with_all_names
 from kilter.today.queries import today_sheet
 from kilter.weigh_in.models import WeighIn
-from tests.conftest import TODAY
+from tests.conftest import TODAY, html_of
 
 
 def painted(garden, colour="crop", season=2026):
@@ -108,15 +108,15 @@ def test_the_chain_of_crops_follows_the_medium_into_another_place(garden):
 
 def test_a_wet_container_says_how_many_lift_it(client, garden):
     crate = garden.crates[0]
-    page = client.get(reverse("atlas:place", args=[crate.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:place", args=[crate.pk])))
     assert "about 41 kg" in page
     assert "two people" in page
     assert "nominal volume" in page
     Fill.objects.create(household=garden.household, place=crate, day=date(2026, 3, 1), kind="filled", litres=15)
     Place.objects.filter(pk=crate.pk).update(empty_kg=3)
-    page = client.get(reverse("atlas:place", args=[crate.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:place", args=[crate.pk])))
     assert "with care" in page
-    assert "caution" not in client.get(reverse("atlas:place", args=[garden.bed.pk])).content.decode()
+    assert "caution" not in html_of(client.get(reverse("atlas:place", args=[garden.bed.pk])))
 
 
 def test_costs_are_shared_over_years_uses_and_neighbours(client, garden):
@@ -137,20 +137,20 @@ def test_costs_are_shared_over_years_uses_and_neighbours(client, garden):
     shares = {share.what.split(",")[0]: share.minor for share in planting_page(household, found, TODAY).costs}
     # 9 of 45 sets; a sixth of the crate and half of the medium, each over two plantings of the season.
     assert shares == {"net": 300, "from lot bag": 100, "crate": 100, "medium": 200}
-    page = client.get(reverse("atlas:planting", args=[planting.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
     assert "7.00 €" in page
 
 
 def test_the_moon_is_off_until_it_is_wanted_and_then_a_method_like_any_other(client, garden):
     address = reverse("atlas:planting", args=[garden.plantings[0].pk])
-    assert "Moon" not in client.get(address).content.decode()
+    assert "Moon" not in html_of(client.get(address))
     question = {"compare": "moon", "by": "kg_per_plant", "crop": garden.crop.name}
     assert client.get(reverse("weigh_up:index"), question).status_code == 422
     type(garden.household).objects.filter(pk=garden.household.pk).update(is_moon_shown=True)
-    assert "waxing, nearest to new moon" in client.get(address).content.decode()  # 21 March 2026, two days after new
-    assert "moon waxing" in client.get("/").content.decode()
+    assert "waxing, nearest to new moon" in html_of(client.get(address))  # 21 March 2026, two days after new
+    assert "moon waxing" in html_of(client.get("/"))
     Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[:2]]).update(planted_on=date(2026, 3, 10))
-    page = client.get(reverse("weigh_up:index"), question).content.decode()
+    page = html_of(client.get(reverse("weigh_up:index"), question))
     assert "‘waning’" in page
     assert "‘waxing’" in page
 
@@ -166,7 +166,7 @@ def test_today_orders_by_threat_and_by_what_the_kitchen_takes(client, garden):
     assert [entry.lane.first.pk for entry in sheet.to_lift] == [late.pk, perishable.pk, due.pk]
     assert [entry.turn.fits for entry in sheet.to_lift] == [False, False, False]
     assert [lane.first.pk for lane in sheet.planned] == [ahead.pk]
-    page = client.get("/").content.decode()
+    page = html_of(client.get("/"))
     assert "more than the kitchen takes this week" in page
     assert "overdue by" in page
     assert "To be set out" in page
@@ -176,12 +176,12 @@ def test_a_picker_left_too_long_says_for_how_many_days(client, garden):
     chard = plant(garden, garden.bed, "chard", planted_on=date(2026, 9, 25))
     WeighIn.objects.create(household=garden.household, planting=chard, weighed_on=date(2026, 11, 5), grade="table",
                            mass_mg=200_000)  # fmt: skip
-    assert "not picked for 18 days" in client.get("/").content.decode()
+    assert "not picked for 18 days" in html_of(client.get("/"))
 
 
 def test_signs_say_what_they_are_worth_and_what_they_resemble(client, garden):
     potato = plant(garden, garden.bed, "potato")
-    page = client.get(reverse("atlas:planting", args=[potato.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:planting", args=[potato.pk])))
     assert "strong sign" in page
     assert "not to be taken for blight" in page
 
@@ -210,7 +210,7 @@ def test_a_season_that_is_over_is_drawn_as_it_stood_then_and_cannot_be_moved(cli
     assert where(2025) == {("Far", 2.0, 1.0)}
     assert where(2024) == {("Ours site", 0.0, 0.0)}
     garden.plantings[1].__class__.objects.filter(pk=garden.plantings[1].pk).update(season=2025)
-    page = client.get("/ground/?season=2025").content.decode()
+    page = html_of(client.get("/ground/?season=2025"))
     assert "As it stood in July 2025" in page
     assert "data-place" not in page
     assert "data-map-modes" not in page

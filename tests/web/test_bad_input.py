@@ -12,6 +12,7 @@ from django.test import Client
 from django.urls import resolve, reverse
 
 from kilter.weigh_in.models import new_client_id
+from tests.conftest import html_of
 from tests.web.routes import MINE, complete, patterns
 
 NASTY = (
@@ -340,7 +341,7 @@ def forms_shown(client, garden):
     found = {}
     for route in MINE:
         if route.declared.reads and route.declared.writes:
-            page = client.get(route.of(garden), follow=True).content.decode()
+            page = html_of(client.get(route.of(garden), follow=True))
             for form in lxml.html.fromstring(page).forms:
                 if form.method == "POST" and form.action in (None, "", route.of(garden)):
                     found[route.of(garden)] = {name: value or "" for name, value in form.form_values()}

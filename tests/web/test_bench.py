@@ -13,7 +13,7 @@ from kilter.people.models import Household
 from kilter.weigh_in.events import EventError, read_event
 from kilter.weigh_in.models import WeighIn, new_client_id
 from kilter.weigh_in.queries import tape
-from tests.conftest import TODAY
+from tests.conftest import TODAY, html_of
 
 
 def event(planting, typed="940 12", grade="table", **more):
@@ -56,7 +56,7 @@ def test_the_same_line_twice_is_stored_once_and_echoed_twice(send, open_planting
 def test_a_bare_count_waits_for_the_scale(send, client, open_planting, written):
     send(event(open_planting, "c12"))
     assert (written()[0].mass_mg, written()[0].count) == (None, 12)
-    assert "Waits for the scale" in client.get("/").content.decode()
+    assert "Waits for the scale" in html_of(client.get("/"))
 
 
 def test_a_refused_line_does_not_hold_up_the_others(send, garden, open_planting, written):
@@ -180,8 +180,8 @@ def test_the_plain_form_writes_once_and_says_what_is_wrong(client, open_planting
     assert [line.mass_mg for line in written()] == [940_000]
     bad = client.post(reverse("weigh_in:write"), {**data, "client_id": new_client_id(), "typed": "2 kg 3 oz"})
     assert bad.status_code == 422
-    assert "mixes units" in bad.content.decode()
-    assert 'value="2 kg 3 oz"' in bad.content.decode()
+    assert "mixes units" in html_of(bad)
+    assert 'value="2 kg 3 oz"' in html_of(bad)
     assert client.post(reverse("weigh_in:write"), {}).status_code == 422
 
 
@@ -214,11 +214,11 @@ def test_all_lifted_at_the_bench_and_back(client, open_planting):
 
 
 def test_the_strip_holds_what_stands_and_what_was_weighed_today(client, garden, open_planting):
-    page = client.get(reverse("weigh_in:bench")).content.decode()
+    page = html_of(client.get(reverse("weigh_in:bench")))
     assert page.count("data-pot=") == 1
     garden.lines[0].weighed_on = TODAY
     garden.lines[0].save()
-    fragment = client.get(reverse("weigh_in:bench"), headers={"HX-Request": "true"}).content.decode()
+    fragment = html_of(client.get(reverse("weigh_in:bench"), headers={"HX-Request": "true"}))
     assert fragment.count("data-pot=") == 2
     assert "<html" not in fragment
     assert "The tape" in fragment
@@ -226,6 +226,6 @@ def test_the_strip_holds_what_stands_and_what_was_weighed_today(client, garden, 
 
 def test_what_stands_into_the_new_year_can_still_be_weighed(client, garden, open_planting, settings):
     settings.KILTER_TODAY = "2027-01-20"
-    page = client.get(reverse("weigh_in:bench")).content.decode()
+    page = html_of(client.get(reverse("weigh_in:bench")))
     assert f'data-pot="{open_planting.pk}"' in page
-    assert "To lift" in client.get("/").content.decode()
+    assert "To lift" in html_of(client.get("/"))

@@ -22,7 +22,7 @@ from kilter.tending.models import Job
 from kilter.weigh_in.events import EventError, read_event
 from kilter.weigh_in.models import Bowl, OwnMeasure, Renaming, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.queries import history_of, picking_round, ripening, strip, tape
-from tests.conftest import TODAY
+from tests.conftest import TODAY, html_of
 
 
 def event(planting, typed="940 12", grade="table", **more):
@@ -53,14 +53,14 @@ def stored(send):
 
 def post(client, route, *args, **data):
     response = client.post(reverse(f"weigh_in:{route}", args=args), data)
-    assert response.status_code == 302, response.content.decode()[-3000:]
+    assert response.status_code == 302, html_of(response)[-3000:]
     return response
 
 
 def refused(client, route, *args, **data):
     response = client.post(reverse(f"weigh_in:{route}", args=args), data)
     assert response.status_code == 422
-    return response.content.decode()
+    return html_of(response)
 
 
 def totals(garden, planting):
@@ -142,7 +142,7 @@ def test_the_basket_by_its_form_and_what_it_refuses(client, garden, open_plantin
 def test_counted_crops_do_not_wait_and_others_do_until_weighed_or_left(client, stored, garden, open_planting):
     waits = [stored(open_planting, "c12"), stored(open_planting, "c30")]
     assert all(line.waits for line in waits)
-    page = client.get(reverse("weigh_in:labels")).content.decode()
+    page = html_of(client.get(reverse("weigh_in:labels")))
     assert page.count("<svg") == 2
     assert waits[0].tag in page
     assert "Type what the scale shows" in refused(client, "weigh", waits[0].pk, line="c3")
@@ -173,7 +173,7 @@ def test_what_was_counted_is_reckoned_from_what_was_weighed_and_marked(client, s
     page = client.get("/weigh-up/?compare=variety&by=kg_per_plant&crop=" + garden.crop.name)
     assert "was not weighed" in answer_of(page)
     with_it = client.get(f"/weigh-up/?compare=variety&by=kg_per_plant&crop={garden.crop.name}&estimates=on")
-    assert "Estimates are in" in with_it.content.decode()
+    assert "Estimates are in" in html_of(with_it)
     assert "was not weighed" not in answer_of(with_it)
 
 
@@ -188,7 +188,7 @@ def test_own_measures_learn_from_those_weighed(client, stored, garden, open_plan
     estimate = tape(garden.household, TODAY).lines[0].estimate
     assert (estimate.mass_mg, estimate.sd_mg) == (4_100_000, pytest.approx(0.2 * 4_100_000))
     stored(open_planting, "1900 1 tub")
-    assert "of shallot" in client.get(reverse("weigh_in:kit")).content.decode()
+    assert "of shallot" in html_of(client.get(reverse("weigh_in:kit")))
     assert tape(garden.household, TODAY).lines[0].estimate.mass_mg == 4_000_000
     assert OwnMeasure.objects.get(household=garden.household, name="tub")
 
@@ -221,9 +221,9 @@ def test_a_part_lift_thinnings_and_seeds_reckon_with_the_right_plants(client, st
     stored(open_planting, "50 4", plants=4, is_thinning=True)
     record = totals(garden, open_planting)
     assert record.plants_lifted == 3  # thinnings are food, not plants lifted
-    page = client.get(reverse("atlas:planting", args=[open_planting.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:planting", args=[open_planting.pk])))
     assert "Only 3 of 12 plants were lifted" in page
-    assert "9 of 12 still in the ground" in client.get("/weigh-in/").content.decode()
+    assert "9 of 12 still in the ground" in html_of(client.get("/weigh-in/"))
     assert "950 g over 3" in page
     Planting.objects.filter(pk=open_planting.pk).update(unit_kind="seed", units=60, lot_mg=12_000)
     PlantCount.objects.create(
@@ -242,7 +242,7 @@ def test_the_pot_turns_out_to_be_another_variety_and_its_history_stays(client, g
     planting.refresh_from_db()
     assert (planting.variety.name, planting.is_variety_doubtful) == ("Rope End", True)
     assert Renaming.objects.get().was == garden.varieties[0]
-    page = client.get(reverse("atlas:planting", args=[planting.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
     assert "taken for ‘Ours One’" in page
     post_undo = client.post(reverse("people:undo", args=[Change.objects.latest("pk").pk]))
     assert post_undo.status_code == 302
@@ -274,9 +274,9 @@ def test_last_years_line_is_corrected_with_who_and_when_kept(client, garden, ope
     )
     (was,) = history_of(garden.household, line)
     assert (was.before["mass_mg"], was.change.by) == (900_000, garden.owner)
-    page = client.get(reverse("weigh_in:correct", args=[line.pk])).content.decode()
+    page = html_of(client.get(reverse("weigh_in:correct", args=[line.pk])))
     assert "Corrected: Hurt of" in page
-    assert "gnawed" in client.get(reverse("weigh_in:bench")).content.decode()  # the list of causes has grown
+    assert "gnawed" in html_of(client.get(reverse("weigh_in:bench")))  # the list of causes has grown
     for bad, says in (
         ({}, "A line is a weight"),
         ({"shown": "x"}, "holds no number"),
@@ -329,7 +329,7 @@ def test_hidden_varieties_stand_in_an_order_of_chance_that_stays(client, garden)
     Planting.objects.update(finished_on=None)
     orders = [[pot.planting.pk for pot in strip(garden.household, garden.crop, TODAY, is_hidden=True)] for _ in "ab"]
     assert orders[0] == orders[1]
-    page = client.get("/weigh-in/?hidden=on").content.decode()
+    page = html_of(client.get("/weigh-in/?hidden=on"))
     assert "No. 1" in page
     assert "Ours One" not in page
     assert "autumn" not in page
@@ -337,7 +337,7 @@ def test_hidden_varieties_stand_in_an_order_of_chance_that_stays(client, garden)
 
 def test_washed_and_topped_are_remembered_for_the_crop(client, stored, open_planting):
     stored(open_planting, cleaned="washed", topped="with leaves")
-    page = client.get("/weigh-in/").content.decode()
+    page = html_of(client.get("/weigh-in/"))
     assert '<option value="washed" selected>' in page
     assert '<option value="with leaves" selected>' in page
 
@@ -349,7 +349,7 @@ def test_the_picking_round_offers_what_is_picked_again_and_again(client, garden,
                                grade="table", mass_mg=340_000, count=6)  # fmt: skip
     (one,) = picking_round(garden.household, TODAY)
     assert (one.last_mg, one.last_count, one.days_since) == (340_000, 6, 5)
-    page = client.get(reverse("weigh_in:round")).content.decode()
+    page = html_of(client.get(reverse("weigh_in:round")))
     assert 'data-last="340g 6"' in page
     plain = {"client_id": new_client_id(), "plantings": f"{open_planting.pk}", "grade": "table", "typed": "410 7"}
     post(client, "write", **plain)
@@ -397,7 +397,7 @@ def test_what_a_phone_needs_to_install_the_bench(client):
     assert manifest.json()["start_url"] == "/weigh-in/"
     worker = client.get(reverse("weigh_in:worker"))
     assert worker["Content-Type"] == "text/javascript"
-    assert "fetch" in worker.content.decode()
+    assert "fetch" in html_of(worker)
     assert client.get(reverse("weigh_in:token")).json()["who"]
 
 

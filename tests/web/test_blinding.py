@@ -14,6 +14,7 @@ from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import MethodTag, Planting
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.models import Trial, TrialUnit
+from tests.conftest import html_of
 
 #: What is in so far: a figure that nothing else comes to.
 GRAMS = 777
@@ -60,17 +61,17 @@ def test_no_page_tells_before_all_are_in(garden, client, trial):
     for address in outlets(garden):
         response = client.get(address)
         assert response.status_code in (200, 404), address
-        shown = response.content.decode()
+        shown = html_of(response)
         assert not [leak for leak in LEAKS if leak in shown], address
     assert "is blinded: what it" in " ".join(client.get(f"/set-out/{garden.plantings[0].pk}").content.decode().split())
 
 
 def test_the_bench_tells_neither_fill_nor_which_is_which(garden, client, trial):
-    bench = client.get(reverse("weigh_in:bench"), {"crop": garden.crop.pk}).content.decode()
+    bench = html_of(client.get(reverse("weigh_in:bench"), {"crop": garden.crop.pk}))
     assert "Ours One" not in bench
     assert "mulch" not in bench
     assert bench.count('class="s1" fill="currentColor"') == 0
-    lines = client.get(reverse("weigh_in:lines"), {"pot": ""}).content.decode()
+    lines = html_of(client.get(reverse("weigh_in:lines"), {"pot": ""}))
     assert "777 g" in lines  # whoever weighs has read the scale; what it was is not said
     assert "Ours One" not in lines
 
@@ -101,7 +102,7 @@ def test_all_in_or_shown_early_nothing_is_kept_back(garden, client, trial):
     for planting in garden.plantings[2:]:
         bring_in(garden, planting, 600)
     assert blinded_of(garden.household) == {}
-    assert "777 g" in client.get(f"/set-out/{garden.plantings[0].pk}").content.decode()
+    assert "777 g" in html_of(client.get(f"/set-out/{garden.plantings[0].pk}"))
     assert client.get("/weigh-up/report", ASKED).status_code == 200
     Planting.objects.filter(pk=garden.plantings[3].pk).update(finished_on=None)
     assert len(blinded_of(garden.household)) == 4
@@ -117,7 +118,7 @@ def test_what_is_not_of_the_trial_is_answered_as_ever(garden, client, trial):
         )  # fmt: skip
         MethodTag.objects.create(planting=planting, name="mulch", value=("straw", "none")[n % 2])
         bring_in(garden, planting, 500 + 10 * n)
-    shown = client.get("/weigh-up/", ASKED).content.decode()
+    shown = html_of(client.get("/weigh-up/", ASKED))
     assert "cannot be told apart" in shown
     assert "belongs to a trial that is blinded" in shown
     assert not [leak for leak in LEAKS if leak in shown]

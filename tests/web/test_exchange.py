@@ -27,6 +27,7 @@ from kilter.people.history import Actor
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
+from tests.conftest import html_of
 
 DEMO = Path(__file__).resolve().parents[2] / "demo" / "ropewalk-yard"
 GOOD = {
@@ -288,7 +289,7 @@ def test_the_page_loads_with_progress_and_names_what_is_wrong(client, garden, fo
         upload = SimpleUploadedFile("p.zip", as_zip(files))
         address = client.post(reverse("exchange:index"), {"package": upload})["Location"]
         end = time.monotonic() + 20
-        while "data-over" not in (page := client.get(address, headers={"HX-Request": "true"}).content.decode()):
+        while "data-over" not in (page := html_of(client.get(address, headers={"HX-Request": "true"}))):
             assert time.monotonic() < end
         return page
 

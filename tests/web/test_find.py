@@ -6,6 +6,7 @@ import pytest
 from django.urls import reverse
 
 from kilter.find.queries import find
+from tests.conftest import html_of
 
 
 @pytest.mark.parametrize(
@@ -36,12 +37,12 @@ def test_nothing_of_another_household_is_found(garden, other):
 
 
 def test_page_and_fragment(client, garden):
-    page = client.get(reverse("find:index"), {"q": "crate"}).content.decode()
-    part = client.get(reverse("find:index"), {"q": "crate"}, headers={"HX-Request": "true"}).content.decode()
+    page = html_of(client.get(reverse("find:index"), {"q": "crate"}))
+    part = html_of(client.get(reverse("find:index"), {"q": "crate"}, headers={"HX-Request": "true"}))
     assert "<html" in page
     assert "<html" not in part
     for address in {one.address for one in find(garden.household, "crate")}:
         assert address in part
         assert client.get(address).status_code == 200
-    assert "Try fewer letters" in client.get(reverse("find:index"), {"q": "quince"}).content.decode()
+    assert "Try fewer letters" in html_of(client.get(reverse("find:index"), {"q": "quince"}))
     assert client.get(reverse("find:index"), {"q": "x" * 200}).status_code == 200

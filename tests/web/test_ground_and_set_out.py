@@ -11,7 +11,7 @@ from kilter.people.models import Change
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import lanes, plantings_of
 from kilter.set_out.wording import name_places
-from tests.conftest import TODAY
+from tests.conftest import TODAY, html_of
 
 SET = {"kind": "crock", "name": "Crock", "first_number": 1, "how_many": 14, "volume_l": 32, "gap_m": 0.6, "per_row": 7}
 SENTENCE = {
@@ -34,7 +34,7 @@ def test_a_numbered_set_in_one_step(client: Client, garden):
     assert (crocks[7].x_m, crocks[7].y_m) == (1, 2.6)
     again = client.post(reverse("ground:new_set"), data)
     assert again.status_code == 422
-    assert "There is a Crock 1 already" in again.content.decode()
+    assert "There is a Crock 1 already" in html_of(again)
 
 
 @pytest.mark.parametrize(
@@ -51,8 +51,8 @@ def test_a_numbered_set_in_one_step(client: Client, garden):
 def test_a_bad_set_says_so_and_loses_nothing(client: Client, garden, change, says):
     response = client.post(reverse("ground:new_set"), {**SET, "site": garden.site.pk, "material": "slatted", **change})
     assert response.status_code == 422
-    assert says in response.content.decode()
-    assert 'value="slatted"' in response.content.decode()
+    assert says in html_of(response)
+    assert 'value="slatted"' in html_of(response)
 
 
 def test_a_place_is_changed_struck_and_put_back(client: Client, garden):
@@ -61,7 +61,7 @@ def test_a_place_is_changed_struck_and_put_back(client: Client, garden):
     client.post(reverse("ground:place", args=[bed.pk]), data)
     bed.refresh_from_db()
     assert (bed.name, bed.area_m2) == ("Long bed", pytest.approx(5.72))
-    page = client.post(reverse("ground:strike", args=["place", bed.pk]), follow=True).content.decode()
+    page = html_of(client.post(reverse("ground:strike", args=["place", bed.pk]), follow=True))
     assert "Undo" in page
     assert not Place.objects.of(garden.household).filter(pk=bed.pk).exists()
     undo_last(client)
@@ -70,7 +70,7 @@ def test_a_place_is_changed_struck_and_put_back(client: Client, garden):
 
 def test_a_site_with_places_is_kept_and_an_empty_one_goes(client: Client, garden):
     refused = client.post(reverse("ground:strike", args=["site", garden.site.pk]), follow=True)
-    assert "strike those first" in refused.content.decode()
+    assert "strike those first" in html_of(refused)
     client.post(reverse("ground:new_site"), {"name": "Balcony"})
     balcony = Site.objects.get(name="Balcony")
     client.post(reverse("ground:strike", args=["site", balcony.pk]))
@@ -110,7 +110,7 @@ def test_a_bad_sentence_says_so_in_its_gap_and_loses_nothing(client: Client, gar
     data = {**SENTENCE, "places": [garden.bed.pk], **change}
     response = client.post(reverse("set_out:new"), data)
     assert response.status_code == 422
-    page = response.content.decode()
+    page = html_of(response)
     assert says in page
     assert 'value="own 2025"' in page
     if "places" not in change:
@@ -134,11 +134,11 @@ def test_a_planting_is_changed_finished_reopened_struck_and_put_back(client: Cli
 
     finish = reverse("set_out:finish", args=[open_planting.pk])
     early = client.post(finish, {"finished_on": "2020-01-01"}, follow=True)
-    assert "cannot be done on" in early.content.decode()
+    assert "cannot be done on" in html_of(early)
     nonsense = client.post(finish, {"finished_on": "soon"}, follow=True)
-    assert "as a date" in nonsense.content.decode()
+    assert "as a date" in html_of(nonsense)
     done = client.post(finish, {"finished_on": "2026-11-20"}, follow=True)
-    assert "Undo" in done.content.decode()
+    assert "Undo" in html_of(done)
     client.post(reverse("set_out:reopen", args=[open_planting.pk]))
     open_planting.refresh_from_db()
     assert open_planting.finished_on is None
@@ -153,7 +153,7 @@ def test_a_finish_before_the_planting_is_refused_beside_its_field(client: Client
     data = {**SENTENCE, "place": garden.bed.pk, "season": "2026", "finished_on": "2026-01-01"}
     response = client.post(reverse("set_out:planting", args=[open_planting.pk]), data)
     assert response.status_code == 422
-    assert "It cannot be done on" in response.content.decode()
+    assert "It cannot be done on" in html_of(response)
 
 
 def test_places_are_named_together(garden):
@@ -179,6 +179,6 @@ def test_empty_pages_teach_the_next_step(db):
         ("/weigh-up/", "needs two finished plantings"),
         ("/next-year/", "Name a crop below"),
     ):
-        assert step in client.get(address).content.decode()
+        assert step in html_of(client.get(address))
     assert client.get("/set-out/new")["Location"] == "/ground/"
     assert client.get("/ground/sets/new")["Location"] == "/ground/sites/new"

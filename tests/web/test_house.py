@@ -17,6 +17,7 @@ from kilter.people.writing import QueueLock
 from kilter.site.apps import assert_durable
 from kilter.site.demo import DemoSignInMiddleware, ensure_demo
 from kilter.site.serving import free_port, require_secret
+from tests.conftest import html_of
 
 
 def test_writers_are_served_in_the_order_they_came():
@@ -105,10 +106,10 @@ def test_the_demo_opens_signed_in_and_stays_out_after_signing_out(db):
     assert ensure_demo() == household
     with demo_settings():
         client = Client()
-        assert "Weigh in" in client.get("/").content.decode()
+        assert "Weigh in" in html_of(client.get("/"))
         client.post("/sign-out")
         assert client.get("/").status_code == 302
-        assert "Open the demo garden" in client.get("/sign-in").content.decode()
+        assert "Open the demo garden" in html_of(client.get("/sign-in"))
         assert client.get("/?open-demo=1").status_code == 200
         assert client.get("/").status_code == 200
         away = Client(REMOTE_ADDR="192.0.2.7")

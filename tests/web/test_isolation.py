@@ -12,7 +12,7 @@ from django.urls import reverse
 from kilter.people.models import Invite, Role
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn, new_client_id
-from tests.conftest import member, signed_in
+from tests.conftest import html_of, member, signed_in
 from tests.web.routes import ABOUT_A_RECORD, MINE, OPEN_TO_ALL, ROUTES, WORDS, complete, may
 
 
@@ -37,7 +37,7 @@ def test_objects_of_another_household_are_not_there(route, client, other):
     for method in (client.get, client.post, client.head, client.put, client.delete):
         response = method(address)
         assert response.status_code in {404, 405}, method
-        assert "Theirs" not in response.content.decode()
+        assert "Theirs" not in html_of(response)
     other.plantings[0].refresh_from_db()
     assert other.plantings[0].finished_on is not None
     assert other.plantings[0].struck_at is None
@@ -88,7 +88,7 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
     assert not Planting.objects.filter(crop__name="kale").exists()
     response = client.post(reverse("ground:new_bed"), {"site": other.site.pk, "kind": "bed", "name": "Sneaked"})
     assert response.status_code == 422
-    assert "Theirs" not in response.content.decode()
+    assert "Theirs" not in html_of(response)
     dry = {
         "kind": "drought",
         "when": "today",
@@ -108,7 +108,7 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
         }[field]  # fmt: skip
         refused = client.post(address, {"over_uses": 1, **data, field: sent})
         assert refused.status_code == 422, field
-        assert "Theirs" not in refused.content.decode()
+        assert "Theirs" not in html_of(refused)
     correct = reverse("weigh_in:correct", args=[garden.lines[0].pk])
     line = {"planting": garden.plantings[0].pk, "when": "today", "grade": "table", "shown": "1 kg"}
     for field, sent in (("planting", other.plantings[0]), ("bowl", other.bowl), ("scale", other.scale)):
@@ -120,13 +120,13 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
     ):
         refused = client.post(reverse(address), data)
         assert refused.status_code == 422, address
-        assert "Theirs" not in refused.content.decode()
+        assert "Theirs" not in html_of(refused)
     question = {"compare": "variety", "by": "kg_per_plant", "site": other.site.ref}
     assert client.get(reverse("weigh_up:index"), question).status_code == 422
     theirs = {**question, "site": [], "crop": garden.crop.name, "without": other.plantings[0].ref}
-    assert "Theirs" not in client.get(reverse("weigh_up:index"), theirs).content.decode()
+    assert "Theirs" not in html_of(client.get(reverse("weigh_up:index"), theirs))
     bench = client.get(reverse("weigh_in:bench"), {"crop": other.crop.pk, "pot": other.plantings[0].pk})
-    assert "Theirs" not in bench.content.decode()
+    assert "Theirs" not in html_of(bench)
 
 
 def test_events_reach_no_planting_and_no_line_of_another_household(client, garden, other):
@@ -174,17 +174,17 @@ def test_an_invite_works_once(garden):
     assert garden.household.memberships.get(user__username="neighbour").role == Role.HELPER
     second = Client().get(address)
     assert second.status_code == 404
-    assert "ask an owner" in second.content.decode()
+    assert "ask an owner" in html_of(second)
 
 
 def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(garden, client):
     helper = Client()
     come = reverse("people:join_by_link", args=[garden.bench_link.token])
-    assert "Ours" in helper.get(come).content.decode()
+    assert "Ours" in html_of(helper.get(come))
     assert helper.post(come, {"name": ""}).status_code == 422
     assert helper.post(come, {"name": "Nib"})["Location"] == "/weigh-in/"
     Planting.objects.filter(pk=garden.plantings[0].pk).update(finished_on=None)
-    page = helper.get("/weigh-in/").content.decode()
+    page = html_of(helper.get("/weigh-in/"))
     assert "Weigh up" not in page
     assert "Household" not in page
     event = {"client_id": new_client_id(), "planting": garden.plantings[0].pk, "grade": "table", "typed": "900"}

@@ -10,7 +10,7 @@ from django.urls import resolve
 
 from kilter.people.models import Role
 from kilter.site.demo import ensure_demo
-from tests.conftest import member, signed_in
+from tests.conftest import html_of, member, signed_in
 
 #: At least so many kinds of address are reached from the front page by an owner.
 REACHED = 60
@@ -41,5 +41,5 @@ def test_every_link_of_the_demo_leads_somewhere(db, role):
         response = client.get(address, follow=True)
         assert response.status_code == 200, (address, response.redirect_chain)
         if response["Content-Type"].startswith("text/html"):
-            waiting += links_of(response.content.decode(), response.request["PATH_INFO"])
+            waiting += links_of(html_of(response), response.request["PATH_INFO"])
     assert len(seen) > (REACHED if role == Role.OWNER else 10)

@@ -18,6 +18,7 @@ from kilter.people.models import Change, Eater
 from kilter.set_out.models import Crop, Planting
 from kilter.today.queries import today_sheet
 from kilter.weigh_in.models import WeighIn
+from tests.conftest import html_of
 
 
 def plan(garden, **changes):
@@ -63,13 +64,13 @@ def test_certainty_and_appetite_update_the_row_at_once(client, garden):
     address = reverse("next_year:crop", args=[garden.crop.pk])
     htmx = {"HX-Request": "true"}
     fifty = client.post(address, plan(garden), headers=htmx)
-    assert "<html" not in fifty.content.decode()
+    assert "<html" not in html_of(fifty)
     before = only_row(garden).plants
     client.post(address, plan(garden, certainty=80), headers=htmx)
     surer = only_row(garden).plants
     assert surer > before
     eater = reverse("next_year:eater", args=[garden.eater.pk])
-    page = client.post(eater, {"name": garden.eater.name, "appetite": 2}, headers=htmx).content.decode()
+    page = html_of(client.post(eater, {"name": garden.eater.name, "appetite": 2}, headers=htmx))
     assert only_row(garden).plants > surer
     assert f">{only_row(garden).plants}</b>" in page
 
@@ -89,7 +90,7 @@ def test_a_bad_row_says_so_and_loses_nothing(client, garden, change, says, heade
     address = reverse("next_year:crop", args=[garden.crop.pk])
     response = client.post(address, plan(garden, **{"serving_g": 77, **change}), headers=headers)
     assert response.status_code == (200 if headers else 422)
-    page = response.content.decode()
+    page = html_of(response)
     assert says in page
     assert "serving_g" in change or 'value="77"' in page
     assert not CropPlan.objects.exists()
@@ -101,14 +102,14 @@ def test_eaters_come_change_and_go(client, garden):
     bad = client.post(reverse("next_year:add_eater"), {"name": "", "appetite": 0.5})
     assert bad.status_code == 422
     gone = client.post(reverse("next_year:strike_eater", args=[tilly.pk]), follow=True)
-    assert "Undo" in gone.content.decode()
+    assert "Undo" in html_of(gone)
     client.post(reverse("people:undo", args=[Change.objects.first().pk]))
     assert Eater.objects.of(garden.household).count() == 2
 
 
 def test_nobody_eats_is_said_not_hidden(client, garden):
     Eater.objects.all().delete()
-    assert "Nobody is named as eating" in client.get(reverse("next_year:index")).content.decode()
+    assert "Nobody is named as eating" in html_of(client.get(reverse("next_year:index")))
 
 
 def test_a_crop_never_grown_speaks_from_the_handbook(client, garden):
@@ -116,7 +117,7 @@ def test_a_crop_never_grown_speaks_from_the_handbook(client, garden):
     row = next(r for r in rows(garden.household) if r.crop.name == "carrot")
     assert row.one_plant.own_share == 0
     assert row.seeds > row.plants
-    assert "recalled from memory" in client.get(reverse("next_year:index")).content.decode()
+    assert "recalled from memory" in html_of(client.get(reverse("next_year:index")))
 
 
 def test_a_crop_nobody_knows_asks_for_a_harvest(client, garden):

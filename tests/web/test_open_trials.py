@@ -19,7 +19,7 @@ from django.urls import reverse
 
 from kilter.exchange.loading import load
 from kilter.people.models import Household
-from tests.conftest import member, signed_in
+from tests.conftest import html_of, member, signed_in
 
 LB_G = 453.59237
 
@@ -70,7 +70,7 @@ def asked_json(capsys, household, **more):
 def asked_page(household, **more):
     client = signed_in(member(household, "statistician"))
     answer = client.get(reverse("weigh_up:index"), {"by": "kg_per_place", **more})
-    return " ".join(unescape(answer.content.decode()).split())
+    return " ".join(unescape(html_of(answer)).split())
 
 
 @pytest.mark.filterwarnings("ignore::RuntimeWarning")

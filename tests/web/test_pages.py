@@ -19,6 +19,7 @@ from kilter.set_out.models import Cost, MethodTag, PlantCount, Planting, SeedLot
 from kilter.tending.models import Happening, Job, Photo
 from kilter.weather.models import Day
 from kilter.weigh_in.models import Bowl, Renaming, SinglePlant, WeighIn
+from tests.conftest import html_of
 from tests.web.routes import MINE, complete
 
 PAGES = {
@@ -103,7 +104,7 @@ def test_page_is_well_formed_and_locked_down(client, garden, open_planting, name
 
 
 def check(response):
-    html = response.content.decode()
+    html = html_of(response)
     parser = etree.HTMLParser(recover=True)
     etree.fromstring(html, parser)
     # libxml2 knows no HTML5 or SVG element names; all its other complaints count.
@@ -190,6 +191,7 @@ def test_templates_hold_to_the_rules(path):
     text = path.read_text()
     assert "|safe" not in text or path.name == "_field.html"  # help texts are the application's own
     assert "hx-on" not in text
+    assert max(map(len, text.splitlines())) <= 120
     assert "js:" not in text
     for value in re.findall(r'(?:@[a-z.]+|x-(?:data|text|show|bind:[a-z-]+|model))="([^"]*)"', text):
         assert re.fullmatch(r"[A-Za-z]+(\.[A-Za-z]+)?", value), f"{value} is more than a name; put it into Alpine.data"
@@ -204,7 +206,7 @@ def test_what_is_not_there_gets_a_page_or_a_plain_refusal(client, address, statu
     response = client.get(address)
     assert response.status_code == status
     if status == 404:
-        assert "Nothing here" in response.content.decode()
+        assert "Nothing here" in html_of(response)
 
 
 def test_a_failure_shows_no_traceback(client, monkeypatch):
@@ -213,8 +215,8 @@ def test_a_failure_shows_no_traceback(client, monkeypatch):
     quiet.cookies = client.cookies
     response = quiet.get("/")
     assert response.status_code == 500
-    assert "Something broke" in response.content.decode()
-    assert "ZeroDivisionError" not in response.content.decode()
+    assert "Something broke" in html_of(response)
+    assert "ZeroDivisionError" not in html_of(response)
 
 
 def test_forms_are_protected_against_forgery(garden):
@@ -222,4 +224,4 @@ def test_forms_are_protected_against_forgery(garden):
     strict.force_login(garden.owner)
     response = strict.post(reverse("ground:new_site"), {"name": "Forged"})
     assert response.status_code == 403
-    assert "gone stale" in response.content.decode()
+    assert "gone stale" in html_of(response)

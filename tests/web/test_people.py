@@ -7,7 +7,7 @@ from django.test import Client
 from django.urls import reverse
 
 from kilter.people.models import Household, Membership, User
-from tests.conftest import PASSWORD, member
+from tests.conftest import PASSWORD, html_of, member
 
 NEW = {
     "username": "wren",
@@ -22,7 +22,7 @@ def test_sign_up_makes_a_household_of_ones_own(db):
     client = Client()
     assert client.post(reverse("people:sign_up"), NEW).status_code == 302
     assert Membership.objects.get(user__username="wren").household.name == "Wall Garden"
-    page = client.get("/").content.decode()
+    page = html_of(client.get("/"))
     assert "Name the first site" in page
 
 
@@ -39,7 +39,7 @@ def test_sign_up_makes_a_household_of_ones_own(db):
 def test_bad_sign_up_says_so_beside_the_field_and_keeps_the_rest(db, change, says):
     response = Client().post(reverse("people:sign_up"), {**NEW, **change})
     assert response.status_code == 422
-    assert says in response.content.decode()
+    assert says in html_of(response)
     assert User.objects.count() == Household.objects.count() == 0
 
 
@@ -66,15 +66,15 @@ def test_household_settings_and_the_last_owner_stays(client, garden):
 
 def test_invite_link_is_shown_once(client):
     page = client.post(reverse("people:invite"), {"role": "onlooker"}, follow=True)
-    assert "/join/" in page.content.decode()
-    assert "/join/" not in client.get(reverse("people:household")).content.decode()
+    assert "/join/" in html_of(page)
+    assert "/join/" not in html_of(client.get(reverse("people:household")))
 
 
 def test_units_one_press_apart_with_sums_unchanged(client, garden):
-    before = client.get(reverse("next_year:index")).content.decode()
+    before = html_of(client.get(reverse("next_year:index")))
     assert "kg" in before
     client.post(reverse("look"), {"units": "imperial", "back": "/next-year/"})
-    assert " lb" in client.get(reverse("next_year:index")).content.decode()
+    assert " lb" in html_of(client.get(reverse("next_year:index")))
 
 
 @pytest.mark.parametrize("back", ["https://elsewhere.example/", "//elsewhere.example", "javascript:alert(1)"])
@@ -87,4 +87,4 @@ def test_a_user_without_household_is_told(db):
     client.force_login(User.objects.create_user("nobody"))
     response = client.get("/")
     assert response.status_code == 403
-    assert "ask an owner" in response.content.decode()
+    assert "ask an owner" in html_of(response)

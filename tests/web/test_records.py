@@ -17,6 +17,7 @@ from kilter.set_out.models import PlantCount, Planting
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.answer.ask import ask
 from kilter.weigh_up.question.question import Question, attributes_of
+from tests.conftest import html_of
 
 
 def planted(garden, **values):
@@ -44,7 +45,7 @@ def test_two_of_ten_plants_are_the_same_on_every_page(garden, client):
     planting = planted(garden)
     weigh(planting, 1900, plants=2)
     assert per_plant(planting) == pytest.approx(0.95)
-    page = client.get(reverse("atlas:planting", args=[planting.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
     assert "0.95 kg" in page
     assert "Only 2 of 10 plants were lifted" in page
     out = io.StringIO()
@@ -61,7 +62,7 @@ def test_finishing_after_a_part_lift_asks_what_became_of_the_others(garden, clie
     planting = planted(garden)
     weigh(planting, 1900, plants=2)
     finish = reverse("weigh_in:finish", args=[planting.pk])
-    asked = client.post(finish).content.decode()
+    asked = html_of(client.post(finish))
     assert "what became of the other 8?" in asked
     planting.refresh_from_db()
     assert planting.finished_on is None
@@ -70,7 +71,7 @@ def test_finishing_after_a_part_lift_asks_what_became_of_the_others(garden, clie
     client.post(finish)  # open again
     planting.refresh_from_db()
     assert (planting.finished_on, planting.rest) == (None, "")
-    page = client.get(reverse("atlas:planting", args=[planting.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
     assert "of 10 plants 2 were lifted, and the others" in " ".join(page.split())
 
 
@@ -110,12 +111,12 @@ def test_units_whose_plants_are_known_otherwise_are_left_out_or_named(garden, cl
     PlantCount.objects.create(household=garden.household, planting=seeds, kind="up", count=30, day=date(2026, 5, 1))
     weigh(seeds, 3000)
     asked = {"compare": "place_kind", "by": "kg_per_plant", "crop": "shallot"}
-    shown = client.get(reverse("weigh_up:index"), asked).content.decode()
+    shown = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "only the number set out is known" in shown  # the four crates of sets
     PlantCount.objects.create(
         household=garden.household, planting=garden.plantings[0], kind="standing", count=9, day=date(2026, 5, 1)
     )
-    shown = client.get(reverse("weigh_up:index"), asked).content.decode()
+    shown = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "only the number set out is known" not in shown
     assert "The plants divided by: 2 counted, 3 reckoned from those set out." in shown
 
@@ -142,7 +143,7 @@ def test_not_weighed_not_counted_and_not_lifted_are_said_not_zero(garden, client
     assert "not weighed" in page
     assert "not counted" in page
     assert "0 g" not in page.replace("100 g", "")
-    bed = client.get(reverse("atlas:place", args=[garden.bed.pk])).content.decode()
+    bed = html_of(client.get(reverse("atlas:place", args=[garden.bed.pk])))
     assert "not lifted yet" in bed
     assert "85.000" not in page
 
@@ -162,7 +163,7 @@ def test_each_year_of_a_perennial_counts_its_own_days(garden):
 def test_what_is_planted_ahead_or_finished_today_does_not_stand_here(garden, client):
     planted(garden, planted_on=date(2026, 12, 24))
     planted(garden, finished_on=date(2026, 11, 23))
-    page = client.get(reverse("atlas:place", args=[garden.bed.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:place", args=[garden.bed.pk])))
     assert "Stands here" not in page
     planted(garden)
-    assert "Stands here" in client.get(reverse("atlas:place", args=[garden.bed.pk])).content.decode()
+    assert "Stands here" in html_of(client.get(reverse("atlas:place", args=[garden.bed.pk])))

@@ -16,7 +16,7 @@ from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Happening, Job, Photo
 from kilter.tending.pictures import MAX_SIDE_PX, plain_jpeg
 from kilter.tending.queries import happened_to
-from tests.conftest import member, signed_in, tiny_jpeg
+from tests.conftest import html_of, member, signed_in, tiny_jpeg
 
 
 @pytest.fixture
@@ -35,7 +35,7 @@ def keys(kind, records):
 def test_one_happening_for_many_places(client, garden, open_planting):
     targets = [*keys("place", garden.crates), *keys("planting", [open_planting]), *keys("part", [garden.part])]
     sent = {"kind": "pest", "what": "slugs", "when": "about 20 November", "lost_percent": 15, "targets": targets}
-    page = client.post(reverse("tending:new"), sent, follow=True).content.decode()
+    page = html_of(client.post(reverse("tending:new"), sent, follow=True))
     assert "pest: slugs is noted for 6 places, about 20 November 2026" in page
     found = Happening.objects.of(garden.household).filter(what="slugs")
     assert found.count() == 6
@@ -80,7 +80,7 @@ def test_a_bad_happening_says_so_and_loses_nothing(client, garden, change, says)
     good = {"kind": "pest", "what": "keep this", "when": "yesterday", "targets": keys("place", [garden.bed])}
     response = client.post(reverse("tending:new"), {**good, **change})
     assert response.status_code == 422
-    page = response.content.decode()
+    page = html_of(response)
     assert says in page
     assert 'value="keep this"' in page
     if "targets" not in change:
@@ -91,15 +91,15 @@ def test_a_bad_happening_says_so_and_loses_nothing(client, garden, change, says)
 def test_a_cut_back_sets_the_day_to_lift_from_and_says_so(client, garden, potato, open_planting, target):
     record = {"planting": potato, "place": garden.bed, "part": garden.part, "site": garden.site}[target]
     sent = {"kind": "cut back", "what": "blight", "when": "20 November", "targets": keys(target, [record])}
-    page = client.post(reverse("tending:new"), sent, follow=True).content.decode()
+    page = html_of(client.post(reverse("tending:new"), sent, follow=True))
     assert "To be lifted from 4 December: 1 planting" in page
     potato.refresh_from_db()
     open_planting.refresh_from_db()
     assert (potato.lift_from, open_planting.lift_from) == (date(2026, 12, 4), None)
-    today = client.get("/").content.decode()
+    today = html_of(client.get("/"))
     assert "Cut back, to wait" in today
     assert "4 December" in today
-    assert "as local rules say" in client.get(reverse("atlas:planting", args=[potato.pk])).content.decode()
+    assert "as local rules say" in html_of(client.get(reverse("atlas:planting", args=[potato.pk])))
 
 
 def test_water_is_shared_by_volume_and_minutes_equally_to_the_last_drop(client, garden):
@@ -125,13 +125,13 @@ def test_a_job_is_ticked_off_today_for_many_places_at_once(client, garden):
                                 planted_on=date(2026, 10, 16))
         for place in garden.crates[:3]
     ]  # fmt: skip
-    page = client.get("/").content.decode()
+    page = html_of(client.get("/"))
     assert "Weed" in page
     assert "Ours crate 1–3" in page
     sent = {"job": "weed", "when": "2026-11-23", "back": "/", "targets": keys("planting", standing), "minutes": 9}
-    after = client.post(reverse("tending:do"), sent, follow=True).content.decode()
+    after = html_of(client.post(reverse("tending:do"), sent, follow=True))
     assert "<b>Weed</b>" not in after
-    shown = client.get(reverse("atlas:planting", args=[standing[0].pk])).content.decode()
+    shown = html_of(client.get(reverse("atlas:planting", args=[standing[0].pk])))
     assert "3 minutes" in shown
     client.post(reverse("tending:do"), {**sent, "job": "feed", "is_skipped": "on"})
     assert Job.objects.filter(job="feed", is_skipped=True).count() == 3
@@ -175,16 +175,16 @@ def test_what_is_no_picture_is_refused_with_a_sentence(client, garden, raw):
     sent = {"photo": SimpleUploadedFile("a.jpg", raw or b" "), "day": "2026-08-01", "caption": "kept"}
     response = client.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
     assert response.status_code == 422
-    assert "no picture that can be read" in response.content.decode()
+    assert "no picture that can be read" in html_of(response)
 
 
 def test_a_helper_keeps_a_photograph_with_a_line_of_the_tape(garden):
     helper = signed_in(member(garden.household, "helper", Role.HELPER))
     line = garden.lines[0]
-    page = helper.get(reverse("weigh_in:photo", args=[line.pk])).content.decode()
+    page = html_of(helper.get(reverse("weigh_in:photo", args=[line.pk])))
     assert ">Save</button>" in page
     sent = {"photo": SimpleUploadedFile("a.jpg", tiny_jpeg()), "day": "2026-08-04", "caption": "the lot of it"}
     assert helper.post(reverse("weigh_in:photo", args=[line.pk]), sent).status_code == 302
     assert [photo.caption for photo in line.photos.all()] == ["the lot of it"]
-    shown = helper.get(reverse("atlas:planting", args=[line.planting_id])).content.decode()
+    shown = html_of(helper.get(reverse("atlas:planting", args=[line.planting_id])))
     assert "the lot of it" in shown

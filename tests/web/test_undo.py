@@ -16,7 +16,7 @@ from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Photo
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.models import Criterion, Trial
-from tests.conftest import TODAY, member, signed_in, tiny_jpeg
+from tests.conftest import TODAY, html_of, member, signed_in, tiny_jpeg
 from tests.web.routes import MINE, complete
 
 SENTENCE = {
@@ -311,12 +311,12 @@ def test_an_earlier_change_waits_until_the_later_one_is_undone(client, garden):
     address = reverse("ground:spot", args=[garden.bed.pk])
     first, second = ((client.post(address, {"x_m": x, "y_m": 1}), Change.objects.first())[1] for x in (3, 4))
     refused = client.post(reverse("people:undo", args=[first.pk]), {"back": "/changes"}, follow=True)
-    assert "undo that first" in refused.content.decode()
+    assert "undo that first" in html_of(refused)
     for change, x in ((second, 3.0), (first, 0.5)):
         client.post(reverse("people:undo", args=[change.pk]))
         assert Place.objects.get(pk=garden.bed.pk).x_m == x
     twice = client.post(reverse("people:undo", args=[first.pk]), {"back": "/changes"}, follow=True)
-    assert "was undone already" in twice.content.decode()
+    assert "was undone already" in html_of(twice)
 
 
 def test_what_was_made_in_passing_stays_where_it_is_needed(client, garden):

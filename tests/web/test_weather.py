@@ -20,7 +20,7 @@ from kilter.weather.actions import AHEAD_DAYS, FIRST_READ_DAYS
 from kilter.weather.models import Day
 from kilter.weather.queries import record_of, skies
 from kilter.weather.reading import read_record
-from tests.conftest import TODAY
+from tests.conftest import TODAY, html_of
 
 STATION = SimulatedStation(52.4, 7, TODAY)
 YEAR = read_days(STATION, date(2026, 1, 1), date(2026, 12, 31))
@@ -148,12 +148,12 @@ def test_a_bad_record_names_its_lines_and_nothing_is_read(raw, says):
 
 def test_reading_the_station_goes_on_where_it_left_and_is_undone(client, garden):
     address = reverse("weather:read", args=[garden.site.pk])
-    page = client.post(address, follow=True).content.decode()
+    page = html_of(client.post(address, follow=True))
     assert f"{FIRST_READ_DAYS} days were read" in page
     seen = Day.objects.of(garden.household).seen(garden.site)
     assert seen.count() == FIRST_READ_DAYS
     assert seen.last().day == TODAY - timedelta(days=1)
-    assert "0 days were read" in client.post(address, follow=True).content.decode()
+    assert "0 days were read" in html_of(client.post(address, follow=True))
     assert Day.objects.of(garden.household).ahead(TODAY).count() == AHEAD_DAYS
     for change in Change.objects.filter(says__contains="days were read"):
         client.post(reverse("people:undo", args=[change.pk]))
@@ -163,7 +163,7 @@ def test_reading_the_station_goes_on_where_it_left_and_is_undone(client, garden)
 def test_a_file_replaces_what_was_known_of_its_days(client, garden):
     client.post(reverse("weather:read", args=[garden.site.pk]))
     sent = SimpleUploadedFile("mine.csv", b"day,min,max,rain\n2026-04-28,-3.5,9,0\n2026-07-01,14,33,0\n")
-    page = client.post(reverse("weather:bring", args=[garden.site.pk]), {"record": sent}, follow=True).content.decode()
+    page = html_of(client.post(reverse("weather:bring", args=[garden.site.pk]), {"record": sent}, follow=True))
     assert "2 days of weather were brought in" in page
     record = record_of(garden.household, garden.site, 2026, TODAY)
     assert record.days == (TODAY - date(2026, 1, 1)).days
@@ -171,7 +171,7 @@ def test_a_file_replaces_what_was_known_of_its_days(client, garden):
     bad = SimpleUploadedFile("mine.csv", b"2026-04-28,5,1\n")
     refused = client.post(reverse("weather:bring", args=[garden.site.pk]), {"record": bad})
     assert refused.status_code == 422
-    assert "above the maximum" in refused.content.decode()
+    assert "above the maximum" in html_of(refused)
 
 
 def test_frost_threatens_where_the_station_or_the_record_says(garden):
@@ -196,6 +196,6 @@ def test_the_picture_breaks_where_the_record_does_and_stays_in_its_box():
 
 
 def test_today_says_that_a_simulated_station_is_not_to_be_relied_on(client, garden, open_planting):
-    assert "simulated" not in client.get("/").content.decode()
+    assert "simulated" not in html_of(client.get("/"))
     client.post(reverse("weather:read", args=[garden.site.pk]))
-    assert "whose days are invented" in client.get("/").content.decode()
+    assert "whose days are invented" in html_of(client.get("/"))

@@ -22,6 +22,7 @@ from kilter.weigh_up.answer.ask import ask
 from kilter.weigh_up.answer.wording import more_than, percent, sentence
 from kilter.weigh_up.question.first import first_question
 from kilter.weigh_up.question.question import Question, attributes_of
+from tests.conftest import html_of
 
 
 def answered(garden, asked):
@@ -51,7 +52,7 @@ def test_the_answer_is_that_of_the_core(garden):
 def test_what_cannot_be_used_is_left_out_with_its_reason(garden, client, change, reason):
     Planting.objects.filter(pk=garden.plantings[0].pk).update(**change)
     asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
-    page = client.get(reverse("weigh_up:index"), asked).content.decode()
+    page = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "1 planting left out" in page
     assert reason in page
 
@@ -76,20 +77,20 @@ def test_two_things_that_cannot_be_told_apart_are_named_and_offered_unfair(garde
         planting.season = 2025
         planting.save()
     asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "season"}
-    page = client.get(reverse("weigh_up:index"), asked).content.decode()
+    page = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "‘autumn’ and ‘spring’ never grew in the same season" in page
     assert "marked as not fair" in page
     link = re.search(r'href="(\?[^"]+)">Ask it without', page)[1].replace("&amp;", "&")
-    unfair = client.get(reverse("weigh_up:index") + link).content.decode()
+    unfair = html_of(client.get(reverse("weigh_up:index") + link))
     assert "Not a fair comparison" in unfair
     assert "never grew in the same season, which" in unfair
-    assert "Not a fair comparison" not in client.get(reverse("weigh_up:index")).content.decode()
+    assert "Not a fair comparison" not in html_of(client.get(reverse("weigh_up:index")))
 
 
 def test_page_and_fragment_hold_the_same_answer(garden, client):
     asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
-    page = client.get(reverse("weigh_up:index"), asked).content.decode()
-    part = client.get(reverse("weigh_up:index"), asked, headers={"HX-Request": "true"}).content.decode()
+    page = html_of(client.get(reverse("weigh_up:index"), asked))
+    part = html_of(client.get(reverse("weigh_up:index"), asked, headers={"HX-Request": "true"}))
     assert "<html" in page
     assert "<html" not in part
     for text in (
@@ -107,7 +108,7 @@ def test_what_is_compared_cannot_be_held_alike(garden, client):
     asked = {"compare": "variety", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
     response = client.get(reverse("weigh_up:index"), asked)
     assert response.status_code == 422
-    assert "untick" in response.content.decode()
+    assert "untick" in html_of(response)
 
 
 @pytest.mark.parametrize(
@@ -123,7 +124,7 @@ def test_a_bent_address_gets_a_sentence(garden, client, bad, says):
     asked = {"compare": "variety", "by": "kg_per_plant", "crop": garden.crop.name, **bad}
     response = client.get(reverse("weigh_up:index"), asked)
     assert response.status_code == 422
-    assert says in response.content.decode()
+    assert says in html_of(response)
 
 
 def test_the_first_question_is_one_that_can_be_answered(garden):
@@ -250,7 +251,7 @@ def test_axis_labels_keep_their_distance(values):
 
 
 def test_what_would_settle_it_stands_under_the_answer_and_in_the_json(client, garden, capsys):
-    page = client.get(f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.name}").content.decode()
+    page = html_of(client.get(f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.name}"))
     assert "What would settle it" in page
     assert "There are 2 and 2 now." in page
     call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", by="kg_per_plant", json=True)
@@ -262,9 +263,9 @@ def test_what_would_settle_it_stands_under_the_answer_and_in_the_json(client, ga
 
 def test_what_else_differed_is_said_worst_first_and_a_fair_comparison_says_so(client, garden, capsys):
     address = f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.name}"
-    assert "<b>End or middle along it</b>: “middle” for 1 of 2" in client.get(address).content.decode()
+    assert "<b>End or middle along it</b>: “middle” for 1 of 2" in html_of(client.get(address))
     Place.objects.filter(pk__in=[crate.pk for crate in garden.crates]).update(x_m=None)
-    assert "it is a fair comparison" in client.get(address).content.decode()
+    assert "it is a fair comparison" in html_of(client.get(address))
     for planting in garden.plantings[:2]:
         place = planting.place
         place.light, place.volume_l, place.x_m = "shade", 90, None

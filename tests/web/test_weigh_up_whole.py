@@ -23,7 +23,7 @@ from kilter.weigh_up.land.queries import shared_beds, sharing_pays
 from kilter.weigh_up.models import SavedQuestion, Score, Trial, TrialUnit, Verdict
 from kilter.weigh_up.question.question import Question, attributes_of
 from kilter.weigh_up.varieties.queries import ranking
-from tests.conftest import member, signed_in
+from tests.conftest import html_of, member, signed_in
 
 
 def answered(garden, compare="method:setting", by="kg_per_plant", **more):
@@ -47,7 +47,7 @@ def grown(garden, place, variety, setting, grams, season=2026, **more):
 
 def page(client, **asked):
     response = client.get(reverse("weigh_up:index"), {"by": "kg_per_plant", "crop": "shallot", **asked})
-    return " ".join(unescape(response.content.decode()).split())
+    return " ".join(unescape(html_of(response)).split())
 
 
 def test_own_replicates_replace_the_rule_right_when_records_change(garden, client):
@@ -79,9 +79,8 @@ def test_two_things_at_once_on_the_page_and_in_the_json(garden, client, capsys):
     assert values["interaction"]["test"]["q"] == 1
     assert [c["mean"] * 9 for c in values["interaction"]["combinations"]] == pytest.approx([0.9, 1.0, 0.6, 0.7])
     assert isinstance(values["anova"], str)  # one of each combination: nothing is left over
-    assert (
-        "second thing is the same"
-        in client.get("/weigh-up/?compare=variety&also=variety&by=kg_per_plant&crop=shallot").content.decode()
+    assert "second thing is the same" in html_of(
+        client.get("/weigh-up/?compare=variety&also=variety&by=kg_per_plant&crop=shallot")
     )
 
 
@@ -127,7 +126,7 @@ def test_what_still_bears_is_left_out_and_put_in_up_to_the_same_date(garden, cli
 def test_a_place_is_left_out_by_hand_and_put_in_again(garden, client):
     shown = page(client, compare="method:setting")
     address = re.findall(r'href="(\?[^"]+)">Leave it out', shown)[0]
-    without = unescape(client.get("/weigh-up/" + address).content.decode())
+    without = unescape(html_of(client.get("/weigh-up/" + address)))
     assert "1 planting left out" in without
     assert "you left it out" in without
     again = re.search(r'href="(\?[^"]+)">Put it in', without)[1]
@@ -185,25 +184,25 @@ def test_take_it_away_as_csv_svg_png_and_report(garden, client):
     assert png.width == 1280
     assert len(png.convert("RGB").getcolors(1_000_000)) > 50  # something is drawn on it, letters too
     assert client.get(reverse("weigh_up:picture", args=["steelyard", "svg"]), asked).status_code == 404
-    report = " ".join(unescape(client.get(reverse("weigh_up:report"), asked).content.decode()).split())
+    report = " ".join(unescape(html_of(client.get(reverse("weigh_up:report"), asked))).split())
     for text in (
         "Compare setting by weight per plant for shallot",
         "McCullagh & Nelder",
         "this household's own records",
     ):
         assert text in report
-    assert "Term" in client.get(reverse("weigh_up:difference"), asked, headers={"HX-Request": "true"}).content.decode()
+    assert "Term" in html_of(client.get(reverse("weigh_up:difference"), asked, headers={"HX-Request": "true"}))
 
 
 def test_a_question_is_kept_pinned_and_answered_anew(garden, client):
-    kept = " ".join(unescape(client.get(reverse("weigh_up:saved")).content.decode()).split())
+    kept = " ".join(unescape(html_of(client.get(reverse("weigh_up:saved")))).split())
     assert "Leaning.</b> ‘autumn’ looks better than ‘spring’" in kept
-    assert ">Ours question</a>" in client.get(reverse("weigh_up:index")).content.decode()
+    assert ">Ours question</a>" in html_of(client.get(reverse("weigh_up:index")))
     WeighIn.objects.all().delete()
-    assert "Nothing came from any" in client.get(reverse("weigh_up:saved")).content.decode()
+    assert "Nothing came from any" in html_of(client.get(reverse("weigh_up:saved")))
     assert client.post(reverse("weigh_up:save"), {"name": "x", "address": "compare=nonsense"}).status_code == 404
     SavedQuestion.objects.filter(pk=garden.question.pk).update(address="compare=gone&by=x")
-    assert "no longer there" in client.get(reverse("weigh_up:saved")).content.decode()
+    assert "no longer there" in html_of(client.get(reverse("weigh_up:saved")))
 
 
 TRIAL = {
@@ -215,15 +214,15 @@ TRIAL = {
 def test_a_trial_from_the_question_to_the_report(garden, client):
     spots = [f"{crate.pk}-" for crate in garden.crates]
     short = client.post(reverse("weigh_up:new_trial"), {**TRIAL, "spots": spots[:3]})
-    assert "3 places cannot hold 2 kinds equally often, twice or more; take 4" in unescape(short.content.decode())
+    assert "3 places cannot hold 2 kinds equally often, twice or more; take 4" in unescape(html_of(short))
     assert client.post(reverse("weigh_up:new_trial"), {**TRIAL, "spots": spots}).status_code == 302
     trial = Trial.objects.get(name=TRIAL["name"])
     units = list(TrialUnit.objects.of(garden.household).filter(trial=trial))
     assert [unit.block for unit in units] == [1, 1, 2, 2]
     assert all({unit.first for unit in units if unit.block == block} == {"autumn", "spring"} for block in (1, 2))
-    laid = client.get(reverse("weigh_up:trial", args=[trial.pk])).content.decode()
+    laid = html_of(client.get(reverse("weigh_up:trial", args=[trial.pk])))
     assert "With 2 places of each setting" in laid
-    sheet = client.get(reverse("weigh_up:trial_sheet", args=[trial.pk])).content.decode()
+    sheet = html_of(client.get(reverse("weigh_up:trial_sheet", args=[trial.pk])))
     assert sheet.count('class="trial-label"') == 4
     planted = {
         "units": 9,
@@ -233,20 +232,20 @@ def test_a_trial_from_the_question_to_the_report(garden, client):
         "methods": "feed=no",
     }
     clash = client.post(reverse("weigh_up:trial_plant", args=[trial.pk]), {**planted, "methods": "setting=late"})
-    assert "is what the trial compares" in clash.content.decode()
+    assert "is what the trial compares" in html_of(clash)
     client.post(reverse("weigh_up:trial_plant", args=[trial.pk]), planted)
     again = client.post(reverse("weigh_up:trial_plant", args=[trial.pk]), planted)
-    assert "planted already" in again.content.decode()
+    assert "planted already" in html_of(again)
     made = Planting.objects.of(garden.household).filter(season=2027).order_by("pk")
     assert {tag.name for tag in made[0].methods.all()} == {"setting", "trial", "block", "feed"}
-    assert "Does it matter when?" in client.get("/").content.decode()  # the reminder of what must stay alike
+    assert "Does it matter when?" in html_of(client.get("/"))  # the reminder of what must stay alike
     asked = {"compare": "method:setting", "season": 2027, "within": "method:block"}
     assert "Does it matter when? is still blinded" in page(client, **asked)
     assert client.get(reverse("weigh_up:units"), {**asked, "by": "kg_per_plant", "crop": "shallot"}).status_code == 404
     Planting.objects.filter(pk=made[0].pk).update(finished_on=date(2027, 7, 6))  # one is in: nothing gives it away
     years = [year for row in ranking(garden.household, garden.crop, {"yield": 1.0}).rows for year in row.years]
     assert [year.places for year in years if year.season == 2027] == [0]
-    assert "a trial that is blinded until all" in client.get(reverse("weigh_up:crowding")).content.decode()
+    assert "a trial that is blinded until all" in html_of(client.get(reverse("weigh_up:crowding")))
     for n, planting in enumerate(made):
         WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2027, 7, 6),
                                grade="table", mass_mg=(700 + 100 * n) * 1000, count=9)  # fmt: skip
@@ -254,7 +253,7 @@ def test_a_trial_from_the_question_to_the_report(garden, client):
     shown = page(client, **asked)
     assert "still blinded" not in shown
     assert "blocks of block agree" in shown
-    assert "All are in." in client.get(reverse("weigh_up:trials")).content.decode()
+    assert "All are in." in html_of(client.get(reverse("weigh_up:trials")))
 
 
 def test_a_hidden_trial_can_be_shown_early_and_its_layout_stays_once_planted(garden, client):
@@ -262,7 +261,7 @@ def test_a_hidden_trial_can_be_shown_early_and_its_layout_stays_once_planted(gar
     client.post(
         reverse("weigh_up:trial_plant", args=[garden.trial.pk]), {"units": 9, "unit_kind": "set", "when": "today"}
     )
-    refused = client.post(reverse("weigh_up:trial_draw", args=[garden.trial.pk]), follow=True).content.decode()
+    refused = html_of(client.post(reverse("weigh_up:trial_draw", args=[garden.trial.pk]), follow=True))
     assert "its layout stays as it is" in refused
     assert "is still blinded" in page(client, compare="method:mulch", season=2027)
     client.post(reverse("weigh_up:trial_show", args=[garden.trial.pk]))
@@ -273,7 +272,7 @@ def test_scores_by_several_people_and_for_a_use_enter_the_ranking(garden, client
     two = garden.varieties[1]
     address = reverse("weigh_up:scores", args=[two.pk])
     flavour = f"c{garden.criterion.pk}"
-    assert "at least one score" in client.post(address, {"season": 2026}).content.decode()
+    assert "at least one score" in html_of(client.post(address, {"season": 2026}))
     for value, use in ((5, ""), (2, "soup"), (1, "soup")):
         client.post(address, {"season": 2026, flavour: value, "use": use, "judge": "Nib"})
     assert Score.objects.of(garden.household).filter(variety=two).count() == 3
@@ -287,14 +286,14 @@ def test_scores_by_several_people_and_for_a_use_enter_the_ranking(garden, client
     assert for_soup[1].placed.total == pytest.approx((1.5 - 1) / 4)
     weighed = ranking(garden.household, garden.crop, {"yield": 1.0}).rows
     assert [(row.variety.name, row.placed.total) for row in weighed] == [("Ours Two", 1.0), ("Ours One", 0.0)]
-    assert "in 100" in client.get(reverse("weigh_up:ranking"), {"crop": garden.crop.pk, "w0": "3"}).content.decode()
+    assert "in 100" in html_of(client.get(reverse("weigh_up:ranking"), {"crop": garden.crop.pk, "w0": "3"}))
 
 
 def test_dropping_after_one_season_asks_first(garden, client):
     address = reverse("weigh_up:verdict", args=[garden.varieties[0].pk])
     drop = {"season": 2026, "kind": "not again", "reason": "mildew"}
     refused = client.post(address, drop)
-    assert "Only one season is on record for it" in refused.content.decode()
+    assert "Only one season is on record for it" in html_of(refused)
     client.post(address, {**drop, "sure": "on"})
     standing = Verdict.objects.of(garden.household).get(variety=garden.varieties[0], season=2026)
     assert standing.kind == "not again"
@@ -330,7 +329,7 @@ def test_sharing_a_bed_is_a_land_equivalent_ratio(garden, client):
     found = sharing_pays(garden.household, bed).found
     assert found.total == pytest.approx(1.6)
     assert (found.shares[0].together, found.shares[0].alone) == (2, 2)
-    assert "1.60 times the ground" in client.get(reverse("weigh_up:sharing"), {"bed": bed.key}).content.decode()
+    assert "1.60 times the ground" in html_of(client.get(reverse("weigh_up:sharing"), {"bed": bed.key}))
 
 
 def test_onlookers_see_answers_and_may_not_keep_or_score(garden):
@@ -343,7 +342,7 @@ def test_onlookers_see_answers_and_may_not_keep_or_score(garden):
 
 def test_a_variety_that_nobody_named_yet_does_not_break_the_ranking(garden, client):
     Variety.objects.create(household=garden.household, crop=garden.crop, name="Never sown")
-    shown = client.get(reverse("weigh_up:ranking"), {"crop": garden.crop.pk}).content.decode()
+    shown = html_of(client.get(reverse("weigh_up:ranking"), {"crop": garden.crop.pk}))
     assert "neither measured nor judged" in shown
 
 
@@ -373,9 +372,7 @@ def test_a_trial_of_two_things_in_the_parts_of_beds(garden, client):
     made = Planting.objects.of(garden.household).filter(season=2027)
     assert {planting.planted_precision for planting in made} == {"month"}
     assert all(planting.part is not None for planting in made)
-    link = re.search(
-        r'href="(/weigh-up/\?[^"]+)">What it says', client.get(f"/weigh-up/trials/{trial.pk}").content.decode()
-    )
+    link = re.search(r'href="(/weigh-up/\?[^"]+)">What it says', html_of(client.get(f"/weigh-up/trials/{trial.pk}")))
     assert "also=method%3Amulch" in link[1]
 
 

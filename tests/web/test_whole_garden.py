@@ -18,7 +18,7 @@ from kilter.set_out.queries import lot_lines, standing_of, window_of, with_all_n
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.answer.ask import ask
 from kilter.weigh_up.question.question import Question, attributes_of
-from tests.conftest import TODAY
+from tests.conftest import TODAY, html_of
 
 SITES = (
     {"name": "Yard", "length_m": 20, "width_m": 6, "light": "part shade"},
@@ -39,7 +39,7 @@ def gardener(db) -> Client:
 
 def write(client, route, data, *args):
     response = client.post(reverse(route, args=args), data)
-    page = response.content.decode()
+    page = html_of(response)
     assert response.status_code == 302, re.findall(r'class="problem">([^<]+)', page)
     return response
 
@@ -81,7 +81,7 @@ def test_three_sites_forty_places_and_a_hundred_and_twenty_plantings_from_nothin
             write(gardener, "set_out:new", {**sentence, "places": picked})
     household = Household.objects.get(name="Bare")
     assert (Site.objects.of(household).count(), len(places), Planting.objects.of(household).count()) == (3, 40, 120)
-    page = gardener.get(reverse("atlas:index")).content.decode()
+    page = html_of(gardener.get(reverse("atlas:index")))
     assert page.count("data-place=") == 40
     for address in (reverse("atlas:index") + "?colour=family:Solanaceae&season=2026", "/set-out/?season=2026", "/"):
         assert gardener.get(address).status_code == 200
@@ -121,7 +121,7 @@ def test_a_vague_planting_shows_its_doubt_everywhere(client, garden, vague):
         reverse("set_out:planting", args=[vague.pk]): ("about mid-May 2026",),
     }
     for address, texts in shown.items():
-        page = client.get(address).content.decode()
+        page = html_of(client.get(address))
         for text in texts:
             assert text in page, (address, text)
     window = window_of(vague, TODAY)
@@ -145,7 +145,7 @@ def test_doubt_goes_into_comparisons(client, garden):
 
 def test_a_mislabelled_and_replaced_planting(client, garden, open_planting):
     page = reverse("set_out:new") + f"?kin={open_planting.pk}&kinship=replaces"
-    begun = client.get(page).content.decode()
+    begun = html_of(client.get(page))
     assert 'value="replaces"' in begun
     assert "checked" in begun
     new = {"units": 5, "unit_kind": "set", "crop_name": "shallot", "variety_name": "Ours Two", "planted": "20 October"}
@@ -153,10 +153,10 @@ def test_a_mislabelled_and_replaced_planting(client, garden, open_planting):
     old = with_all_names(Planting.objects.filter(pk=open_planting.pk)).get()
     assert standing_of(old).now == 7
     assert PlantCount.objects.get(planting=old).kind == "replaced"
-    shown = client.get(reverse("atlas:planting", args=[old.pk])).content.decode()
+    shown = html_of(client.get(reverse("atlas:planting", args=[old.pk])))
     assert "shallot ‘Ours Two’</a> replaces it" in shown
     refused = client.post(reverse("set_out:count", args=[old.pk]), {"kind": "died", "count": 9, "when": "today"})
-    assert "only 7 stood" in refused.content.decode()
+    assert "only 7 stood" in html_of(refused)
 
 
 def test_a_cohort_sown_into_the_gaps_is_a_planting_of_its_own(client, garden, open_planting):
@@ -167,8 +167,8 @@ def test_a_cohort_sown_into_the_gaps_is_a_planting_of_its_own(client, garden, op
     write(client, "set_out:lot", {"name": "seed 26", "crop_name": "shallot", "bought_count": 50}, cohort.lot_id)
     (line,) = [line for line in lot_lines(garden.household, TODAY) if line.lot == cohort.lot]
     assert (line.left, line.germination) == (40, 0.8)
-    assert "80 %" in client.get(reverse("set_out:lots")).content.decode()
-    assert "was sown into the gaps of" in client.get(reverse("atlas:planting", args=[cohort.pk])).content.decode()
+    assert "80 %" in html_of(client.get(reverse("set_out:lots")))
+    assert "was sown into the gaps of" in html_of(client.get(reverse("atlas:planting", args=[cohort.pk])))
 
 
 def test_a_volunteer_needs_no_number_and_no_date(client, garden):
@@ -177,9 +177,9 @@ def test_a_volunteer_needs_no_number_and_no_date(client, garden):
     planting = Planting.objects.get(crop__name="potato")
     (fact,) = facts(garden.household, Planting.objects.filter(pk=planting.pk))
     assert fact.attribute("origin") == "came up by itself"
-    assert "Came up by itself" in client.get(reverse("atlas:planting", args=[planting.pk])).content.decode()
+    assert "Came up by itself" in html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
     refused = client.post(reverse("set_out:new"), {**volunteer, "is_volunteer": "", "planted": ""})
-    assert "How many?" in refused.content.decode()
+    assert "How many?" in html_of(refused)
 
 
 def test_a_strawberry_bed_over_three_years(client, garden):
@@ -217,8 +217,8 @@ def test_a_strawberry_bed_over_three_years(client, garden):
     assert by_year[2025].record.finished_on == date(2025, 12, 31)
     assert by_year[2026].record.finished_on is None  # this year is not over
     for season in (2024, 2025, 2026):
-        assert "strawberry" in client.get(f"/set-out/?season={season}").content.decode()
-    page = client.get(reverse("atlas:planting", args=[bed.pk])).content.decode()
+        assert "strawberry" in html_of(client.get(f"/set-out/?season={season}"))
+    page = html_of(client.get(reverse("atlas:planting", args=[bed.pk])))
     assert "<dd>22</dd>" in page
     answer = ask(
         garden.household,
@@ -240,10 +240,10 @@ def test_a_moved_container_keeps_where_it_stood_when(client, garden):
     planting = garden.plantings[0]
     (fact,) = facts(garden.household, Planting.objects.filter(pk=planting.pk))
     assert fact.attribute("light") == "full sun"
-    page = client.get(reverse("atlas:planting", args=[planting.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
     for days in ("41 days", "31 days", "64 days"):
         assert days in page
-    assert "Where it stood" in client.get(reverse("atlas:place", args=[crate.pk])).content.decode()
+    assert "Where it stood" in html_of(client.get(reverse("atlas:place", args=[crate.pk])))
 
 
 def test_per_litre_is_by_real_fill_and_shared_ground_by_stated_shares(client, garden):
@@ -252,7 +252,7 @@ def test_per_litre_is_by_real_fill_and_shared_ground_by_stated_shares(client, ga
     write(client, "ground:fill", {"kind": "measured", "when": "2 October", "litres": 20, "over_uses": 1}, crate.pk)
     (fact,) = facts(garden.household, Planting.objects.filter(pk=planting.pk))
     assert fact.record.place_volume_l == 30
-    page = client.get(reverse("atlas:place", args=[crate.pk])).content.decode()
+    page = html_of(client.get(reverse("atlas:place", args=[crate.pk])))
     assert "45 L nominal, 20 L real fill" in page
     assert "by 33 %" in page
     assert "To fill it: 25 L. All 4 of the set: 160 L." in page  # 45 − 20, and three empty ones of 45
@@ -275,8 +275,8 @@ def test_a_bad_fill_says_so(client, garden, data, says):
     sent = {"when": "today", "over_uses": 1, "note": "keep me", **data}
     response = client.post(reverse("ground:fill", args=[garden.crates[0].pk]), sent)
     assert response.status_code == 422
-    assert says in response.content.decode()
-    assert "keep me" in response.content.decode()
+    assert says in html_of(response)
+    assert "keep me" in html_of(response)
 
 
 @pytest.mark.parametrize(("unit", "litres"), [("L", 5), ("US gal", 18.927), ("imp gal", 22.73)])
@@ -289,21 +289,21 @@ def test_gallons_are_two_different_things(client, garden, unit, litres):
 
 def test_own_seed_is_kept_as_a_lot(client, garden):
     parent = garden.plantings[0]
-    page = client.get(reverse("set_out:new_lot") + f"?kept_from={parent.pk}").content.decode()
+    page = html_of(client.get(reverse("set_out:new_lot") + f"?kept_from={parent.pk}"))
     assert 'value="own 2026"' in page
     write(
         client,
         "set_out:new_lot",
         {"name": "own 2026", "crop_name": "shallot", "kept_from": parent.pk, "bought_count": 60},
     )
-    lots = client.get(reverse("set_out:lots")).content.decode()
+    lots = html_of(client.get(reverse("set_out:lots")))
     assert "own, from Ours crate 1 2026" in lots
     assert client.get(reverse("set_out:new_lot") + "?kept_from=99999999999999999999").status_code == 200
 
 
 def test_what_was_written_lists_every_change_with_who_and_its_undo(client, garden):
     write(client, "ground:new_site", {"name": "Balcony"})
-    page = client.get(reverse("people:changes")).content.decode()
+    page = html_of(client.get(reverse("people:changes")))
     assert "Balcony is saved." in page
     assert garden.owner.username in page
     assert page.count("/undo") >= 2

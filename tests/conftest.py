@@ -97,9 +97,17 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     plantings, lines = [], []
     for i, (crate, grams) in enumerate(zip(crates, masses_g, strict=True)):
         planting = Planting.objects.create(
-            household=household, place=crate, crop=crop, variety=varieties[i % 2], season=2026, units=9,
-            unit_kind="set", planted_on=date(2026, 3, 21), finished_on=date(2026, 8, 4), in_row_m=0.15,
-        )  # fmt: skip
+            household=household,
+            place=crate,
+            crop=crop,
+            variety=varieties[i % 2],
+            season=2026,
+            units=9,
+            unit_kind="set",
+            planted_on=date(2026, 3, 21),
+            finished_on=date(2026, 8, 4),
+            in_row_m=0.15,
+        )
         MethodTag.objects.create(planting=planting, name="setting", value="autumn" if i < 2 else "spring")
         plantings.append(planting)
         line = WeighIn(household=household, planting=planting, weighed_on=date(2026, 8, 4), grade="table")
@@ -127,16 +135,47 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     score = Score.objects.create(**of, criterion=criterion, value=4, judge=f"{name} cook")
     verdict = Verdict.objects.create(**of, kind="again", reason=f"{name} reason")
     trial = Trial.objects.create(
-        **mine, name=f"{name} trial", crop=crop, season=2027, first="mulch", first_levels=["straw", "none"], seed=1,
+        **mine,
+        name=f"{name} trial",
+        crop=crop,
+        season=2027,
+        first="mulch",
+        first_levels=["straw", "none"],
+        seed=1,
         alike=f"{name} water",
-    )  # fmt: skip
+    )
     for i, crate in enumerate(crates):
-        TrialUnit.objects.create(**mine, trial=trial, place=crate, number=i + 1, block=i // 2 + 1,
-                                 first=("straw", "none")[i % 2])  # fmt: skip
+        TrialUnit.objects.create(
+            **mine, trial=trial, place=crate, number=i + 1, block=i // 2 + 1, first=("straw", "none")[i % 2]
+        )
     return Garden(
-        household, owner, site, bed, crates, crop, varieties, plantings, lines, eater, part, mix, lot, happening, photo,
-        change, bowl, scale, measure, single, link, question, criterion, score, verdict, trial,
-    )  # fmt: skip
+        household,
+        owner,
+        site,
+        bed,
+        crates,
+        crop,
+        varieties,
+        plantings,
+        lines,
+        eater,
+        part,
+        mix,
+        lot,
+        happening,
+        photo,
+        change,
+        bowl,
+        scale,
+        measure,
+        single,
+        link,
+        question,
+        criterion,
+        score,
+        verdict,
+        trial,
+    )
 
 
 def tiny_jpeg(*, size=(2, 2), exif: bytes = b"") -> bytes:
@@ -164,6 +203,12 @@ def client(garden) -> Client:
 def open_planting(garden) -> Planting:
     """A planting in the bed that still stands."""
     return Planting.objects.create(
-        household=garden.household, place=garden.bed, crop=garden.crop, variety=garden.varieties[0],
-        season=2026, units=12, unit_kind="set", planted_on=date(2026, 10, 1),
-    )  # fmt: skip
+        household=garden.household,
+        place=garden.bed,
+        crop=garden.crop,
+        variety=garden.varieties[0],
+        season=2026,
+        units=12,
+        unit_kind="set",
+        planted_on=date(2026, 10, 1),
+    )

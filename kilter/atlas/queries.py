@@ -125,10 +125,23 @@ def _spot(
     assert place.x_m is not None
     assert place.y_m is not None
     return Spot(
-        place.pk, str(place), place.kind, place.is_bed, place.x_m, place.y_m, place.length_m, place.width_m,
-        place.volume_l, rows, tuple((p.end, p.name) for p in parts if p.kind == Part.Kind.STRETCH), share, patches,
-        place.height_m, place.shade_side, note,
-    )  # fmt: skip
+        place.pk,
+        str(place),
+        place.kind,
+        place.is_bed,
+        place.x_m,
+        place.y_m,
+        place.length_m,
+        place.width_m,
+        place.volume_l,
+        rows,
+        tuple((p.end, p.name) for p in parts if p.kind == Part.Kind.STRETCH),
+        share,
+        patches,
+        place.height_m,
+        place.shade_side,
+        note,
+    )
 
 
 def _words(paint: tuple[tuple[Patch, ...], str] | None) -> str:

@@ -152,9 +152,18 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
     height = max(pan.y for pan in pans) + half * 0.34 + 8
     pointer = on_arc(lean, radius - 10)
     return Balance(
-        width, round(height, 1), pivot_x, pivot_y, round(height - 4, 1), *pointer, beam_half,
-        arc(angle(span), angle(1 / span)), arc(angle(high), angle(low)), ticks, pans,
-    )  # fmt: skip
+        width,
+        round(height, 1),
+        pivot_x,
+        pivot_y,
+        round(height - 4, 1),
+        *pointer,
+        beam_half,
+        arc(angle(span), angle(1 / span)),
+        arc(angle(high), angle(low)),
+        ticks,
+        pans,
+    )
 
 
 def _tick(on_arc: Callable[[float, float], tuple[float, float]], degrees: float, radius: float, label: str) -> ArcTick:
@@ -171,9 +180,17 @@ def _pan(end: tuple[float, float], drop: float, half: float, units: int, series:
         f"C{x + half * 0.8:.1f} {y + deep:.1f} {x - half * 0.8:.1f} {y + deep:.1f} {x - half:.1f} {y:.1f}Z"
     )
     return Pan(
-        round(x, 1), round(top, 1), round(x, 1), round(y, 1), half, round(x - half * 0.92, 1),
-        round(x + half * 0.92, 1), bowl, _pyramid(x, y, half * 1.7, drop * 0.72, units), series,
-    )  # fmt: skip
+        round(x, 1),
+        round(top, 1),
+        round(x, 1),
+        round(y, 1),
+        half,
+        round(x - half * 0.92, 1),
+        round(x + half * 0.92, 1),
+        bowl,
+        _pyramid(x, y, half * 1.7, drop * 0.72, units),
+        series,
+    )
 
 
 def _pyramid(x: float, floor: float, width: float, height: float, units: int) -> tuple[WeightMark, ...]:

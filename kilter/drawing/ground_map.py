@@ -26,8 +26,15 @@ _LABEL_PX = 17.0  # the least room a number beneath a vessel needs to each side
 _TOUCH_M = 0.02  # places that overlap by less only touch
 _STEPS = (1, 2, 5, 10, 20, 50, 100, 1000, 5000)
 _COMPASS = {
-    "N": (0, 1), "NE": (1, 1), "E": (1, 0), "SE": (1, -1), "S": (0, -1), "SW": (-1, -1), "W": (-1, 0), "NW": (-1, 1),
-}  # fmt: skip
+    "N": (0, 1),
+    "NE": (1, 1),
+    "E": (1, 0),
+    "SE": (1, -1),
+    "S": (0, -1),
+    "SW": (-1, -1),
+    "W": (-1, 0),
+    "NW": (-1, 1),
+}
 
 
 @dataclass(frozen=True)
@@ -311,20 +318,37 @@ def _bed(box: _Box, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
     ends = tuple(f"M{x + width * share:.1f} {y:.1f}v{height:.1f}" for share, _ in spot.parts if 0 < share < 1)
     painted = tuple(
         Painted(
-            _rectangle(x + width * p.start, y, width * (p.end - p.start), height), p.series, p.texture,
-            p.strength, p.label,
+            _rectangle(x + width * p.start, y, width * (p.end - p.start), height),
+            p.series,
+            p.texture,
+            p.strength,
+            p.label,
         )
         for p in spot.patches
-    )  # fmt: skip
+    )
     wide = max(len(spot.label) * 7.2, len(spot.note) * 6.2) + 10
     top, tall = y + height / 2 - 12, 34.0 if spot.note else 20.0
     plate = (round(x + (width - wide) / 2, 1), round(top, 1), round(wide, 1), tall) if painted else None
     return DrawnPlace(
-        spot.pk, spot.label, _rectangle(x, y, width, height), is_bed=True, plate=plate, rows=rows, parts=ends,
+        spot.pk,
+        spot.label,
+        _rectangle(x, y, width, height),
+        is_bed=True,
+        plate=plate,
+        rows=rows,
+        parts=ends,
         painted=painted,
-        shade=_shade(box, frame), text=spot.label, text_x=round(x + width / 2, 1), text_y=round(y + height / 2 + 4, 1),
-        note=spot.note, x_m=spot.x_m, y_m=spot.y_m, width_m=box.width, height_m=box.height, overlaps=is_clash,
-    )  # fmt: skip
+        shade=_shade(box, frame),
+        text=spot.label,
+        text_x=round(x + width / 2, 1),
+        text_y=round(y + height / 2 + 4, 1),
+        note=spot.note,
+        x_m=spot.x_m,
+        y_m=spot.y_m,
+        width_m=box.width,
+        height_m=box.height,
+        overlaps=is_clash,
+    )
 
 
 def _vessel(box: _Box, frame: _Frame, room_m: float, *, is_clash: bool) -> DrawnPlace:
@@ -338,11 +362,25 @@ def _vessel(box: _Box, frame: _Frame, room_m: float, *, is_clash: bool) -> Drawn
     text = spot.note or number
     has_room = is_inside or room_m * frame.px >= _LABEL_PX
     return DrawnPlace(
-        spot.pk, spot.label, shape.outline, is_bed=False, plate=None, rows=(), parts=(), painted=painted,
-        shade=_shade(box, frame), text=text if has_room else "", text_x=round(x + width / 2, 1),
-        text_y=round(foot - height / 2 + 4 if is_inside else foot + 12, 1), note="", x_m=spot.x_m, y_m=spot.y_m,
-        width_m=box.width, height_m=box.height, overlaps=is_clash,
-    )  # fmt: skip
+        spot.pk,
+        spot.label,
+        shape.outline,
+        is_bed=False,
+        plate=None,
+        rows=(),
+        parts=(),
+        painted=painted,
+        shade=_shade(box, frame),
+        text=text if has_room else "",
+        text_x=round(x + width / 2, 1),
+        text_y=round(foot - height / 2 + 4 if is_inside else foot + 12, 1),
+        note="",
+        x_m=spot.x_m,
+        y_m=spot.y_m,
+        width_m=box.width,
+        height_m=box.height,
+        overlaps=is_clash,
+    )
 
 
 def _vessel_paint(spot: Spot, shape: Vessel) -> tuple[Painted, ...]:
@@ -356,10 +394,13 @@ def _vessel_paint(spot: Spot, shape: Vessel) -> tuple[Painted, ...]:
     return tuple(
         Painted(
             _rectangle(shape.x + shape.width * p.start, top, shape.width * (p.end - p.start), foot - top),
-            p.series, p.texture, p.strength, p.label,
+            p.series,
+            p.texture,
+            p.strength,
+            p.label,
         )
         for p in spot.patches
-    )  # fmt: skip
+    )
 
 
 def _shade(box: _Box, frame: _Frame) -> str:

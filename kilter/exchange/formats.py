@@ -21,9 +21,15 @@ VERSION: Final = 2
 #: Where the descriptor says it.
 VERSION_KEY: Final = "kilter_format"
 TABLES: Final[tuple[Table, ...]] = (
-    *people.FORMAT, *ground.FORMAT, *set_out.FORMAT, *tending.FORMAT, *weather.FORMAT, *weigh_in.FORMAT,
-    *weigh_up.FORMAT, *next_year.FORMAT,
-)  # fmt: skip
+    *people.FORMAT,
+    *ground.FORMAT,
+    *set_out.FORMAT,
+    *tending.FORMAT,
+    *weather.FORMAT,
+    *weigh_in.FORMAT,
+    *weigh_up.FORMAT,
+    *next_year.FORMAT,
+)
 #: Models that have no table, each with its reason.
 STAYS: Final[dict[type[models.Model], str]] = {**people.STAYS, **set_out.STAYS, **weigh_in.STAYS}
 NAME_OF: Final = {table.model: table.name for table in TABLES}

@@ -316,9 +316,7 @@ class _Writer(_Pictures):
         """Which photographs belong to which lines."""
         lines, photos = self.by_ref["weigh_ins"], self.by_ref["photos"]
         through = WeighIn.photos.through
-        known = set(
-            through.objects.filter(weighin__household=self.household).values_list("weighin_id", "photo_id")
-        )  # fmt: skip
+        known = set(through.objects.filter(weighin__household=self.household).values_list("weighin_id", "photo_id"))
         wanted = {
             (lines[row.values["id"]].pk, photos[ref].pk)
             for row in rows

@@ -69,10 +69,14 @@ def _lots(household: Household, words: list[str]) -> list[Found]:
     hit = _every(words, ("name", "source", "crop__name", "variety__name"), ("packed_year",))
     lots = SeedLot.objects.of(household).filter(hit).select_related("crop", "variety")[:MOST]
     return [
-        Found("seed lot", lot.name, planting_label(lot.crop.name, lot.variety.name if lot.variety else ""),
-              reverse("set_out:lot", args=[lot.pk]))
+        Found(
+            "seed lot",
+            lot.name,
+            planting_label(lot.crop.name, lot.variety.name if lot.variety else ""),
+            reverse("set_out:lot", args=[lot.pk]),
+        )
         for lot in lots
-    ]  # fmt: skip
+    ]
 
 
 def _happenings(household: Household, words: list[str]) -> list[Found]:

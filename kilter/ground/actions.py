@@ -36,7 +36,7 @@ def make_set(actor: Actor, cleaned: dict[str, Any]) -> Change:
                 )
                 for i in range(cleaned["how_many"])
             ],
-        )  # fmt: skip
+        )
     return recorder.change
 
 

@@ -22,10 +22,12 @@ DIVISIONS = {
         ("east third", "stretch", 2 / 3, 1),
     ),
     "ends": (
-        ("west end", "stretch", 0, 0.15), ("between the ends", "stretch", 0.15, 0.85), ("east end", "stretch", 0.85, 1),
+        ("west end", "stretch", 0, 0.15),
+        ("between the ends", "stretch", 0.15, 0.85),
+        ("east end", "stretch", 0.85, 1),
     ),
     "edge and middle": (("edge", "edge", 0, 1), ("middle", "middle", 0, 1)),
-}  # fmt: skip
+}
 
 
 class SiteForm(forms.ModelForm):
@@ -34,9 +36,17 @@ class SiteForm(forms.ModelForm):
     class Meta:
         model = Site
         fields = (
-            "name", "length_m", "width_m", "light", "light_when", "shelter", "away_min", "latitude", "north_deg",
+            "name",
+            "length_m",
+            "width_m",
+            "light",
+            "light_when",
+            "shelter",
+            "away_min",
+            "latitude",
+            "north_deg",
             "notes",
-        )  # fmt: skip
+        )
         widgets = {"notes": forms.Textarea(attrs={"rows": 2}), "shelter": forms.TextInput(attrs={"list": "shelters"})}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -51,16 +61,34 @@ class PlaceForm(forms.ModelForm):
     """One place, new or to be changed."""
 
     volume_unit = forms.ChoiceField(
-        label="that volume is in", required=False,
+        label="that volume is in",
+        required=False,
         choices=[("L", "litres"), ("US gal", "US gallons"), ("imp gal", "imperial gallons")],
-    )  # fmt: skip
+    )
 
     class Meta:
         model = Place
         fields: tuple[str, ...] = (
-            "site", "kind", "name", "number", "length_m", "width_m", "depth_m", "volume_l", "material", "x_m", "y_m",
-            "light", "moisture", "height_m", "shade_side", "empty_kg", "is_above_waist", "is_rooted_through", "notes",
-        )  # fmt: skip
+            "site",
+            "kind",
+            "name",
+            "number",
+            "length_m",
+            "width_m",
+            "depth_m",
+            "volume_l",
+            "material",
+            "x_m",
+            "y_m",
+            "light",
+            "moisture",
+            "height_m",
+            "shade_side",
+            "empty_kg",
+            "is_above_waist",
+            "is_rooted_through",
+            "notes",
+        )
         labels = {"volume_l": "nominal volume"}
         help_texts = {
             "x_m": "Of its south-west corner, from the site's.",
@@ -89,9 +117,10 @@ class SetForm(PlaceForm):
     how_many = forms.IntegerField(min_value=1, max_value=MAX_SET, initial=6)
     first_number = forms.IntegerField(min_value=1, max_value=100_000, initial=1)
     layout = forms.ChoiceField(
-        required=False, initial="block",
+        required=False,
+        initial="block",
         choices=[("line", "in one line"), ("block", "in a block"), ("hand", "by hand, on the map")],
-    )  # fmt: skip
+    )
     gap_m = forms.FloatField(label="from one to the next, m", min_value=0, max_value=100, initial=0.5)
     per_row = forms.IntegerField(min_value=1, max_value=MAX_SET, initial=12, label="in a row of the block")
 
@@ -103,10 +132,25 @@ class SetForm(PlaceForm):
         super().__init__(*args, household=household, **kwargs)
         self.household = household
         self.fields["volume_l"].required = True
-        self.order_fields([
-            "how_many", "kind", "name", "first_number", "volume_l", "volume_unit", "material", "site", "layout", "x_m",
-            "y_m", "gap_m", "per_row", "light", "empty_kg",
-        ])  # fmt: skip
+        self.order_fields(
+            [
+                "how_many",
+                "kind",
+                "name",
+                "first_number",
+                "volume_l",
+                "volume_unit",
+                "material",
+                "site",
+                "layout",
+                "x_m",
+                "y_m",
+                "gap_m",
+                "per_row",
+                "light",
+                "empty_kg",
+            ]
+        )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

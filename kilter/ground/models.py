@@ -64,17 +64,24 @@ class Site(Owned):
         "minutes to get there", null=True, blank=True, validators=[MaxValueValidator(10_000)]
     )
     path_m = models.FloatField(
-        "paths between beds, m wide", null=True, blank=True, validators=POSITIVE,
+        "paths between beds, m wide",
+        null=True,
+        blank=True,
+        validators=POSITIVE,
         help_text="For yields with paths: a bed is charged half of those beside it.",
-    )  # fmt: skip
+    )
     latitude = models.FloatField(
-        "latitude, °", null=True, blank=True, validators=[MinValueValidator(-66), MaxValueValidator(66)],
+        "latitude, °",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(-66), MaxValueValidator(66)],
         help_text="South is below zero. For the simulated weather station and for day length.",
-    )  # fmt: skip
+    )
     north_deg = models.FloatField(
-        "north lies, ° clockwise from the top of the map", default=0,
+        "north lies, ° clockwise from the top of the map",
+        default=0,
         validators=[MinValueValidator(-360), MaxValueValidator(360)],
-    )  # fmt: skip
+    )
     notes = models.TextField(max_length=2000, blank=True)
 
     class Meta(Owned.Meta):

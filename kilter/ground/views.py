@@ -49,9 +49,13 @@ def new_site(request: HouseholdRequest) -> HttpResponse:
     """Make a site."""
     form = SiteForm(request.POST or None)
     return form_page(
-        request, form, title="A new site", save=lambda: actions.save_site(request.actor, form.save(commit=False)),
-        back=reverse(SHEET), lists=SUGGESTIONS,
-    )  # fmt: skip
+        request,
+        form,
+        title="A new site",
+        save=lambda: actions.save_site(request.actor, form.save(commit=False)),
+        back=reverse(SHEET),
+        lists=SUGGESTIONS,
+    )
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Site)
@@ -59,9 +63,14 @@ def site(request: HouseholdRequest, found: Site) -> HttpResponse:
     """Change a site."""
     form, title = SiteForm(request.POST or None, instance=found), str(found)
     return form_page(
-        request, form, title=title, save=lambda: actions.save_site(request.actor, form.save(commit=False)),
-        back=reverse(SHEET), strike=reverse("ground:strike", args=["site", found.pk]), lists=SUGGESTIONS,
-    )  # fmt: skip
+        request,
+        form,
+        title=title,
+        save=lambda: actions.save_site(request.actor, form.save(commit=False)),
+        back=reverse(SHEET),
+        strike=reverse("ground:strike", args=["site", found.pk]),
+        lists=SUGGESTIONS,
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
@@ -71,9 +80,13 @@ def new_bed(request: HouseholdRequest) -> HttpResponse:
         return first
     form = PlaceForm(request.POST or None, household=request.household, initial={"kind": "bed", "name": "Bed"})
     return form_page(
-        request, form, title="A new bed", save=lambda: actions.save_place(request.actor, form.save(commit=False)),
-        back=reverse(SHEET), lists=SUGGESTIONS,
-    )  # fmt: skip
+        request,
+        form,
+        title="A new bed",
+        save=lambda: actions.save_place(request.actor, form.save(commit=False)),
+        back=reverse(SHEET),
+        lists=SUGGESTIONS,
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
@@ -83,9 +96,13 @@ def new_set(request: HouseholdRequest) -> HttpResponse:
         return first
     form = SetForm(request.POST or None, household=request.household, initial={"kind": "pot", "name": "Pot"})
     return form_page(
-        request, form, title="A set of containers", save=lambda: actions.make_set(request.actor, form.cleaned_data),
-        back=reverse(SHEET), lists=SUGGESTIONS,
-    )  # fmt: skip
+        request,
+        form,
+        title="A set of containers",
+        save=lambda: actions.make_set(request.actor, form.cleaned_data),
+        back=reverse(SHEET),
+        lists=SUGGESTIONS,
+    )
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=places)
@@ -93,10 +110,14 @@ def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Change a place."""
     form, title = PlaceForm(request.POST or None, household=request.household, instance=found), str(found)
     return form_page(
-        request, form, title=title, save=lambda: actions.save_place(request.actor, form.save(commit=False)),
-        back=reverse("atlas:place", args=[found.pk]), strike=reverse("ground:strike", args=["place", found.pk]),
+        request,
+        form,
+        title=title,
+        save=lambda: actions.save_place(request.actor, form.save(commit=False)),
+        back=reverse("atlas:place", args=[found.pk]),
+        strike=reverse("ground:strike", args=["place", found.pk]),
         lists=SUGGESTIONS,
-    )  # fmt: skip
+    )
 
 
 @page_for(writes=Who.OWNER, of=places)
@@ -115,11 +136,13 @@ def move(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Log that a place was moved."""
     form = MoveForm(request.POST or None, household=request.household, place=found)
     return form_page(
-        request, form, title=f"{found} was moved",
+        request,
+        form,
+        title=f"{found} was moved",
         save=lambda: actions.move_place(request.actor, found, form.save(commit=False), form.cleaned_data),
         back=reverse("atlas:place", args=[found.pk]),
         about="Where it stood before keeps its dates; figures use where it stood when.",
-    )  # fmt: skip
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, of=places)
@@ -127,10 +150,12 @@ def new_part(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Make a part of a bed."""
     form = PartForm(request.POST or None, place=found, instance=Part(household=request.actor.household, place=found))
     return form_page(
-        request, form, title=f"A part of {found}",
+        request,
+        form,
+        title=f"A part of {found}",
         save=lambda: actions.save_part(request.actor, form.save(commit=False)),
         back=reverse("atlas:place", args=[found.pk]),
-    )  # fmt: skip
+    )
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Part.objects.of(household).select_related("place"))
@@ -138,10 +163,13 @@ def part(request: HouseholdRequest, found: Part) -> HttpResponse:
     """Change a part."""
     form = PartForm(request.POST or None, place=found.place, instance=found)
     return form_page(
-        request, form, title=f"{found.name} of {found.place}",
+        request,
+        form,
+        title=f"{found.name} of {found.place}",
         save=lambda: actions.save_part(request.actor, form.save(commit=False)),
-        back=reverse("atlas:place", args=[found.place_id]), strike=reverse("ground:strike", args=["part", found.pk]),
-    )  # fmt: skip
+        back=reverse("atlas:place", args=[found.place_id]),
+        strike=reverse("ground:strike", args=["part", found.pk]),
+    )
 
 
 @page_for(writes=Who.OWNER, of=places)
@@ -171,10 +199,13 @@ def mix(request: HouseholdRequest, known: Mix | None) -> HttpResponse:
     found = known or Mix(household=request.actor.household)
     form = MixForm(request.POST or None, instance=found)
     return form_page(
-        request, form, title=found.name or "A new mix",
-        save=lambda: actions.save_mix(request.actor, form.save(commit=False)), back=reverse(SHEET),
+        request,
+        form,
+        title=found.name or "A new mix",
+        save=lambda: actions.save_mix(request.actor, form.save(commit=False)),
+        back=reverse(SHEET),
         strike=reverse("ground:strike", args=["mix", known.pk]) if known else "",
-    )  # fmt: skip
+    )
 
 
 def _needs_site(request: HouseholdRequest) -> HttpResponse | None:

@@ -13,9 +13,15 @@ class CropPlanForm(forms.ModelForm):
     class Meta:
         model = CropPlan
         fields = (
-            "way", "servings_per_week", "serving_g", "weeks", "is_kept", "store_loss_percent",
-            "germination_percent", "certainty",
-        )  # fmt: skip
+            "way",
+            "servings_per_week",
+            "serving_g",
+            "weeks",
+            "is_kept",
+            "store_loss_percent",
+            "germination_percent",
+            "certainty",
+        )
 
 
 class AddCropForm(forms.Form):

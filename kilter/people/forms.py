@@ -45,9 +45,15 @@ class HouseholdForm(forms.ModelForm):
     class Meta:
         model = Household
         fields = (
-            "name", "time_zone", "default_unit", "is_imperial", "is_small_food", "kitchen_kg_per_week", "currency",
+            "name",
+            "time_zone",
+            "default_unit",
+            "is_imperial",
+            "is_small_food",
+            "kitchen_kg_per_week",
+            "currency",
             "is_moon_shown",
-        )  # fmt: skip
+        )
 
 
 class BenchLinkForm(forms.ModelForm):

@@ -35,8 +35,13 @@ def form_page(
         except ValidationError as error:
             form.add_error(None, error)
     context = {
-        "form": form, "title": title, "back": back, "strike_url": strike, "about": about, "lists": lists or {},
+        "form": form,
+        "title": title,
+        "back": back,
+        "strike_url": strike,
+        "about": about,
+        "lists": lists or {},
         "is_multipart": form.is_multipart(),
         "may_save": request.membership.is_owner or (for_helpers and request.membership.may_write),
-    }  # fmt: skip
+    }
     return render(request, "people/form.html", context, status=422 if form.errors else 200)

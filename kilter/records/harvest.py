@@ -98,9 +98,15 @@ def _counts(household: Household, crops: set[int]) -> tuple[dict[int, list[Count
     kinds: dict[int, _Counted] = {}
     standing = PlantCount.objects.of(household).filter(planting__crop__in=crops, planting__struck_at=None)
     columns = (
-        "planting_id", "day", "kind", "count", "planting__crop_id", "planting__unit_kind", "planting__units",
+        "planting_id",
+        "day",
+        "kind",
+        "count",
+        "planting__crop_id",
+        "planting__unit_kind",
+        "planting__units",
         "planting__is_perennial",
-    )  # fmt: skip
+    )
     for pk, day, kind, count, crop_id, unit_kind, units, is_perennial in standing.values_list(*columns):
         counts[pk].append(CountEvent(day, kind, count))
         kinds[pk] = _Counted((crop_id, unit_kind), units, is_perennial)

@@ -18,9 +18,25 @@ from kilter.set_out.wording import name_places
 
 #: What a planting of the sentence takes from the form's instance.
 SAID = (
-    "units", "units_pm", "unit_kind", "is_variety_doubtful", "planted_on", "planted_precision", "season", "layout",
-    "rows", "in_row_m", "row_gap_m", "depth_m", "spread_m", "share", "lot_mg", "is_volunteer", "is_perennial", "notes",
-)  # fmt: skip
+    "units",
+    "units_pm",
+    "unit_kind",
+    "is_variety_doubtful",
+    "planted_on",
+    "planted_precision",
+    "season",
+    "layout",
+    "rows",
+    "in_row_m",
+    "row_gap_m",
+    "depth_m",
+    "spread_m",
+    "share",
+    "lot_mg",
+    "is_volunteer",
+    "is_perennial",
+    "notes",
+)
 
 
 def crop_named(recorder: Recorder, household: Household, name: str) -> Crop:
@@ -91,10 +107,15 @@ def _count_replaced(recorder: Recorder, actor: Actor, kin: Planting, planted: li
     if count and day:
         recorder.save(
             PlantCount(
-                household=actor.household, planting=kin, kind="replaced", count=count, day=day, precision=precision,
+                household=actor.household,
+                planting=kin,
+                kind="replaced",
+                count=count,
+                day=day,
+                precision=precision,
                 note=f"by {planted[0].label}",
             )
-        )  # fmt: skip
+        )
 
 
 def change_planting(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:

@@ -35,9 +35,16 @@ HINTS = {
     "planted": "unknown day",
 }
 MORE = (
-    "is_variety_doubtful", "depth_cm", "spread_cm", "share_percent", "lot_mass", "price", "is_volunteer",
-    "is_perennial", "notes",
-)  # fmt: skip
+    "is_variety_doubtful",
+    "depth_cm",
+    "spread_cm",
+    "share_percent",
+    "lot_mass",
+    "price",
+    "is_volunteer",
+    "is_perennial",
+    "notes",
+)
 CM = ("in_row", "row_gap", "depth", "spread")
 
 
@@ -98,17 +105,51 @@ class PlantingForm(forms.ModelForm):
     )
 
     field_order = (
-        "crop_name", "variety_name", "is_variety_doubtful", "units", "units_pm", "unit_kind", "place", "part",
-        "share_percent", "lot_name", "lot_mass", "planted", "season", "layout", "rows", "in_row_cm", "row_gap_cm",
-        "depth_cm", "spread_cm", "methods_text", "is_volunteer", "is_perennial", "lift_from", "finished_on", "notes",
-    )  # fmt: skip
+        "crop_name",
+        "variety_name",
+        "is_variety_doubtful",
+        "units",
+        "units_pm",
+        "unit_kind",
+        "place",
+        "part",
+        "share_percent",
+        "lot_name",
+        "lot_mass",
+        "planted",
+        "season",
+        "layout",
+        "rows",
+        "in_row_cm",
+        "row_gap_cm",
+        "depth_cm",
+        "spread_cm",
+        "methods_text",
+        "is_volunteer",
+        "is_perennial",
+        "lift_from",
+        "finished_on",
+        "notes",
+    )
 
     class Meta:
         model = Planting
         fields: tuple[str, ...] = (
-            "units", "units_pm", "unit_kind", "is_variety_doubtful", "place", "part", "season", "layout", "rows",
-            "is_volunteer", "is_perennial", "lift_from", "finished_on", "notes",
-        )  # fmt: skip
+            "units",
+            "units_pm",
+            "unit_kind",
+            "is_variety_doubtful",
+            "place",
+            "part",
+            "season",
+            "layout",
+            "rows",
+            "is_volunteer",
+            "is_perennial",
+            "lift_from",
+            "finished_on",
+            "notes",
+        )
         widgets = {
             name: forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d") for name in ("lift_from", "finished_on")
         } | {"notes": forms.Textarea(attrs={"rows": 2})}
@@ -213,9 +254,17 @@ class SetOutForm(PlantingForm):
 
     class Meta(PlantingForm.Meta):
         fields: tuple[str, ...] = (
-            "units", "units_pm", "unit_kind", "is_variety_doubtful", "season", "layout", "rows", "is_volunteer",
-            "is_perennial", "notes",
-        )  # fmt: skip
+            "units",
+            "units_pm",
+            "unit_kind",
+            "is_variety_doubtful",
+            "season",
+            "layout",
+            "rows",
+            "is_volunteer",
+            "is_perennial",
+            "notes",
+        )
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, household=household, **kwargs)
@@ -293,9 +342,18 @@ class LotForm(forms.ModelForm):
     weight = MassField(label="weight bought", required=False)
     price = PriceField(required=False)
     field_order = (
-        "name", "crop_name", "variety_name", "source", "kept_from", "packed_year", "sow_by", "bought_count", "weight",
-        "price", "notes",
-    )  # fmt: skip
+        "name",
+        "crop_name",
+        "variety_name",
+        "source",
+        "kept_from",
+        "packed_year",
+        "sow_by",
+        "bought_count",
+        "weight",
+        "price",
+        "notes",
+    )
 
     class Meta:
         model = SeedLot

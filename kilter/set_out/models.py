@@ -19,9 +19,20 @@ from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 SEASON = [MinValueValidator(1900), MaxValueValidator(2200)]
 SPACING = [MinValueValidator(0.005), MaxValueValidator(50)]
 UNIT_KINDS = (
-    "plant", "seed", "seed potato", "cut piece", "set", "clove", "tuber", "rhizome piece", "slip", "module",
-    "transplant", "runner", "mound",
-)  # fmt: skip
+    "plant",
+    "seed",
+    "seed potato",
+    "cut piece",
+    "set",
+    "clove",
+    "tuber",
+    "rhizome piece",
+    "slip",
+    "module",
+    "transplant",
+    "runner",
+    "mound",
+)
 WHOLE = [MinValueValidator(0), MaxValueValidator(1_000_000)]
 DAYS = [MinValueValidator(1), MaxValueValidator(2000)]
 
@@ -105,9 +116,13 @@ class SeedLot(Owned):
     name = models.CharField(max_length=80)
     source = models.CharField(max_length=80, blank=True, help_text="Shop, neighbour, swap …")
     kept_from = models.ForeignKey(
-        "Planting", on_delete=models.PROTECT, null=True, blank=True, related_name="kept_lots",
+        "Planting",
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="kept_lots",
         verbose_name="own, kept from",
-    )  # fmt: skip
+    )
     packed_year = models.PositiveIntegerField(null=True, blank=True, validators=SEASON)
     sow_by = models.DateField("last sowing date", null=True, blank=True, validators=DAY)
     bought_count = models.PositiveIntegerField("how many", null=True, blank=True, validators=WHOLE)

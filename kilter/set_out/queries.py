@@ -88,9 +88,7 @@ class LotLine:
 
 def plantings_of(household: Household, season: int) -> QuerySet[Planting]:
     """A season's plantings with all their names, as they stand; perennials in every year they stood."""
-    over_years = Q(is_perennial=True, season__lte=season) & (
-        Q(finished_on=None) | Q(finished_on__year__gte=season)
-    )  # fmt: skip
+    over_years = Q(is_perennial=True, season__lte=season) & (Q(finished_on=None) | Q(finished_on__year__gte=season))
     return with_all_names(Planting.objects.of(household).filter(Q(season=season) | over_years))
 
 
@@ -113,9 +111,16 @@ def lanes(plantings: Iterable[Planting], today: date) -> list[Lane]:
     def alike(p: Planting) -> tuple[str, ...]:
         tags = ";".join(str(tag) for tag in p.methods.all())
         return (
-            p.crop.name, p.label, str(p.planted_on or ""), p.planted_precision, str(p.finished_on or ""), tags,
-            p.unit_kind, str(p.lift_from or ""), f"{p.is_volunteer}{p.is_perennial}{p.kin_id}",
-        )  # fmt: skip
+            p.crop.name,
+            p.label,
+            str(p.planted_on or ""),
+            p.planted_precision,
+            str(p.finished_on or ""),
+            tags,
+            p.unit_kind,
+            str(p.lift_from or ""),
+            f"{p.is_volunteer}{p.is_perennial}{p.kin_id}",
+        )
 
     found = (list(group) for _, group in groupby(sorted(plantings, key=alike), key=alike))
     return [Lane(g[0].label, name_places(g), tuple(g), window_of(g[0], today)) for g in found]

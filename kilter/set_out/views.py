@@ -102,10 +102,13 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     found = _known(request, begin.get("kin"))
     if found is not None:
         initial |= {
-            "kin": found.pk, "kinship": begin["kinship"], "crop_name": found.crop.name, "unit_kind": found.unit_kind,
+            "kin": found.pk,
+            "kinship": begin["kinship"],
+            "crop_name": found.crop.name,
+            "unit_kind": found.unit_kind,
             "season": found.season,
             "places": [f"{found.place_id}-{found.part_id}" if found.part_id else str(found.place_id)],
-        }  # fmt: skip
+        }
         if begin["kinship"] == Planting.Kinship.COHORT and found.variety:
             initial["variety_name"] = found.variety.name
     return initial
@@ -117,11 +120,14 @@ def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
     title = f"{found}"
     form = PlantingForm(request.POST or None, household=request.membership.household, instance=found)
     return form_page(
-        request, form, title=title,
+        request,
+        form,
+        title=title,
         save=lambda: actions.change_planting(request.actor, form.instance, form.cleaned_data),
-        back=reverse("atlas:planting", args=[found.pk]), strike=reverse("set_out:strike", args=["planting", found.pk]),
+        back=reverse("atlas:planting", args=[found.pk]),
+        strike=reverse("set_out:strike", args=["planting", found.pk]),
         lists=known_words(request.household),
-    )  # fmt: skip
+    )
 
 
 @page_for(writes=Who.OWNER, of=plantings)
@@ -150,12 +156,14 @@ def count(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Write down what was counted of a planting."""
     form = CountForm(request.POST or None, household=request.household)
     return form_page(
-        request, form, title=f"Counted of {found}",
+        request,
+        form,
+        title=f"Counted of {found}",
         save=lambda: actions.count(request.actor, found, form.save(commit=False)),
         back=reverse("atlas:planting", args=[found.pk]),
         about="“up”, “planted out” and “standing” are how many there are in all; “thinned” and “died” how many went; "
         "“renewed” how many were added. Thinnings that are eaten are weighed in as a harvest.",
-    )  # fmt: skip
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -180,9 +188,14 @@ def lot(request: HouseholdRequest, known: SeedLot | None) -> HttpResponse:
         return actions.save_lot(request.actor, form.save(commit=False), *names)
 
     return form_page(
-        request, form, title=found.name or "A new lot", save=save, back=reverse("set_out:lots"),
-        strike=reverse("set_out:strike", args=["lot", known.pk]) if known else "", lists=known_words(request.household),
-    )  # fmt: skip
+        request,
+        form,
+        title=found.name or "A new lot",
+        save=save,
+        back=reverse("set_out:lots"),
+        strike=reverse("set_out:strike", args=["lot", known.pk]) if known else "",
+        lists=known_words(request.household),
+    )
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
@@ -190,9 +203,12 @@ def variety(request: HouseholdRequest, found: Variety) -> HttpResponse:
     """Change a variety's name and its days to the first lift."""
     form = VarietyForm(request.POST or None, instance=found)
     return form_page(
-        request, form, title=f"{found.crop} ‘{found.name}’",
-        save=lambda: actions.save_variety(request.actor, form.save(commit=False)), back=reverse("set_out:lots"),
-    )  # fmt: skip
+        request,
+        form,
+        title=f"{found.crop} ‘{found.name}’",
+        save=lambda: actions.save_variety(request.actor, form.save(commit=False)),
+        back=reverse("set_out:lots"),
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, kinds={"planting": Planting, "place": Place}, by="of")
@@ -200,11 +216,13 @@ def cost(request: HouseholdRequest, found: Planting | Place, of: str) -> HttpRes
     """Write down what a planting, or a pot over its years, cost."""
     form = CostForm(request.POST or None, instance=Cost(household=request.actor.household, **{of: found}))
     return form_page(
-        request, form, title=f"What {found} cost",
+        request,
+        form,
+        title=f"What {found} cost",
         save=lambda: actions.save_cost(request.actor, form.save(commit=False)),
         back=reverse(f"atlas:{of}", args=[found.pk]),
         about="What lasts several years is shared over them, and each year over what grew in the place.",
-    )  # fmt: skip
+    )
 
 
 def _kept_lot(request: HouseholdRequest) -> SeedLot:

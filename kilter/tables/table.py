@@ -193,9 +193,12 @@ def _kind_of(field: models.Field[Any, Any]) -> Column:
         return Column(flag, cells.yes_no, attr=name, empty=False, shown=shown)
     if name.endswith("_mg"):
         return Column(
-            name.removesuffix("_mg"), cells.mass, attr=name, kept=lambda m: m if isinstance(m, int) else m and m.mg,
+            name.removesuffix("_mg"),
+            cells.mass,
+            attr=name,
+            kept=lambda m: m if isinstance(m, int) else m and m.mg,
             shown=cells.grams,
-        )  # fmt: skip
+        )
     if name == "price_minor":
         return _price(field)
     if field.flatchoices:
@@ -240,10 +243,13 @@ def _price(field: models.Field[Any, Any]) -> Column:
     """Smallest coins, written with two decimals."""
     low, high = _limits(field, 0, MOST_WHOLE)
     return Column(
-        "price", cells.number(low / 100, high / 100), "number", attr=field.name,
+        "price",
+        cells.number(low / 100, high / 100),
+        "number",
+        attr=field.name,
         kept=lambda v: None if v is None else round(v * 100),
         shown=lambda v: None if v is None else Decimal(v) / 100,
-    )  # fmt: skip
+    )
 
 
 def _limits(field: models.Field[Any, Any], low: Any, high: Any) -> tuple[Any, Any]:

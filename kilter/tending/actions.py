@@ -73,11 +73,18 @@ def do(actor: Actor, entry: Job, targets: list[tuple[str, Any]], cleaned: dict[s
     with changing(actor, "") as recorder:
         made = [
             Job(
-                household=actor.household, day=entry.day, precision=entry.precision, job=entry.job.strip().lower(),
-                is_skipped=entry.is_skipped, note=entry.note, seconds=s, water_ml=ml, **{kind: record},
+                household=actor.household,
+                day=entry.day,
+                precision=entry.precision,
+                job=entry.job.strip().lower(),
+                is_skipped=entry.is_skipped,
+                note=entry.note,
+                seconds=s,
+                water_ml=ml,
+                **{kind: record},
             )
             for (kind, record), s, ml in zip(targets, seconds, water_ml, strict=True)
-        ]  # fmt: skip
+        ]
         recorder.make(Job, made)
         where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} of them"
         recorder.change.says = f"{made[0]}: {where}."[:200]

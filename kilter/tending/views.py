@@ -62,10 +62,13 @@ def happening(request: HouseholdRequest, found: Happening) -> HttpResponse:
     """Change what happened, or say later whether it helped."""
     form = HappeningChangeForm(request.POST or None, household=request.household, instance=found)
     return form_page(
-        request, form, title=str(found),
-        save=lambda: actions.change_happening(request.actor, form.save(commit=False)), back=reverse("tending:index"),
+        request,
+        form,
+        title=str(found),
+        save=lambda: actions.change_happening(request.actor, form.save(commit=False)),
+        back=reverse("tending:index"),
         strike=reverse("tending:strike", args=["happening", found.pk]),
-    )  # fmt: skip
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
@@ -87,11 +90,13 @@ def add_photo(request: HouseholdRequest, found: Planting | Happening, of: str) -
     form = PhotoForm(request.POST or None, request.FILES or None, initial=initial)
     back = reverse("atlas:planting", args=[found.pk]) if of == "planting" else reverse("tending:index")
     return form_page(
-        request, form, title=f"A photograph of {found}",
+        request,
+        form,
+        title=f"A photograph of {found}",
         save=lambda: actions.add_photo(request.actor, form.cleaned_data["photo"], form.cleaned_data, **{of: found}),
         back=back,
         about=PHOTO_ABOUT,
-    )  # fmt: skip
+    )
 
 
 @page_for(reads=Who.MEMBER, of=Photo)

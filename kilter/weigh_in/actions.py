@@ -76,12 +76,21 @@ def remember(actor: Actor, cleaned: dict[str, Any]) -> Change:
     """Write a harvest down from memory."""
     said: BenchLine = cleaned["line"]
     line = WeighIn(
-        household=actor.household, planting=cleaned["planting"], weighed_on=cleaned["when"].day,
-        precision=cleaned["when"].precision, grade=cleaned["grade"], count=said.count,
-        mass_mg=said.mass.mass_mg if said.mass else None, pm_mg=said.pm_mg, is_remembered=True,
-        measure=_measure_named(actor, said.measure), measures=said.measures, note=cleaned["note"],
-        written_at=clock.now(actor.household), written_by=actor.user,
-    )  # fmt: skip
+        household=actor.household,
+        planting=cleaned["planting"],
+        weighed_on=cleaned["when"].day,
+        precision=cleaned["when"].precision,
+        grade=cleaned["grade"],
+        count=said.count,
+        mass_mg=said.mass.mass_mg if said.mass else None,
+        pm_mg=said.pm_mg,
+        is_remembered=True,
+        measure=_measure_named(actor, said.measure),
+        measures=said.measures,
+        note=cleaned["note"],
+        written_at=clock.now(actor.household),
+        written_by=actor.user,
+    )
     return save_owned(actor, line, f"From memory: {line}.")
 
 
@@ -95,11 +104,19 @@ def turn(actor: Actor, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
     if cleaned["when"].latest < lot.when.earliest:
         raise ValidationError(f"It was laid down on {lot.when}; it cannot have turned before.")
     line = WeighIn(
-        household=actor.household, planting=lot.planting, weighed_on=cleaned["when"].day,
-        precision=cleaned["when"].precision, grade=cleaned["grade"], count=said.count,
-        mass_mg=said.mass.mass_mg if said.mass else None, turned_from=lot, cleaned=lot.cleaned, topped=lot.topped,
-        written_at=clock.now(actor.household), written_by=actor.user,
-    )  # fmt: skip
+        household=actor.household,
+        planting=lot.planting,
+        weighed_on=cleaned["when"].day,
+        precision=cleaned["when"].precision,
+        grade=cleaned["grade"],
+        count=said.count,
+        mass_mg=said.mass.mass_mg if said.mass else None,
+        turned_from=lot,
+        cleaned=lot.cleaned,
+        topped=lot.topped,
+        written_at=clock.now(actor.household),
+        written_by=actor.user,
+    )
     return save_owned(actor, line, f"Off the ripening shelf: {line}.")
 
 
@@ -119,9 +136,13 @@ def rename(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:
     """Say what variety a planting turned out to be; what it was taken for is kept with the day."""
     with changing(actor, "") as recorder:
         renaming = Renaming(
-            household=actor.household, planting=planting, was=planting.variety, day=cleaned["when"].day,
-            precision=cleaned["when"].precision, note=cleaned["note"],
-        )  # fmt: skip
+            household=actor.household,
+            planting=planting,
+            was=planting.variety,
+            day=cleaned["when"].day,
+            precision=cleaned["when"].precision,
+            note=cleaned["note"],
+        )
         before = str(planting.label)
         planting.variety = variety_named(recorder, planting.crop, cleaned["variety_name"])
         planting.is_variety_doubtful = cleaned["is_doubtful"] and planting.variety is not None

@@ -39,8 +39,11 @@ MAX_SPLIT = 60
 FIRST_YEAR, LAST_YEAR = 1900, 2200
 _LIMITS = {"typed": 60, "tare": 60, "grade": 60, "cause": 40}
 _CHOICES: dict[str, list[str]] = {
-    "cleaned": Cleaned.values, "topped": Topped.values, "fullness": Fullness.values, "split_by": SplitBy.values,
-}  # fmt: skip
+    "cleaned": Cleaned.values,
+    "topped": Topped.values,
+    "fullness": Fullness.values,
+    "split_by": SplitBy.values,
+}
 
 
 class EventError(KilterError):

@@ -290,21 +290,57 @@ class CorrectForm(forms.ModelForm):
     pm_mg = MassField(label="give or take", required=False, help_text="Of a weight from memory.")
 
     field_order = (
-        "planting", "when", "grade", "count", "shown", "bowl", "tare_mg", "pm_mg", "plants", "measures", "measure",
-        "cause", "cleaned", "topped", "fullness", "is_thinning", "waits", "scale", "note",
-    )  # fmt: skip
+        "planting",
+        "when",
+        "grade",
+        "count",
+        "shown",
+        "bowl",
+        "tare_mg",
+        "pm_mg",
+        "plants",
+        "measures",
+        "measure",
+        "cause",
+        "cleaned",
+        "topped",
+        "fullness",
+        "is_thinning",
+        "waits",
+        "scale",
+        "note",
+    )
 
     class Meta:
         model = WeighIn
         fields = (
-            "planting", "grade", "count", "bowl", "pm_mg", "plants", "measures", "measure", "cause", "cleaned",
-            "topped", "fullness", "is_thinning", "waits", "scale", "note",
-        )  # fmt: skip
+            "planting",
+            "grade",
+            "count",
+            "bowl",
+            "pm_mg",
+            "plants",
+            "measures",
+            "measure",
+            "cause",
+            "cleaned",
+            "topped",
+            "fullness",
+            "is_thinning",
+            "waits",
+            "scale",
+            "note",
+        )
         labels = {
-            "plants": "of so many plants", "measures": "in own measures", "measure": "of", "cause": "why hurt or lost",
-            "fullness": "ears or pods", "is_thinning": "these are thinnings", "waits": "waits for the scale",
+            "plants": "of so many plants",
+            "measures": "in own measures",
+            "measure": "of",
+            "cause": "why hurt or lost",
+            "fullness": "ears or pods",
+            "is_thinning": "these are thinnings",
+            "waits": "waits for the scale",
             "bowl": "in",
-        }  # fmt: skip
+        }
 
     def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

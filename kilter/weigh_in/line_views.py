@@ -84,9 +84,12 @@ def lines(request: HouseholdRequest) -> HttpResponse:
     if planting:
         found = found.filter(planting=planting)
     context = {
-        "lines": queries.written_lines(request.household, found), "form": form, "planting": planting,
-        "most": queries.LINES_SHOWN, "back": request.get_full_path(),
-    }  # fmt: skip
+        "lines": queries.written_lines(request.household, found),
+        "form": form,
+        "planting": planting,
+        "most": queries.LINES_SHOWN,
+        "back": request.get_full_path(),
+    }
     return render(request, "weigh_in/lines.html", context)
 
 
@@ -101,10 +104,15 @@ def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
         except ValidationError as error:
             form.add_error(None, error)
     context = {
-        "form": form, "line": line, "title": f"Correct: {line}", "back": _back(line),
-        "lists": {"causes": queries.kit_of(request.household).causes}, "may_save": request.membership.may_write,
-        "history": queries.history_of(request.household, line), "photos": line.photos.filter(struck_at=None),
-    }  # fmt: skip
+        "form": form,
+        "line": line,
+        "title": f"Correct: {line}",
+        "back": _back(line),
+        "lists": {"causes": queries.kit_of(request.household).causes},
+        "may_save": request.membership.may_write,
+        "history": queries.history_of(request.household, line),
+        "photos": line.photos.filter(struck_at=None),
+    }
     return render(request, "weigh_in/correct.html", context, status=422 if form.errors else 200)
 
 
@@ -113,10 +121,14 @@ def photo(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Keep a photograph with a line of the tape, and so with its planting."""
     form = PhotoForm(request.POST or None, request.FILES or None, initial={"day": line.weighed_on})
     return form_page(
-        request, form, title=f"A photograph of {line}",
+        request,
+        form,
+        title=f"A photograph of {line}",
         save=lambda: actions.add_photo_to(request.actor, line, form.cleaned_data),
-        back=bench_url(request, line.planting_id), about=PHOTO_ABOUT, for_helpers=True,
-    )  # fmt: skip
+        back=bench_url(request, line.planting_id),
+        about=PHOTO_ABOUT,
+        for_helpers=True,
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -152,9 +164,14 @@ def weigh(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     form = WeighLaterForm(request.POST or None, household=request.household)
     about = f"Label {line.tag}: {line.count or ''} counted on {line.when}."
     return form_page(
-        request, form, title=f"Weigh {line}", about=about, for_helpers=True, back=reverse("weigh_in:waiting"),
+        request,
+        form,
+        title=f"Weigh {line}",
+        about=about,
+        for_helpers=True,
+        back=reverse("weigh_in:waiting"),
         save=lambda: actions.weigh(request.actor, line, form.cleaned_data["line"], form.cleaned_data["bowl"]),
-    )  # fmt: skip
+    )
 
 
 @page_for(writes=Who.WRITER, of=lines_written)
@@ -170,9 +187,14 @@ def remember(request: HouseholdRequest) -> HttpResponse:
     begin = {"planting": request.GET.get("pot", "")} if request.GET.get("pot", "").isdigit() else {}
     form = RememberForm(request.POST or None, household=request.household, initial=begin)
     return form_page(
-        request, form, title="A harvest from memory", about=REMEMBER_ABOUT, for_helpers=True,
-        save=lambda: actions.remember(request.actor, form.cleaned_data), back=reverse("weigh_in:lines"),
-    )  # fmt: skip
+        request,
+        form,
+        title="A harvest from memory",
+        about=REMEMBER_ABOUT,
+        for_helpers=True,
+        save=lambda: actions.remember(request.actor, form.cleaned_data),
+        back=reverse("weigh_in:lines"),
+    )
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER)
@@ -189,9 +211,13 @@ def basket(request: HouseholdRequest) -> HttpResponse:
             return redirect(bench_url(request, form.cleaned_data["picked"][0]))
         form.add_error(None, refused[0]["reason"])
     context = {
-        "form": form, "title": "A mixed basket", "about": BASKET_ABOUT, "back": reverse("weigh_in:bench"),
-        "may_save": request.membership.may_write, "lists": {},
-    }  # fmt: skip
+        "form": form,
+        "title": "A mixed basket",
+        "about": BASKET_ABOUT,
+        "back": reverse("weigh_in:bench"),
+        "may_save": request.membership.may_write,
+        "lists": {},
+    }
     return render(request, "people/form.html", context, status=422 if form.errors else 200)
 
 
@@ -204,9 +230,14 @@ def tare_after(request: HouseholdRequest) -> HttpResponse:
     form = TareAfterForm(request.POST or None, household=request.household, lines=weighed)
     about = "The bowl was on the scale: say which, and with which of today's lines. Of a pile it comes off the first."
     return form_page(
-        request, form, title="A tare, put in afterwards", about=about, for_helpers=True, back=reverse("weigh_in:bench"),
+        request,
+        form,
+        title="A tare, put in afterwards",
+        about=about,
+        for_helpers=True,
+        back=reverse("weigh_in:bench"),
         save=lambda: actions.tare_after(request.actor, form.cleaned_data["bowl"], form.cleaned_data["lines"]),
-    )  # fmt: skip
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -225,24 +256,34 @@ def turn(request: HouseholdRequest, lot: WeighIn) -> HttpResponse:
     begin = {"grade": Grade.TABLE, "when": VagueDate(clock.today(request.household))}
     form = TurnForm(request.POST or None, household=request.household, initial=begin)
     return form_page(
-        request, form, title=f"Off the shelf: {lot.planting}", about=TURN_ABOUT, for_helpers=True,
-        save=lambda: actions.turn(request.actor, lot, form.cleaned_data), back=reverse("weigh_in:shelf"),
-    )  # fmt: skip
+        request,
+        form,
+        title=f"Off the shelf: {lot.planting}",
+        about=TURN_ABOUT,
+        for_helpers=True,
+        save=lambda: actions.turn(request.actor, lot, form.cleaned_data),
+        back=reverse("weigh_in:shelf"),
+    )
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER, of=plantings)
 def rename(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Say what variety a pot turned out to hold; what it was taken for is kept."""
     begin = {
-        "variety_name": planting.variety or "", "is_doubtful": planting.is_variety_doubtful,
+        "variety_name": planting.variety or "",
+        "is_doubtful": planting.is_variety_doubtful,
         "when": VagueDate(clock.today(request.household)),
-    }  # fmt: skip
+    }
     form = RenameForm(request.POST or None, household=request.household, initial=begin)
     return form_page(
-        request, form, title=f"{planting.place} holds another variety", for_helpers=True,
+        request,
+        form,
+        title=f"{planting.place} holds another variety",
+        for_helpers=True,
         about=f"It was taken for {planting.label}; that stays on its page, with the day.",
-        save=lambda: actions.rename(request.actor, planting, form.cleaned_data), back=bench_url(request, planting.pk),
-    )  # fmt: skip
+        save=lambda: actions.rename(request.actor, planting, form.cleaned_data),
+        back=bench_url(request, planting.pk),
+    )
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER, of=plantings)
@@ -250,11 +291,14 @@ def single(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Note one plant that stood out."""
     form = SinglePlantForm(request.POST or None, household=request.household)
     return form_page(
-        request, form, title=f"One plant of {planting}", for_helpers=True,
+        request,
+        form,
+        title=f"One plant of {planting}",
+        for_helpers=True,
         about="A note beside the harvest: its weight is not added to it.",
         save=lambda: actions.save_single(request.actor, form.save(commit=False), planting),
         back=bench_url(request, planting.pk),
-    )  # fmt: skip
+    )
 
 
 @page_for(writes=Who.OWNER, of=SinglePlant)
@@ -283,10 +327,14 @@ def kit_one(request: HouseholdRequest, found: Scale | Bowl | OwnMeasure | None, 
     _, form_class, title = KIT[what]
     form = form_class(request.POST or None, instance=found, household=request.household)
     return form_page(
-        request, form, title=str(found or title), for_helpers=True, back=reverse("weigh_in:kit"),
+        request,
+        form,
+        title=str(found or title),
+        for_helpers=True,
+        back=reverse("weigh_in:kit"),
         save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance} is kept."),
         strike=reverse("weigh_in:kit_strike", args=[what, found.pk]) if found else "",
-    )  # fmt: skip
+    )
 
 
 kit_strike = strike_view(KIT_MODELS, lambda _: reverse("weigh_in:kit"))

@@ -20,9 +20,20 @@ from kilter.tending.models import Photo
 
 #: Why something was hurt or lost; the list grows by what a household writes.
 CAUSES = (
-    "nibbled", "split", "forked", "slugs", "birds", "mice", "maggots", "blight", "rot", "frost", "cut in lifting",
-    "too old", "scorched",
-)  # fmt: skip
+    "nibbled",
+    "split",
+    "forked",
+    "slugs",
+    "birds",
+    "mice",
+    "maggots",
+    "blight",
+    "rot",
+    "frost",
+    "cut in lifting",
+    "too old",
+    "scorched",
+)
 #: How the change of a corrected line begins in words.
 CORRECTED = "Corrected: "
 MAX_COUNT = 100_000

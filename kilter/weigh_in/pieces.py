@@ -19,8 +19,14 @@ class Pieces:
             planting__crop__in=list(crops), mass_mg__isnull=False, pm_mg=None, planting__struck_at=None
         )
         columns = (
-            "planting__crop_id", "planting__variety__name", "grade", "count", "measure_id", "measures", "mass_mg",
-        )  # fmt: skip
+            "planting__crop_id",
+            "planting__variety__name",
+            "grade",
+            "count",
+            "measure_id",
+            "measures",
+            "mass_mg",
+        )
         self._lots: dict[tuple[Any, ...], list[tuple[float, float]]] = defaultdict(list)
         for crop_id, variety, grade, count, measure, measures, mass_mg in weighed.order_by("pk").values_list(*columns):
             if count:

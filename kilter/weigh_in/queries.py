@@ -227,9 +227,15 @@ def tape(household: Household, day: date) -> Tape:
 def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[Written]:
     """Lines as they are shown: with estimates of what was not weighed, and the doubt of the scale."""
     names = (
-        "planting__place", "planting__part", "planting__crop", "planting__variety", "bowl", "scale", "measure",
+        "planting__place",
+        "planting__part",
+        "planting__crop",
+        "planting__variety",
+        "bowl",
+        "scale",
+        "measure",
         "written_by",
-    )  # fmt: skip
+    )
     found = list(lines.select_related(*names)[:LINES_SHOWN])
     corrected = _corrected(found)
     for line in found:
@@ -262,11 +268,15 @@ def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
     lines = [line for line in lines if line.mass_mg is not None]
     readings = [
         ScaleLine(
-            line.mass_mg or 0, line.scale.step_mg, line.loads, f"{line.device}/{line.pile}" if line.pile else "",
+            line.mass_mg or 0,
+            line.scale.step_mg,
+            line.loads,
+            f"{line.device}/{line.pile}" if line.pile else "",
             line.number_in_pile or 0,
         )
-        for line in lines if line.scale is not None
-    ]  # fmt: skip
+        for line in lines
+        if line.scale is not None
+    ]
     sd_mg = math.hypot(resolution_sd_mg(readings), *(line.pm_mg or 0 for line in lines))
     return sd_mg if is_doubt_shown(sum(line.mass_mg or 0 for line in lines), sd_mg) else None
 
@@ -279,9 +289,14 @@ def _subtotal(label: str, lines: list[Written]) -> Subtotal:
 def _total_of(one: Written) -> GradeTotal:
     line, found = one.line, one.estimate
     return GradeTotal(
-        1, line.mass_mg or 0, line.count or 0, line.mass_mg is None, line.count is None,
-        estimated=found is not None, estimated_mg=found.mass_mg if found else 0.0,
-    )  # fmt: skip
+        1,
+        line.mass_mg or 0,
+        line.count or 0,
+        line.mass_mg is None,
+        line.count is None,
+        estimated=found is not None,
+        estimated_mg=found.mass_mg if found else 0.0,
+    )
 
 
 def waiting_lines(household: Household) -> QuerySet[WeighIn]:
@@ -359,10 +374,14 @@ def picking_round(household: Household, day: date) -> list[Round]:
         picked = lifts[crop.pk][last] if last else []
         found.append(
             Round(
-                crop, tuple(plantings), last, sum(mass for mass, _ in picked), sum(count for _, count in picked),
+                crop,
+                tuple(plantings),
+                last,
+                sum(mass for mass, _ in picked),
+                sum(count for _, count in picked),
                 (day - last).days if last else None,
             )
-        )  # fmt: skip
+        )
     return found
 
 

@@ -49,9 +49,15 @@ def _shown(found: ScaleReading) -> dict[str, object]:
     face = dial_reading(max(found.mass_mg, 0) / 1e6)
     figure, unit = format_mass(found.mass_mg).split()
     return {
-        "text": found.text, "is_steady": found.is_steady, "big": figure, "unit": unit, "angle": face.angle_deg,
-        "labels": face.labels, "word": "" if found.is_steady else UNSTEADY, "is_nothing": found.mass_mg <= 0,
-    }  # fmt: skip
+        "text": found.text,
+        "is_steady": found.is_steady,
+        "big": figure,
+        "unit": unit,
+        "angle": face.angle_deg,
+        "labels": face.labels,
+        "word": "" if found.is_steady else UNSTEADY,
+        "is_nothing": found.mass_mg <= 0,
+    }
 
 
 @page_for(writes=Who.WRITER)

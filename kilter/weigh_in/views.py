@@ -100,10 +100,15 @@ def manifest(_: HttpRequest) -> HttpResponse:
     """What a phone needs to install the bench."""
     icons = [{"src": static("kilter/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"}]
     found = {
-        "name": "Kilter: the bench", "short_name": "Kilter", "start_url": reverse("weigh_in:bench"),
-        "scope": reverse("weigh_in:bench"), "display": "standalone", "background_color": "#F6F1E7",
-        "theme_color": "#8E1F4B", "icons": icons,
-    }  # fmt: skip
+        "name": "Kilter: the bench",
+        "short_name": "Kilter",
+        "start_url": reverse("weigh_in:bench"),
+        "scope": reverse("weigh_in:bench"),
+        "display": "standalone",
+        "background_color": "#F6F1E7",
+        "theme_color": "#8E1F4B",
+        "icons": icons,
+    }
     return JsonResponse(found, content_type="application/manifest+json")
 
 
@@ -128,9 +133,12 @@ def picking(request: HouseholdRequest) -> HttpResponse:
     today = clock.today(request.household)
     rounds = queries.picking_round(request.household, today)
     context = {
-        "rounds": [(one, new_client_id()) for one in rounds], "today": today, "who": who_of(request),
-        "shift_days": clock.shift_days(request.household), "tape": queries.tape(request.household, today),
-    }  # fmt: skip
+        "rounds": [(one, new_client_id()) for one in rounds],
+        "today": today,
+        "who": who_of(request),
+        "shift_days": clock.shift_days(request.household),
+        "tape": queries.tape(request.household, today),
+    }
     return render(request, "weigh_in/round.html", context)
 
 

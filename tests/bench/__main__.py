@@ -91,18 +91,22 @@ def make_household(name: str, seasons: int, kinds: tuple[str, ...] = KINDS) -> C
         )
         for year in range(SEASON - seasons + 1, SEASON + 1)
         for i in range(PLANTINGS)
-    )  # fmt: skip
+    )
     MethodTag.objects.bulk_create(
         MethodTag(planting=p, name="setting", value=("autumn", "spring")[i // 3 % 2]) for i, p in enumerate(plantings)
     )
     WeighIn.objects.bulk_create(
         WeighIn(
-            household=household, planting=p, weighed_on=date(p.season, 8, 1 + j), count=5,
-            grade=("table", "small")[j % 2], mass_mg=int(rng.gamma(8, 100)) * 1000,
+            household=household,
+            planting=p,
+            weighed_on=date(p.season, 8, 1 + j),
+            count=5,
+            grade=("table", "small")[j % 2],
+            mass_mg=int(rng.gamma(8, 100)) * 1000,
         )
         for p in plantings
         for j in range(LINES)
-    )  # fmt: skip
+    )
     client = Client()
     client.force_login(user)
     client.household = household  # type: ignore[attr-defined]
@@ -181,9 +185,18 @@ def bench_answer(client: Client) -> None:
     crop = Crop.objects.get(household=client.household, name="shallot")  # type: ignore[attr-defined]
     address = f"/weigh-up/?compare=method:setting&by=kg_per_plant&within=variety&within=season&crop={crop.name}"
     columns = (
-        "planting_id", "grade", "mass_mg", "count", "weighed_on", "planting__season", "planting__units",
-        "planting__finished_on", "planting__variety__name", "planting__place__name", "planting__methods__value",
-    )  # fmt: skip
+        "planting_id",
+        "grade",
+        "mass_mg",
+        "count",
+        "weighed_on",
+        "planting__season",
+        "planting__units",
+        "planting__finished_on",
+        "planting__variety__name",
+        "planting__place__name",
+        "planting__methods__value",
+    )
 
     def page() -> None:
         assert client.get(address).status_code == 200
@@ -201,11 +214,17 @@ def bench_pages(one: Client, many: Client) -> None:
         return Crop.objects.get(household=client.household, name="shallot").pk  # type: ignore[attr-defined]
 
     pages = {
-        "today": "/", "ground": "/ground/", "set out": "/set-out/", "new planting": "/set-out/new",
+        "today": "/",
+        "ground": "/ground/",
+        "set out": "/set-out/",
+        "new planting": "/set-out/new",
         "bench": "/weigh-in/",
-        "weigh up": "/weigh-up/", "next year": "/next-year/", "household": "/household", "data": "/data/",
+        "weigh up": "/weigh-up/",
+        "next year": "/next-year/",
+        "household": "/household",
+        "data": "/data/",
         "weigh up, all seasons": "/weigh-up/?compare=method:setting&by=kg_per_plant&within=variety&crop=shallot",
-    }  # fmt: skip
+    }
     for name, address in pages.items():
         few, all_ = address.format(crop=crop(one)), address.format(crop=crop(many))
         counts = []

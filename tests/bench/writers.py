@@ -66,9 +66,10 @@ class Actor:
         link = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
         token = "a" * 32  # a cookie and a header that agree: what the page's own token does
         head = {
-            "Cookie": f"sessionid={self.cookie}; csrftoken={token}", "X-CSRFToken": token,
+            "Cookie": f"sessionid={self.cookie}; csrftoken={token}",
+            "X-CSRFToken": token,
             "Content-Type": "application/json",
-        }  # fmt: skip
+        }
         while go_on():
             one = {"client_id": new_client_id(), "planting": self.planting, "grade": "table", "typed": "940 12"}
             start = time.perf_counter()

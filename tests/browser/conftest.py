@@ -20,9 +20,17 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 from kilter.people.models import User
 
 ARGUMENTS = (
-    "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
-)  # fmt: skip
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--hide-scrollbars",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-dev-shm-usage",
+)
 WIDE, PHONE = (1280, 800), (390, 800)
 WAIT_S = 10
 # The browser logs a form refused on purpose, and a poise whose slide to the next page was overtaken by the

@@ -234,8 +234,9 @@ def test_the_live_scale_is_followed_unplugged_in_the_middle_and_plugged_in_again
 def twelve(garden_open):
     garden = garden_open
     for number in range(5, 13):
-        crate = Place.objects.create(household=garden.household, site=garden.site, kind="crate", name="Ours crate",
-                                     number=number, volume_l=45)  # fmt: skip
+        crate = Place.objects.create(
+            household=garden.household, site=garden.site, kind="crate", name="Ours crate", number=number, volume_l=45
+        )
         Planting.objects.create(household=garden.household, place=crate, crop=garden.crop, season=2026, units=9)
     return garden
 
@@ -315,8 +316,14 @@ def test_two_browsers_at_one_pot_are_two_piles(gardener, client_for, garden_open
 def test_a_picker_takes_at_most_six_keys_and_the_next_line_is_offered(bench, garden_open):
     for planting in garden_open.plantings[:2]:
         for day in (10, 14, 18):
-            WeighIn.objects.create(household=garden_open.household, planting=planting, weighed_on=date(2026, 11, day),
-                                   grade="table", mass_mg=340_000, count=6)  # fmt: skip
+            WeighIn.objects.create(
+                household=garden_open.household,
+                planting=planting,
+                weighed_on=date(2026, 11, day),
+                grade="table",
+                mass_mg=340_000,
+                count=6,
+            )
     Planting.objects.exclude(pk__in=[p.pk for p in garden_open.plantings[:2]]).update(finished_on=date(2026, 11, 1))
     WeighIn.objects.filter(planting=garden_open.plantings[2]).delete()
     bench.go("/weigh-in/round")

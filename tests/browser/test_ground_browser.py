@@ -196,8 +196,16 @@ def look_after(g):
 def test_on_a_phone_the_map_is_large_enough_to_read_and_places_are_dragged_by_finger(gardener, garden):
     type(garden.site).objects.filter(pk=garden.site.pk).update(length_m=38, width_m=3.4)
     for i in range(36):
-        Place.objects.create(household=garden.household, site=garden.site, kind="pot", name="Pot", number=i + 1,
-                             volume_l=30, x_m=1 + i, y_m=3.0)  # fmt: skip
+        Place.objects.create(
+            household=garden.household,
+            site=garden.site,
+            kind="pot",
+            name="Pot",
+            number=i + 1,
+            volume_l=30,
+            x_m=1 + i,
+            y_m=3.0,
+        )
     g = gardener(PHONE)
     g.sign_in(garden.owner, Client())
     g.go("/ground/")

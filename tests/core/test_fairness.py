@@ -50,14 +50,22 @@ def test_numbers_by_their_standardised_difference(a, b, differs):
 
 def test_worst_first_with_the_two_values_and_the_units_of_the_levels_furthest_apart():
     seen = [
-        Witness("1", "a", {"light": "sun", "mulch": "straw"}), Witness("2", "a", {"light": "sun", "mulch": None}),
+        Witness("1", "a", {"light": "sun", "mulch": "straw"}),
+        Witness("2", "a", {"light": "sun", "mulch": None}),
         *(Witness(ref, "b", {"light": "shade", "mulch": "straw"}) for ref in "34"),
         *(Witness(ref, "c", {"light": light, "mulch": "straw"}) for ref, light in (("5", "sun"), ("6", "shade"))),
-    ]  # fmt: skip
+    ]
     light, mulch = imbalances(seen, ["mulch", "light"])
     assert (light.attribute, light.a, light.a_value, light.a_of, light.b, light.b_value, light.b_of, light.refs) == (
-        "light", "a", "sun", (2, 2), "b", "shade", (2, 2), ("1", "2", "3", "4"),
-    )  # fmt: skip
+        "light",
+        "a",
+        "sun",
+        (2, 2),
+        "b",
+        "shade",
+        (2, 2),
+        ("1", "2", "3", "4"),
+    )
     assert (mulch.a_value, mulch.b_value) == (NOT_RECORDED, "straw")
     with pytest.raises(ComparisonError):
         imbalances(seen[:2], ["light"])

@@ -116,9 +116,18 @@ WHOLE = replace(
 def test_every_further_denominator_by_hand_and_what_is_said_without_it(measure, rate):
     assert measure_yield(WHOLE, measure).rate == pytest.approx(rate)
     unknown = dict.fromkeys(
-        ("units", "plants", "plants_lifted", "seed_mass_mg", "path_area_m2", "planted_on", "minutes", "water_l",
-         "cost_minor")
-    )  # fmt: skip
+        (
+            "units",
+            "plants",
+            "plants_lifted",
+            "seed_mass_mg",
+            "path_area_m2",
+            "planted_on",
+            "minutes",
+            "water_l",
+            "cost_minor",
+        )
+    )
     bare = replace(WHOLE, **unknown)
     if measure != "count_per_place":
         assert isinstance(measure_yield(bare, measure), LeftOut)

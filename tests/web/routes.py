@@ -83,9 +83,15 @@ MINE = tuple(route for route in ROUTES if route.declared)
 ABOUT_A_RECORD = tuple(route for route in MINE if route.has_record)
 #: Without a sign-in: the live scale is behind a signed key, the manifest says nothing of anybody.
 OPEN_TO_ALL = {
-    "people:sign_in", "people:sign_up", "people:sign_out", "people:join", "people:join_by_link", "weigh_in:live",
-    "weigh_in:manifest", "look",
-}  # fmt: skip
+    "people:sign_in",
+    "people:sign_up",
+    "people:sign_out",
+    "people:join",
+    "people:join_by_link",
+    "weigh_in:live",
+    "weigh_in:manifest",
+    "look",
+}
 
 
 def load_of(garden) -> str:

@@ -61,8 +61,9 @@ def test_years_since_a_family_are_counted_and_printed(garden):
 
 def test_yield_is_by_square_metre_of_bed_and_ten_litres_of_vessel(garden):
     bed = plant(garden, garden.bed, "leek", planted_on=date(2026, 4, 1))
-    WeighIn.objects.create(household=garden.household, planting=bed, weighed_on=date(2026, 10, 1), grade="table",
-                           mass_mg=6_000_000)  # fmt: skip
+    WeighIn.objects.create(
+        household=garden.household, planting=bed, weighed_on=date(2026, 10, 1), grade="table", mass_mg=6_000_000
+    )
     places, _ = painted(garden, "yield")
     assert places["Ours bed"].painted[0].label == "2.00 kg/m²"  # 6 kg on 3 m²
     assert places["Ours crate 2"].painted[0].label == "0.22 kg/10 L"  # 1 kg in 45 L
@@ -131,8 +132,9 @@ def test_costs_are_shared_over_years_uses_and_neighbours(client, garden):
     Cost.objects.create(
         household=household, place=crate, what="old", price_minor=900, day=date(2019, 1, 1), over_years=3
     )
-    Fill.objects.create(household=household, place=crate, day=date(2026, 3, 1), kind="filled", litres=40,
-                        price_minor=800, over_uses=2)  # fmt: skip
+    Fill.objects.create(
+        household=household, place=crate, day=date(2026, 3, 1), kind="filled", litres=40, price_minor=800, over_uses=2
+    )
     found = with_all_names(Planting.objects.filter(pk=planting.pk)).get()
     shares = {share.what.split(",")[0]: share.minor for share in planting_page(household, found, TODAY).costs}
     # 9 of 45 sets; a sixth of the crate and half of the medium, each over two plantings of the season.
@@ -174,8 +176,9 @@ def test_today_orders_by_threat_and_by_what_the_kitchen_takes(client, garden):
 
 def test_a_picker_left_too_long_says_for_how_many_days(client, garden):
     chard = plant(garden, garden.bed, "chard", planted_on=date(2026, 9, 25))
-    WeighIn.objects.create(household=garden.household, planting=chard, weighed_on=date(2026, 11, 5), grade="table",
-                           mass_mg=200_000)  # fmt: skip
+    WeighIn.objects.create(
+        household=garden.household, planting=chard, weighed_on=date(2026, 11, 5), grade="table", mass_mg=200_000
+    )
     assert "not picked for 18 days" in html_of(client.get("/"))
 
 

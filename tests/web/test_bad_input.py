@@ -330,10 +330,21 @@ def forms_of(g):
 
 #: Writes that take no field.
 NO_FIELDS = {
-    "set_out:reopen", "weather:read", "weigh_in:leave_counted", "weigh_in:counted", "weigh_in:zero", "weigh_in:events",
-    "weigh_up:trial_draw", "weigh_up:trial_show", "weigh_up:trial_strike", "weigh_up:strike_saved",
-    "next_year:strike_eater", "people:remove_member", "people:end_bench_link", "exchange:stop",
-}  # fmt: skip
+    "set_out:reopen",
+    "weather:read",
+    "weigh_in:leave_counted",
+    "weigh_in:counted",
+    "weigh_in:zero",
+    "weigh_in:events",
+    "weigh_up:trial_draw",
+    "weigh_up:trial_show",
+    "weigh_up:trial_strike",
+    "weigh_up:strike_saved",
+    "next_year:strike_eater",
+    "people:remove_member",
+    "people:end_bench_link",
+    "exchange:stop",
+}
 
 
 def forms_shown(client, garden):

@@ -80,9 +80,11 @@ def test_a_tare_put_in_afterwards_of_a_pile_on_its_first_line_only(client, store
     post(client, "tare_after", bowl=garden.bowl.pk, lines=[plain.pk, *(line.pk for line in pile)])
     assert [WeighIn.objects.get(pk=line.pk).mass_mg for line in (plain, *pile)] == [690_000, 500_000, 390_000]
     assert "is more than the whole load" in refused(
-        client, "tare_after", bowl=Bowl.objects.create(household=garden.household, name="x", mass_mg=10**9).pk,
+        client,
+        "tare_after",
+        bowl=Bowl.objects.create(household=garden.household, name="x", mass_mg=10**9).pk,
         lines=[plain.pk],
-    )  # fmt: skip
+    )
 
 
 def test_a_line_is_held_where_the_one_before_it_in_the_pile_was_refused(send, open_planting):
@@ -198,8 +200,9 @@ def test_from_memory_with_a_vague_day_and_a_doubt_that_widens(client, garden, op
     line = WeighIn.objects.get(is_remembered=True)
     assert (line.mass_mg, line.pm_mg, line.precision, line.count) == (3_000_000, 600_000, "month", 40)
     assert totals(garden, open_planting).grades["table"].vague_mg2 == pytest.approx(600_000.0**2)
-    assert "mixes units" in refused(client, "remember", planting=open_planting.pk, when="today", grade="table",
-                                    line="3 kg 2 oz")  # fmt: skip
+    assert "mixes units" in refused(
+        client, "remember", planting=open_planting.pk, when="today", grade="table", line="3 kg 2 oz"
+    )
 
 
 def test_unripe_turns_by_count_and_food_grows(client, stored, garden, open_planting):
@@ -229,8 +232,9 @@ def test_a_part_lift_thinnings_and_seeds_reckon_with_the_right_plants(client, st
     PlantCount.objects.create(
         household=garden.household, planting=open_planting, kind="up", count=40, day=date(2026, 10, 20)
     )
-    Job.objects.create(household=garden.household, planting=open_planting, job="water", day=TODAY, seconds=600,
-                       water_ml=5000)  # fmt: skip
+    Job.objects.create(
+        household=garden.household, planting=open_planting, job="water", day=TODAY, seconds=600, water_ml=5000
+    )
     record = totals(garden, open_planting)
     assert (record.units, record.plants, record.seed_mass_mg) == (60, 40, 12_000)
     assert (record.minutes, record.water_l) == (10, 5)
@@ -345,8 +349,14 @@ def test_washed_and_topped_are_remembered_for_the_crop(client, stored, open_plan
 def test_the_picking_round_offers_what_is_picked_again_and_again(client, garden, open_planting):
     assert picking_round(garden.household, TODAY) == []
     for day in (10, 14, 18):
-        WeighIn.objects.create(household=garden.household, planting=open_planting, weighed_on=date(2026, 11, day),
-                               grade="table", mass_mg=340_000, count=6)  # fmt: skip
+        WeighIn.objects.create(
+            household=garden.household,
+            planting=open_planting,
+            weighed_on=date(2026, 11, day),
+            grade="table",
+            mass_mg=340_000,
+            count=6,
+        )
     (one,) = picking_round(garden.household, TODAY)
     assert (one.last_mg, one.last_count, one.days_since) == (340_000, 6, 5)
     page = html_of(client.get(reverse("weigh_in:round")))
@@ -359,11 +369,16 @@ def test_the_picking_round_offers_what_is_picked_again_and_again(client, garden,
 @pytest.mark.parametrize(
     ("wrong", "says"),
     [
-        ({"split_by": "luck"}, "cannot be said"), ({"plants": "three"}, "by number"), ({"plants": 10**7}, "too many"),
-        ({"plantings": "all"}, "lists of numbers"), ({"plantings": list(range(99))}, "lists of numbers"),
-        ({"cleaned": "licked"}, "cannot be said"), ({"number": -1}, "within its pile"), ({"bowl": 2**60}, "by number"),
+        ({"split_by": "luck"}, "cannot be said"),
+        ({"plants": "three"}, "by number"),
+        ({"plants": 10**7}, "too many"),
+        ({"plantings": "all"}, "lists of numbers"),
+        ({"plantings": list(range(99))}, "lists of numbers"),
+        ({"cleaned": "licked"}, "cannot be said"),
+        ({"number": -1}, "within its pile"),
+        ({"bowl": 2**60}, "by number"),
     ],
-)  # fmt: skip
+)
 def test_events_that_break_the_contract_are_refused(open_planting, wrong, says):
     with pytest.raises(EventError, match=says):
         read_event(event(open_planting) | wrong)

@@ -38,8 +38,14 @@ def trial(garden):
 
 
 def bring_in(garden, planting, grams):
-    WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2026, 8, 4), grade="table",
-                           mass_mg=grams * 1000, count=18)  # fmt: skip
+    WeighIn.objects.create(
+        household=garden.household,
+        planting=planting,
+        weighed_on=date(2026, 8, 4),
+        grade="table",
+        mass_mg=grams * 1000,
+        count=18,
+    )
     Planting.objects.filter(pk=planting.pk).update(finished_on=date(2026, 8, 4))
 
 
@@ -48,12 +54,22 @@ def outlets(garden):
     planting = garden.plantings[0]
     asked = "&".join(f"{name}={value}" for name, value in ASKED.items())
     return [
-        f"/weigh-up/?{asked}", f"/weigh-up/report?{asked}", f"/weigh-up/units.csv?{asked}",
-        f"/weigh-up/difference?{asked}", f"/weigh-up/balance.svg?{asked}", "/weigh-up/saved", "/weigh-up/varieties",
-        f"/weigh-up/varieties?crop={garden.crop.pk}&w0=2", "/weigh-up/crowding", "/weigh-up/sharing",
-        f"/weigh-up/trials/{garden.trial.pk}", f"/set-out/{planting.pk}", f"/ground/places/{planting.place_id}",
-        "/ground/?colour=yield&season=2026", "/next-year/",
-    ]  # fmt: skip
+        f"/weigh-up/?{asked}",
+        f"/weigh-up/report?{asked}",
+        f"/weigh-up/units.csv?{asked}",
+        f"/weigh-up/difference?{asked}",
+        f"/weigh-up/balance.svg?{asked}",
+        "/weigh-up/saved",
+        "/weigh-up/varieties",
+        f"/weigh-up/varieties?crop={garden.crop.pk}&w0=2",
+        "/weigh-up/crowding",
+        "/weigh-up/sharing",
+        f"/weigh-up/trials/{garden.trial.pk}",
+        f"/set-out/{planting.pk}",
+        f"/ground/places/{planting.place_id}",
+        "/ground/?colour=yield&season=2026",
+        "/next-year/",
+    ]
 
 
 def test_no_page_tells_before_all_are_in(garden, client, trial):
@@ -88,9 +104,12 @@ def commands(name, *more):
 def test_no_command_tells_before_all_are_in(garden, trial):
     asked = [part for name, value in ASKED.items() for part in (f"--{name}", value)]
     said = [
-        commands("weigh_up", *asked, "--json"), commands("weigh_up", *asked), commands("figures", "--json"),
-        commands("figures"), commands("next_year", "--json"),
-    ]  # fmt: skip
+        commands("weigh_up", *asked, "--json"),
+        commands("weigh_up", *asked),
+        commands("figures", "--json"),
+        commands("figures"),
+        commands("next_year", "--json"),
+    ]
     for text in said:
         assert not [leak for leak in LEAKS if leak in text]
     values = json.JSONDecoder().raw_decode(said[0])[0]
@@ -113,9 +132,14 @@ def test_all_in_or_shown_early_nothing_is_kept_back(garden, client, trial):
 def test_what_is_not_of_the_trial_is_answered_as_ever(garden, client, trial):
     for n in range(4):
         planting = Planting.objects.create(
-            household=garden.household, place=garden.bed, crop=garden.crop, season=2026, units=9, unit_kind="set",
+            household=garden.household,
+            place=garden.bed,
+            crop=garden.crop,
+            season=2026,
+            units=9,
+            unit_kind="set",
             planted_on=date(2026, 3, 1),
-        )  # fmt: skip
+        )
         MethodTag.objects.create(planting=planting, name="mulch", value=("straw", "none")[n % 2])
         bring_in(garden, planting, 500 + 10 * n)
     shown = html_of(client.get("/weigh-up/", ASKED))

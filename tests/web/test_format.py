@@ -36,8 +36,22 @@ from kilter.weigh_up.models import Trial
 
 DEMO = Path(__file__).resolve().parents[2] / "demo" / "ropewalk-yard"
 OLDER = Path(__file__).resolve().parents[1] / "packages"
-OURS = {"people", "ground", "set_out", "tending", "weather", "weigh_in", "weigh_up", "next_year", "records", "exchange",
-        "atlas", "find", "today", "site"}  # fmt: skip
+OURS = {
+    "people",
+    "ground",
+    "set_out",
+    "tending",
+    "weather",
+    "weigh_in",
+    "weigh_up",
+    "next_year",
+    "records",
+    "exchange",
+    "atlas",
+    "find",
+    "today",
+    "site",
+}
 
 
 def own_models():
@@ -115,11 +129,13 @@ def test_every_figure_of_the_demo_is_the_same_on_both_sides(db, tmp_path):
     load(DEMO, household)
     twin = twin_of(household, tmp_path)
     asked = [
-        ("figures",), ("next_year",), ("today",),
+        ("figures",),
+        ("next_year",),
+        ("today",),
         ("weigh_up", "--compare", "method:setting", "--by", "kg_per_plant", "--crop", "shallot", "--within", "variety"),
         ("weigh_up", "--compare", "variety", "--by", "kg_per_m2", "--crop", "tomato", "--upto", "date"),
         ("weigh_up", "--compare", "season", "--by", "count_per_plant"),
-    ]  # fmt: skip
+    ]
     for command in asked:
         assert said(twin, *command) == said(household, *command), command
 
@@ -172,16 +188,18 @@ def test_there_is_a_package_of_every_earlier_version_and_a_newer_one_is_refused(
         (lambda files, name: files.pop(name), "is not in the package"),
         (lambda files, name: files.update({name: b"no picture"}), "sha256"),
         (
-            lambda files, name: files.update({
-                name: b"no picture",
-                "photos.csv": files["photos.csv"].replace(
-                    hashlib.sha256(files[name]).hexdigest(), hashlib.sha256(b"no picture").hexdigest()
-                ),
-            }),
+            lambda files, name: files.update(
+                {
+                    name: b"no picture",
+                    "photos.csv": files["photos.csv"].replace(
+                        hashlib.sha256(files[name]).hexdigest(), hashlib.sha256(b"no picture").hexdigest()
+                    ),
+                }
+            ),
             "plain JPEG",
         ),
     ],
-)  # fmt: skip
+)
 def test_a_photograph_that_is_not_what_it_says_is_named(garden, tmp_path, change, says):
     files = package_files(garden.household)
     change(files, f"photos/{garden.photo.ref}.jpg")

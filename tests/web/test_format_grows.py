@@ -193,8 +193,14 @@ def test_the_commands_say_what_the_pages_do(garden, tmp_path, capsys):
         call_command(*args, "--household", "Ours", "--json", stdout=out)
         return json.loads(out.getvalue())
 
-    Planting.objects.create(household=garden.household, place=garden.bed, crop=garden.crop, season=2026, units=5,
-                            planted_on=date(2026, 8, 10))  # fmt: skip
+    Planting.objects.create(
+        household=garden.household,
+        place=garden.bed,
+        crop=garden.crop,
+        season=2026,
+        units=5,
+        planted_on=date(2026, 8, 10),
+    )
     (lift,) = said("today")["lift"]
     assert lift["why"].startswith("due until")
     found = said("weather", "--site", "Ours site", "--read", "--year", "2025")

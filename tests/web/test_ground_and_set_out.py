@@ -15,10 +15,17 @@ from tests.conftest import TODAY, html_of
 
 SET = {"kind": "crock", "name": "Crock", "first_number": 1, "how_many": 14, "volume_l": 32, "gap_m": 0.6, "per_row": 7}
 SENTENCE = {
-    "units": "24", "unit_kind": "clove", "crop_name": "Garlic", "variety_name": "Old Hemp", "lot_name": "own 2025",
-    "planted": "2026-10-16", "season": "2027", "in_row_cm": "15", "row_gap_cm": "30",
+    "units": "24",
+    "unit_kind": "clove",
+    "crop_name": "Garlic",
+    "variety_name": "Old Hemp",
+    "lot_name": "own 2025",
+    "planted": "2026-10-16",
+    "season": "2027",
+    "in_row_cm": "15",
+    "row_gap_cm": "30",
     "methods_text": "mulch=straw; setting=autumn",
-}  # fmt: skip
+}
 
 
 def undo_last(client: Client):

@@ -97,15 +97,20 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
     assert client.post(reverse("tending:new"), dry).status_code == 422
     fill = reverse("ground:fill", args=[garden.crates[0].pk])
     for field in ("kept_from", "mix", "came_from", "part", "kin"):
-        sent = {"kept_from": other.plantings[0], "mix": other.mix, "came_from": other.bed, "part": other.part,
-                "kin": other.plantings[0]}[field].pk  # fmt: skip
+        sent = {
+            "kept_from": other.plantings[0],
+            "mix": other.mix,
+            "came_from": other.bed,
+            "part": other.part,
+            "kin": other.plantings[0],
+        }[field].pk
         address, data = {
             "kept_from": (reverse("set_out:new_lot"), {"name": "Sneaked", "crop_name": "kale"}),
             "mix": (fill, {"kind": "filled", "when": "today", "litres": 3}),
             "came_from": (fill, {"kind": "reused", "when": "today"}),
             "part": (reverse("set_out:planting", args=[garden.plantings[0].pk]), {**sentence, "place": garden.bed.pk}),
             "kin": (reverse("set_out:new"), {**sentence, "places": [garden.bed.pk], "kinship": "cohort"}),
-        }[field]  # fmt: skip
+        }[field]
         refused = client.post(address, {"over_uses": 1, **data, field: sent})
         assert refused.status_code == 422, field
         assert "Theirs" not in html_of(refused)

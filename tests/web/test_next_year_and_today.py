@@ -24,9 +24,15 @@ from tests.conftest import html_of
 def plan(garden, **changes):
     prefix = f"c{garden.crop.pk}"
     fields = {
-        "way": "plate", "servings_per_week": 2, "serving_g": 100, "weeks": 10, "store_loss_percent": 1,
-        "germination_percent": 80, "certainty": 50, **changes,
-    }  # fmt: skip
+        "way": "plate",
+        "servings_per_week": 2,
+        "serving_g": 100,
+        "weeks": 10,
+        "store_loss_percent": 1,
+        "germination_percent": 80,
+        "certainty": 50,
+        **changes,
+    }
     return {f"{prefix}-{name}": value for name, value in fields.items()}
 
 
@@ -153,10 +159,18 @@ def test_today_sorts_by_the_handbooks_days(garden, planted, state):
 
 def test_what_stays_over_years_speaks_by_each_year_that_is_over(garden):
     crop = Crop.objects.create(household=garden.household, name="strawberry")
-    bed = Planting.objects.create(household=garden.household, place=garden.bed, crop=crop, season=2024, units=20,
-                                  is_perennial=True, planted_on=date(2024, 3, 30))  # fmt: skip
+    bed = Planting.objects.create(
+        household=garden.household,
+        place=garden.bed,
+        crop=crop,
+        season=2024,
+        units=20,
+        is_perennial=True,
+        planted_on=date(2024, 3, 30),
+    )
     for year, kg in ((2024, 1), (2025, 5), (2026, 4)):
-        WeighIn.objects.create(household=garden.household, planting=bed, weighed_on=date(year, 6, 20), grade="table",
-                               mass_mg=kg * 10**6)  # fmt: skip
+        WeighIn.objects.create(
+            household=garden.household, planting=bed, weighed_on=date(year, 6, 20), grade="table", mass_mg=kg * 10**6
+        )
     past = plan_garden(garden.household).past[crop.pk]
     assert [(one.season, one.food_kg) for one in past] == [(2024, 1.0), (2025, 5.0)]  # this year is not over

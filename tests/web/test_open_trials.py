@@ -36,15 +36,31 @@ def brought_in(folder, crop, plots):
     write(
         folder, "places", [{"id": f"p{i}", "kind": "plot", "name": "Plot", "number": i + 1} for i in range(len(plots))]
     )
-    write(folder, "plantings", [
-        {"id": f"g{i}", "place": f"p{i}", "crop": crop, "variety": variety, "season": 1930, "planted_on": "1930-04-01",
-         "finished_on": "1930-08-01", "methods": ";".join(f"{k}={v}" for k, v in methods.items())}
-        for i, (variety, methods, _) in enumerate(plots)
-    ])  # fmt: skip
-    write(folder, "weigh_ins", [
-        {"id": f"w{i}", "planting": f"g{i}", "weighed_on": "1930-08-01", "mass": f"{grams:.3f} g"}
-        for i, (_, _, grams) in enumerate(plots)
-    ])  # fmt: skip
+    write(
+        folder,
+        "plantings",
+        [
+            {
+                "id": f"g{i}",
+                "place": f"p{i}",
+                "crop": crop,
+                "variety": variety,
+                "season": 1930,
+                "planted_on": "1930-04-01",
+                "finished_on": "1930-08-01",
+                "methods": ";".join(f"{k}={v}" for k, v in methods.items()),
+            }
+            for i, (variety, methods, _) in enumerate(plots)
+        ],
+    )
+    write(
+        folder,
+        "weigh_ins",
+        [
+            {"id": f"w{i}", "planting": f"g{i}", "weighed_on": "1930-08-01", "mass": f"{grams:.3f} g"}
+            for i, (_, _, grams) in enumerate(plots)
+        ],
+    )
     household = Household(name="Rothamsted")
     loaded = load(folder, household)
     assert loaded.problems == ()
@@ -54,8 +70,10 @@ def brought_in(folder, crop, plots):
 def two_pass(y, level, block):
     """The same estimate from statsmodels: Poisson with a log link, then again with weights exp(−block)."""
     levels, blocks = sorted(set(level)), sorted(set(block))
-    x = np.array([[a == one for one in levels] + [b == one for one in blocks[1:]]
-                  for a, b in zip(level, block, strict=True)], dtype=float)  # fmt: skip
+    x = np.array(
+        [[a == one for one in levels] + [b == one for one in blocks[1:]] for a, b in zip(level, block, strict=True)],
+        dtype=float,
+    )
     first = sm.GLM(y, x, family=sm.families.Poisson()).fit(tol=1e-12)
     weights = np.exp(-(x[:, len(levels) :] @ first.params[len(levels) :]))
     fit = sm.GLM(y, x, family=sm.families.Poisson(), var_weights=weights).fit(tol=1e-12)
@@ -82,8 +100,11 @@ def test_npk_nitrogen_within_blocks(db, tmp_path, capsys):
     ]
     household = brought_in(tmp_path, "pea", plots)
     values = asked_json(capsys, household, crop=["pea"], compare="method:N", within=["method:block"], prior_weight=0)
-    coef = two_pass(rows["yield"].to_numpy() * LB_G / 1000, [("no", "yes")[int(v)] for v in rows["N"]],
-                    [str(v) for v in rows["block"]])  # fmt: skip
+    coef = two_pass(
+        rows["yield"].to_numpy() * LB_G / 1000,
+        [("no", "yes")[int(v)] for v in rows["N"]],
+        [str(v) for v in rows["block"]],
+    )
     ratio = np.exp(coef["yes"] - coef["no"])
     assert values["pairs"][0]["ratio"] == pytest.approx(ratio, rel=1e-6)
     table = {row["term"]: row for row in values["anova"]["rows"]}

@@ -74,8 +74,15 @@ TEMPLATES = sorted(Path(kilter.__file__).parent.glob("*/templates/**/*.html"))
 
 
 def address(name, garden):
-    keys = {"CROP": garden.crop, "PLACE": garden.crates[0], "PLANTING": garden.plantings[0], "SITE": garden.site,
-            "LINE": garden.lines[0], "VARIETY": garden.varieties[0], "TRIAL": garden.trial}  # fmt: skip
+    keys = {
+        "CROP": garden.crop,
+        "PLACE": garden.crates[0],
+        "PLANTING": garden.plantings[0],
+        "SITE": garden.site,
+        "LINE": garden.lines[0],
+        "VARIETY": garden.varieties[0],
+        "TRIAL": garden.trial,
+    }
     found = PAGES[name]
     found = found.replace("crop=CROP", f"crop={garden.crop.name}") if "weigh-up" in found else found
     for word, record in keys.items():
@@ -131,9 +138,17 @@ def add_all_kinds(garden, place, planting, season):
     lot = SeedLot.objects.create(**mine, crop=garden.crop, name=f"lot {season}")
     Planting.objects.filter(pk=planting.pk).update(lot=lot)
     Planting.objects.create(
-        **mine, place=garden.bed, crop=garden.crop, season=season, units=3, planted_on=date(season, 4, 2), kin=planting,
-        kinship="cohort", finished_on=None if season == 2026 else date(season, 9, 1), is_perennial=season % 2 == 0,
-    )  # fmt: skip
+        **mine,
+        place=garden.bed,
+        crop=garden.crop,
+        season=season,
+        units=3,
+        planted_on=date(season, 4, 2),
+        kin=planting,
+        kinship="cohort",
+        finished_on=None if season == 2026 else date(season, 9, 1),
+        is_perennial=season % 2 == 0,
+    )
     Happening.objects.create(**mine, planting=planting, kind="pest", day=day)
     Happening.objects.create(**mine, place=garden.crates[0], kind="frost", day=day)
     Job.objects.create(**mine, planting=garden.plantings[0], job="water", day=day)
@@ -164,9 +179,15 @@ def test_queries_do_not_grow_with_seasons(client, garden, open_planting, name):
                 household=garden.household, site=garden.site, kind="pot", name=f"Pot {season}", number=i, volume_l=30
             )
             planting = Planting.objects.create(
-                household=garden.household, place=place, crop=garden.crop, variety=garden.varieties[i % 2],
-                season=season, units=3, planted_on=date(season, 4, 1), finished_on=date(season, 9, 1),
-            )  # fmt: skip
+                household=garden.household,
+                place=place,
+                crop=garden.crop,
+                variety=garden.varieties[i % 2],
+                season=season,
+                units=3,
+                planted_on=date(season, 4, 1),
+                finished_on=date(season, 9, 1),
+            )
             MethodTag.objects.create(planting=planting, name="setting", value="spring")
             add_all_kinds(garden, place, planting, season)
             WeighIn.objects.create(

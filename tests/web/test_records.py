@@ -150,9 +150,14 @@ def test_not_weighed_not_counted_and_not_lifted_are_said_not_zero(garden, client
 
 def test_each_year_of_a_perennial_counts_its_own_days(garden):
     lasting = Planting.objects.create(
-        household=garden.household, crop=garden.crop, place=garden.bed, season=2024, units=4, is_perennial=True,
+        household=garden.household,
+        crop=garden.crop,
+        place=garden.bed,
+        season=2024,
+        units=4,
+        is_perennial=True,
         planted_on=date(2024, 4, 10),
-    )  # fmt: skip
+    )
     for year, day in ((2024, 20), (2026, 21)):
         weigh(lasting, 500, date(year, 6, day))
     found = facts(garden.household, Planting.objects.filter(pk=lasting.pk), frozenset({"lifts"}))

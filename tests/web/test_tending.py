@@ -23,9 +23,14 @@ from tests.conftest import html_of, member, signed_in, tiny_jpeg
 def potato(garden) -> Planting:
     crop = Crop.objects.create(household=garden.household, name="potato")
     return Planting.objects.create(
-        household=garden.household, place=garden.bed, part=garden.part, crop=crop, season=2026, units=4,
+        household=garden.household,
+        place=garden.bed,
+        part=garden.part,
+        crop=crop,
+        season=2026,
+        units=4,
         planted_on=date(2026, 9, 1),
-    )  # fmt: skip
+    )
 
 
 def keys(kind, records):
@@ -59,9 +64,7 @@ def test_one_happening_for_many_places(client, garden, open_planting):
 def test_a_planting_is_told_what_happened_around_it_in_its_time(garden, open_planting, happened, is_told):
     records = {"bed": garden.bed, "site": garden.site, "part": garden.part, "crate": garden.crates[0]}
     given = {name: records.get(value, value) for name, value in happened.items()}
-    entry = Happening.objects.create(
-        household=garden.household, kind="frost", **{"day": date(2026, 10, 20), **given}
-    )  # fmt: skip
+    entry = Happening.objects.create(household=garden.household, kind="frost", **{"day": date(2026, 10, 20), **given})
     assert (entry in happened_to(garden.household, open_planting)) == is_told
 
 
@@ -105,8 +108,14 @@ def test_a_cut_back_sets_the_day_to_lift_from_and_says_so(client, garden, potato
 def test_water_is_shared_by_volume_and_minutes_equally_to_the_last_drop(client, garden):
     crate = garden.crates[0]
     type(crate).objects.filter(pk=crate.pk).update(volume_l=90)
-    sent = {"job": "Water", "when": "today", "minutes": 10, "litres": 20, "shared": "volume",
-            "targets": keys("place", garden.crates[:3])}  # fmt: skip
+    sent = {
+        "job": "Water",
+        "when": "today",
+        "minutes": 10,
+        "litres": 20,
+        "shared": "volume",
+        "targets": keys("place", garden.crates[:3]),
+    }
     client.post(reverse("tending:do"), sent)
     jobs = list(Job.objects.of(garden.household).order_by("pk"))
     assert [job.water_ml for job in jobs] == [10_000, 5_000, 5_000]
@@ -121,10 +130,11 @@ def test_water_is_shared_by_volume_and_minutes_equally_to_the_last_drop(client, 
 def test_a_job_is_ticked_off_today_for_many_places_at_once(client, garden):
     garlic = Crop.objects.create(household=garden.household, name="garlic")
     standing = [
-        Planting.objects.create(household=garden.household, place=place, crop=garlic, season=2027, units=9,
-                                planted_on=date(2026, 10, 16))
+        Planting.objects.create(
+            household=garden.household, place=place, crop=garlic, season=2027, units=9, planted_on=date(2026, 10, 16)
+        )
         for place in garden.crates[:3]
-    ]  # fmt: skip
+    ]
     page = html_of(client.get("/"))
     assert "Weed" in page
     assert "Ours crate 1–3" in page

@@ -34,8 +34,15 @@ SENTENCE = {
 
 
 def plan_of(g):
-    said = {"way": "plate", "servings_per_week": 3, "serving_g": 90, "weeks": 20, "store_loss_percent": 1,
-            "germination_percent": 70, "certainty": 80}  # fmt: skip
+    said = {
+        "way": "plate",
+        "servings_per_week": 3,
+        "serving_g": 90,
+        "weeks": 20,
+        "store_loss_percent": 1,
+        "germination_percent": 70,
+        "certainty": 80,
+    }
     return {f"c{g.crop.pk}-{name}": value for name, value in said.items()}
 
 

@@ -33,15 +33,29 @@ def answered(garden, compare="method:setting", by="kg_per_plant", **more):
 def grown(garden, place, variety, setting, grams, season=2026, **more):
     """One finished planting with one line."""
     given = {
-        "household": garden.household, "place": place, "crop": garden.crop, "variety": variety, "season": season,
-        "units": 9, "unit_kind": "set", "planted_on": date(season, 3, 21), "finished_on": date(season, 8, 4), **more,
-    }  # fmt: skip
+        "household": garden.household,
+        "place": place,
+        "crop": garden.crop,
+        "variety": variety,
+        "season": season,
+        "units": 9,
+        "unit_kind": "set",
+        "planted_on": date(season, 3, 21),
+        "finished_on": date(season, 8, 4),
+        **more,
+    }
     planting = Planting.objects.create(**given)
     if setting:
         MethodTag.objects.create(planting=planting, name="setting", value=setting)
     if grams is not None:
-        WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(season, 8, 4),
-                               grade="table", mass_mg=grams * 1000, count=18)  # fmt: skip
+        WeighIn.objects.create(
+            household=garden.household,
+            planting=planting,
+            weighed_on=date(season, 8, 4),
+            grade="table",
+            mass_mg=grams * 1000,
+            count=18,
+        )
     return planting
 
 
@@ -73,8 +87,15 @@ def test_two_things_at_once_on_the_page_and_in_the_json(garden, client, capsys):
     shown = page(client, compare="method:setting", also="variety")
     assert "Setting and variety together" in shown
     assert "Nothing shows that the answer on setting depends on the variety (F = " in shown
-    call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", also="variety",
-                 by="kg_per_plant", json=True)  # fmt: skip
+    call_command(
+        "weigh_up",
+        household="Ours",
+        crop=["shallot"],
+        compare="method:setting",
+        also="variety",
+        by="kg_per_plant",
+        json=True,
+    )
     values = json.loads(capsys.readouterr().out)
     assert values["interaction"]["test"]["q"] == 1
     assert [c["mean"] * 9 for c in values["interaction"]["combinations"]] == pytest.approx([0.9, 1.0, 0.6, 0.7])
@@ -85,8 +106,14 @@ def test_two_things_at_once_on_the_page_and_in_the_json(garden, client, capsys):
 
 
 def test_any_grades_size_share_and_days(garden):
-    WeighIn.objects.create(household=garden.household, planting=garden.plantings[0], weighed_on=date(2026, 8, 9),
-                           grade="hurt", mass_mg=100_000, count=2)  # fmt: skip
+    WeighIn.objects.create(
+        household=garden.household,
+        planting=garden.plantings[0],
+        weighed_on=date(2026, 8, 9),
+        grade="hurt",
+        mass_mg=100_000,
+        count=2,
+    )
     rate = {u.ref: u.amount / u.exposure for u in answered(garden, grades=("hurt",)).comparison.units}
     assert rate[garden.plantings[0].ref] == pytest.approx(0.1 / 9)
     size = answered(garden, by="piece_size").comparison
@@ -159,8 +186,13 @@ def test_single_level_all_zero_and_one_unit_each_have_their_sentence(garden, cli
     WeighIn.objects.all().delete()
     assert "Nothing came from any of these" in page(client, compare="method:setting")
     for planting, grams in zip(garden.plantings[::2], (900, 600), strict=True):
-        WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2026, 8, 4),
-                               grade="table", mass_mg=grams * 1000)  # fmt: skip
+        WeighIn.objects.create(
+            household=garden.household,
+            planting=planting,
+            weighed_on=date(2026, 8, 4),
+            grade="table",
+            mass_mg=grams * 1000,
+        )
     Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[1::2]]).update(struck_at="2026-11-01T00:00Z")
     one_each = page(client, compare="method:setting")
     assert "cannot be told apart yet" in one_each or "not certain" in one_each
@@ -206,9 +238,16 @@ def test_a_question_is_kept_pinned_and_answered_anew(garden, client):
 
 
 TRIAL = {
-    "name": "Does it matter when?", "crop_name": "shallot", "season": 2027, "first": "setting", "alike": "water",
-    "first_text": "autumn, spring", "second": "", "second_text": "", "is_blinded": "on",
-}  # fmt: skip
+    "name": "Does it matter when?",
+    "crop_name": "shallot",
+    "season": 2027,
+    "first": "setting",
+    "alike": "water",
+    "first_text": "autumn, spring",
+    "second": "",
+    "second_text": "",
+    "is_blinded": "on",
+}
 
 
 def test_a_trial_from_the_question_to_the_report(garden, client):
@@ -247,8 +286,14 @@ def test_a_trial_from_the_question_to_the_report(garden, client):
     assert [year.places for year in years if year.season == 2027] == [0]
     assert "a trial that is blinded until all" in html_of(client.get(reverse("weigh_up:crowding")))
     for n, planting in enumerate(made):
-        WeighIn.objects.create(household=garden.household, planting=planting, weighed_on=date(2027, 7, 6),
-                               grade="table", mass_mg=(700 + 100 * n) * 1000, count=9)  # fmt: skip
+        WeighIn.objects.create(
+            household=garden.household,
+            planting=planting,
+            weighed_on=date(2027, 7, 6),
+            grade="table",
+            mass_mg=(700 + 100 * n) * 1000,
+            count=9,
+        )
         Planting.objects.filter(pk=planting.pk).update(finished_on=date(2027, 7, 6))
     shown = page(client, **asked)
     assert "still blinded" not in shown
@@ -304,8 +349,16 @@ def test_dropping_after_one_season_asks_first(garden, client):
 def test_crowding_draws_less_each_and_more_together(garden, client):
     for n, spacing in enumerate((0.3, 0.3, 0.2, 0.2, 0.12, 0.12, 0.08, 0.08)):
         d = 1 / spacing**2
-        planting = grown(garden, garden.crates[n % 4], garden.varieties[0], None, round(9000 / (2 + 0.2 * d)), 2025,
-                         in_row_m=spacing, row_gap_m=spacing)  # fmt: skip
+        planting = grown(
+            garden,
+            garden.crates[n % 4],
+            garden.varieties[0],
+            None,
+            round(9000 / (2 + 0.2 * d)),
+            2025,
+            in_row_m=spacing,
+            row_gap_m=spacing,
+        )
         assert planting.units == 9
     shown = " ".join(client.get(reverse("weigh_up:crowding"), {"crop": garden.crop.pk}).content.decode().split())
     assert "More plants stop paying at about" in shown
@@ -315,10 +368,11 @@ def test_crowding_draws_less_each_and_more_together(garden, client):
 
 def test_sharing_a_bed_is_a_land_equivalent_ratio(garden, client):
     beds = [
-        Place.objects.create(household=garden.household, site=garden.site, kind="bed", name="Strip", number=n,
-                             length_m=2, width_m=1)
+        Place.objects.create(
+            household=garden.household, site=garden.site, kind="bed", name="Strip", number=n, length_m=2, width_m=1
+        )
         for n in range(6)
-    ]  # fmt: skip
+    ]
     pea = Crop.objects.create(household=garden.household, name="pea")
     for n, bed in enumerate(beds):
         for crop, grams in ((garden.crop, 800), (pea, 600)):
@@ -349,10 +403,19 @@ def test_a_variety_that_nobody_named_yet_does_not_break_the_ranking(garden, clie
 def test_a_trial_of_two_things_in_the_parts_of_beds(garden, client):
     """Eight parts of two beds, two things: blocks run along the bed, and the page asks of both."""
     beds = [
-        Place.objects.create(household=garden.household, site=garden.site, kind="bed", name="Long", number=n,
-                             length_m=8, width_m=1, x_m=0, y_m=6 + 2 * n)
+        Place.objects.create(
+            household=garden.household,
+            site=garden.site,
+            kind="bed",
+            name="Long",
+            number=n,
+            length_m=8,
+            width_m=1,
+            x_m=0,
+            y_m=6 + 2 * n,
+        )
         for n in (1, 2)
-    ]  # fmt: skip
+    ]
     spots = []
     for bed in beds:
         for n in range(4):
@@ -389,8 +452,17 @@ def test_questions_reach_over_crops_and_keep_to_sites(garden, client):
 
 
 def test_the_command_takes_grades_a_second_thing_and_how_far(garden, capsys):
-    call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", by="kg_per_plant",
-                 also="variety", grade=["table"], upto="date", json=True)  # fmt: skip
+    call_command(
+        "weigh_up",
+        household="Ours",
+        crop=["shallot"],
+        compare="method:setting",
+        by="kg_per_plant",
+        also="variety",
+        grade=["table"],
+        upto="date",
+        json=True,
+    )
     values = json.loads(capsys.readouterr().out)
     assert (values["second_factor"], values["grades"], values["cut_off"]) == ("variety", ["table"], "date")
     assert values["interaction"]["names"] == ["setting", "variety"]

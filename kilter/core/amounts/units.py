@@ -40,11 +40,26 @@ DEFAULT_UNITS: Final = ("scale", "g", "kg", "lb", "oz")
 MAX_MASS_MG: Final = 1_000_000_000  # one tonne: beyond any bed in a garden
 
 _UNIT_WORDS: Final = {
-    "g": "g", "gr": "g", "gram": "g", "grams": "g", "gramme": "g", "grammes": "g",
-    "kg": "kg", "kgs": "kg", "kilo": "kg", "kilos": "kg", "kilogram": "kg", "kilograms": "kg",
-    "lb": "lb", "lbs": "lb", "pound": "lb", "pounds": "lb",
-    "oz": "oz", "ounce": "oz", "ounces": "oz",
-}  # fmt: skip
+    "g": "g",
+    "gr": "g",
+    "gram": "g",
+    "grams": "g",
+    "gramme": "g",
+    "grammes": "g",
+    "kg": "kg",
+    "kgs": "kg",
+    "kilo": "kg",
+    "kilos": "kg",
+    "kilogram": "kg",
+    "kilograms": "kg",
+    "lb": "lb",
+    "lbs": "lb",
+    "pound": "lb",
+    "pounds": "lb",
+    "oz": "oz",
+    "ounce": "oz",
+    "ounces": "oz",
+}
 _NUMBER: Final = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d*)?|[.,]\d+"
 _PART: Final = re.compile(rf"\s*({_NUMBER})\s*([a-z]+)?\.?", re.ASCII)
 _DOUBT: Final = re.compile(rf"±\s*((?:{_NUMBER})\s*(?:%|[a-z]+)?)", re.IGNORECASE | re.ASCII)

@@ -17,9 +17,19 @@ WIDTH_DAYS: Final = {"day": 0, "week": 7, "third": 10, "month": 30, "season": 91
 PRECISIONS: Final = tuple(WIDTH_DAYS)
 FIRST_YEAR, LAST_YEAR = 1900, 2200
 MONTHS: Final = (
-    "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
     "December",
-)  # fmt: skip
+)
 _THIRDS = {"early": 5, "beginning of": 5, "start of": 5, "mid": 15, "middle of": 15, "late": 25, "end of": 25}
 #: Northern seasons by the month in their middle.
 _SEASONS = {"winter": 1, "spring": 4, "summer": 7, "autumn": 10}

@@ -109,18 +109,19 @@ def compare_two(
     prior = prior or Prior()
     first = compare(
         [replace(u, blocks=(*u.blocks, s)) for u, s in zip(units, seconds, strict=True)],
-        block_names=(*block_names, names[1]), is_count=is_count, prior=prior,
-    )  # fmt: skip
+        block_names=(*block_names, names[1]),
+        is_count=is_count,
+        prior=prior,
+    )
     second = compare(
         [replace(u, level=s, blocks=(*u.blocks, u.level)) for u, s in zip(units, seconds, strict=True)],
-        block_names=(*block_names, names[0]), is_count=is_count, prior=prior,
-    )  # fmt: skip
+        block_names=(*block_names, names[0]),
+        is_count=is_count,
+        prior=prior,
+    )
     pairs = list(zip([u.level for u in units], seconds, strict=True))
     giving = {pair for pair, u in zip(pairs, units, strict=True) if u.amount > 0}
-    kept = [
-        replace(u, level=JOIN.join(pair)) for u, pair in zip(units, pairs, strict=True)
-        if pair in giving
-    ]  # fmt: skip
+    kept = [replace(u, level=JOIN.join(pair)) for u, pair in zip(units, pairs, strict=True) if pair in giving]
     if len(giving) < 2:
         raise ComparisonError("Only one combination gave anything, so the two things cannot be told apart.")
     fitted = fit_units(kept, block_names, is_count=is_count, prior=prior)
@@ -128,10 +129,14 @@ def compare_two(
     everything = [(a, b) for a in sorted({a for a, _ in pairs}) for b in sorted({b for _, b in pairs})]
     shown = [(a, b, means[JOIN.join((a, b))]) for a, b in everything if (a, b) in giving]
     return TwoFactor(
-        names, first, second, _interaction(fitted, [(a, b) for a, b in everything if (a, b) in giving]),
+        names,
+        first,
+        second,
+        _interaction(fitted, [(a, b) for a, b in everything if (a, b) in giving]),
         tuple((a, b, one.mean, one.low or 0.0, one.high or 0.0) for a, b, one in shown),
-        _within(fitted, first), tuple(pair for pair in everything if pair not in giving),
-    )  # fmt: skip
+        _within(fitted, first),
+        tuple(pair for pair in everything if pair not in giving),
+    )
 
 
 def _interaction(fitted: Fitted, present: list[tuple[str, str]]) -> Interaction | None:

@@ -126,9 +126,17 @@ def _categories(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> I
     refs = [ref for ref, value in of_a if _said(value) == more_a]
     refs += [ref for ref, value in of_b if _said(value) == more_b]
     return Imbalance(
-        attribute, distance, a, b, more_a, more_b, (counts[a][more_a], len(of_a)), (counts[b][more_b], len(of_b)),
-        tuple(refs), is_number=False,
-    )  # fmt: skip
+        attribute,
+        distance,
+        a,
+        b,
+        more_a,
+        more_b,
+        (counts[a][more_a], len(of_a)),
+        (counts[b][more_b], len(of_b)),
+        tuple(refs),
+        is_number=False,
+    )
 
 
 def _said(value: Value) -> str:
@@ -158,6 +166,14 @@ def _numbers(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imba
         return None
     refs = tuple(ref for level in (a, b) for ref, _ in known[level])
     return Imbalance(
-        attribute, score, a, b, means[a], means[b], (len(known[a]), len(of_a)), (len(known[b]), len(of_b)), refs,
+        attribute,
+        score,
+        a,
+        b,
+        means[a],
+        means[b],
+        (len(known[a]), len(of_a)),
+        (len(known[b]), len(of_b)),
+        refs,
         is_number=True,
-    )  # fmt: skip
+    )

@@ -96,13 +96,16 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
     places = (-drawn_totals).argsort(axis=1).argsort(axis=1)
     return tuple(
         Placed(
-            candidates[i].name, at + 1, float(totals[i]), float(np.mean(places[:, i] == at)),
+            candidates[i].name,
+            at + 1,
+            float(totals[i]),
+            float(np.mean(places[:, i] == at)),
             float(np.mean(places[:, i] == 0)),
             tuple((n, float(points[i, j]), float(share[j])) for j, n in enumerate(names) if not np.isnan(points[i, j])),
             tuple(n for j, n in enumerate(names) if np.isnan(points[i, j])),
         )
         for at, i in enumerate(order)
-    )  # fmt: skip
+    )
 
 
 def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Generator) -> tuple[FloatArray, FloatArray]:

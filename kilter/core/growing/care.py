@@ -16,9 +16,22 @@ STALE_DAYS: Final = 28  # and no longer than so long after it
 DRY_VESSEL_DAYS, DRY_BED_DAYS = 3, 7
 #: Every job that can be noted; the household may add its own words.
 JOBS: Final = (
-    "soak", "heal", "chit", "pot on", "thin", "earth up", "feed", "water", "weed", "tie in", "pinch out", "cover",
-    "net", "uncover", "renew",
-)  # fmt: skip
+    "soak",
+    "heal",
+    "chit",
+    "pot on",
+    "thin",
+    "earth up",
+    "feed",
+    "water",
+    "weed",
+    "tie in",
+    "pinch out",
+    "cover",
+    "net",
+    "uncover",
+    "renew",
+)
 
 
 @dataclass(frozen=True)

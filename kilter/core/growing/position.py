@@ -46,9 +46,7 @@ def edges(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
     columns, rows = _lines({k: x for k, (x, _) in spots.items()}), _lines({k: y for k, (_, y) in spots.items()})
     found = {}
     for key in spots:
-        is_edge = any(
-            line[key] in (0, max(line.values())) for line in (columns, rows) if max(line.values()) >= 2
-        )  # fmt: skip
+        is_edge = any(line[key] in (0, max(line.values())) for line in (columns, rows) if max(line.values()) >= 2)
         found[key] = EDGE if is_edge else MIDDLE
     return found if len(set(found.values())) > 1 else {}
 
@@ -125,9 +123,7 @@ def third(share: float, names: tuple[str, str, str] = ("west end", MIDDLE, "east
 def _lines(at: Mapping[int, float]) -> dict[int, int]:
     """The number of the line each lies in, where those nearly level are one line."""
     order = sorted(at, key=lambda key: at[key])
-    gaps = sorted(
-        gap for a, b in pairwise(order) if (gap := at[b] - at[a]) > OUT_OF_LINE_M
-    )  # fmt: skip
+    gaps = sorted(gap for a, b in pairwise(order) if (gap := at[b] - at[a]) > OUT_OF_LINE_M)
     loose = gaps[len(gaps) // 2] * OUT_OF_LINE if gaps else OUT_OF_LINE_M
     found, line = {}, 0
     for before, key in zip([order[0], *order], order, strict=False):

@@ -98,9 +98,14 @@ def as_of(record: PlantingRecord, lifts: Iterable[Lift], cut: date) -> PlantingR
     found = harvest(lifts, until=cut)
     part = part_lifted(found.plants_lifted, record.plants)
     return replace(
-        record, grades=found.grades, finished_on=cut, plants_lifted=part, first_lift=found.first,
-        last_lift=found.last, is_so_far=record.finished_on is None,
-    )  # fmt: skip
+        record,
+        grades=found.grades,
+        finished_on=cut,
+        plants_lifted=part,
+        first_lift=found.first,
+        last_lift=found.last,
+        is_so_far=record.finished_on is None,
+    )
 
 
 def part_lifted(lifted: int | None, plants: float | None) -> int | None:

@@ -166,9 +166,16 @@ def _as_yield(
     doubt = sd / amount if amount else 0.0
     is_estimated = not measure.is_count and any(total.unweighed for total in totals)
     return MeasuredYield(
-        record.ref, amount, exposure, record.plants, math.hypot(_vague_sd(record, measure), doubt), is_estimated,
-        record.is_so_far, measure.key, record.plants_known_by if measure.is_per_plant else "",
-    )  # fmt: skip
+        record.ref,
+        amount,
+        exposure,
+        record.plants,
+        math.hypot(_vague_sd(record, measure), doubt),
+        is_estimated,
+        record.is_so_far,
+        measure.key,
+        record.plants_known_by if measure.is_per_plant else "",
+    )
 
 
 def _counted(totals: list[GradeTotal]) -> tuple[float | None, float]:
@@ -418,6 +425,7 @@ MEASURES: Final[dict[str, Measure]] = {
 }
 #: Those that a planting's own page shows.
 FIGURES: Final = tuple(
-    key for key, m in MEASURES.items()
+    key
+    for key, m in MEASURES.items()
     if m.unit == "kg" or key in ("count_per_plant", "count_per_place", "share_spoilt", "days_to_first", "days_bearing")
-)  # fmt: skip
+)

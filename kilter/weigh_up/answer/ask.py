@@ -128,9 +128,12 @@ def _compared(answer: Answer, measured: Measured, prior: Prior) -> Answer:
     except ComparisonError as error:
         return with_changes(answer, problem=str(error))
     return with_changes(
-        answer, comparison=comparison, two=two, left_out=(*answer.left_out, *comparison.left_out),
+        answer,
+        comparison=comparison,
+        two=two,
+        left_out=(*answer.left_out, *comparison.left_out),
         fairness=fairness_of(comparison, question, words, answer.facts),
-    )  # fmt: skip
+    )
 
 
 def _is_picked(question: Question) -> bool:

@@ -22,9 +22,11 @@ PNG_ZOOM = 2
 #: Shades of a picture that stands alone, by class, as the stylesheet names their roles.
 SHADES = {**{f"s{n}": f"s{n}" for n in range(1, 7)}, "text-beet": "beet", "text-ink": "ink", "text-brass": "brass"}
 TEMPLATES = {
-    "balance": "weigh_up/_balance_svg.html", "steelyard": "weigh_up/_steelyard_svg.html",
-    "blocks": "weigh_up/_blocks_svg.html", "lines": "weigh_up/_chart_svg.html",
-}  # fmt: skip
+    "balance": "weigh_up/_balance_svg.html",
+    "steelyard": "weigh_up/_steelyard_svg.html",
+    "blocks": "weigh_up/_blocks_svg.html",
+    "lines": "weigh_up/_chart_svg.html",
+}
 
 
 def picture_style() -> str:

@@ -41,13 +41,23 @@ MOST_NAMED = 24
 AS_FIGURES = frozenset({"density", "volume"})
 #: What goes with what is compared by its nature, and so is no unfairness of its own.
 FOLLOWS = {
-    "variety": {"lot"}, "lot": {"variety"}, "season": {"year_of_life", "lot", "before"}, "crop": {"variety", "lot"},
+    "variety": {"lot"},
+    "lot": {"variety"},
+    "season": {"year_of_life", "lot", "before"},
+    "crop": {"variety", "lot"},
     "place": {"site", "place_kind", "material", "part", "edge", "along", "light", "before", "volume_l"},
-    "site": {"place", "light"}, "volume": {"volume_l"}, "planting_time": {"days", "last_lift"}, "density": {"units"},
-    "edge": {"part", "along"}, "along": {"part", "edge"},
-    "place_kind": {"material", "volume_l"}, "material": {"place_kind"}, "part": {"light"}, "moon": {"moon_phase"},
+    "site": {"place", "light"},
+    "volume": {"volume_l"},
+    "planting_time": {"days", "last_lift"},
+    "density": {"units"},
+    "edge": {"part", "along"},
+    "along": {"part", "edge"},
+    "place_kind": {"material", "volume_l"},
+    "material": {"place_kind"},
+    "part": {"light"},
+    "moon": {"moon_phase"},
     "moon_phase": {"moon"},
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)

@@ -91,8 +91,11 @@ class Pictures:
     def named(self, name: str) -> tuple[tuple[str, Any], ...]:
         """One of the four main pictures in its sizes, by its name in addresses."""
         return {
-            "balance": self.balances, "steelyard": self.steelyards, "blocks": self.blocks, "lines": self.lines,
-        }[name]  # fmt: skip
+            "balance": self.balances,
+            "steelyard": self.steelyards,
+            "blocks": self.blocks,
+            "lines": self.lines,
+        }[name]
 
 
 def rate_words(rate: float, measure: Measure, system: str) -> str:
@@ -147,12 +150,13 @@ def pictures(answer: Answer, system: str) -> Pictures:
         steelyards = tuple((name, _steelyard(answer, system, width)) for name, width in sizes)
     curves, labels = _curves(answer, system), _x_labels(answer.question.cut_off)
     return Pictures(
-        balances, steelyards,
+        balances,
+        steelyards,
         tuple((name, drawn) for name, width in sizes if (drawn := _blocks(answer, system, width))),
         tuple((name, lines) for name, width in sizes if (lines := stepped(curves, labels, width))),
         _lines_table(curves, labels),
         _stand(answer, system),
-    )  # fmt: skip
+    )
 
 
 def _balance(answer: Answer, system: str, width: float) -> Weighed:
@@ -299,6 +303,12 @@ def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> Standi
     words = [fact.attributes[name] for name in ("edge", "along") if name not in asked]
     where = [word for word in words if word and word != MIDDLE]
     return Standing(
-        shape.outline, shape.fill, rate_figure(rate, answer.measure, system), fact.place, address_of(fact.pk),
-        ", ".join([*unit.blocks, *dict.fromkeys(where)]), story(answer, unit, system), unit.ref,
-    )  # fmt: skip
+        shape.outline,
+        shape.fill,
+        rate_figure(rate, answer.measure, system),
+        fact.place,
+        address_of(fact.pk),
+        ", ".join([*unit.blocks, *dict.fromkeys(where)]),
+        story(answer, unit, system),
+        unit.ref,
+    )

@@ -35,13 +35,21 @@ MANNERS = {
         "was", "heavier in the piece than", "as heavy in the piece as", "lighter", "was heaviest in the piece"
     ),
     "share": Manner(
-        "had", "more of its harvest spoilt than", "as much of its harvest spoilt as", "less", "lost most",
+        "had",
+        "more of its harvest spoilt than",
+        "as much of its harvest spoilt as",
+        "less",
+        "lost most",
     ),
     "days_to_first": Manner(
-        "took", "longer to its first lift than", "as long to its first lift as", "shorter", "took longest",
+        "took",
+        "longer to its first lift than",
+        "as long to its first lift as",
+        "shorter",
+        "took longest",
     ),
     "days_bearing": Manner("bore", "longer than", "as long as", "shorter", "bore longest"),
-}  # fmt: skip
+}
 
 
 def manner_of(measure: Measure) -> Manner:

@@ -67,8 +67,11 @@ class SharingAnswer:
 
 def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str) -> Crowded:
     """Fit the crowding of a crop from its finished plantings; untold densities are left out, said."""
-    rows = [row for row in facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
-            if not seasons or row.season in seasons]  # fmt: skip
+    rows = [
+        row
+        for row in facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
+        if not seasons or row.season in seasons
+    ]
     stands, left_out = [], []
     kept_back = blinded_of(household)
     for row in rows:
@@ -145,9 +148,7 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
         else:
             groups[how, own, row.season].append((row, measured))
             shares[f"{row.place}/{row.attributes['part']}", row.season][row.pk] = row.record.space_share
-    rows = [
-        unit for (how, _, season), inside in groups.items() for unit in _units_of(how, season, inside, shares)
-    ]  # fmt: skip
+    rows = [unit for (how, _, season), inside in groups.items() for unit in _units_of(how, season, inside, shares)]
     try:
         ratios = [_share(crop.name, [row for row in rows if crop_of[row[0].pk] == crop.name]) for crop in bed.crops]
         return SharingAnswer(bed, land_equivalent(ratios), "", tuple(rows), tuple(left_out))

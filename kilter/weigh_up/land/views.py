@@ -57,11 +57,13 @@ def _charts(found: Crowded, measure: Measure, system: str) -> list[tuple[str, Ch
         line = [(d, rate_value(of(d), measure, system)) for d in densities]
         dots = [
             (
-                stand.per_m2, rate_value(stand.per_plant if is_plant else stand.per_ground_m2, measure, system), 3,
+                stand.per_m2,
+                rate_value(stand.per_plant if is_plant else stand.per_ground_m2, measure, system),
+                3,
                 f"{fact.place} {fact.season}",
             )
             for fact, stand in found.stands
-        ]  # fmt: skip
+        ]
         charts.append((title, smooth(line, dots, mark=None if is_plant else mark)))
     return charts
 

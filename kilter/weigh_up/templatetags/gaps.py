@@ -30,9 +30,10 @@ def gap_options(gap: OfferedGap) -> SafeString:
 def gap_ticks(gap: OfferedGap) -> SafeString:
     """The boxes of a gap in which several may be ticked."""
     can = format_html_join(
-        "", '<label><input type="checkbox" name="{}" id="ask-{}-{}" value="{}"{}> <span>{}</span></label>',
+        "",
+        '<label><input type="checkbox" name="{}" id="ask-{}-{}" value="{}"{}> <span>{}</span></label>',
         ((gap.name, gap.name, o.key, o.key, " checked" if o.is_picked else "", o.label) for o in gap.can),
-    )  # fmt: skip
+    )
     if not gap.cannot:
         return can
     cannot = format_html_join("", '<p class="quiet text-sm">{}: {}</p>', ((o.label, o.reason) for o in gap.cannot))

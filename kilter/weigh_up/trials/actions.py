@@ -59,10 +59,16 @@ def _allot(recorder: Recorder, trial: Trial, spots: Sequence[tuple[Place, Part |
         first, second = (*one.treatment, "")[:2]
         recorder.save(
             TrialUnit(
-                household=trial.household, trial=trial, place=place, part=part, number=number, block=one.block,
-                first=first, second=second,
+                household=trial.household,
+                trial=trial,
+                place=place,
+                part=part,
+                number=number,
+                block=one.block,
+                first=first,
+                second=second,
             )
-        )  # fmt: skip
+        )
 
 
 def _spot(key: str, place: Place, part: Part | None) -> TrialSpot:
@@ -83,12 +89,19 @@ def plant(actor: Actor, trial: Trial, said: dict[str, Any]) -> Change:
             levels = dict(zip([name for name, _ in trial.things], (unit.first, unit.second), strict=False))
             variety = next((level for name, level in levels.items() if name.lower() == VARIETY), said["variety_name"])
             planting = Planting(
-                household=actor.household, place=unit.place, part=unit.part, crop=trial.crop, season=trial.season,
-                variety=variety_named(recorder, trial.crop, variety), units=said["units"], unit_kind=said["unit_kind"],
-                planted_on=when.day if when else None, planted_precision=when.precision if when else "day",
+                household=actor.household,
+                place=unit.place,
+                part=unit.part,
+                crop=trial.crop,
+                season=trial.season,
+                variety=variety_named(recorder, trial.crop, variety),
+                units=said["units"],
+                unit_kind=said["unit_kind"],
+                planted_on=when.day if when else None,
+                planted_precision=when.precision if when else "day",
                 in_row_m=said["in_row_cm"] / 100 if said["in_row_cm"] else None,
                 row_gap_m=said["row_gap_cm"] / 100 if said["row_gap_cm"] else None,
-            )  # fmt: skip
+            )
             recorder.save(planting)
             tags = {name: level for name, level in levels.items() if name.lower() != VARIETY}
             tags |= {TRIAL_TAG: trial.name, BLOCK_TAG: str(unit.block)} | said["methods"]

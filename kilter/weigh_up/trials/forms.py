@@ -46,9 +46,10 @@ class TrialForm(forms.ModelForm):
         label="its kinds", required=False, help_text="Only where two things are compared at once."
     )
     spots = forms.MultipleChoiceField(
-        label="places that take part", widget=forms.CheckboxSelectMultiple,
+        label="places that take part",
+        widget=forms.CheckboxSelectMultiple,
         help_text="As many as blocks times kinds: with 2 kinds, 4, 6, 8 … places.",
-    )  # fmt: skip
+    )
 
     class Meta:
         model = Trial

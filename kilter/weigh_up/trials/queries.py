@@ -109,18 +109,34 @@ def _maps(household: Household, units: Sequence[TrialUnit], treatments: Sequence
 def _map_spot(place: Place, units: Sequence[TrialUnit], treatments: Sequence[str]) -> Spot:
     patches = tuple(
         Patch(
-            unit.part.start if unit.part else 0.0, unit.part.end if unit.part else 1.0,
-            treatments.index(unit.treatment) % 6 + 1, label=f"{unit.treatment}, block {unit.block}",
+            unit.part.start if unit.part else 0.0,
+            unit.part.end if unit.part else 1.0,
+            treatments.index(unit.treatment) % 6 + 1,
+            label=f"{unit.treatment}, block {unit.block}",
         )
         for unit in units
-    )  # fmt: skip
+    )
     assert place.x_m is not None
     assert place.y_m is not None
     note = ", ".join(str(unit.block) for unit in units)
     return Spot(
-        place.pk, str(place), place.kind, place.is_bed, place.x_m, place.y_m, place.length_m, place.width_m,
-        place.volume_l, 0, (), 1.0, patches, None, "", note,
-    )  # fmt: skip
+        place.pk,
+        str(place),
+        place.kind,
+        place.is_bed,
+        place.x_m,
+        place.y_m,
+        place.length_m,
+        place.width_m,
+        place.volume_l,
+        0,
+        (),
+        1.0,
+        patches,
+        None,
+        "",
+        note,
+    )
 
 
 def running(household: Household) -> list[Trial]:

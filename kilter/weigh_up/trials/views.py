@@ -51,9 +51,11 @@ def new(request: HouseholdRequest) -> HttpResponse:
     tags = MethodTag.objects.filter(planting__household=request.household).order_by("name")
     things = ["variety", *tags.values_list("name", flat=True).distinct()]
     context = {
-        "form": form, "gaps": queries.gaps_for(request.household, None), "things": things,
+        "form": form,
+        "gaps": queries.gaps_for(request.household, None),
+        "things": things,
         "crops": Crop.objects.of(request.household).values_list("name", flat=True),
-    }  # fmt: skip
+    }
     return render(request, "weigh_up/trial_new.html", context, status=422 if form.errors else 200)
 
 
@@ -86,10 +88,13 @@ def plant(request: HouseholdRequest, found: Trial) -> HttpResponse:
     form = PlantTrialForm(request.POST or None, household=request.household, trial=found)
     count = TrialUnit.objects.of(request.household).filter(trial=found).count()
     return form_page(
-        request, form, title=f"Plant “{found}”", save=lambda: actions.plant(request.actor, found, form.cleaned_data),
+        request,
+        form,
+        title=f"Plant “{found}”",
+        save=lambda: actions.plant(request.actor, found, form.cleaned_data),
         back=reverse("weigh_up:trial", args=[found.pk]),
         about=f"{count} plantings at once, each with what chance gave its place. Must stay alike: {found.alike}",
-    )  # fmt: skip
+    )
 
 
 @page_for(writes=Who.OWNER, of=trials_of)

@@ -57,9 +57,12 @@ class ScoresForm(forms.Form):
     season = forms.IntegerField(min_value=1900, max_value=2200)
     judge = forms.CharField(label="who says so", max_length=40, required=False)
     use = forms.CharField(
-        label="for", max_length=20, required=False, help_text="bake, fresh, soup, dry; empty: in general.",
+        label="for",
+        max_length=20,
+        required=False,
+        help_text="bake, fresh, soup, dry; empty: in general.",
         widget=forms.TextInput(attrs={"list": "uses"}),
-    )  # fmt: skip
+    )
     note = forms.CharField(max_length=200, required=False)
 
     def __init__(self, *args: Any, criteria: Sequence[Criterion], **kwargs: Any) -> None:
@@ -99,7 +102,8 @@ class VerdictForm(forms.ModelForm):
         if hasty and not cleaned.get("sure"):
             known = "one season is" if self.seasons_known == 1 else "no season is"
             self.add_error(
-                "sure", f"Only {known} on record for it, and one season may have been against it: try it in another "
+                "sure",
+                f"Only {known} on record for it, and one season may have been against it: try it in another "
                 "season or place first, or tick here.",
-            )  # fmt: skip
+            )
         return cleaned

@@ -78,8 +78,9 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
     kept = _scores_of(scores, use)
     candidates = [
         Candidate(v.name, {c: s for c, s in kept[v.name].items() if c in criteria}, measured[v.name])
-        for v in varieties if kept[v.name] or measured[v.name]
-    ]  # fmt: skip
+        for v in varieties
+        if kept[v.name] or measured[v.name]
+    ]
     placed: dict[str, Placed] = {}
     problem = ""
     try:
@@ -144,11 +145,12 @@ def _years(household: Household, crop: Crop, scores: list[Score], answer: Answer
         )
         found[pk] = tuple(
             VarietyYear(
-                year, sums[name, year][0] / sums[name, year][1] if (name, year) in sums else None,
+                year,
+                sums[name, year][0] / sums[name, year][1] if (name, year) in sums else None,
                 sums.get((name, year), (0, 0, 0))[2],
                 tuple((c, sum(s) / len(s), len(s)) for (v, y, c), s in sorted(said.items()) if (v, y) == (pk, year)),
                 verdicts.get((pk, year)),
             )
             for year in sorted(years, reverse=True)
-        )  # fmt: skip
+        )
     return found

@@ -52,12 +52,14 @@ def criterion(request: HouseholdRequest, known: Criterion | None) -> HttpRespons
     found = known or Criterion()
     form = CriterionForm(request.POST or None, instance=found, household=request.household)
     return form_page(
-        request, form, title=f"Criterion: {found}" if known else "A criterion to judge by",
+        request,
+        form,
+        title=f"Criterion: {found}" if known else "A criterion to judge by",
         save=lambda: save_owned(request.actor, form.save(commit=False), f"“{form.instance}” is a criterion."),
         back=reverse("weigh_up:ranking"),
         strike=reverse("weigh_up:strike", args=["criterion", known.pk]) if known else "",
         about="Scores go from 1, poor, to 5, excellent. It counts against the others; the ranking page lets you try.",
-    )  # fmt: skip
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
@@ -70,10 +72,13 @@ def scores(request: HouseholdRequest, variety: Variety) -> HttpResponse:
     form = ScoresForm(request.POST or None, criteria=criteria, initial=begin)
     names = "season", "judge", "use", "note"
     return form_page(
-        request, form, title=f"{variety.crop} ‘{variety}’: scores",
+        request,
+        form,
+        title=f"{variety.crop} ‘{variety}’: scores",
         save=lambda: say_scores(request.actor, variety, form.said(), {n: form.cleaned_data[n] for n in names}),
-        back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}", lists={"uses": USES},
-    )  # fmt: skip
+        back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}",
+        lists={"uses": USES},
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
@@ -84,8 +89,10 @@ def verdict(request: HouseholdRequest, variety: Variety) -> HttpResponse:
     begin = Verdict(variety=variety, season=clock.today(request.household).year)
     form = VerdictForm(request.POST or None, instance=begin, variety=variety, seasons_known=known)
     return form_page(
-        request, form, title=f"{variety.crop} ‘{variety}’: verdict",
+        request,
+        form,
+        title=f"{variety.crop} ‘{variety}’: verdict",
         about=f"It was measured in {known} season{'s' * (known != 1)}.",
         save=lambda: say_verdict(request.actor, form.save(commit=False)),
         back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}",
-    )  # fmt: skip
+    )

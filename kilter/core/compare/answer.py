@@ -11,7 +11,7 @@ from itertools import combinations
 from typing import Final, Literal
 
 import numpy as np
-from scipy import special, stats
+import scipy
 
 from kilter.core.compare.fitted import GENERAL_BLOCKS, Fitted, Prior, Unit, fit_units
 from kilter.core.compare.power import GAPS, Settling, units_to_settle
@@ -200,7 +200,45 @@ def tukey_q(levels: int, df: float, coverage: float = COVERAGE) -> float:
     >>> round(tukey_q(3, 27), 2)
     3.51
     """
-    return float(stats.studentized_range.ppf(coverage, levels, df))
+    # Imported where it is used: it takes longer than all the rest of the application together.
+    from scipy.stats import studentized_range
+
+    return float(studentized_range.ppf(coverage, levels, df))
+
+
+def tukey_p(gap: float, levels: int, df: float) -> float:
+    """Give the chance of a gap as large between two of several levels that do not differ.
+
+    Parameters
+    ----------
+    gap : float
+        In standard errors of a difference.
+    levels : int
+        How many are compared, two or more.
+    df : float
+        Degrees of freedom of the dispersion.
+
+    Returns
+    -------
+    float
+        Between 0 and 1.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    As `tukey_q`, for all pairs at once.
+
+    Examples
+    --------
+    >>> round(tukey_p(2.0, 2, 1e6), 3)
+    0.046
+    """
+    from scipy.stats import studentized_range
+
+    return float(studentized_range.sf(gap * math.sqrt(2), levels, df))
 
 
 @dataclass(frozen=True)
@@ -246,7 +284,7 @@ class FitSummary:
         variance = cov[i, i] + cov[j, j] - 2 * cov[i, j] + extra[i] + extra[j]
         sd = float(np.sqrt(variance))
         low, high = float(np.exp(gap - half * sd)), float(np.exp(gap + half * sd))
-        chance = float(special.stdtr(fitted.df, gap / sd))
+        chance = float(scipy.special.stdtr(fitted.df, gap / sd))
         names = fitted.layout.levels
         return PairResult(names[i], names[j], float(np.exp(gap)), low, high, chance, sd, _verdict(low, high, chance))
 
@@ -280,7 +318,7 @@ def t_quantile(df: float, coverage: float = COVERAGE) -> float:
     >>> round(t_quantile(6), 3)
     2.447
     """
-    return float(special.stdtrit(df, (1 + coverage) / 2))
+    return float(scipy.special.stdtrit(df, (1 + coverage) / 2))
 
 
 def _verdict(low: float, high: float, chance: float) -> Verdict:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
-from scipy import linalg, stats
+import scipy
 
 from kilter.core.compare.answer import Comparison, FitSummary, compare, t_quantile
 from kilter.core.compare.fitted import Fitted, Prior, Unit, fit_units
@@ -146,7 +146,7 @@ def _interaction(fitted: Fitted, present: list[tuple[str, str]]) -> Interaction 
     firsts, seconds = sorted({a for a, _ in present}), sorted({b for _, b in present})
     sums = [[1.0, *(a == one for one in firsts), *(b == one for one in seconds)] for a, b in present]
     additive = np.array(sums, dtype=np.float64)
-    rest = linalg.null_space(additive.T).T  # (q, cells)
+    rest = scipy.linalg.null_space(additive.T).T  # (q, cells)
     q = len(rest)
     if not q:
         return None
@@ -154,7 +154,7 @@ def _interaction(fitted: Fitted, present: list[tuple[str, str]]) -> Interaction 
     cov = fitted.cov[np.ix_(order, order)]
     gap = rest @ beta
     f = float(gap @ np.linalg.solve(rest @ cov @ rest.T, gap)) / q
-    return Interaction(f, q, fitted.df, float(stats.f.sf(f, q, fitted.df)))
+    return Interaction(f, q, fitted.df, float(scipy.special.fdtrc(q, fitted.df, f)))
 
 
 def _within(fitted: Fitted, first: Comparison) -> tuple[Within, ...]:

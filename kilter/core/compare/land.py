@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from scipy import special
+import scipy
 
 from kilter.core.compare.answer import LEANING_CHANCE, t_quantile
 from kilter.core.errors import ComparisonError
@@ -113,7 +113,7 @@ def land_equivalent(shares: Sequence[Share]) -> LandEquivalent:
     df = variance**2 / sum(part**2 / share.df for part, share in zip(parts, shares, strict=True))
     sd, half = math.sqrt(variance) / total, t_quantile(round(df, 6))
     low, high = total * math.exp(-half * sd), total * math.exp(half * sd)
-    chance = float(special.stdtr(df, math.log(total) / sd))
+    chance = float(scipy.special.stdtr(df, math.log(total) / sd))
     is_clear = low > 1 or high < 1
     verdict: Literal["clear", "leaning", "cannot tell"] = "clear" if is_clear else "cannot tell"
     if not is_clear and max(chance, 1 - chance) >= LEANING_CHANCE:

@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 import numpy.typing as npt
-from scipy.linalg import lapack
+import scipy
 
 from kilter.core.errors import NotSettledError
 
@@ -114,7 +114,7 @@ def fit_log_link(
 
 def _newton_change(weighed_rest: FloatArray, wmu: FloatArray, design: FloatArray) -> FloatArray:
     """A⁻¹Xᵀ w(y − μ) by Cholesky, whose call costs less than the numbers."""
-    _, change, info = lapack.dposv((design.T * wmu) @ design, weighed_rest @ design)
+    _, change, info = scipy.linalg.lapack.dposv((design.T * wmu) @ design, weighed_rest @ design)
     if info:
         raise NotSettledError(UNSETTLED)
     return np.asarray(change, dtype=np.float64)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import special
+import scipy
 
 from kilter.core.errors import ComparisonError
 
@@ -122,7 +122,7 @@ def smallest_gap(log_sd: float, units: int, power: float = POWER, alpha: float =
 def _power(gap: float, log_sd: float, units: int, alpha: float) -> float:
     df = 2 * (units - 1)
     noncentral = gap / (log_sd * math.sqrt(2 / units))
-    t = float(special.stdtrit(df, 1 - alpha / 2))
-    found = float(1 - special.nctdtr(df, noncentral, t) + special.nctdtr(df, noncentral, -t))
+    t = float(scipy.special.stdtrit(df, 1 - alpha / 2))
+    found = float(1 - scipy.special.nctdtr(df, noncentral, t) + scipy.special.nctdtr(df, noncentral, -t))
     # Far out the noncentral t has no figures left; there it is certain.
     return 1.0 if math.isnan(found) and noncentral > t else float(np.nan_to_num(found))

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from scipy import stats
+import scipy
 
 from kilter.core.errors import PlanError
 
@@ -63,7 +63,7 @@ def plants_for(need_kg: float, median_kg: float, sigma: float, certainty: float)
         raise PlanError("How sure to be lies between 0 and 100 %, neither included.")
     if need_kg < 0 or median_kg <= 0 or sigma < 0 or not math.isfinite(need_kg):
         raise PlanError("A need is zero or more, and a plant must give something.")
-    exact = need_kg / median_kg * math.exp(float(stats.norm.ppf(certainty)) * sigma)
+    exact = need_kg / median_kg * math.exp(float(scipy.special.ndtri(certainty)) * sigma)
     if exact > MAX_PLANTS:
         raise PlanError(f"That comes to more than {MAX_PLANTS:,} plants; check the servings and the grams.")
     plants = math.ceil(exact - 1e-9)
@@ -106,11 +106,11 @@ def seeds_for(plants: int, germination: float, certainty: float = SEED_CERTAINTY
     if not 0 <= plants <= MAX_PLANTS:
         raise PlanError(f"Plants are from 0 to {MAX_PLANTS:,}.")
     low, high = plants, max(plants, 1)
-    while stats.binom.sf(plants - 1, high, germination) < certainty:
+    while scipy.special.bdtrc(plants - 1, high, germination) < certainty:
         high *= 2
     while low < high:
         middle = (low + high) // 2
-        if stats.binom.sf(plants - 1, middle, germination) >= certainty:
+        if scipy.special.bdtrc(plants - 1, middle, germination) >= certainty:
             high = middle
         else:
             low = middle + 1
@@ -158,4 +158,4 @@ def _mean_and_surplus(median_total_kg: float, sigma: float, need_kg: float) -> t
     if median_total_kg == 0 or need_kg == 0 or sigma == 0:
         return mean, max(mean - need_kg, 0.0)
     d2 = (math.log(median_total_kg / need_kg)) / sigma
-    return mean, mean * float(stats.norm.cdf(d2 + sigma)) - need_kg * float(stats.norm.cdf(d2))
+    return mean, mean * float(scipy.special.ndtr(d2 + sigma)) - need_kg * float(scipy.special.ndtr(d2))

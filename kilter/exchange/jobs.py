@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextvars
 import logging
 import secrets
 import threading
@@ -62,7 +63,9 @@ def start(actor: Actor, source: Path) -> Job:
     while len(_jobs) >= MAX_JOBS_KEPT:
         _jobs.pop(next(iter(_jobs)))
     _jobs[job.key] = job
-    threading.Thread(target=_run, args=(job, actor, source), daemon=True).start()
+    # In a copy of what is known of this request, so that what goes wrong is logged under its id.
+    context = contextvars.copy_context()
+    threading.Thread(target=context.run, args=(_run, job, actor, source), daemon=True).start()
     return job
 
 

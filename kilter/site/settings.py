@@ -7,6 +7,8 @@ from pathlib import Path
 
 from csp.constants import NONE, SELF
 
+from kilter.site.logs import logging_settings
+
 PACKAGE_DIR = Path(__file__).resolve().parent.parent
 BASE_DIR = PACKAGE_DIR.parent
 
@@ -46,6 +48,7 @@ INSTALLED_APPS = [
     "django.forms",
 ]
 MIDDLEWARE = [
+    "kilter.site.logs.RequestIdMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -109,6 +112,8 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
+
+LOGGING = logging_settings(has_access_lines=os.environ.get("KILTER_ACCESS_LOG") == "1")
 
 LANGUAGE_CODE = "en-gb"
 USE_TZ = True

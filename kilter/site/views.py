@@ -11,6 +11,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from kilter.people.look import remember
+from kilter.site.logs import request_id
 
 
 class LookForm(forms.Form):
@@ -51,8 +52,8 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
 def failed(request: HttpRequest) -> HttpResponse:
     # Rendered without the request: what broke may be what its context would ask for.
     words = "That was our fault. Nothing you saved before is lost; please go back and try again."
-    page = render_to_string("site/error.html", {"title": "Something broke", "words": words})
-    return HttpResponse(page, status=500)
+    context = {"title": "Something broke", "words": words, "request_id": request_id()}
+    return HttpResponse(render_to_string("site/error.html", context), status=500)
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import logging
 import re
 from datetime import date
 from pathlib import Path
@@ -16,6 +18,7 @@ from lxml import etree
 import kilter
 from kilter.ground.models import Fill, Move, Part, Place
 from kilter.set_out.models import Cost, MethodTag, PlantCount, Planting, SeedLot
+from kilter.site.logs import OneLine, logging_settings
 from kilter.tending.models import Happening, Job, Photo
 from kilter.weather.models import Day
 from kilter.weigh_in.models import Bowl, Renaming, SinglePlant, WeighIn
@@ -230,14 +233,41 @@ def test_what_is_not_there_gets_a_page_or_a_plain_refusal(client, address, statu
         assert "Nothing here" in html_of(response)
 
 
-def test_a_failure_shows_no_traceback(client, monkeypatch):
+@pytest.fixture
+def log():
+    """What is written to stderr, as it is written."""
+    stream = io.StringIO()
+    handler = logging.StreamHandler(stream)
+    handler.setFormatter(OneLine())
+    logging.getLogger().addHandler(handler)
+    yield stream
+    logging.getLogger().removeHandler(handler)
+
+
+def test_a_failure_shows_no_traceback_and_leaves_one_in_the_log(client, monkeypatch, log):
     monkeypatch.setattr("kilter.today.views.today_sheet", lambda *_: 1 / 0)
     quiet = Client(raise_request_exception=False)
     quiet.cookies = client.cookies
     response = quiet.get("/")
     assert response.status_code == 500
-    assert "Something broke" in html_of(response)
-    assert "ZeroDivisionError" not in html_of(response)
+    page = html_of(response)
+    assert "Something broke" in page
+    assert "ZeroDivisionError" not in page
+    request_id = response["X-Request-Id"]
+    assert f"{request_id}</span>" in page
+    (line,) = log.getvalue().splitlines()
+    assert f"ERROR {request_id} django.request: Internal Server Error: /" in line
+    assert "Traceback (most recent call last):" in line
+    assert "ZeroDivisionError: division by zero" in line
+
+
+@pytest.mark.parametrize(("is_on", "level"), [(False, "WARNING"), (True, "INFO")])
+def test_access_lines_are_off_until_asked_for(client, caplog, is_on, level):
+    configured = logging_settings(has_access_lines=is_on)["loggers"]["kilter.access"]["level"]
+    assert configured == level
+    with caplog.at_level(configured, logger="kilter.access"):
+        client.get("/ground/")
+    assert any("GET /ground/ 200" in record.getMessage() for record in caplog.records) == is_on
 
 
 def test_forms_are_protected_against_forgery(garden):

@@ -6,7 +6,7 @@ DEMO := DJANGO_SETTINGS_MODULE=kilter.site.settings_demo
 # One thread for BLAS: the matrices are small, and two cores are shared with the browser.
 export OPENBLAS_NUM_THREADS := 1
 
-.PHONY: demo demo-reset test check assets assets-check bench shots requirements clean
+.PHONY: demo demo-reset dev test check check-scripts hooks assets assets-check bench shots requirements clean
 
 demo: .venv/app
 	$(DEMO) $(PY) manage.py demo
@@ -14,17 +14,31 @@ demo: .venv/app
 demo-reset: .venv/app
 	$(DEMO) $(PY) manage.py demo --reset --no-serve
 
+# The demo garden on the development server, which starts anew when a file of Python changes.
+dev: .venv/dev
+	$(DEMO) $(PY) manage.py demo --no-serve
+	DJANGO_SETTINGS_MODULE=kilter.site.settings_dev $(PY) manage.py runserver
+
 test: .venv/dev browser
 	$(PY) -m pytest -n auto --dist worksteal
 
-check: .venv/dev
+check: .venv/dev check-scripts
 	$(PY) -m ruff check kilter tests demo manage.py
 	$(PY) -m ruff format --check kilter tests demo manage.py
 	$(PY) -m mypy
 	.venv/bin/lint-imports
 	.venv/bin/djlint kilter --lint --quiet
 	$(PY) manage.py makemigrations --check --dry-run
+	$(PY) -m kilter.core.handbook.rows
 	$(PY) -m tests.share
+
+check-scripts: node_modules/.done
+	npx --no-install eslint --max-warnings 0 assets tests/js eslint.config.mjs
+	node --test tests/js/
+
+# Runs make check before each commit.
+hooks: .venv/dev
+	.venv/bin/pre-commit install
 
 assets: node_modules/.done
 	node assets/build.mjs

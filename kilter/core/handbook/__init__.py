@@ -90,7 +90,7 @@ def handbook() -> dict[str, HandbookCrop]:
 
     Raises
     ------
-    Nothing: the table ships with the core and is tested.
+    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----
@@ -101,7 +101,7 @@ def handbook() -> dict[str, HandbookCrop]:
     >>> handbook()["shallot"].in_row_m
     0.15
     """
-    return {row["crop"]: _crop(row) for row in _rows("crops")}
+    return {row["crop"]: _crop(row) for row in rows_of("crops")}
 
 
 @cache
@@ -119,7 +119,7 @@ def care_rows() -> dict[str, tuple[CareRow, ...]]:
 
     Raises
     ------
-    Nothing: the table ships with the core and is tested.
+    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----
@@ -131,7 +131,7 @@ def care_rows() -> dict[str, tuple[CareRow, ...]]:
     ['chit', 'heal', 'earth up']
     """
     found: dict[str, list[CareRow]] = {}
-    for row in _rows("care"):
+    for row in rows_of("care"):
         to_day, every = (int(row[name]) if row[name] else None for name in ("to_day", "every_days"))
         made = CareRow(row["crop"], row["job"], int(row["from_day"]), to_day, every, row["note"], row["basis"])
         found.setdefault(made.crop, []).append(made)
@@ -153,7 +153,7 @@ def ripe_signs() -> dict[str, tuple[Sign, ...]]:
 
     Raises
     ------
-    Nothing: the table ships with the core and is tested.
+    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----
@@ -165,12 +165,38 @@ def ripe_signs() -> dict[str, tuple[Sign, ...]]:
     'weak'
     """
     found: dict[str, list[Sign]] = {}
-    for row in _rows("signs"):
+    for row in rows_of("signs"):
         found.setdefault(row["crop"], []).append(Sign(**row))
     return {crop: tuple(signs) for crop, signs in found.items()}
 
 
-def _rows(table: str) -> list[dict[str, str]]:
+def rows_of(table: str) -> list[dict[str, str]]:
+    """Read the rows of a table as they are written.
+
+    Parameters
+    ----------
+    table : str
+        ``crops``, ``care`` or ``signs``.
+
+    Returns
+    -------
+    list of dict of str to str
+        By column.
+
+    Raises
+    ------
+    FileNotFoundError
+        If there is no such table.
+
+    Notes
+    -----
+    What a row may say: :mod:`kilter.core.handbook.rows`.
+
+    Examples
+    --------
+    >>> rows_of("signs")[0]["worth"]
+    'strong'
+    """
     with (resources.files(__name__) / f"{table}.csv").open(encoding="utf-8") as lines:
         return list(csv.DictReader(lines))
 

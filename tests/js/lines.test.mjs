@@ -1,0 +1,124 @@
+// The bench's reasoning about lines, run without a browser.
+import assert from "node:assert/strict";
+import { readFileSync } from "node:fs";
+import { test } from "node:test";
+import vm from "node:vm";
+
+const room = vm.createContext({});
+vm.runInContext(readFileSync(new URL("../../assets/js/lines.js", import.meta.url), "utf8"), room);
+const lines = room.kilterLines;
+// Objects of the other context have other prototypes: compare what they hold.
+const same = (found, expected) => assert.deepEqual(JSON.parse(JSON.stringify(found)), expected);
+
+const entry = (id, rest = {}) => ({ seq: id, words: `line ${id}`, event: { client_id: id, kind: "write", pile: "", number: 0, ...rest } });
+const clock = (iso, minutesWest) => ({ getTime: () => Date.parse(iso), getTimezoneOffset: () => minutesWest });
+
+test("the time written is the wall clock with its offset, on both sides of Greenwich and off the hour", () => {
+  assert.equal(lines.localTime(clock("2026-07-01T10:00:00Z", -120)), "2026-07-01T12:00:00+02:00");
+  assert.equal(lines.localTime(clock("2026-07-01T01:15:00Z", 210)), "2026-06-30T21:45:00-03:30");
+  assert.equal(lines.localTime(clock("2026-01-01T00:00:00Z", 0)), "2026-01-01T00:00:00+00:00");
+  assert.equal(lines.localTime(clock("2026-01-01T20:00:00Z", -345)), "2026-01-02T01:45:00+05:45");
+});
+
+test("the longer there is no answer, the longer the next try waits, up to a minute", () => {
+  const waits = [0, 1, 2, 3, 4, 5, 99].map(lines.waitAfter);
+  same(waits, [1000, 3000, 8000, 20000, 60000, 60000, 60000]);
+});
+
+test("one tab sends at a time: the lease is its holder's until it runs out", () => {
+  assert.ok(lines.isLeaseFree(null, "a", 5));
+  assert.ok(lines.isLeaseFree("a 9", "a", 5));
+  assert.ok(!lines.isLeaseFree("b 9", "a", 5));
+  assert.ok(lines.isLeaseFree("b 5", "a", 5));
+  assert.ok(lines.isLeaseFree("rubbish", "a", 5));
+});
+
+test("only a line that the server names leaves the device", () => {
+  const batch = [entry("a"), entry("b"), entry("c")];
+  const { done, back } = lines.settled(batch, { stored: ["a", "other"], refused: [{ client_id: "c", reason: "Too heavy", is_fall: true }] });
+  same(done.map((one) => one.seq), ["a"]);
+  same(back, [{ entry: entry("c"), reason: "Too heavy", isFall: true }]);
+});
+
+test("an emptied scale begins a new pile with that line, and those after it keep their order", () => {
+  const hand = entry("b", { pile: "p", number: 2 });
+  const tray = [entry("d", { pile: "p", number: 4 }), entry("x", { pile: "q", number: 3 }), entry("c", { pile: "p", number: 3 }), entry("a", { pile: "p", number: 1 })];
+  const run = lines.renumbered(hand, tray, "new");
+  same(run.moved.map((one) => [one.seq, one.event.pile, one.event.number]), [["b", "new", 1], ["c", "new", 2], ["d", "new", 3]]);
+  same(run.later.map((one) => one.seq), ["d", "c"]);
+  same([run.pile, run.number], ["new", 3]);
+});
+
+test("without the line those after it follow on what stood before", () => {
+  const run = lines.renumbered(entry("b", { pile: "p", number: 2 }), [entry("c", { pile: "p", number: 3 })], "");
+  same(run.moved.map((one) => [one.seq, one.event.pile, one.event.number]), [["c", "p", 2]]);
+  same([run.pile, run.number], ["p", 2]);
+  const alone = lines.renumbered(entry("b", { pile: "p", number: 2 }), [], "");
+  same([alone.moved, alone.number], [[], 1]);
+});
+
+test("a line that belongs to no pile takes no other with it", () => {
+  same(lines.renumbered(entry("b"), [entry("c", { number: 3 })], "").later, []);
+});
+
+test("what is typed becomes a weight, a count or both", () => {
+  const typed = (line, rest = {}) => lines.typedNow({ line, count: null, mode: "zeroed", live: null, ...rest });
+  assert.equal(typed(" 940 12 "), "940 12");
+  assert.equal(typed("940", { count: 3 }), "940 c3");
+  assert.equal(typed("", { count: 3 }), "c3");
+  assert.equal(typed("12", { mode: "count" }), "c12");
+  assert.equal(typed("940 g", { mode: "count" }), "940 g");
+  const live = { text: "812 g" };
+  assert.equal(typed("", { live }), "812 g");
+  assert.equal(typed("7", { live }), "812 g c7");
+  assert.equal(typed("", { live, count: 2 }), "812 g c2");
+});
+
+test("nothing is written without a pot, a reading at rest, or anything typed", () => {
+  const lack = (rest) => lines.lack({ line: "940", count: null, pot: "3", live: null, ...rest });
+  assert.equal(lack({}), "");
+  assert.match(lack({ pot: null }), /no pot/);
+  assert.match(lack({ line: "  " }), /Type a weight/);
+  assert.equal(lack({ line: "", count: 1 }), "");
+  assert.equal(lack({ live: { problem: "It is gone." } }), "It is gone.");
+  assert.equal(lack({ live: { is_steady: false, word: "moving" } }), "moving");
+  assert.match(lack({ live: { is_steady: true, is_nothing: true } }), /Nothing lies/);
+  assert.equal(lack({ line: "", live: { is_steady: true } }), "");
+});
+
+test("a letter is a command on an empty line and a unit within one", () => {
+  const means = (key, line = "", live = null) => lines.meaning(key, { line, live });
+  assert.equal(means("h"), "command");
+  assert.equal(means("h", "9"), "type");
+  assert.equal(means("c"), "type");
+  assert.equal(means("5"), "type");
+  assert.equal(means("½"), "type");
+  assert.equal(means("0"), "zero and type");
+  assert.equal(means("0", "", { text: "" }), "zero");
+  assert.equal(means("0", "9"), "type");
+  assert.equal(means(" "), "");
+  assert.equal(means(" ", "940"), "type");
+  assert.equal(means("Enter"), "");
+  assert.equal(means("Enter", "940"), "write");
+  assert.equal(means("Enter", "", { text: "" }), "write");
+  assert.equal(means("Backspace"), "");
+  assert.equal(means("Backspace", "9"), "rub");
+  assert.equal(means("Escape"), "clear");
+  for (const key of ["Shift", "Tab", "F5", "ArrowUp", "!", "ß"]) assert.equal(means(key, "9"), "", key);
+});
+
+test("undo takes the newest line that still stands, unsent ones first", () => {
+  assert.equal(lines.lastStanding(new Set(["c"]), ["b", "c"], ["a"]), "b");
+  assert.equal(lines.lastStanding(new Set(["b", "c"]), ["b", "c"], ["a"]), "a");
+  assert.equal(lines.lastStanding(new Set(), [], []), undefined);
+});
+
+test("a pot that has every grade of the one before it leads on to the next empty one", () => {
+  const pots = (...all) => all.map((grades) => new Set(grades.split(" ").filter(Boolean)));
+  assert.equal(lines.nextEmpty(pots("table small", "table", "", ""), 1), -1);
+  assert.equal(lines.nextEmpty(pots("table small", "table small", "table", ""), 1), 3);
+  assert.equal(lines.nextEmpty(pots("table", "", "table", "table"), 3), 1);
+  assert.equal(lines.nextEmpty(pots("table", "table"), 1), -1);
+  assert.equal(lines.nextEmpty(pots("table", ""), 0), -1, "the first pot has none before it");
+  assert.equal(lines.nextEmpty(pots("table", "table"), -1), -1);
+});

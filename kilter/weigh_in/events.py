@@ -21,33 +21,18 @@ from kilter.set_out.models import Planting
 from kilter.weigh_in.models import (
     MAX_COUNT,
     Bowl,
-    Cleaned,
-    Fullness,
-    Grade,
     OwnMeasure,
     Scale,
     SplitBy,
     Striking,
-    Topped,
     WeighIn,
 )
+from kilter.weigh_in.said import EventError, LineSaid, read_said
 
 _Kept = TypeVar("_Kept", Scale, Bowl)
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_EVENTS = 500
-MAX_SPLIT = 60
 FIRST_YEAR, LAST_YEAR = 1900, 2200
-_LIMITS = {"typed": 60, "tare": 60, "grade": 60, "cause": 40}
-_CHOICES: dict[str, list[str]] = {
-    "cleaned": Cleaned.values,
-    "topped": Topped.values,
-    "fullness": Fullness.values,
-    "split_by": SplitBy.values,
-}
-
-
-class EventError(KilterError):
-    """An event that cannot be stored; the line goes back to the gardener with the reason."""
 
 
 @dataclass(frozen=True)
@@ -56,26 +41,12 @@ class Event:
 
     client_id: str
     kind: Literal["write", "strike", "unstrike"]
-    planting: int | None = None
-    grade: str = "table"
-    typed: str = ""
-    tare: str = ""  #: typed tare of each load
+    at: datetime | None = None
     device: str = ""
     pile: str = ""  #: empty where each load is zeroed
     number: int = 0  #: its place within the pile
     target: str = ""  #: for a strike, the client_id of the line struck
-    at: datetime | None = None
-    plantings: tuple[int, ...] = ()  #: of a mixed basket, instead of ``planting``
-    split_by: str = ""
-    counts: tuple[int, ...] = ()  #: of a basket split by count, one for each planting
-    plants: int | None = None  #: lifted with this line
-    bowl: int | None = None  #: a tare kept by name
-    scale: int | None = None
-    cause: str = ""
-    cleaned: str = ""
-    topped: str = ""
-    fullness: str = ""
-    is_thinning: bool = False
+    line: LineSaid | None = None  #: what a line that is written says
 
 
 @dataclass(frozen=True)
@@ -104,45 +75,14 @@ def read_event(raw: object) -> Event:
     ids: dict[str, Any] = {name: str(raw.get(name) or "")[:32] for name in ("device", "pile", "target")}
     if kind != "write":
         return Event(str(raw["client_id"]), kind, at=when, **ids)
-    return Event(str(raw["client_id"]), kind, at=when, **ids, **_line_of(raw))
-
-
-def _line_of(raw: Mapping[str, Any]) -> dict[str, Any]:
-    if raw.get("grade") not in Grade.values:
-        raise EventError(f"“{raw.get('grade')}” is no grade; use one of {', '.join(Grade.values)}.")
-    for name, words in _CHOICES.items():
-        if (raw.get(name) or "") not in ("", *words):
-            raise EventError(f"“{raw.get(name)}” cannot be said of a line; use one of {', '.join(words)}.")
-    many = _numbers(raw.get("plantings") or ())
-    if not many and not _is_number(raw.get("planting")):
-        raise EventError("A line names its planting by number.")
-    if not _is_number(raw.get("number", 0)):
+    number = raw.get("number", 0)
+    if not _is_number(number):
         raise EventError("The place of a line within its pile is a number.")
-    optional = {name: raw.get(name) for name in ("plants", "bowl", "scale")}
-    if any(value is not None and not _is_number(value) for value in optional.values()):
-        raise EventError("Plants lifted, bowl and scale are given by number.")
-    if (optional["plants"] or 0) > MAX_COUNT:
-        raise EventError(f"{optional['plants']} plants are too many for one line; check the number.")
-    return {
-        **{name: str(raw.get(name) or "")[:limit].strip() for name, limit in _LIMITS.items()},
-        **{name: str(raw.get(name) or "") for name in _CHOICES},
-        **optional,
-        "planting": None if many else raw.get("planting"),
-        "number": raw.get("number", 0),
-        "plantings": many,
-        "counts": _numbers(raw.get("counts") or ()),
-        "is_thinning": raw.get("is_thinning") is True,
-    }
+    return Event(str(raw["client_id"]), kind, at=when, **ids, number=number, line=read_said(raw))
 
 
 def _is_number(value: object) -> bool:
     return isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 2**53
-
-
-def _numbers(values: object) -> tuple[int, ...]:
-    if not isinstance(values, Sequence) or len(values) > MAX_SPLIT or not all(_is_number(v) for v in values):
-        raise EventError(f"The plantings of a basket and their counts are lists of numbers, up to {MAX_SPLIT}.")
-    return tuple(values)
 
 
 def store(household: Household, user: User, events: list[Event]) -> tuple[list[str], list[Refusal]]:
@@ -179,8 +119,8 @@ def _known(household: Household, events: list[Event]) -> set[str]:
 
 
 def _apply(household: Household, user: User, event: Event) -> None:
-    if event.kind == "write":
-        _write(household, user, event)
+    if event.line is not None:
+        _write(household, user, event, event.line)
         return
     line = WeighIn.objects.ever_of(household).filter(client_id=event.target).select_related("planting__place").first()
     if line is None:
@@ -207,58 +147,49 @@ def _shown(line: WeighIn) -> str:
     return f"{line.get_grade_display()} {amount}".strip()
 
 
-def _write(household: Household, user: User, event: Event) -> None:
-    plantings = _plantings(household, event)
-    names = _own_measures(household, event.typed)
-    line = parse_bench_line(event.typed, household.default_unit, list(names))
+def _write(household: Household, user: User, event: Event, said: LineSaid) -> None:
+    plantings = _plantings(household, said)
+    names = _own_measures(household, said.typed)
+    line = parse_bench_line(said.typed, household.default_unit, list(names))
     if line.count is not None and line.count > MAX_COUNT:
         raise EventError(f"{line.count} is too many for one line; check the count.")
-    scale = _owned(household, Scale, event.scale)
+    scale = _owned(household, Scale, said.scale)
     if scale and scale.limit_mg and line.heaviest_mg > scale.limit_mg:
         limit = format_mass(scale.limit_mg)
         raise EventError(f"The {scale} bears {limit}; take it in several loads, such as 5000+3120, or choose another.")
     when = event.at or clock.now(household)
-    masses = _masses(household, event, line)
-    counts_alone = line.mass is None and line.measures is None and not plantings[0].crop.counts_alone
     made = WeighIn(
         household=household,
         planting=plantings[0],
         weighed_on=when.date(),
-        grade=event.grade,
         count=line.count,
         pm_mg=line.pm_mg,
         is_remembered=line.pm_mg is not None,
-        waits=counts_alone,
-        plants=event.plants or None,
+        waits=line.mass is None and line.measures is None and not plantings[0].crop.counts_alone,
         loads=line.loads,
         scale=scale,
         measure=names.get(line.measure),
         measures=line.measures,
-        cause=event.cause,
-        cleaned=event.cleaned,
-        topped=event.topped,
-        fullness=event.fullness,
-        is_thinning=event.is_thinning,
         device=event.device,
         pile=event.pile,
         number_in_pile=event.number if event.pile else None,
-        typed=event.typed,
         written_at=when,
         written_by=user,
-        **masses,
+        **said.columns,
+        **_masses(household, event, said, line),
     )
     if len(plantings) > 1:
-        WeighIn.objects.bulk_create(_split(made, plantings, event))
+        WeighIn.objects.bulk_create(_split(made, plantings, event.client_id, said))
         return
     made.ref = made.client_id = event.client_id
     made.save(force_insert=True)
 
 
-def _plantings(household: Household, event: Event) -> list[Planting]:
+def _plantings(household: Household, said: LineSaid) -> list[Planting]:
     """The planting of a line, or those of a basket in the order named."""
-    wanted = event.plantings or (event.planting,)
+    wanted = said.plantings or (said.planting,)
     found = Planting.objects.of(household).filter(pk__in=wanted).select_related("crop")
-    if event.plantings:
+    if said.plantings:
         found = found.select_related("place", "part")
     by_pk = {planting.pk: planting for planting in found}
     if len(by_pk) < len(wanted):
@@ -278,23 +209,23 @@ def _owned(household: Household, model: type[_Kept], pk: int | None) -> _Kept | 
     return None if pk is None else model.objects.ever_of(household).filter(pk=pk).first()
 
 
-def _split(whole: WeighIn, plantings: list[Planting], event: Event) -> list[WeighIn]:
+def _split(whole: WeighIn, plantings: list[Planting], client_id: str, said: LineSaid) -> list[WeighIn]:
     """One line for each planting of a basket; their masses and counts sum to the whole exactly."""
-    weights = split_weights(plantings, event.split_by or SplitBy.PLANTS, event.counts)
+    weights = split_weights(plantings, said.split_by or SplitBy.PLANTS, said.counts)
     parts: dict[str, Sequence[int | None]] = {}
     for name in ("mass_mg", "reading_mg", "count", "tare_mg", "pm_mg", "plants"):
         total = getattr(whole, name)
         parts[name] = split_whole(total, weights) if total is not None else [None] * len(plantings)
-    if event.split_by == SplitBy.COUNT and whole.count in (None, sum(event.counts)):
-        parts["count"] = event.counts
+    if said.split_by == SplitBy.COUNT and whole.count in (None, sum(said.counts)):
+        parts["count"] = said.counts
     lines = []
     for i, planting in enumerate(plantings):
         # The first keeps the event's own id, by which it is known; the others' follow from it.
-        own = event.client_id if i == 0 else hashlib.sha256(f"{event.client_id}/{i}".encode()).hexdigest()[:32]
+        own = client_id if i == 0 else hashlib.sha256(f"{client_id}/{i}".encode()).hexdigest()[:32]
         values = {f.attname: getattr(whole, f.attname) for f in whole._meta.concrete_fields if f.attname != "id"}
         values |= {name: shares[i] for name, shares in parts.items()}
         values |= {"ref": own, "client_id": own, "planting_id": planting.pk}
-        values |= {"basket": event.client_id, "split_by": event.split_by or SplitBy.PLANTS}
+        values |= {"basket": client_id, "split_by": said.split_by or SplitBy.PLANTS}
         lines.append(WeighIn(**values))
     return lines
 
@@ -319,7 +250,7 @@ def split_weights(plantings: Sequence[Planting], split_by: str, counts: Sequence
     return found
 
 
-def _masses(household: Household, event: Event, line: BenchLine) -> dict[str, Any]:
+def _masses(household: Household, event: Event, said: LineSaid, line: BenchLine) -> dict[str, Any]:
     """Net mass from what the scale showed: less the tare of each load, or less the pile before it."""
     if line.mass is None:
         if event.pile:
@@ -331,10 +262,10 @@ def _masses(household: Household, event: Event, line: BenchLine) -> dict[str, An
         return {"reading_mg": shown_mg, "mass_mg": pile_on([shown_mg], before).nets_mg[0]}
     if line.pm_mg is not None:
         return {"mass_mg": shown_mg}
-    bowl = _owned(household, Bowl, event.bowl)
+    bowl = _owned(household, Bowl, said.bowl)
     tare_mg = bowl.mass_mg if bowl else 0
-    if event.tare:
-        tare_mg += parse_mass(event.tare, household.default_unit).mass_mg
+    if said.tare:
+        tare_mg += parse_mass(said.tare, household.default_unit).mass_mg
     tare_mg *= line.loads
     return {"reading_mg": shown_mg, "tare_mg": tare_mg, "bowl": bowl, "mass_mg": net_mass_mg(shown_mg, tare_mg)}
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import deepcopy
 from typing import Any
 
 from django import forms
@@ -15,9 +16,7 @@ from kilter.people.models import Household
 from kilter.set_out.forms import MassField
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
-
-MAX_KEY = 2**53
-TYPED = "weight and count"
+from kilter.weigh_in.said import FIELDS, MAX_KEY, TYPED, KeysField
 
 
 class BenchForm(forms.Form):
@@ -34,17 +33,6 @@ class BenchForm(forms.Form):
         crop.queryset = Crop.objects.of(household)
 
 
-class KeysField(forms.CharField):
-    """Keys with commas between them."""
-
-    def clean(self, value: Any) -> tuple[int, ...]:
-        text = super().clean(value)
-        pieces = [piece.strip() for piece in text.split(",") if piece.strip()]
-        if not all(piece.isascii() and piece.isdigit() and len(piece) < 16 for piece in pieces):
-            raise forms.ValidationError("Write whole numbers with commas between them: 12, 8.")
-        return tuple(int(piece) for piece in pieces)
-
-
 class PicksField(forms.ModelMultipleChoiceField):
     """Records ticked in a list; a key beyond the database's numbers is no choice either."""
 
@@ -59,23 +47,10 @@ class LineForm(forms.Form):
     """One line, sent without script; its client_id was made with the page."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$")
-    planting = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False)
-    plantings = KeysField(max_length=1000, required=False)
-    split_by = forms.ChoiceField(choices=[("", ""), *SplitBy.choices], required=False)
-    counts = KeysField(max_length=400, required=False)
-    grade = forms.ChoiceField(choices=Grade.choices)
-    typed = forms.CharField(
-        max_length=60, label=TYPED, error_messages={"required": "Type a weight, a count, or both: 940 12."}
-    )
-    tare = forms.CharField(max_length=20, required=False)
-    bowl = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False)
-    scale = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False)
-    plants = forms.IntegerField(min_value=1, max_value=100_000, required=False)
-    cause = forms.CharField(max_length=40, required=False)
-    cleaned = forms.CharField(max_length=12, required=False)
-    topped = forms.CharField(max_length=12, required=False)
-    fullness = forms.CharField(max_length=6, required=False)
-    is_thinning = forms.BooleanField(required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields |= deepcopy(FIELDS)
 
     @property
     def raw(self) -> dict[str, Any]:

@@ -76,7 +76,7 @@ def test_a_refused_line_does_not_hold_up_the_others(send, garden, open_planting,
     [
         {"grade": "best"},
         {"kind": "burn"},
-        {"planting": "5"},
+        {"planting": "five"},
         {"planting": None},
         {"number": -1},
         {"number": "x"},

@@ -9,8 +9,7 @@ from django import forms
 
 from kilter.core.amounts.units import L_PER_UNIT
 from kilter.ground.models import KIND_SUGGESTIONS, SHELTERS, Fill, Light, Mix, Move, Part, Place, Site
-from kilter.people.forms import DatedForm, PriceField
-from kilter.people.models import Household
+from kilter.people.forms import DatedForm, OfHousehold, PriceField
 
 MAX_SET = 200
 #: Parts that are made in one step: name, kind, start, end.
@@ -57,7 +56,7 @@ class SiteForm(forms.ModelForm):
         return self.cleaned_data["north_deg"] or 0.0
 
 
-class PlaceForm(forms.ModelForm):
+class PlaceForm(OfHousehold, forms.ModelForm):
     """One place, new or to be changed."""
 
     volume_unit = forms.ChoiceField(
@@ -96,9 +95,9 @@ class PlaceForm(forms.ModelForm):
         }
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        own_choices(self, household, site=Site)
+        self.fields["site"].empty_label = None  # type: ignore[attr-defined]
         self.order_fields([*list(self.Meta.fields[: self.Meta.fields.index("volume_l") + 1]), "volume_unit"])
         self.fields["kind"].widget.attrs["list"] = "kinds"
 
@@ -128,9 +127,8 @@ class SetForm(PlaceForm):
         fields = ("site", "kind", "name", "volume_l", "material", "x_m", "y_m", "light", "empty_kg")
         labels = {"name": "called", "volume_l": "nominal volume"}
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
-        super().__init__(*args, household=household, **kwargs)
-        self.household = household
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
         self.fields["volume_l"].required = True
         self.order_fields(
             [
@@ -229,9 +227,8 @@ class MoveForm(DatedForm):
         model = Move
         fields = ("note",)
 
-    def __init__(self, *args: Any, household: Household, place: Place, **kwargs: Any) -> None:
-        super().__init__(*args, household=household, **kwargs)
-        own_choices(self, household, site=Site)
+    def __init__(self, *args: Any, place: Place, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
         self.initial = {
             **self.initial,
             "site": place.site_id,
@@ -260,10 +257,9 @@ class FillForm(DatedForm):
         model = Fill
         fields = ("kind", "litres", "mix", "came_from", "over_uses", "note")
 
-    def __init__(self, *args: Any, household: Household, place: Place, **kwargs: Any) -> None:
-        super().__init__(*args, household=household, **kwargs)
+    def __init__(self, *args: Any, place: Place, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
         self.place = place
-        own_choices(self, household, mix=Mix, came_from=Place)
         if place.number is None:
             del self.fields["is_for_set"]
 
@@ -278,19 +274,6 @@ class FillForm(DatedForm):
             self.add_error("came_from", "Its own medium is reused when nothing is chosen here.")
         self.instance.price_minor = cleaned.get("price")
         return cleaned
-
-
-def own_choices(form: forms.BaseForm, household: Household, **models: Any) -> None:
-    """Let choice fields offer the household's own records only."""
-    for name, model in models.items():
-        field = form.fields.get(name)
-        if field is None:
-            continue
-        assert isinstance(field, forms.ModelChoiceField)
-        found = model.objects.of(household)
-        field.queryset = found.in_order() if model is Place else found
-        if field.required:
-            field.empty_label = None
 
 
 SUGGESTIONS = {"kinds": KIND_SUGGESTIONS, "shelters": SHELTERS}

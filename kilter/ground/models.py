@@ -110,6 +110,9 @@ def place_label(name: str, number: int | None) -> str:
 
 
 class PlaceQuerySet(OwnedQuerySet):
+    def as_choices(self) -> Self:
+        return self.in_order()
+
     def in_order(self) -> Self:
         """As they stand: by site, set and number."""
         return self.select_related("site").order_by("site_id", "name", F("number").asc(nulls_first=True), "pk")

@@ -10,6 +10,7 @@ from django import forms
 from django.contrib.auth.forms import BaseUserCreationForm
 from django.utils.http import url_has_allowed_host_and_scheme
 
+from kilter.core.amounts.units import parse_mass
 from kilter.core.amounts.vague import VagueDate, format_date, parse_date
 from kilter.core.errors import KilterError
 from kilter.people import clock
@@ -108,13 +109,24 @@ class BackForm(forms.Form):
         return back
 
 
-class VagueDateField(forms.CharField):
+class HouseholdField(forms.Field):
+    """A field that reads what is typed as its household writes it."""
+
+    def know(self, household: Household) -> None:
+        """Take the household's date, units or records; the form says which household."""
+        raise NotImplementedError
+
+
+class VagueDateField(HouseholdField, forms.CharField):
     """A date as exact as it is known; gives a `VagueDate`, or None where it may stay empty."""
 
     def __init__(self, *, max_length: int = 60, **kwargs: Any) -> None:
         super().__init__(max_length=max_length, **kwargs)
         self.widget.attrs.setdefault("placeholder", "14 May, or about mid-May")
-        self.today: date | None = None  #: set by the form, which knows the household's date
+        self.today: date | None = None
+
+    def know(self, household: Household) -> None:
+        self.today = clock.today(household)
 
     def prepare_value(self, value: Any) -> Any:
         return format_date(value) if isinstance(value, VagueDate) else value
@@ -126,6 +138,27 @@ class VagueDateField(forms.CharField):
         assert self.today is not None
         try:
             return parse_date(text, self.today)
+        except KilterError as error:
+            raise forms.ValidationError(str(error)) from error
+
+
+class MassField(HouseholdField, forms.CharField):
+    """A mass as typed; gives milligrams."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(max_length=40, **kwargs)
+        self.default_unit = "g"
+
+    def know(self, household: Household) -> None:
+        self.default_unit = household.default_unit
+
+    def prepare_value(self, value: Any) -> Any:
+        return f"{value / 1000:g} g" if isinstance(value, int) else value
+
+    def clean(self, value: Any) -> int | None:
+        text = super().clean(value)
+        try:
+            return parse_mass(text, self.default_unit).mass_mg if text else None
         except KilterError as error:
             raise forms.ValidationError(str(error)) from error
 
@@ -144,18 +177,31 @@ class PriceField(forms.DecimalField):
         return None if price is None else int(price * 100)
 
 
-class DatedForm(forms.ModelForm):
+class OfHousehold(forms.BaseForm):
+    """What a form of one household begins with: its own records to choose from, its units, its date.
+
+    Among the bases it stands before ``forms.Form`` or ``forms.ModelForm``.
+    """
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.household, self.today = household, clock.today(household)
+        for field in self.fields.values():
+            if isinstance(field, forms.ModelChoiceField):
+                assert field.queryset is not None
+                field.queryset = field.queryset.model.objects.of(household).as_choices()
+            elif isinstance(field, HouseholdField):
+                field.know(household)
+
+
+class DatedForm(OfHousehold, forms.ModelForm):
     """A form of a `Dated` record: one field for the day and how exactly it is known."""
 
     when = VagueDateField()
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.household = household
-        for field in self.fields.values():
-            if isinstance(field, VagueDateField):
-                field.today = clock.today(household)
-        self.fields["when"].initial = self.instance.when if self.instance.pk else VagueDate(clock.today(household))
+        self.fields["when"].initial = self.instance.when if self.instance.pk else VagueDate(self.today)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

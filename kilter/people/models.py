@@ -125,6 +125,10 @@ class OwnedQuerySet(models.QuerySet[Any]):
         """Everything of a household, struck or not."""
         return self.filter(household=household)
 
+    def as_choices(self) -> Self:
+        """As a form offers them, with what they are called by."""
+        return self
+
 
 def new_ref() -> str:
     """An id for the open format, for records that were not imported."""

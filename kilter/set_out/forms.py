@@ -7,14 +7,10 @@ from typing import Any
 
 from django import forms
 
-from kilter.core.amounts.units import parse_mass
-from kilter.core.errors import KilterError
 from kilter.core.growing.growth import KINDS
 from kilter.core.handbook import handbook
-from kilter.ground.forms import own_choices
 from kilter.ground.models import Part, Place
-from kilter.people import clock
-from kilter.people.forms import DatedForm, PriceField, VagueDateField
+from kilter.people.forms import DatedForm, MassField, OfHousehold, PriceField, VagueDateField
 from kilter.people.models import Household
 from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
 
@@ -66,25 +62,7 @@ def format_methods(methods: dict[str, str]) -> str:
     return ";".join(f"{name}={value}" for name, value in sorted(methods.items()))
 
 
-class MassField(forms.CharField):
-    """A mass as typed; gives milligrams."""
-
-    def __init__(self, **kwargs: Any) -> None:
-        super().__init__(max_length=40, **kwargs)
-        self.default_unit = "g"  #: set by the form, which knows the household
-
-    def prepare_value(self, value: Any) -> Any:
-        return f"{value / 1000:g} g" if isinstance(value, int) else value
-
-    def clean(self, value: Any) -> int | None:
-        text = super().clean(value)
-        try:
-            return parse_mass(text, self.default_unit).mass_mg if text else None
-        except KilterError as error:
-            raise forms.ValidationError(str(error)) from error
-
-
-class PlantingForm(forms.ModelForm):
+class PlantingForm(OfHousehold, forms.ModelForm):
     """One planting, to be changed; crops, varieties and lots not yet known are made."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
@@ -154,22 +132,13 @@ class PlantingForm(forms.ModelForm):
             name: forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d") for name in ("lift_from", "finished_on")
         } | {"notes": forms.Textarea(attrs={"rows": 2})}
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.household = household
-        self.today = clock.today(household)
-        own_choices(self, household, place=Place)
-        if "part" in self.fields:
-            own_choices(self, household, part=Part)
-            part = self.fields["part"]
-            assert isinstance(part, forms.ModelChoiceField)
-            part.queryset = Part.objects.of(household).select_related("place")
+        if "place" in self.fields:
+            self.fields["place"].empty_label = None  # type: ignore[attr-defined]
+        if isinstance(part := self.fields.get("part"), forms.ModelChoiceField):
+            part.queryset = Part.objects.of(self.household).select_related("place")
             part.label_from_instance = lambda obj: f"{obj.place}, {obj}"  # type: ignore[method-assign]
-        for field in self.fields.values():
-            if isinstance(field, VagueDateField):
-                field.today = self.today
-            if isinstance(field, MassField):
-                field.default_unit = household.default_unit
         lists = {"unit_kind": "unit-kinds", "crop_name": "crops", "variety_name": "varieties", "lot_name": "lots"}
         for name, listed in lists.items():
             self.fields[name].widget.attrs["list"] = listed
@@ -266,12 +235,11 @@ class SetOutForm(PlantingForm):
             "notes",
         )
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
-        super().__init__(*args, household=household, **kwargs)
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
         places = self.fields["places"]
         assert isinstance(places, PlacesField)
-        self.offered = places.offer(household)
-        own_choices(self, household, kin=Planting)
+        self.offered = places.offer(self.household)
         layout = self.fields["layout"]
         assert isinstance(layout, forms.ChoiceField)
         layout.choices = [("", "rows, unstated"), *Planting.Layout.choices]
@@ -334,7 +302,7 @@ class CountForm(DatedForm):
     field_order = ("kind", "count", "when", "note")
 
 
-class LotForm(forms.ModelForm):
+class LotForm(OfHousehold, forms.ModelForm):
     """A seed lot."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
@@ -360,15 +328,9 @@ class LotForm(forms.ModelForm):
         fields = ("name", "source", "kept_from", "packed_year", "sow_by", "bought_count", "notes")
         widgets = {"sow_by": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        own_choices(self, household, kept_from=Planting)
-        kept_from, weight = self.fields["kept_from"], self.fields["weight"]
-        assert isinstance(kept_from, forms.ModelChoiceField)
-        assert isinstance(weight, MassField)
-        kept_from.queryset = Planting.objects.of(household).with_names().order_by("-season", "pk")
-        kept_from.empty_label = "not own seed"
-        weight.default_unit = household.default_unit
+        self.fields["kept_from"].empty_label = "not own seed"  # type: ignore[attr-defined]
         for name, listed in (("crop_name", "crops"), ("variety_name", "varieties")):
             self.fields[name].widget.attrs["list"] = listed
         lot = self.instance

@@ -37,6 +37,11 @@ WHOLE = [MinValueValidator(0), MaxValueValidator(1_000_000)]
 DAYS = [MinValueValidator(1), MaxValueValidator(2000)]
 
 
+class CropQuerySet(OwnedQuerySet):
+    def as_choices(self) -> Self:
+        return self.order_by("name")
+
+
 class Crop(Owned):
     """A kind of plant; linked to the handbook by its name."""
 
@@ -48,6 +53,8 @@ class Crop(Owned):
     is_counted = models.BooleanField(
         "is counted, weighed only now and then", null=True, blank=True, help_text="Unset: as the handbook says."
     )
+
+    objects = CropQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta(Owned.Meta):
         ordering = ("name",)
@@ -144,6 +151,9 @@ class SeedLot(Owned):
 
 
 class PlantingQuerySet(OwnedQuerySet):
+    def as_choices(self) -> Self:
+        return self.with_names().order_by("-season", "pk")
+
     def with_names(self) -> Self:
         return self.select_related("place__site", "part", "crop", "variety", "lot")
 

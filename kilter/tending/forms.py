@@ -68,10 +68,10 @@ class TargetsForm(DatedForm):
 
     kinds: tuple[str, ...] = ()
 
-    def __init__(self, *args: Any, household: Household, also: int | None = None, **kwargs: Any) -> None:
-        super().__init__(*args, household=household, **kwargs)
+    def __init__(self, *args: Any, also: int | None = None, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
         self.fields["targets"] = targets = TargetsField(self.kinds)
-        targets.offer(household, also)
+        targets.offer(self.household, also)
 
     def plain_fields(self) -> list[forms.BoundField]:
         return [field for field in self if field.name != "targets"]

@@ -10,27 +10,19 @@ from django.db.models import QuerySet
 
 from kilter.core.amounts.units import BenchLine, parse_bench_line
 from kilter.core.errors import KilterError
-from kilter.people import clock
-from kilter.people.forms import DatedForm, VagueDateField
+from kilter.people.forms import DatedForm, HouseholdField, MassField, OfHousehold, VagueDateField
 from kilter.people.models import Household
-from kilter.set_out.forms import MassField
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
 from kilter.weigh_in.said import FIELDS, MAX_KEY, TYPED, KeysField
 
 
-class BenchForm(forms.Form):
+class BenchForm(OfHousehold, forms.Form):
     """Which crop is on the strip, which pot in hand, and whether varieties are hidden."""
 
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False)
     pot = forms.IntegerField(required=False, min_value=1)
     hidden = forms.BooleanField(required=False)
-
-    def __init__(self, data: Any, *, household: Household) -> None:
-        super().__init__(data)
-        crop = self.fields["crop"]
-        assert isinstance(crop, forms.ModelChoiceField)
-        crop.queryset = Crop.objects.of(household)
 
 
 class PicksField(forms.ModelMultipleChoiceField):
@@ -64,13 +56,16 @@ class ReadForm(forms.Form):
     typed = forms.CharField(max_length=60, required=False)
 
 
-class BenchLineField(forms.CharField):
+class BenchLineField(HouseholdField, forms.CharField):
     """A line in the bench's own way of writing; gives a `BenchLine`."""
 
     def __init__(self, **kwargs: Any) -> None:
         super().__init__(max_length=60, **kwargs)
-        self.household: Household | None = None  #: set by the form
+        self.household: Household | None = None
         self.widget.attrs.setdefault("placeholder", "940 12")
+
+    def know(self, household: Household) -> None:
+        self.household = household
 
     def clean(self, value: Any) -> BenchLine:
         text = super().clean(value)
@@ -82,39 +77,14 @@ class BenchLineField(forms.CharField):
             raise forms.ValidationError(str(error)) from error
 
 
-class OfHousehold(forms.Form):
-    """A form whose masses, dates and lists are those of one household."""
-
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        self.household = household
-        for field in self.fields.values():
-            if isinstance(field, MassField):
-                field.default_unit = household.default_unit
-            elif isinstance(field, BenchLineField):
-                field.household = household
-            elif isinstance(field, VagueDateField):
-                field.today = clock.today(household)
-
-
-def _own(form: forms.BaseForm, name: str, found: QuerySet[Any]) -> None:
-    field = form.fields[name]
-    assert isinstance(field, forms.ModelChoiceField)
-    field.queryset = found
-
-
-class WeighLaterForm(OfHousehold):
+class WeighLaterForm(OfHousehold, forms.Form):
     """The weight of a line that was counted in the garden."""
 
     line = BenchLineField(label="weight", help_text="What the scale shows; a count after it replaces the one counted.")
     bowl = forms.ModelChoiceField(Bowl.objects.none(), required=False, label="in", empty_label="nothing: it was zeroed")
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        _own(self, "bowl", Bowl.objects.of(self.household))
 
-
-class TurnForm(OfHousehold):
+class TurnForm(OfHousehold, forms.Form):
     """What was taken off the ripening shelf."""
 
     grade = forms.ChoiceField(choices=[c for c in Grade.choices if c[0] != Grade.UNRIPE], label="turned out")
@@ -122,7 +92,7 @@ class TurnForm(OfHousehold):
     when = VagueDateField()
 
 
-class RememberForm(OfHousehold):
+class RememberForm(OfHousehold, forms.Form):
     """A harvest written down from memory, as exactly as it is known."""
 
     planting = forms.ModelChoiceField(Planting.objects.none())
@@ -133,11 +103,10 @@ class RememberForm(OfHousehold):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        _own(self, "planting", Planting.objects.of(self.household).with_names().order_by("-season", "pk"))
         self.fields["line"].widget.attrs["placeholder"] = "3kg ±0.5kg"
 
 
-class TareAfterForm(OfHousehold):
+class TareAfterForm(OfHousehold, forms.Form):
     """A bowl that was on the scale, put in over lines already written."""
 
     bowl = forms.ModelChoiceField(Bowl.objects.none(), label="what was on the scale")
@@ -145,11 +114,10 @@ class TareAfterForm(OfHousehold):
 
     def __init__(self, *args: Any, lines: QuerySet[WeighIn], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        _own(self, "bowl", Bowl.objects.of(self.household))
-        _own(self, "lines", lines)
+        self.fields["lines"].queryset = lines  # type: ignore[attr-defined]
 
 
-class BasketForm(OfHousehold):
+class BasketForm(OfHousehold, forms.Form):
     """One weight for several plantings."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)
@@ -166,7 +134,7 @@ class BasketForm(OfHousehold):
 
     def __init__(self, *args: Any, plantings: QuerySet[Planting], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        _own(self, "picked", plantings)
+        self.fields["picked"].queryset = plantings  # type: ignore[attr-defined]
 
     def clean_picked(self) -> list[int]:
         picked = [planting.pk for planting in self.cleaned_data["picked"]]
@@ -181,7 +149,7 @@ class BasketForm(OfHousehold):
         return {"kind": "write", "plantings": cleaned.pop("picked"), **cleaned}
 
 
-class RenameForm(OfHousehold):
+class RenameForm(OfHousehold, forms.Form):
     """What variety a planting turned out to be."""
 
     variety_name = forms.CharField(max_length=80, required=False, label="it is", help_text="Empty: unknown.")
@@ -190,18 +158,7 @@ class RenameForm(OfHousehold):
     note = forms.CharField(max_length=200, required=False, label="how it was seen")
 
 
-class MassForm(forms.ModelForm):
-    """A form of a record with masses written as people type them."""
-
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        self.instance.household = household
-        for field in self.fields.values():
-            if isinstance(field, MassField):
-                field.default_unit = household.default_unit
-
-
-class ScaleForm(MassForm):
+class ScaleForm(OfHousehold, forms.ModelForm):
     step_mg = MassField(label="reads in steps of", help_text="1 g, 5 g, 0.5 oz")
     limit_mg = MassField(label="bears up to", required=False)
 
@@ -210,7 +167,7 @@ class ScaleForm(MassForm):
         fields = ("name", "step_mg", "limit_mg")
 
 
-class BowlForm(MassForm):
+class BowlForm(OfHousehold, forms.ModelForm):
     mass_mg = MassField(label="weighs empty", help_text="310 g")
 
     class Meta:
@@ -218,7 +175,7 @@ class BowlForm(MassForm):
         fields = ("name", "mass_mg")
 
 
-class MeasureForm(MassForm):
+class MeasureForm(OfHousehold, forms.ModelForm):
     class Meta:
         model = OwnMeasure
         fields = ("name",)
@@ -226,7 +183,7 @@ class MeasureForm(MassForm):
 
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"].lower()
-        twins = OwnMeasure.objects.of(self.instance.household).filter(name=name).exclude(pk=self.instance.pk)
+        twins = OwnMeasure.objects.of(self.household).filter(name=name).exclude(pk=self.instance.pk)
         if twins.exists():
             raise forms.ValidationError(f"There is a {name} already.")
         return name
@@ -244,9 +201,6 @@ class SinglePlantForm(DatedForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        mass = self.fields["mass_mg"]
-        assert isinstance(mass, MassField)
-        mass.default_unit = self.household.default_unit
         self.fields["count"].max_value = 100_000  # type: ignore[attr-defined]
 
     def clean(self) -> dict[str, Any]:
@@ -256,7 +210,7 @@ class SinglePlantForm(DatedForm):
         return cleaned
 
 
-class CorrectForm(forms.ModelForm):
+class CorrectForm(OfHousehold, forms.ModelForm):
     """A line put right, today's or last year's; what it was is kept."""
 
     when = VagueDateField()
@@ -317,20 +271,12 @@ class CorrectForm(forms.ModelForm):
             "bowl": "in",
         }
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         line = self.instance
-        for name in ("shown", "tare_mg", "pm_mg"):
-            field = self.fields[name]
-            assert isinstance(field, MassField)
-            field.default_unit = household.default_unit
-        when = self.fields["when"]
-        assert isinstance(when, VagueDateField)
-        when.today, when.initial = clock.today(household), line.when
-        of_crop = Planting.objects.of(household).with_names().order_by("-season", "pk")
-        _own(self, "planting", of_crop.filter(crop=line.planting.crop))
-        for name, model in (("bowl", Bowl), ("scale", Scale), ("measure", OwnMeasure)):
-            _own(self, name, model.objects.of(household))
+        self.fields["when"].initial = line.when
+        of_crop = Planting.objects.of(self.household).filter(crop=line.planting.crop)
+        self.fields["planting"].queryset = of_crop.as_choices()  # type: ignore[attr-defined]
         mass_mg = line.mass_mg
         self.fields["shown"].initial = line.reading_mg if line.pile else mass_mg and mass_mg + line.tare_mg
         self.fields["tare_mg"].initial = line.tare_mg or None
@@ -370,13 +316,9 @@ class HandForm(forms.Form):
         return f"{do} {grams:g}" if grams is not None else str(do)
 
 
-class LinesForm(forms.Form):
+class LinesForm(OfHousehold, forms.Form):
     """Which lines to look at."""
 
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False, empty_label="every crop")
     day = forms.DateField(required=False, widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"))
     pot = forms.IntegerField(required=False, min_value=1, max_value=MAX_KEY, widget=forms.HiddenInput)
-
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        _own(self, "crop", Crop.objects.of(household).order_by("name"))

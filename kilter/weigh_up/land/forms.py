@@ -6,13 +6,12 @@ from typing import Any
 
 from django import forms
 
-from kilter.people import clock
-from kilter.people.models import Household
+from kilter.people.forms import OfHousehold
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import seasons_of
 
 
-class CropForm(forms.Form):
+class CropForm(OfHousehold, forms.Form):
     """A page that is about one crop, in some seasons."""
 
     crop = forms.ModelChoiceField(Crop.objects.none(), empty_label=None)
@@ -20,11 +19,11 @@ class CropForm(forms.Form):
     by = forms.ChoiceField(choices=[("kg_per_plant", "weight"), ("count_per_plant", "number")], required=False)
     use = forms.CharField(max_length=20, required=False)
 
-    def __init__(self, data: Any, *, household: Household) -> None:
-        super().__init__(data)
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
         crop, season = self.fields["crop"], self.fields["season"]
         assert isinstance(crop, forms.ModelChoiceField)
         assert isinstance(season, forms.ChoiceField)
-        growing = Planting.objects.of(household).order_by().values("crop_id")
-        crop.queryset = Crop.objects.of(household).filter(pk__in=growing).order_by("name")
-        season.choices = [(y, str(y)) for y in seasons_of(household, clock.today(household).year)]
+        growing = Planting.objects.of(self.household).order_by().values("crop_id")
+        crop.queryset = Crop.objects.of(self.household).filter(pk__in=growing).order_by("name")
+        season.choices = [(y, str(y)) for y in seasons_of(self.household, self.today.year)]

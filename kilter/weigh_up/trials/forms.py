@@ -10,9 +10,7 @@ from kilter.core.amounts.vague import VagueDate
 from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
 from kilter.ground.models import Part, Place
-from kilter.people import clock
-from kilter.people.forms import VagueDateField
-from kilter.people.models import Household
+from kilter.people.forms import OfHousehold, VagueDateField
 from kilter.set_out.forms import parse_methods
 from kilter.set_out.models import UNIT_KINDS
 from kilter.weigh_up.trials.actions import BLOCK_TAG, TRIAL_TAG, VARIETY
@@ -37,7 +35,7 @@ class LevelsField(forms.CharField):
         return levels
 
 
-class TrialForm(forms.ModelForm):
+class TrialForm(OfHousehold, forms.ModelForm):
     """A trial before it is planted."""
 
     crop_name = forms.CharField(label="crop", max_length=60, widget=forms.TextInput(attrs={"list": "crops"}))
@@ -60,9 +58,8 @@ class TrialForm(forms.ModelForm):
             "alike": forms.Textarea(attrs={"rows": 3}),
         }
 
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.household = household
         self.order_fields(
             [
                 "name",
@@ -78,9 +75,9 @@ class TrialForm(forms.ModelForm):
             ]
         )
         self.places: dict[str, tuple[Place, Part | None]] = {}
-        for place in Place.objects.of(household).in_order():
+        for place in Place.objects.of(self.household).in_order():
             self.places[f"{place.pk}-"] = (place, None)
-        for part in Part.objects.of(household).filter(place__struck_at=None).select_related("place__site"):
+        for part in Part.objects.of(self.household).filter(place__struck_at=None).select_related("place__site"):
             self.places[f"{part.place_id}-{part.pk}"] = (part.place, part)
         spots = self.fields["spots"]
         assert isinstance(spots, forms.ChoiceField)
@@ -115,7 +112,7 @@ class TrialForm(forms.ModelForm):
         return [spot for key, spot in self.places.items() if key in wanted]
 
 
-class PlantTrialForm(forms.Form):
+class PlantTrialForm(OfHousehold, forms.Form):
     """What goes into every place of a trial alike."""
 
     units = forms.IntegerField(label="how many in each place", min_value=1, max_value=100_000)
@@ -128,13 +125,10 @@ class PlantTrialForm(forms.Form):
         label="methods alike for all", max_length=300, required=False, help_text="mulch=straw; feed=none"
     )
 
-    def __init__(self, *args: Any, household: Household, trial: Trial, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, trial: Trial, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.trial = trial
-        when = self.fields["when"]
-        assert isinstance(when, VagueDateField)
-        when.today = clock.today(household)
-        when.initial = VagueDate(clock.today(household))
+        self.fields["when"].initial = VagueDate(self.today)
         if any(name.lower() == VARIETY for name, _ in trial.things):
             self.fields["variety_name"].widget = forms.HiddenInput()
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from django import forms
 
-from kilter.people.models import Household
+from kilter.people.forms import OfHousehold
 from kilter.set_out.models import Variety
 from kilter.weigh_up.varieties.models import Criterion, Verdict
 from kilter.weigh_up.varieties.queries import MEASURED, SEASONS_BEFORE_DROPPING
@@ -34,14 +34,10 @@ class WeightsForm(forms.Form):
         return found
 
 
-class CriterionForm(forms.ModelForm):
+class CriterionForm(OfHousehold, forms.ModelForm):
     class Meta:
         model = Criterion
         fields = ("name", "weight")
-
-    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        self.household = household
 
     def clean_name(self) -> str:
         name = " ".join(self.cleaned_data["name"].split())

@@ -44,6 +44,21 @@ def join(invite: Invite, user: User) -> Membership:
         return Membership.objects.create(user=user, household=invite.household, role=invite.role)
 
 
+def make_invite(household: Household, invite: Invite) -> Invite:
+    """Make a link by which one person joins."""
+    with writing():
+        invite.household = household
+        invite.save()
+    return invite
+
+
+def make_bench_link(household: Household, link: BenchLink) -> None:
+    """Make a link by which helpers come to the bench."""
+    with writing():
+        link.household = household
+        link.save()
+
+
 def open_bench_link(token: str) -> BenchLink:
     """Find a link to the bench that was not ended."""
     link = BenchLink.objects.select_related("household").filter(token=token, ended_at=None).first()

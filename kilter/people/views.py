@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import cast
-
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_not_required
@@ -19,7 +17,7 @@ from kilter.people.access import Who, page_for
 from kilter.people.forms import BackForm, BenchLinkForm, HouseholdForm, InviteForm, JoinForm, NameForm, SignUpForm
 from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import BenchLink, Change, Invite, Membership
+from kilter.people.models import BenchLink, Change, Membership
 from kilter.people.undo import flash_change
 
 CHANGES_SHOWN = 100
@@ -90,8 +88,7 @@ def make_bench_link(request: HouseholdRequest) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, "Say for whom the link is.")
         return redirect("people:household")
-    form.instance.household = request.membership.household
-    form.save()
+    actions.make_bench_link(request.membership.household, form.save(commit=False))
     return redirect("people:household")
 
 
@@ -131,8 +128,7 @@ def invite(request: HouseholdRequest) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, "Choose what the new member may do.")
         return redirect("people:household")
-    form.instance.household = request.membership.household
-    made = cast(Invite, form.save())
+    made = actions.make_invite(request.membership.household, form.save(commit=False))
     request.session["invite_link"] = request.build_absolute_uri(reverse("people:join", args=[made.token]))
     return redirect("people:household")
 

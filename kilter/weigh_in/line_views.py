@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import io
-
-import segno
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.utils.safestring import SafeString, mark_safe
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.people import clock
@@ -40,6 +36,7 @@ from kilter.weigh_in.forms import (
     TurnForm,
     WeighLaterForm,
 )
+from kilter.weigh_in.labels import code_of
 from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.views import bench_url, store_raw
 
@@ -142,17 +139,8 @@ def waiting(request: HouseholdRequest) -> HttpResponse:
 def labels(request: HouseholdRequest) -> HttpResponse:
     """Labels to print and tie to what waits; their code opens the entry."""
     found = queries.waiting_lines(request.household)
-    made = [(line, _code(request.build_absolute_uri(reverse("weigh_in:weigh", args=[line.pk])))) for line in found]
+    made = [(line, code_of(request.build_absolute_uri(reverse("weigh_in:weigh", args=[line.pk])))) for line in found]
     return render(request, "weigh_in/labels.html", {"labels": made})
-
-
-def _code(address: str) -> SafeString:
-    """A QR code as SVG, drawn by attributes only."""
-    stream = io.BytesIO()
-    code = segno.make(address, error="m", micro=False)
-    title = "Code that opens this entry"
-    code.save(stream, kind="svg", xmldecl=False, scale=3, border=2, title=title, omitsize=True)
-    return mark_safe(stream.getvalue().decode())  # noqa: S308 - drawn by us from an address
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)

@@ -178,7 +178,7 @@ AXE = Path(__file__).parent / "vendor" / "axe.min.js"
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """A journey gets a second try, as a browser on a shared machine may stall; what fails twice is red."""
+    """A journey gets a second try, as a browser on a shared machine may stall; the end of the run names it."""
     for item in items:
         if item.get_closest_marker("browser"):
             item.add_marker(pytest.mark.flaky(reruns=1))

@@ -1,9 +1,9 @@
 // The bench: what is typed, which pot and grade it is for, and the events that carry it to the server.
 document.addEventListener("alpine:init", () => {
   "use strict";
-  const { Queue, follow, nothingWaits, hex, device, localTime } = window.kilterQueue;
+  const { Queue, follow, nothingWaits, hex, device, timeNow } = window.kilterQueue;
+  const { lack, lastStanding, meaning, nextEmpty, typedNow } = window.kilterLines;
   const GRADES = { t: "table", s: "small", e: "seed", h: "hurt", u: "unripe", l: "lost" };
-  const LINE_KEYS = /^[0-9.,/+±%~ a-zA-Z½¼¾-]$/;
   const LIVE_MS = 250;
 
   Alpine.data("bench", () => ({
@@ -77,25 +77,24 @@ document.addEventListener("alpine:init", () => {
       if (grade) this.setGrade(grade.dataset.grade);
     },
 
-    // Letters are commands on an empty line and units within one; nothing acts while a field has the cursor.
+    // Nothing acts while a field has the cursor, and Enter on a button presses it.
     key(event) {
-      const { lettersOn, inField } = window.kilterKeys;
+      const { inField } = window.kilterKeys;
       if (event.ctrlKey || event.metaKey || event.altKey || inField(event) || event.defaultPrevented) return;
       if (document.querySelector("dialog[open]")) return;
-      if (event.key === "Enter" && (this.line !== "" || this.live) && !event.target.closest("button, a, summary")) {
-        event.preventDefault();
-        this.write();
-      } else if (event.key === "Backspace" && this.line !== "") {
-        event.preventDefault();
-        this.line = this.line.slice(0, -1);
-      } else if (event.key === "Escape") {
-        this.line = "";
-      } else if (this.line === "" && /^[a-z]$/.test(event.key) && event.key !== "c") {
-        if (lettersOn()) this.command(event.key);
-      } else if (LINE_KEYS.test(event.key) && (event.key !== " " || this.line !== "")) {
-        event.preventDefault();
-        if (event.key === "0" && this.line === "") this.zero();
-        if (event.key !== "0" || this.line !== "" || !this.live) this.line += event.key;
+      const meant = meaning(event.key, this);
+      if (meant === "" || (meant === "write" && event.target.closest("button, a, summary"))) return;
+      if (!["clear", "command"].includes(meant)) event.preventDefault();
+      this.act(meant, event.key);
+    },
+    act(meant, key) {
+      if (meant === "write") this.write();
+      else if (meant === "rub") this.rub();
+      else if (meant === "clear") this.line = "";
+      else if (meant === "command") { if (window.kilterKeys.lettersOn()) this.command(key); }
+      else {
+        if (meant.startsWith("zero")) this.zero();
+        if (meant !== "zero") this.line += key;
       }
     },
     command(letter) {
@@ -189,34 +188,19 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
-    typedNow() {
-      const line = this.line.trim();
-      const count = this.count === null ? "" : `c${this.count}`;
-      if (this.live) return `${this.live.text} ${/^\d+$/.test(line) ? `c${line}` : line || count}`.trim();
-      if (this.mode === "count" && /^\d+$/.test(line)) return `c${line}`;
-      return `${line} ${count}`.trim();
-    },
-    lack() {
-      if (this.pot === null) return "There is no pot in hand.";
-      if (this.live?.problem) return this.live.problem;
-      if (this.live && !this.live.is_steady) return this.live.word || "The scale has not been read yet.";
-      if (this.live?.is_nothing) return "Nothing lies on the scale: put it on, or zero the scale first.";
-      if (!this.live && this.line.trim() === "" && this.count === null) return "Type a weight, a count, or both: 940 12.";
-      return "";
-    },
     // A live reading is taken anew, so that what was on the scale a moment ago is not written.
     async write() {
       if (this.live) await this.look();
-      this.problem = this.lack();
+      this.problem = lack(this);
       if (this.problem) return;
-      const typed = this.typedNow();
+      const typed = typedNow(this);
       const chosen = (id) => document.getElementById(id)?.value ?? "";
       const event = {
         client_id: hex(16), kind: "write", planting: Number(this.pot), grade: this.grade, typed, device, pile: this.pile,
         tare: this.inBowl ? this.tare : "", bowl: this.inBowl ? Number(chosen("bowl")) || null : null,
         scale: Number(chosen("scale")) || null, plants: Number(this.plants) || null, cause: this.cause,
         cleaned: chosen("cleaned"), topped: chosen("topped"), fullness: this.fullness, is_thinning: this.thinning,
-        number: ++this.number, at: localTime(Number(this.$root.dataset.shiftDays)),
+        number: ++this.number, at: timeNow(this.$root),
       };
       const place = this.potLink(this.pot)?.dataset.place ?? "";
       this.line = "";
@@ -269,15 +253,14 @@ document.addEventListener("alpine:init", () => {
     async undo() {
       const waiting = (await this.queue.waiting()).map((entry) => entry.event);
       const struck = new Set(waiting.filter((event) => event.kind === "strike").map((event) => event.target));
-      const standing = (ids) => ids.filter((id) => !struck.has(id)).at(-1);
       const unsent = waiting.filter((event) => event.kind === "write").map((event) => event.client_id);
       const shown = [...this.$root.querySelectorAll("tr[data-line]:not(.struck)")].map((row) => row.dataset.line);
-      const last = standing(unsent) ?? standing(this.written) ?? standing(shown);
+      const last = lastStanding(struck, unsent, this.written, shown);
       this.written = this.written.filter((id) => id !== last);
       this.mine = {};
       if (!last) { this.status = "Nothing to undo on today's tape."; return; }
       this.status = "Struck; it can be put back on the tape.";
-      this.queue.add({ client_id: hex(16), kind: "strike", target: last, device, at: localTime(Number(this.$root.dataset.shiftDays)) }, "a line struck");
+      this.queue.add({ client_id: hex(16), kind: "strike", target: last, device, at: timeNow(this.$root) }, "a line struck");
     },
 
     refresh() {
@@ -335,20 +318,13 @@ document.addEventListener("alpine:init", () => {
         } else one.removeAttribute("aria-current");
       }
     },
-    // A pot is in when it has every grade that the pot written before it got; then the next empty one is offered.
     noteWritten(event) {
-      const pots = this.pots();
-      const at = pots.findIndex((pot) => pot.dataset.pot === this.pot);
-      if (at < 0) return;
       (this.mine[this.pot] ??= new Set()).add(event.grade);
+      const pots = this.pots();
       // What the strip shows may be older than what was just written here.
-      const grades = (pot) => new Set([...pot.dataset.grades.split(" ").filter(Boolean), ...(this.mine[pot.dataset.pot] ?? [])]);
-      const here = grades(pots[at]);
-      const expected = at > 0 ? grades(pots[at - 1]) : new Set();
-      if (expected.size === 0 || ![...expected].every((grade) => here.has(grade))) return;
-      // Whoever took another order is led on from there, and back to what was passed over.
-      const empty = [...pots.slice(at + 1), ...pots.slice(0, at)].find((pot) => grades(pot).size === 0);
-      if (empty) this.goTo(empty.dataset.pot);
+      const grades = pots.map(({ dataset }) => new Set([...dataset.grades.split(" ").filter(Boolean), ...(this.mine[dataset.pot] ?? [])]));
+      const next = nextEmpty(grades, pots.findIndex((pot) => pot.dataset.pot === this.pot));
+      if (next >= 0) this.goTo(pots[next].dataset.pot);
     },
   }));
 });

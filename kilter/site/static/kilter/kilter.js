@@ -14,38 +14,42 @@
     else dialog.showModal();
   }
 
+  const isTyping = () => document.querySelector('[data-bench][data-typing="yes"]') !== null;
+  function handled(event) {
+    event.preventDefault();
+    event.stopImmediatePropagation();
+  }
+  function press(selector) { document.querySelector(selector)?.click(); }
+
+  // The letter after g is a room's, whatever else it means on this page.
+  function goToRoom(event) {
+    afterG = false;
+    const link = document.querySelector(`a[data-key="${CSS.escape(event.key)}"]`);
+    if (!link) return;
+    handled(event);
+    link.click();
+  }
+  function letter(key) {
+    const onBench = document.querySelector("[data-bench]") !== null;
+    if (key === "g" && !isTyping()) {
+      afterG = true;
+      setTimeout(() => { afterG = false; }, 1500);
+    } else if (key === "t") press("details[data-table] > summary");
+    else if (key === "u" && !onBench) press('#look button[name="units"][aria-pressed="false"]');
+    else if (key === "z" && !onBench) press("#messages [data-undo]");
+  }
+
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || inField(event)) return;
     const opens = { "?": "keys", "/": "find" }[event.key];
-    const typing = document.querySelector('[data-bench][data-typing="yes"]') !== null;
-    if (opens && !(opens === "find" && typing)) {
-      event.preventDefault();
-      event.stopImmediatePropagation();
+    if (opens && !(opens === "find" && isTyping())) {
+      handled(event);
       toggle(opens);
       return;
     }
     if (!lettersOn() || document.querySelector("dialog[open]")) return;
-    if (afterG) {
-      afterG = false;
-      const link = document.querySelector(`a[data-key="${CSS.escape(event.key)}"]`);
-      if (link) {
-        event.preventDefault();
-        event.stopImmediatePropagation();
-        link.click();
-      }
-      return;
-    }
-    const onBench = document.querySelector("[data-bench]") !== null;
-    if (event.key === "g" && !typing) {
-      afterG = true;
-      setTimeout(() => { afterG = false; }, 1500);
-    } else if (event.key === "u" && !onBench) {
-      document.querySelector('#look button[name="units"][aria-pressed="false"]')?.click();
-    } else if (event.key === "z" && !onBench) {
-      document.querySelector("#messages [data-undo]")?.click();
-    } else if (event.key === "t") {
-      document.querySelector("details[data-table] > summary")?.click();
-    }
+    if (afterG) goToRoom(event);
+    else letter(event.key);
   });
 
   document.addEventListener("click", (event) => {

@@ -1,20 +1,12 @@
 // Lines kept on this device until the server has echoed their ids: in order, each once, by one tab at a time.
 (() => {
   "use strict";
+  const { isLeaseFree, localTime, renumbered, settled, waitAfter } = window.kilterLines;
   const BATCH = 50;
-  const WAITS_MS = [1000, 3000, 8000, 20000, 60000];
   const LEASE_MS = 15000;
   const hex = (bytes) => Array.from(crypto.getRandomValues(new Uint8Array(bytes)), (b) => b.toString(16).padStart(2, "0")).join("");
   const device = localStorage.getItem("kilter-device") ?? hex(16);
   localStorage.setItem("kilter-device", device);
-
-  function localTime(shiftDays) {
-    const now = new Date(Date.now() + shiftDays * 86400000);
-    const two = (n) => String(Math.trunc(Math.abs(n))).padStart(2, "0");
-    const off = -now.getTimezoneOffset();
-    const local = new Date(now.getTime() + off * 60000).toISOString().slice(0, 19);
-    return `${local}${off < 0 ? "-" : "+"}${two(off / 60)}:${two(off % 60)}`;
-  }
 
   // Two stores: "waiting" in the order written, and "tray" for those that need the gardener.
   const opened = new Promise((resolve, reject) => {
@@ -73,15 +65,15 @@
     // Where there is no Web Lock, as on a home network without https, a lease in localStorage stands in for it.
     async alone(work) {
       if (navigator.locks) return navigator.locks.request("kilter-queue", { ifAvailable: true }, async (lock) => (lock ? work() : "busy"));
-      const [owner, until] = (localStorage.getItem("kilter-lease") ?? "").split(" ");
-      if (owner !== device + this.tab && Number(until) > Date.now()) return "busy";
-      localStorage.setItem("kilter-lease", `${device + this.tab} ${Date.now() + LEASE_MS}`);
+      const owner = device + this.tab;
+      if (!isLeaseFree(localStorage.getItem("kilter-lease"), owner, Date.now())) return "busy";
+      localStorage.setItem("kilter-lease", `${owner} ${Date.now() + LEASE_MS}`);
       try { return await work(); } finally { localStorage.removeItem("kilter-lease"); }
     }
     tab = hex(4);
 
     async flush() {
-      let left = "none";
+      let left;
       try {
         left = await this.alone(() => this.sendAll());
       } catch {
@@ -90,7 +82,7 @@
       await this.changed();
       if (left === "busy") this.soon(400);
       if (left === "unanswered") {
-        this.soon(WAITS_MS[Math.min(this.failures, WAITS_MS.length - 1)]);
+        this.soon(waitAfter(this.failures));
         this.failures += 1;
       }
     }
@@ -117,13 +109,9 @@
         headers: { "Content-Type": "application/json", "X-CSRFToken": fresh.token },
         body: JSON.stringify({ events: batch.map((entry) => entry.event) }),
       });
-      const stored = new Set(said.stored);
-      const refused = new Map(said.refused.map((one) => [one.client_id, one]));
-      const done = batch.filter((entry) => stored.has(entry.event.client_id));
-      const back = batch.filter((entry) => refused.has(entry.event.client_id));
-      const refusedIds = new Set([...(await this.tray()), ...back].map((entry) => entry.event.client_id));
-      for (const entry of back) {
-        const { reason, is_fall: isFall } = refused.get(entry.event.client_id);
+      const { done, back } = settled(batch, said);
+      const refusedIds = new Set([...(await this.tray()), ...back.map((one) => one.entry)].map((entry) => entry.event.client_id));
+      for (const { entry, reason, isFall } of back) {
         // Undoing what was refused itself takes it out of the tray.
         if (entry.event.kind === "strike" && refusedIds.has(entry.event.target)) await this.dropTarget(entry.event.target);
         else if (!this.onrefused(entry, reason, isFall)) {
@@ -131,7 +119,7 @@
           await put("tray", { event, words, who, since, reason, isFall });
         }
       }
-      await take("waiting", [...done, ...back].map((entry) => entry.seq));
+      await take("waiting", [...done, ...back.map((one) => one.entry)].map((entry) => entry.seq));
       if (done.length) this.onstored(done);
       return done.length + back.length > 0;
     }
@@ -145,21 +133,13 @@
       await this.changed();
       return entry;
     }
-    // The scale was emptied there: that line and those after it in the pile make a new pile, in their order.
-    // Without the line (left out, or taken in hand) those after it follow on what stood before.
     async again(entry, wasEmptied) {
-      const { pile, number } = entry.event;
-      const later = pile === "" ? [] : (await this.tray()).filter((one) => one.event.pile === pile && one.event.number > number);
-      const run = [...(wasEmptied ? [entry] : []), ...later].sort((a, b) => a.event.number - b.event.number);
-      const fresh = wasEmptied ? hex(16) : pile;
-      let next = wasEmptied ? 1 : number;
+      const { later, moved, pile, number } = renumbered(entry, await this.tray(), wasEmptied ? hex(16) : "");
       await take("tray", later.map((one) => one.seq));
-      for (const one of run) {
-        await put("waiting", { event: { ...one.event, pile: fresh, number: next++ }, words: one.words, who: one.who, since: one.since });
-      }
+      for (const { event, words, who, since } of moved) await put("waiting", { event, words, who, since });
       await this.changed();
       this.soon(0);
-      return { pile: fresh, number: next - 1 };
+      return { pile, number };
     }
   }
 
@@ -179,7 +159,10 @@
     queue.changed();
   }
 
-  window.kilterQueue = { Queue, follow, nothingWaits, hex, device, localTime };
+  // When it is in the garden, as the page's clock was set.
+  const timeNow = (root) => localTime(new Date(Date.now() + Number(root.dataset.shiftDays) * 86400000));
+
+  window.kilterQueue = { Queue, follow, nothingWaits, hex, device, timeNow };
 
   document.addEventListener("DOMContentLoaded", () => {
     const root = document.querySelector("[data-worker]");

@@ -1,7 +1,7 @@
 // The picking round: a line for each crop, a few keys each, kept on the device like those of the bench.
 document.addEventListener("alpine:init", () => {
   "use strict";
-  const { Queue, follow, nothingWaits, hex, device, localTime } = window.kilterQueue;
+  const { Queue, follow, nothingWaits, hex, device, timeNow } = window.kilterQueue;
 
   Alpine.data("round", () => ({
     ...nothingWaits(),
@@ -39,7 +39,7 @@ document.addEventListener("alpine:init", () => {
       if (typed !== "") {
         const keys = form.dataset.keys.split(",").map(Number);
         const from = keys.length === 1 ? { planting: keys[0] } : { plantings: keys, split_by: "plants" };
-        const made = { client_id: hex(16), kind: "write", ...from, grade: "table", typed, device, at: localTime(Number(this.$root.dataset.shiftDays)) };
+        const made = { client_id: hex(16), kind: "write", ...from, grade: "table", typed, device, at: timeNow(this.$root) };
         this.queue.add(made, `${form.querySelector("label b").textContent} ${typed}`);
         field.value = "";
         this.tell(form, `Waits: ${typed}`, false);

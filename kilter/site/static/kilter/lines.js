@@ -1,0 +1,102 @@
+// The bench's and the queue's reasoning about lines, without page or network: node tests it on its own.
+(() => {
+  "use strict";
+  const WAITS_MS = [1000, 3000, 8000, 20000, 60000];
+  const LINE_KEYS = /^[0-9.,/+±%~ a-zA-Z½¼¾-]$/;
+
+  // The wall clock of this device with its offset, as the server reads it.
+  function localTime(now) {
+    const two = (n) => String(Math.trunc(Math.abs(n))).padStart(2, "0");
+    const off = -now.getTimezoneOffset();
+    const local = new Date(now.getTime() + off * 60000).toISOString().slice(0, 19);
+    return `${local}${off < 0 ? "-" : "+"}${two(off / 60)}:${two(off % 60)}`;
+  }
+
+  // How long to wait before the next try, the more the longer there was no answer.
+  const waitAfter = (failures) => WAITS_MS[Math.min(failures, WAITS_MS.length - 1)];
+
+  // Where there is no Web Lock a lease stands in for it: "owner until".
+  function isLeaseFree(lease, owner, now) {
+    const [holder, until] = (lease ?? "").split(" ");
+    return holder === owner || !(Number(until) > now);
+  }
+
+  // Which of a batch the server has, and which it gave back and why: a line it did not name waits on.
+  function settled(batch, said) {
+    const stored = new Set(said.stored);
+    const refused = new Map(said.refused.map((one) => [one.client_id, one]));
+    return {
+      done: batch.filter((entry) => stored.has(entry.event.client_id)),
+      back: batch
+        .filter((entry) => refused.has(entry.event.client_id))
+        .map((entry) => {
+          const { reason, is_fall: isFall } = refused.get(entry.event.client_id);
+          return { entry, reason, isFall };
+        }),
+    };
+  }
+
+  // A pile is read in order. Where the scale was emptied, that line and those after it make a new pile;
+  // without the line (left out, or taken in hand) those after it follow on what stood before.
+  function renumbered(entry, tray, fresh) {
+    const { pile, number } = entry.event;
+    const later = pile === "" ? [] : tray.filter((one) => one.event.pile === pile && one.event.number > number);
+    const run = [...(fresh ? [entry] : []), ...later].sort((a, b) => a.event.number - b.event.number);
+    const first = fresh ? 1 : number;
+    const moved = run.map((one, i) => ({ ...one, event: { ...one.event, pile: fresh || pile, number: first + i } }));
+    return { later, moved, pile: fresh || pile, number: first + run.length - 1 };
+  }
+
+  // What is written when Enter is pressed: with a scale on the bench, figures typed are the count.
+  function typedNow({ line, count, mode, live }) {
+    const words = line.trim();
+    const counted = count === null ? "" : `c${count}`;
+    const isFigure = /^\d+$/.test(words);
+    if (live) return `${live.text} ${isFigure ? `c${words}` : words || counted}`.trim();
+    if (mode === "count" && isFigure) return `c${words}`;
+    return `${words} ${counted}`.trim();
+  }
+
+  // Why Enter writes nothing now; nothing is said where it does.
+  function lack({ line, count, pot, live }) {
+    if (pot === null) return "There is no pot in hand.";
+    if (live?.problem) return live.problem;
+    if (live && !live.is_steady) return live.word || "The scale has not been read yet.";
+    if (live?.is_nothing) return "Nothing lies on the scale: put it on, or zero the scale first.";
+    if (!live && line.trim() === "" && count === null) return "Type a weight, a count, or both: 940 12.";
+    return "";
+  }
+
+  // Letters are commands on an empty line and units within one.
+  function meaning(key, { line, live }) {
+    const isEmpty = line === "";
+    const named = { Enter: isEmpty && !live ? "" : "write", Backspace: isEmpty ? "" : "rub", Escape: "clear" };
+    if (key in named) return named[key];
+    if (!isEmpty) return LINE_KEYS.test(key) ? "type" : "";
+    if (key === "0") return live ? "zero" : "zero and type";
+    if (/^[abd-z]$/.test(key)) return "command";
+    return LINE_KEYS.test(key) && key !== " " ? "type" : "";
+  }
+
+  // The last of the ids that was not struck, of the first list that has one.
+  function lastStanding(struck, ...lists) {
+    for (const ids of lists) {
+      const last = ids.filter((id) => !struck.has(id)).at(-1);
+      if (last) return last;
+    }
+    return undefined;
+  }
+
+  // A pot is in when it has every grade that the pot before it got; then the next empty one is offered:
+  // whoever took another order is led on from there, and back to what was passed over.
+  function nextEmpty(grades, at) {
+    const expected = [...(grades[at - 1] ?? [])];
+    if (at < 0 || expected.length === 0 || !expected.every((grade) => grades[at].has(grade))) return -1;
+    const order = [...grades.keys()].filter((i) => i > at).concat([...grades.keys()].filter((i) => i < at));
+    return order.find((i) => grades[i].size === 0) ?? -1;
+  }
+
+  globalThis.kilterLines = {
+    isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, renumbered, settled, typedNow, waitAfter,
+  };
+})();

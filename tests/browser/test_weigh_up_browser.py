@@ -1,4 +1,4 @@
-"""Weigh up in the browser: the sentence and its gaps, the stories of weights, the difference scale, a trial by hand."""
+"""Weigh up in the browser: the sentence and its gaps, the stories of weights, the analysis of variance, a trial by hand."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ def test_the_analysis_of_variance_comes_when_it_is_opened(gardener, garden, clie
     g = gardener(WIDE)
     g.sign_in(garden.owner, client_for)
     g.go("/weigh-up/")
-    g.press("Difference scale")
+    g.press("Analysis of variance table")
     g.see("Sum of squares")
     g.fill(name="Autumn or spring")
     g.keys(Keys.ENTER)

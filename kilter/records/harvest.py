@@ -142,6 +142,8 @@ def _through(
 
 def _stood(units: int | None, events: list[CountEvent], began: date | None) -> Stood:
     """Counts that contradict each other leave what was set out."""
+    if not events:
+        return Stood(units, is_counted=False)
     with contextlib.suppress(RecordError):
         return stood_at(units, events, began)
     return Stood(units, is_counted=False)

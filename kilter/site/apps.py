@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from typing import Any
 
 from django.apps import AppConfig
@@ -9,6 +10,7 @@ from django.core.exceptions import ImproperlyConfigured
 from django.db.backends.signals import connection_created
 
 FULL = 2
+OBJECTS_BEFORE_GC = 100_000
 
 
 class SiteConfig(AppConfig):
@@ -18,6 +20,8 @@ class SiteConfig(AppConfig):
     label = "kilter_site"
 
     def ready(self) -> None:
+        # A page over many seasons makes tens of thousands of small records without a cycle among them.
+        gc.set_threshold(OBJECTS_BEFORE_GC)
         connection_created.connect(assert_durable, dispatch_uid="assert_durable")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import socket
@@ -47,6 +48,7 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     port = free_port(host, int(os.environ.get("PORT") or FIRST_PORT))
     # A request that waits a few milliseconds for a free thread is no news.
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
+    gc.freeze()  # what was loaded stays: a collection need not look through it again
     say(f"Kilter is at http://{host}:{port}/  (stop with Ctrl-C)")
     waitress.serve(
         get_wsgi_application(), host=host, port=port, threads=THREADS, ident=None, clear_untrusted_proxy_headers=True

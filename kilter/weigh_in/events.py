@@ -191,6 +191,8 @@ def _plantings(household: Household, said: LineSaid) -> list[Planting]:
     found = Planting.objects.of(household).filter(pk__in=wanted).select_related("crop")
     if said.plantings:
         found = found.select_related("place", "part")
+    else:  # of a single one no more is needed than whose and what it is
+        found = found.only("household_id", *(f"crop__{name}" for name in ("household_id", "name", "is_counted")))
     by_pk = {planting.pk: planting for planting in found}
     if len(by_pk) < len(wanted):
         raise EventError("What was planted there has been removed; choose another pot for this line.")

@@ -23,8 +23,8 @@ SUMS = {
     "lines": Count("pk"),
     "mass_sum": Sum("mass_mg"),
     "count_sum": Sum("count"),
-    "unweighed": Count("pk", filter=Q(mass_mg=None)),
-    "uncounted": Count("pk", filter=Q(count=None)),
+    "weighed": Count("mass_mg"),
+    "counted": Count("count"),
 }
 
 
@@ -53,7 +53,7 @@ def _whole(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
     """All lines of a grade together."""
     summed = lines.order_by().values("planting_id", "grade").annotate(**SUMS)
     for pk, grade, *sums in summed.values_list("planting_id", "grade", *SUMS):
-        yield pk, Lift(None, grade, _total(sums))
+        yield pk, Lift(None, grade, _total(*sums))
 
 
 def _daily(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
@@ -63,12 +63,11 @@ def _daily(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
     rows = summed.annotate(**SUMS, plants_sum=Sum("plants")).values_list(*names, "plants_sum", *SUMS)
     for pk, day, grade, is_thinning, is_off_shelf, plants, *sums in rows:
         is_apart = is_thinning or is_off_shelf
-        yield pk, Lift(day, grade, _total(sums), 0 if is_apart else plants or 0, is_apart)
+        yield pk, Lift(day, grade, _total(*sums), 0 if is_apart else plants or 0, is_apart)
 
 
-def _total(sums: list[int | None]) -> GradeTotal:
-    lines, mass_mg, count, unweighed, uncounted = (value or 0 for value in sums)
-    return GradeTotal(lines, mass_mg, count, unweighed, uncounted)
+def _total(lines: int, mass_mg: int | None, count: int | None, weighed: int, counted: int) -> GradeTotal:
+    return GradeTotal(lines, mass_mg or 0, count or 0, lines - weighed, lines - counted)
 
 
 def _special(household: Household, few: list[WeighIn]) -> Iterable[tuple[int, Lift]]:

@@ -1,4 +1,4 @@
-"""Weigh up in the browser: the sentence and its gaps, the stories of weights, the analysis of variance, a trial by hand."""
+"""Weigh up in the browser: the sentence and its gaps, the stories of weights, analysis of variance, a trial by hand."""
 
 from __future__ import annotations
 

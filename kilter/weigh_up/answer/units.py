@@ -41,12 +41,14 @@ def units_of(
     left_out += [LeftOut(row.record.ref, LEFT_OUT_BY_HAND) for row in seen if row.record.ref in by_hand]
     asked, late = _as_of(question, [row for row in seen if row.record.ref not in by_hand], today)
     labels, measures = {}, []
+    names = question.attributes
     for row in asked:
-        found = _measure(row, question, words)
+        values = [row.attribute(name) for name in names]
+        found = _unknown(row, names, words) if None in values else _measure(row, question)
         if isinstance(found, LeftOut):
             late.append(found)
         else:
-            labels[found.ref] = [row.attribute(name) or "" for name in question.attributes]
+            labels[found.ref] = [value or "" for value in values]
             measures.append(found)
     kept, unlike = known_alike(measures)
     units, seconds = [], []
@@ -63,14 +65,16 @@ def unit_of(measured: MeasuredYield, level: str, blocks: tuple[str, ...]) -> Uni
     return Unit(measured.ref, measured.amount, measured.exposure, level, blocks, measured.plants, measured.vague_sd)
 
 
-def _measure(row: PlantingFacts, question: Question, words: Mapping[str, str]) -> MeasuredYield | LeftOut:
-    unknown = [
+def _unknown(row: PlantingFacts, names: Iterable[str], words: Mapping[str, str]) -> LeftOut:
+    reasons = [
         f"its {words[name]} {'is in doubt' if name in row.doubtful else 'was not recorded'}"
-        for name in question.attributes
+        for name in names
         if row.attribute(name) is None
     ]
-    if unknown:
-        return LeftOut(row.record.ref, " and ".join(unknown))
+    return LeftOut(row.record.ref, " and ".join(reasons))
+
+
+def _measure(row: PlantingFacts, question: Question) -> MeasuredYield | LeftOut:
     return measure_yield(row.record, question.by, grades=question.grades, with_estimates=question.with_estimates)
 
 

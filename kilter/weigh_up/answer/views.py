@@ -78,7 +78,7 @@ def picture(request: HouseholdRequest, name: str, kind: str) -> HttpResponse:
 def report(request: HouseholdRequest) -> HttpResponse:
     """An answer on one page to print, with method and source."""
     page = _answered(request)
-    sites = {site.ref: str(site) for site in page.form.sites}
+    sites = {ref: str(site) for ref, site in page.form.records["site"].items()}
     asked = page.answer.question.in_words(page.answer.words, sites)
     return render(
         request, "weigh_up/report.html", {"page": page, "asked": asked, "today": clock.today(request.household)}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
@@ -13,7 +14,6 @@ from kilter.people import clock
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import seasons_of
-from kilter.weigh_in.forms import PicksField
 from kilter.weigh_in.models import Grade
 from kilter.weigh_up.question.gaps import GAPS, Gap, fixed_words
 from kilter.weigh_up.question.models import ADDRESS_LENGTH, SavedQuestion
@@ -39,13 +39,19 @@ class RefsField(forms.MultipleChoiceField):
         return 0 < len(value) <= MAX_REF
 
 
-class CropsField(PicksField):
-    """Crops by their names, in any case."""
+class RecordsField(forms.MultipleChoiceField):
+    """Records already read, by a word of the address in any case; gives them in their own order."""
 
-    def clean(self, value: Any) -> Any:
-        assert self.queryset is not None
-        known = {name.lower(): name for name in self.queryset.values_list("name", flat=True)}
-        return super().clean([known.get(str(one).lower(), one) for one in value or ()])
+    def __init__(self, known: Mapping[str, Any]) -> None:
+        super().__init__(required=False)
+        self.known = {word.lower(): record for word, record in known.items()}
+
+    def valid_value(self, value: str) -> bool:
+        return value.lower() in self.known
+
+    def clean(self, value: Any) -> list[Any]:
+        said = {word.lower() for word in super().clean(value)}
+        return [record for word, record in self.known.items() if word in said]
 
 
 class QuestionForm(forms.Form):
@@ -56,8 +62,11 @@ class QuestionForm(forms.Form):
         self.attributes = attributes_of(household)
         self.seasons = seasons_of(household, clock.today(household).year)
         growing = Planting.objects.of(household).order_by().values("crop_id")
-        self.crops = Crop.objects.of(household).filter(pk__in=growing).order_by("name")
-        self.sites = Site.objects.of(household)
+        crops = Crop.objects.of(household).filter(pk__in=growing).order_by("name")
+        self.records: dict[str, dict[str, Any]] = {
+            "crop": {crop.name: crop for crop in crops},
+            "site": {site.ref: site for site in Site.objects.of(household)},
+        }
         for gap in GAPS:
             self.fields[gap.name] = self._field(gap)
             self.fields[gap.name].label = gap.label
@@ -66,10 +75,8 @@ class QuestionForm(forms.Form):
     def _field(self, gap: Gap) -> forms.Field:
         choices = self.choices_of(gap)
         match gap.kind:
-            case "crop":
-                return CropsField(self.crops, required=False, to_field_name="name")
-            case "site":
-                return PicksField(self.sites, required=False, to_field_name="ref")
+            case "crop" | "site":
+                return RecordsField(self.records[gap.kind])
             case "season":
                 return forms.TypedMultipleChoiceField(choices=choices, coerce=int, required=False)
             case "flag":
@@ -83,9 +90,8 @@ class QuestionForm(forms.Form):
 
     def choices_of(self, gap: Gap) -> list[tuple[str, str]]:
         """What may stand in a gap, in words; empty where that is no list."""
-        if gap.kind in ("crop", "site"):
-            known = self.crops if gap.kind == "crop" else self.sites
-            return [(one.name if gap.kind == "crop" else one.ref, str(one)) for one in known]
+        if gap.kind in self.records:
+            return [(word, str(record)) for word, record in self.records[gap.kind].items()]
         if gap.kind == "attribute":
             return list(self.attributes.items())
         if gap.kind == "season":

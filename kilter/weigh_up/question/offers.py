@@ -71,9 +71,9 @@ def _options(
         case "measure":
             return _measures(known)
         case "crop":
-            return [(crop.name, crop.name, "") for crop in form.crops]
+            return [(name, name, "") for name in form.records["crop"]]
         case "site":
-            return [(site.ref, str(site), "") for site in form.sites]
+            return [(ref, str(site), "") for ref, site in form.records["site"].items()]
         case "season":
             return [(str(year), str(year), "") for year in form.seasons]
         case "attribute":

@@ -6,7 +6,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-CODE = (".py", ".html", ".js", ".css")
+CODE = (".py", ".html", ".js", ".mjs", ".css")
 LOW, HIGH = 0.25, 1 / 3
 
 

@@ -118,7 +118,7 @@ def test_units_whose_plants_are_known_otherwise_are_left_out_or_named(garden, cl
     )
     shown = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "only the number set out is known" not in shown
-    assert "The plants divided by: 2 counted, 3 reckoned from those set out." in shown
+    assert "How the numbers of plants are known: 2 counted, 3 reckoned from those set out." in shown
 
 
 def test_part_weighed_is_no_whole_and_lost_things_hold_nothing_up(garden):

@@ -224,4 +224,4 @@ def plants_words(known: Mapping[str, int]) -> str:
     if not known or set(known) == {"counted"}:
         return ""
     said = [f"{known[by]} {words}" for by, words in KNOWN_BY.items() if known.get(by)]
-    return f"The plants divided by: {', '.join(said)}."
+    return f"How the numbers of plants are known: {', '.join(said)}."

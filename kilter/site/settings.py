@@ -61,6 +61,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "kilter.people.middleware.HouseholdMiddleware",
+    "kilter.site.middleware.OnlySentToMiddleware",
 ]
 ROOT_URLCONF = "kilter.site.urls"
 FORM_RENDERER = "django.forms.renderers.TemplatesSetting"  # finds our select.html before Django's

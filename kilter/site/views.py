@@ -49,6 +49,12 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     return _say(request, 404, "Nothing here", own or "This page is not there, or belongs to another household.")
 
 
+def only_sent_to(request: HttpRequest) -> HttpResponse:
+    return _say(
+        request, 405, "Nothing to show here", "This address only takes what a page sends; open that page again."
+    )
+
+
 def failed(request: HttpRequest) -> HttpResponse:
     # Rendered without the request: what broke may be what its context would ask for.
     words = "That was our fault. Nothing you saved before is lost; please go back and try again."

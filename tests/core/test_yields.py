@@ -134,7 +134,14 @@ def test_every_further_denominator_by_hand_and_what_is_said_without_it(measure, 
 
 
 def test_a_part_lift_is_per_plant_lifted_and_says_what_the_whole_would_be():
-    part = replace(WHOLE, finished_on=None, plants_lifted=3)
+    part = replace(WHOLE, finished_on=None, plants_lifted=3, plants_known_by="reckoned", plants_sd=0.2)
+    # However the plants that stood are known, those lifted are what the lines say.
+    exact = measure_yield(part, "kg_per_plant", so_far=date(2026, 8, 1))
+    assert (exact.exposure, exact.plants_known_by) == (3, "")
+    known = measure_yield(
+        replace(part, plants_known_by="counted", plants_sd=0.0), "kg_per_plant", so_far=date(2026, 8, 1)
+    )
+    assert exact.vague_sd == known.vague_sd
     assert isinstance(measure_yield(part, "kg_per_plant"), LeftOut)
     found = measure_yield(part, "kg_per_plant", so_far=date(2026, 8, 1))
     assert found.is_so_far

@@ -226,11 +226,12 @@ def test_templates_hold_to_the_rules(path):
 @pytest.mark.parametrize(
     ("address", "status"), [("/nothing", 404), ("/ground/places/999999", 404), ("/weigh-in/events", 405)]
 )
-def test_what_is_not_there_gets_a_page_or_a_plain_refusal(client, address, status):
+def test_what_is_not_there_gets_a_page_of_our_own(client, address, status):
     response = client.get(address)
     assert response.status_code == status
-    if status == 404:
-        assert "Nothing here" in html_of(response)
+    assert {404: "Nothing here", 405: "Nothing to show here"}[status] in html_of(response)
+    if status == 405:
+        assert response["Allow"] == "POST"
 
 
 @pytest.fixture

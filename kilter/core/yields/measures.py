@@ -174,7 +174,7 @@ def _as_yield(
         is_estimated,
         record.is_so_far,
         measure.key,
-        record.plants_known_by if measure.is_per_plant else "",
+        _known_by(record) if measure.is_per_plant else "",
     )
 
 
@@ -312,8 +312,13 @@ def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
     if measure.vague_by == "days" and (days := _days(record)) and not isinstance(days, str):
         return record.days_sd / days
     if measure.vague_by == "plants":
-        return record.plants_sd
+        return 0.0 if record.plants_lifted else record.plants_sd
     return record.units_sd if measure.vague_by == "units" or (measure.vague_by == "area" and not by_place) else 0.0
+
+
+def _known_by(record: PlantingRecord) -> KnownBy:
+    """How the plants divided by are known; of a part lift its lines say them, whatever is known of the rest."""
+    return "" if record.plants_lifted else record.plants_known_by
 
 
 def _plants(record: PlantingRecord) -> float | str:

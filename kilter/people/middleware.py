@@ -68,7 +68,7 @@ def _actor(request: HouseholdRequest) -> Actor:
 
 
 def _membership(request: HouseholdRequest) -> Membership:
-    membership = Membership.objects.select_related("household").filter(user=request.user.pk).first()
+    membership: Membership | None = getattr(request.user, "membership", None)
     if membership is None:
         raise PermissionDenied("You belong to no household; ask an owner for a link to join theirs.")
     timezone.activate(membership.household.time_zone)

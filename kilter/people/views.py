@@ -21,7 +21,6 @@ from kilter.people.models import BenchLink, Change, Membership
 from kilter.people.undo import flash_change
 
 CHANGES_SHOWN = 100
-BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
 class SignInView(LoginView):
@@ -37,7 +36,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     """Make a user with a household."""
     form = SignUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        login(request, actions.sign_up(form), backend=BACKEND)
+        login(request, actions.sign_up(form))
         return redirect("today:index")
     return render(request, "people/sign_up.html", {"form": form}, status=422 if form.errors else 200)
 
@@ -60,7 +59,7 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         user = form.save(commit=False)
         actions.join(invite, user)
-        login(request, user, backend=BACKEND)
+        login(request, user)
         return redirect("today:index")
     context = {"form": form, "invite": invite}
     return render(request, "people/join.html", context, status=422 if form.errors else 200)
@@ -75,7 +74,7 @@ def join_by_link(request: HttpRequest, token: str) -> HttpResponse:
         return redirect("weigh_in:bench")
     form = NameForm(request.POST or None)
     if request.method == "POST" and not request.user.is_authenticated and form.is_valid():
-        login(request, actions.join_by_link(link, form.cleaned_data["name"]), backend=BACKEND)
+        login(request, actions.join_by_link(link, form.cleaned_data["name"]))
         return redirect("weigh_in:bench")
     context = {"form": form, "link": link}
     return render(request, "people/join_by_link.html", context, status=422 if form.errors else 200)

@@ -50,7 +50,7 @@ class DemoSignInMiddleware:
         if is_arrival and is_wanted and request.META["REMOTE_ADDR"] in LOOPBACK:
             member = Membership.objects.select_related("user").filter(household__is_demo=True, role=Role.OWNER).first()
             if member is not None:
-                login(request, member.user, backend="django.contrib.auth.backends.ModelBackend")
+                login(request, member.user)
         response = self.get_response(request)
         if request.path == "/sign-out" and request.method == "POST":
             response.set_cookie(SIGNED_OUT, "1", samesite="Lax", httponly=True)

@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "kilter.site.apps.SiteConfig",
     "django.forms",
 ]
+AUTHENTICATION_BACKENDS = ["kilter.people.signing_in.HouseholdBackend"]
 MIDDLEWARE = [
     "kilter.site.logs.RequestIdMiddleware",
     "django.middleware.security.SecurityMiddleware",

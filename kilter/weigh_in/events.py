@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal, TypeVar
 
+from django.db import IntegrityError
+
 from kilter.core.amounts.units import BenchLine, format_mass, parse_bench_line, parse_mass
 from kilter.core.amounts.weighing import net_mass_mg, pile_on
 from kilter.core.errors import KilterError, WeighingError
@@ -90,6 +92,8 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
 
     Returns the ids that are stored, among them those that were before, and the refusals.
     """
+    if len(events) == 1 and _is_new(household, user, events[0]):
+        return [events[0].client_id], []
     stored, refused = [], []
     with writing():
         known = _known(household, events)
@@ -102,6 +106,19 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
             except KilterError as error:
                 refused.append(Refusal(event.client_id, str(error), isinstance(error, WeighingError) and error.is_fall))
     return stored, refused
+
+
+def _is_new(household: Household, user: User, event: Event) -> bool:
+    """Store the one event of the usual request without asking first whether it is known.
+
+    Where it could not be stored nothing of it is, and it goes the longer way, which says why.
+    """
+    try:
+        with writing():
+            _apply(household, user, event)
+    except (KilterError, IntegrityError):
+        return False
+    return True
 
 
 def _known(household: Household, events: list[Event]) -> set[str]:
@@ -188,11 +205,11 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
 def _plantings(household: Household, said: LineSaid) -> list[Planting]:
     """The planting of a line, or those of a basket in the order named."""
     wanted = said.plantings or (said.planting,)
-    found = Planting.objects.of(household).filter(pk__in=wanted).select_related("crop")
+    found = Planting.objects.of(household).filter(pk__in=wanted)
     if said.plantings:
-        found = found.select_related("place", "part")
-    else:  # of a single one no more is needed than whose and what it is
-        found = found.only("household_id", *(f"crop__{name}" for name in ("household_id", "name", "is_counted")))
+        found = found.select_related("crop", "place", "part")
+    else:  # of a single one no more is needed than whose it is, and its crop where nothing was weighed
+        found = found.only("household_id", "crop_id")
     by_pk = {planting.pk: planting for planting in found}
     if len(by_pk) < len(wanted):
         raise EventError("What was planted there has been removed; choose another pot for this line.")

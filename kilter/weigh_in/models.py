@@ -134,6 +134,10 @@ class WeighInQuerySet(OwnedQuerySet):
         return self.filter(waits=True, planting__struck_at=None)
 
 
+#: What lines are summed by, and told apart by, in `records` and `lifts`.
+SUMMED_BY = ("grade", "mass_mg", "count", "pm_mg", "plants", "turned_from", "cleaned", "topped")
+
+
 class WeighIn(Owned):
     """One line: so much of one grade from one planting."""
 
@@ -180,12 +184,9 @@ class WeighIn(Owned):
     corrections = 0  # set by the page's query; not stored
 
     class Meta(Owned.Meta):
-        # Holds all that `lifts.py` sums of whole plantings, so that the lines themselves are not read for it.
-        indexes = (
-            models.Index(
-                fields=("household", "planting", "struck_at", "grade", "mass_mg", "count"), name="weigh_in_totals"
-            ),
-        )
+        # Holds all that whole plantings are summed by, and what tells the few lines that are more than a weight and a
+        # count, so that the lines themselves are not read for it.
+        indexes = (models.Index(fields=("household", "planting", "struck_at", *SUMMED_BY), name="weigh_in_summed"),)
         constraints = (
             *Owned.Meta.constraints,
             models.UniqueConstraint(fields=("household", "client_id"), name="event_stored_once"),

@@ -1016,6 +1016,8 @@ def names(g: Garden) -> None:
         default_unit="scale",
         small_food="yes",
         kitchen_kg_per_week=6,
+        date_order="dmy",
+        sure_fold=12,
         currency="€",
     )
 

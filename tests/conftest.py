@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 
 import pytest
+from django.core.cache import cache
 from django.core.files.base import ContentFile
 from django.test import Client
 from hypothesis import settings
@@ -30,6 +31,12 @@ TODAY = date(2026, 11, 23)
 #: A browser may stall once on a shared machine; more tests than this that need a second try are a race to be mended.
 SECOND_TRIES = 2
 PASSWORD = "cold frame lid 7"
+
+
+@pytest.fixture(autouse=True)
+def _nothing_remembered() -> None:
+    """What a server remembers for a while is not taken from one test into the next."""
+    cache.clear()
 
 
 def second_tries(config: pytest.Config) -> list[str]:
@@ -65,6 +72,13 @@ def signed_in(user: User) -> Client:
 def html_of(response) -> str:
     """A page as it is read: one space wherever the source breaks its lines."""
     return " ".join(response.content.decode().split())
+
+
+def plant(garden, place, crop, **more):
+    """A planting more, of a crop by its name."""
+    kind, _ = Crop.objects.get_or_create(household=garden.household, name=crop)
+    given = {"season": 2026, "units": 4, "planted_on": date(2026, 10, 1), **more}
+    return Planting.objects.create(household=garden.household, place=place, crop=kind, **given)
 
 
 @dataclass

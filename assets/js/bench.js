@@ -11,13 +11,14 @@ document.addEventListener("alpine:init", () => {
     line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
     big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
     mode: "zeroed", plants: "", cause: "", fullness: "", thinning: false, live: null, liveTimer: 0,
-    written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
+    after: null, unusual: null, written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
 
     init() {
       this.line = document.getElementById("typed")?.value ?? "";
       this.problem = document.getElementById("typed-problem")?.textContent.trim() ?? "";
       this.takePot();
       this.markGrade();
+      this.modeAsLeft();
       this.read();
       this.queue = new Queue(this.$root);
       follow(this, this.queue);
@@ -28,7 +29,7 @@ document.addEventListener("alpine:init", () => {
         this.written = this.written.filter((id) => !struck.has(id));
         this.refresh();
       };
-      this.queue.onrefused = (entry, reason, isFall) => this.refused(entry, reason, isFall);
+      this.queue.onrefused = (entry, reason, isFall, isUnusual) => this.refused(entry, reason, isFall, isUnusual);
       // Scale and bowl stay as they were chosen on this device.
       for (const field of this.$root.querySelectorAll("[data-keeps]")) {
         const kept = localStorage.getItem(`kilter-${field.dataset.keeps}`);
@@ -38,6 +39,7 @@ document.addEventListener("alpine:init", () => {
       this.$watch("line", () => {
         this.$root.dataset.typing = this.line === "" ? "no" : "yes";
         this.problem = "";
+        if (this.line !== "") this.staysHere();
         clearTimeout(this.readTimer);
         this.readTimer = setTimeout(() => this.read(), 60);
       });
@@ -63,6 +65,7 @@ document.addEventListener("alpine:init", () => {
       }
     },
     setGrade(grade) { this.grade = grade; this.markGrade(); },
+    chooseGrade(grade) { this.staysHere(); this.setGrade(grade); },
 
     tapped(event) {
       // A button pressed by hand does not keep the keys to itself: Enter is to write the next line.
@@ -74,7 +77,7 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       const grade = event.target.closest("[data-grade]");
-      if (grade) this.setGrade(grade.dataset.grade);
+      if (grade) this.chooseGrade(grade.dataset.grade);
     },
 
     // Nothing acts while a field has the cursor, and Enter on a button presses it.
@@ -98,7 +101,7 @@ document.addEventListener("alpine:init", () => {
       }
     },
     command(letter) {
-      if (letter in GRADES) this.setGrade(GRADES[letter]);
+      if (letter in GRADES) this.chooseGrade(GRADES[letter]);
       else if (letter === "n") this.next();
       else if (letter === "b") this.before();
       else if (letter === "z") this.undo();
@@ -116,6 +119,15 @@ document.addEventListener("alpine:init", () => {
     },
     startPile() { this.pile = hex(16); this.number = 0; this.status = "A new pile: type what the scale shows after each load."; },
     pickMode(event) { this.setMode(event.currentTarget.dataset.mode); },
+    // Finishing a pot or another page of the room leaves how it is weighed as it was.
+    modeAsLeft() {
+      const { mode, pile, number } = JSON.parse(sessionStorage.getItem("kilter-mode") ?? "{}");
+      if (!mode || mode === this.mode) return;
+      this.setMode(mode);
+      if (pile) [this.pile, this.number] = [pile, number];
+      this.keepMode();
+    },
+    keepMode() { sessionStorage.setItem("kilter-mode", JSON.stringify({ mode: this.mode, pile: this.pile, number: this.number })); },
     setMode(mode) {
       this.mode = mode;
       this.pile = "";
@@ -123,6 +135,7 @@ document.addEventListener("alpine:init", () => {
       for (const button of this.$root.querySelectorAll("[data-mode]")) button.setAttribute("aria-pressed", String(button.dataset.mode === mode));
       if (mode === "pile") this.startPile();
       else this.status = { zeroed: "Each load is zeroed.", bowl: "The bowl is taken off each load.", count: "Counted only: it waits for the scale." }[mode];
+      this.keepMode();
     },
     togglePile() { this.setMode(this.mode === "pile" ? "zeroed" : "pile"); },
     newPile() { this.asksEmptied = false; this.problem = ""; this.startPile(); this.write(); },
@@ -200,18 +213,21 @@ document.addEventListener("alpine:init", () => {
         tare: this.inBowl ? this.tare : "", bowl: this.inBowl ? Number(chosen("bowl")) || null : null,
         scale: Number(chosen("scale")) || null, plants: Number(this.plants) || null, cause: this.cause,
         cleaned: chosen("cleaned"), topped: chosen("topped"), fullness: this.fullness, is_thinning: this.thinning,
+        is_sure: this.unusual === `${this.pot} ${this.grade} ${typed}`,
         number: ++this.number, at: timeNow(this.$root),
       };
       const place = this.potLink(this.pot)?.dataset.place ?? "";
       this.line = "";
       this.count = null;
       this.asksEmptied = false;
+      this.unusual = null;
       [this.plants, this.cause, this.fullness, this.thinning] = ["", "", "", false];
+      this.keepMode();
       this.noteWritten(event);
       this.queue.add(event, `${place}: ${event.grade} ${typed}`);
     },
     // A refusal that comes at once goes back into the hand; one that comes late, to the tray.
-    refused(entry, reason, isFall) {
+    refused(entry, reason, isFall, isUnusual) {
       const { event } = entry;
       this.mine = {};
       const isLast = event.pile === "" || (event.pile === this.pile && event.number === this.number);
@@ -219,7 +235,8 @@ document.addEventListener("alpine:init", () => {
       if (this.line !== "" || !isLast || this.live) return false;
       if (event.pile !== "") this.number -= 1;
       this.backInHand(event);
-      this.$nextTick(() => { this.problem = reason; });
+      if (isUnusual) this.unusual = `${event.planting} ${event.grade} ${event.typed}`;
+      this.$nextTick(() => { this.problem = isUnusual ? `${reason} Enter keeps it; or put it right.` : reason; });
       this.asksEmptied = isFall;
       return true;
     },
@@ -234,6 +251,11 @@ document.addEventListener("alpine:init", () => {
       if (!entry) return;
       const run = await this.queue.again(entry, true);
       if (entry.event.pile === this.pile) [this.pile, this.number] = [run.pile, run.number];
+      this.keepMode();
+    },
+    async keepIt(event) {
+      const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
+      if (entry) await this.queue.keep(entry);
     },
     async dropIt(event) {
       const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
@@ -282,19 +304,34 @@ document.addEventListener("alpine:init", () => {
     },
 
     pots() { return [...this.$root.querySelectorAll("a[data-pot]")]; },
-    step(by) {
+    step(by, from) {
       const pots = this.pots();
-      const at = pots.findIndex((pot) => pot.dataset.pot === this.pot) + by;
+      const at = pots.findIndex((pot) => pot.dataset.pot === from) + by;
       if (at >= 0 && at < pots.length) this.goTo(pots[at].dataset.pot);
     },
-    next() { this.step(1); },
-    before() { this.step(-1); },
+    // After the bench moved on by itself, "next" is still that of the pot just written.
+    next() { this.step(1, this.after ?? this.pot); },
+    before() { this.step(-1, this.pot); },
     potLink(pot) { return this.pots().find((one) => one.dataset.pot === pot); },
     goTo(pot) {
+      this.after = null;
       this.pot = pot;
       this.setGrade("table");
       this.showPot();
       this.refresh();
+    },
+    // A figure or a grade is for the new pot: from then on all else is too.
+    staysHere() {
+      if (this.after === null) return;
+      this.after = null;
+      this.status = "";
+      this.showPot();
+    },
+    movedOn(from) {
+      this.after = from;
+      const [was, now] = [from, this.pot].map((pot) => this.potLink(pot)?.dataset.place ?? "");
+      this.status = `Moved on to ${now}. “All lifted”, “next” and the links are still for ${was} until you type.`;
+      this.showPot();
     },
     showPot() {
       const link = this.potLink(this.pot);
@@ -302,14 +339,15 @@ document.addEventListener("alpine:init", () => {
       if (link && title) {
         title.textContent = link.dataset.title;
         document.getElementById("pot-about").textContent = link.dataset.about;
+        const meant = this.potLink(this.after) ?? link;
         // What is pressed before the server has answered is for this pot too.
         for (const one of this.$root.querySelectorAll("[data-of-pot]")) {
-          one.setAttribute(one.tagName === "FORM" ? "action" : "href", one.dataset.ofPot.replace(/\b0\b/, this.pot));
+          one.setAttribute(one.tagName === "FORM" ? "action" : "href", one.dataset.ofPot.replace(/\b0\b/, meant.dataset.pot));
         }
-        const done = link.dataset.done === "yes";
+        const done = meant.dataset.done === "yes";
         const button = this.$root.querySelector("form.lifted button");
         button?.setAttribute("aria-pressed", String(done));
-        button?.querySelector("span").replaceChildren(done ? "Finished" : "All lifted");
+        button?.querySelector("span").replaceChildren(`${done ? "Finished" : "All lifted"}${meant === link ? "" : `: ${meant.dataset.place}`}`);
       }
       for (const one of this.pots()) {
         if (one.dataset.pot === this.pot) {
@@ -324,7 +362,10 @@ document.addEventListener("alpine:init", () => {
       // What the strip shows may be older than what was just written here.
       const grades = pots.map(({ dataset }) => new Set([...dataset.grades.split(" ").filter(Boolean), ...(this.mine[dataset.pot] ?? [])]));
       const next = nextEmpty(grades, pots.findIndex((pot) => pot.dataset.pot === this.pot));
-      if (next >= 0) this.goTo(pots[next].dataset.pot);
+      if (next < 0) return;
+      const from = this.pot;
+      this.goTo(pots[next].dataset.pot);
+      this.movedOn(from);
     },
   }));
 });

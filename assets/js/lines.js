@@ -30,8 +30,8 @@
       back: batch
         .filter((entry) => refused.has(entry.event.client_id))
         .map((entry) => {
-          const { reason, is_fall: isFall } = refused.get(entry.event.client_id);
-          return { entry, reason, isFall };
+          const { reason, is_fall: isFall, is_unusual: isUnusual = false } = refused.get(entry.event.client_id);
+          return { entry, reason, isFall, isUnusual };
         }),
     };
   }

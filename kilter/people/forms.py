@@ -49,10 +49,12 @@ class HouseholdForm(forms.ModelForm):
             "name",
             "time_zone",
             "default_unit",
+            "date_order",
             "is_imperial",
             "is_small_food",
             "kitchen_kg_per_week",
             "currency",
+            "sure_fold",
             "is_moon_shown",
         )
 
@@ -124,9 +126,10 @@ class VagueDateField(HouseholdField, forms.CharField):
         super().__init__(max_length=max_length, **kwargs)
         self.widget.attrs.setdefault("placeholder", "14 May, or about mid-May")
         self.today: date | None = None
+        self.order = ""
 
     def know(self, household: Household) -> None:
-        self.today = clock.today(household)
+        self.today, self.order = clock.today(household), household.date_order
 
     def prepare_value(self, value: Any) -> Any:
         return format_date(value) if isinstance(value, VagueDate) else value
@@ -137,9 +140,28 @@ class VagueDateField(HouseholdField, forms.CharField):
             return None
         assert self.today is not None
         try:
-            return parse_date(text, self.today)
+            return parse_date(text, self.today, self.order)
         except KilterError as error:
             raise forms.ValidationError(str(error)) from error
+
+
+class DayField(VagueDateField):
+    """A day, written as every date is; gives a date, or None where it may stay empty."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(**kwargs)
+        self.widget.attrs["placeholder"] = "14 May, or yesterday"
+
+    def prepare_value(self, value: Any) -> Any:
+        return super().prepare_value(VagueDate(value) if isinstance(value, date) else value)
+
+    def clean(self, value: Any) -> date | None:
+        found: VagueDate | None = super().clean(value)
+        if found is None:
+            return None
+        if not found.is_exact:
+            raise forms.ValidationError("Give the day here, such as 14 May.")
+        return found.day
 
 
 class MassField(HouseholdField, forms.CharField):
@@ -153,7 +175,7 @@ class MassField(HouseholdField, forms.CharField):
         self.default_unit = household.default_unit
 
     def prepare_value(self, value: Any) -> Any:
-        return f"{value / 1000:g} g" if isinstance(value, int) else value
+        return f"{value / 1000:.15g} g" if isinstance(value, int) else value
 
     def clean(self, value: Any) -> int | None:
         text = super().clean(value)

@@ -15,7 +15,8 @@ from django.db import models
 from django.db.models import Q
 
 from kilter.core.amounts.units import DEFAULT_UNITS
-from kilter.core.amounts.vague import FIRST_YEAR, LAST_YEAR, PRECISIONS, VagueDate
+from kilter.core.amounts.usual import USUAL_FOLD
+from kilter.core.amounts.vague import DATE_ORDERS, FIRST_YEAR, LAST_YEAR, PRECISIONS, VagueDate
 
 INVITE_DAYS = 7
 #: Days that records can be about.
@@ -44,6 +45,10 @@ class Household(models.Model):
         LB = "lb", "pounds"
         OZ = "oz", "ounces"
 
+    class DateOrder(models.TextChoices):
+        DAY_FIRST = "dmy", "day first: 23/11"
+        MONTH_FIRST = "mdy", "month first: 11/23"
+
     name = models.CharField(max_length=80)
     time_zone = models.CharField(max_length=60, default="Europe/London", validators=[check_time_zone])
     default_unit = models.CharField("a bare number is in", max_length=5, choices=Units, default=Units.SCALE)
@@ -56,13 +61,22 @@ class Household(models.Model):
         validators=[MinValueValidator(0.1), MaxValueValidator(10_000)],
         help_text="Today puts what is to be lifted in an order that fits it. Empty: no limit.",
     )
+    date_order = models.CharField("dates are typed", max_length=3, choices=DateOrder, default=DateOrder.DAY_FIRST)
+    sure_fold = models.PositiveSmallIntegerField(
+        "ask about a weight or count this many times above or below the usual",
+        default=USUAL_FOLD,
+        validators=[MinValueValidator(2), MaxValueValidator(1000)],
+    )
     is_moon_shown = models.BooleanField("show the moon, and let it be compared like a method", default=False)
     currency = models.CharField("prices are in", max_length=6, default="€", blank=True)
     is_demo = models.BooleanField(default=False, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = (models.CheckConstraint(name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)),)
+        constraints = (
+            models.CheckConstraint(name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)),
+            models.CheckConstraint(name="household_date_order", condition=Q(date_order__in=DATE_ORDERS)),
+        )
 
     def __str__(self) -> str:
         return self.name

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
@@ -15,6 +16,9 @@ from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
 from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
 from kilter.set_out.wording import name_places
+
+#: So many places are named in the words of one change (rule).
+MOST_NAMED = 6
 
 #: What a planting of the sentence takes from the form's instance.
 SAID = (
@@ -132,6 +136,18 @@ def finish(actor: Actor, planting: Planting, on: date, rest: str = "") -> Change
         raise ValidationError(f"It cannot be done on {on} when it was planted on {planting.planted}.")
     others = f"; the other plants {Planting.Rest(rest).label}" if rest else ""
     return _finished(actor, planting, on, rest, f"{planting} is finished{others or ': all has been lifted'}.")
+
+
+def finish_all(actor: Actor, plantings: Sequence[Planting], on: date) -> Change:
+    """Say of many plantings at once that all has been lifted."""
+    shown = ", ".join(planting.where for planting in plantings[:MOST_NAMED])
+    more = len(plantings) - MOST_NAMED
+    says = f"{len(plantings)} finished: {shown}{f' and {more} more' if more > 0 else ''}."
+    with changing(actor, says) as recorder:
+        for planting in plantings:
+            planting.finished_on, planting.rest = max(on, planting.planted_on or on), ""
+            recorder.save(planting)
+    return recorder.change
 
 
 def reopen(actor: Actor, planting: Planting) -> Change:

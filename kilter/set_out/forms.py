@@ -264,6 +264,7 @@ class RestForm(forms.Form):
     """After a part lift: what became of the plants that it did not take."""
 
     rest = forms.ChoiceField(choices=Planting.Rest.choices, required=False)
+    is_sure = forms.BooleanField(required=False)  #: of which nothing was written, all the same
 
 
 class FinishForm(RestForm):

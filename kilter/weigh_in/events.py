@@ -30,6 +30,7 @@ from kilter.weigh_in.models import (
     WeighIn,
 )
 from kilter.weigh_in.said import EventError, LineSaid, read_said
+from kilter.weigh_in.usual import UnusualError, ask_if_unusual
 
 _Kept = TypeVar("_Kept", Scale, Bowl)
 _ID = re.compile(r"[0-9a-f]{32}")
@@ -58,6 +59,7 @@ class Refusal:
     client_id: str
     reason: str
     is_fall: bool = False  #: the reading fell: was the scale emptied?
+    is_unusual: bool = False  #: far from the usual: sent again as sure it is stored
 
 
 def read_event(raw: object) -> Event:
@@ -104,7 +106,8 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
                     known.add(event.client_id)
                 stored.append(event.client_id)
             except KilterError as error:
-                refused.append(Refusal(event.client_id, str(error), isinstance(error, WeighingError) and error.is_fall))
+                is_fall = isinstance(error, WeighingError) and error.is_fall
+                refused.append(Refusal(event.client_id, str(error), is_fall, isinstance(error, UnusualError)))
     return stored, refused
 
 
@@ -174,6 +177,9 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
     if scale and scale.limit_mg and line.heaviest_mg > scale.limit_mg:
         limit = format_mass(scale.limit_mg)
         raise EventError(f"The {scale} bears {limit}; take it in several loads, such as 5000+3120, or choose another.")
+    masses = _masses(household, event, said, line)
+    if len(plantings) == 1 and not (said.is_sure or said.is_thinning or line.pm_mg is not None):
+        ask_if_unusual(household, plantings[0], said.grade, masses.get("mass_mg"), line.count)
     when = event.at or clock.now(household)
     made = WeighIn(
         household=household,
@@ -193,7 +199,7 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
         written_at=when,
         written_by=user,
         **said.columns,
-        **_masses(household, event, said, line),
+        **masses,
     )
     if len(plantings) > 1:
         WeighIn.objects.bulk_create(_split(made, plantings, event.client_id, said))

@@ -39,6 +39,7 @@ class LineForm(forms.Form):
     """One line, sent without script; its client_id was made with the page."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$")
+    is_unusual = False  #: refused as far from the usual: it may be kept all the same
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -48,6 +49,12 @@ class LineForm(forms.Form):
     def raw(self) -> dict[str, Any]:
         """The event it makes, in the contract's shape."""
         return {"kind": "write", **self.cleaned_data}
+
+
+class FinishManyForm(forms.Form):
+    """Which pots are all lifted: those written today, or the whole set that the pot in hand belongs to."""
+
+    which = forms.ChoiceField(choices=[("written", "written today"), ("set", "the whole set")])
 
 
 class ReadForm(forms.Form):

@@ -48,6 +48,11 @@ class Pot:
         """Plants still in the ground, where part lifts say."""
         return max(self.planting.units - self.lifted, 0) if self.lifted and self.planting.units else None
 
+    def is_beside(self, other: Pot) -> bool:
+        """Whether both stand in places of one set."""
+        mine, of_other = self.planting.place, other.planting.place
+        return mine.number is not None and (mine.site_id, mine.name) == (of_other.site_id, of_other.name)
+
     @property
     def title(self) -> str:
         if self.number is not None:
@@ -190,6 +195,22 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
         grades, number = " ".join(sorted(today[p.pk])), i + 1 if is_hidden else None
         pots.append(Pot(p, shape, grades, masses[p.pk], lifted[p.pk], number, p.pk in kept_back))
     return pots
+
+
+def is_written(household: Household, planting: Planting) -> bool:
+    """Whether any line of it stands."""
+    return bool(WeighIn.objects.of(household).filter(planting=planting).exists())
+
+
+def open_beside(household: Household, planting: Planting, day: date, *, is_set: bool) -> list[Planting]:
+    """The open plantings of its crop in the same set of places, or those of its crop written today."""
+    shown = in_reach(household, day).filter(crop=planting.crop_id, finished_on=None)
+    if is_set:
+        shown = shown.filter(place__site=planting.place.site_id, place__name=planting.place.name)
+    else:
+        written = WeighIn.objects.of(household).filter(weighed_on=day)
+        shown = shown.filter(pk__in=written.order_by().values("planting_id"))
+    return list(with_all_names(shown))
 
 
 @dataclass(frozen=True)

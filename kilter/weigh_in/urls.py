@@ -16,6 +16,7 @@ urlpatterns = [
     path("read", views.read, name="read"),
     path("round", views.picking, name="round"),
     path("finish/<int:pk>", views.finish, name="finish"),
+    path("finish/<int:pk>/many", views.finish_many, name="finish_many"),
     path("scale/live", scale_views.live, name="live"),
     path("scale/zero", scale_views.zero, name="zero"),
     path("scale", scale_views.hand, name="hand"),

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.staticfiles import finders
 from django.core import signing
@@ -33,7 +34,7 @@ from kilter.set_out.forms import RestForm
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.views import plantings
 from kilter.weigh_in import events, queries
-from kilter.weigh_in.forms import BenchForm, LineForm, ReadForm
+from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
 from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Topped, WeighIn, new_client_id
 from kilter.weigh_in.scale_views import SCALE_SALT
 
@@ -69,7 +70,9 @@ def store_raw(request: HouseholdRequest, sent: list[object]) -> tuple[list[str],
             good.append(events.read_event(one))
         except KilterError as error:
             client_id = one.get("client_id", "") if isinstance(one, dict) else ""
-            refused.append({"client_id": str(client_id)[:32], "reason": str(error), "is_fall": False})
+            refused.append(
+                {"client_id": str(client_id)[:32], "reason": str(error), "is_fall": False, "is_unusual": False}
+            )
     stored, refusals = events.store(request.membership.household, request.user, good)  # type: ignore[arg-type]
     return stored, refused + [asdict(refusal) for refusal in refusals]
 
@@ -122,6 +125,7 @@ def write(request: HouseholdRequest) -> HttpResponse:
             pots = form.cleaned_data["plantings"] or (form.cleaned_data["planting"],)
             return redirect(bench_url(request, pots[0]))
         form.add_error("typed", refusals[0]["reason"])
+        form.is_unusual = refusals[0]["is_unusual"]
     pot = form.cleaned_data.get("planting")
     crop_pk = Planting.objects.of(request.household).filter(pk=pot or 0).values_list("crop_id", flat=True).first()
     return _show_bench(request, BenchForm({"crop": crop_pk, "pot": pot}, household=request.household), form)
@@ -173,14 +177,18 @@ def read(request: HouseholdRequest) -> HttpResponse:
 
 @page_for(writes=Who.WRITER, of=plantings)
 def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
-    """Say at the bench that a pot is done, after a part lift what became of the others; or take that back."""
+    """Say at the bench that a pot is done, or take that back.
+
+    After a part lift it is asked what became of the others; and of a pot with no line whether it gave nothing.
+    """
     if planting.finished_on:
         flash_change(request, set_out_actions.reopen(request.actor, planting))
         return redirect(bench_url(request, planting.pk))
     form = RestForm(request.POST)
-    rest = form.cleaned_data["rest"] if form.is_valid() else ""
+    said = form.cleaned_data if form.is_valid() else {"rest": "", "is_sure": False}
     part = queries.part_lift(request.household, planting)
-    if part and not rest:
+    is_bare = not part and not said["is_sure"] and not queries.is_written(request.household, planting)
+    if is_bare or (part and not said["rest"]):
         context = {
             "planting": planting,
             "part": part,
@@ -190,8 +198,28 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
         return render(request, "weigh_in/rest.html", context)
     today = clock.today(request.household)
     flash_change(
-        request, set_out_actions.finish(request.actor, planting, max(today, planting.planted_on or today), rest)
+        request, set_out_actions.finish(request.actor, planting, max(today, planting.planted_on or today), said["rest"])
     )
+    return redirect(bench_url(request, planting.pk))
+
+
+@page_for(writes=Who.WRITER, of=plantings)
+def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
+    """Say of every pot written today, or of a whole set, that it is done; what needs a question stays open."""
+    form, household, today = FinishManyForm(request.POST), request.household, clock.today(request.household)
+    if not form.is_valid():
+        return redirect(bench_url(request, planting.pk))
+    is_set = form.cleaned_data["which"] == "set"
+    ready, asked = [], []
+    for one in queries.open_beside(household, planting, today, is_set=is_set):
+        is_clear = queries.is_written(household, one) and not queries.part_lift(household, one)
+        (ready if is_clear else asked).append(one)
+    if ready:
+        flash_change(request, set_out_actions.finish_all(request.actor, ready, today))
+    if asked or not ready:
+        left = ", ".join(one.where for one in asked)
+        says = f"Left open, as something is to be said of each: {left}." if asked else "None of them is open."
+        messages.info(request, says)
     return redirect(bench_url(request, planting.pk))
 
 
@@ -219,11 +247,17 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
     is_hidden = form.cleaned_data.get("hidden", False)
     pots = queries.strip(household, crop, today, is_hidden=is_hidden)
     in_hand = next((pot for pot in pots if pot.planting.pk == form.cleaned_data.get("pot")), None)
+    pot = in_hand or next((pot for pot in pots if not pot.grades_today), pots[0] if pots else None)
+    still_open = [one for one in pots if one.planting.finished_on is None]
+    written_open = sum(bool(one.grades_today) for one in still_open)
+    set_open = sum(pot is not None and one.is_beside(pot) for one in still_open)
     context: dict[str, Any] = {
         "crops": crops,
         "crop": crop,
         "pots": pots,
-        "pot": in_hand or next((pot for pot in pots if not pot.grades_today), pots[0] if pots else None),
+        "pot": pot,
+        "written_open": written_open if written_open > 1 else 0,
+        "set_open": set_open if set_open > 1 else 0,
         "tape": queries.tape(household, today),
         "today": today,
         "is_hidden": is_hidden,

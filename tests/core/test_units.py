@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -79,15 +81,40 @@ def test_unknown_default_unit_is_refused():
         ("1.24 9", 1_240_000, 9),
         ("2 lb 3 oz 14", 992_233, 14),
         ("2lb3 14", 992_233, 14),
-        ("2lb 3", 907_185, 3),
+        ("2lb 17", 907_185, 17),
+        ("1 000 g 12", 1_000_000, 12),
+        ("940.", 940_000, None),
         ("2lb c3", 907_185, 3),
         (".94kg 8", 940_000, 8),
-        ("1 1/2 lb 6", 680_389, 6),
+        ("1 1/2 lb c6", 680_389, 6),
     ],
 )
 def test_reads_a_line_of_the_bench(typed, mg, count):
     line = parse_bench_line(typed)
     assert (line.mass and line.mass.mass_mg, line.count) == (mg, count)
+
+
+@pytest.mark.parametrize(
+    ("typed", "one", "other"),
+    [
+        ("1 000", "1000", "1 c0"),
+        ("12 940", "12940", "12 c940"),
+        ("2 lb 3", "2 lb 3 oz", "2 lb c3"),
+        ("2lb 3", "2lb 3 oz", "2lb c3"),
+        ("1,234 g", "1234 g", "1.234 g"),
+        ("½", "1/2 kg", "1/2 lb"),
+        ("1 000 12", "1000", "1 000 g"),
+    ],
+)
+def test_asks_where_a_line_can_be_read_in_two_ways_and_both_answers_are_read(typed, one, other):
+    with pytest.raises(QuantityError, match=f"ype {re.escape(one)} or {re.escape(other)}\\."):
+        parse_bench_line(typed)
+    assert parse_bench_line(one) != parse_bench_line(other) or typed == "1 000 12"
+
+
+@pytest.mark.parametrize(("typed", "mg"), [("1 000 g", 1_000_000), ("940.", 940_000), ("12 940,5 g", 12_940_500)])
+def test_a_weight_means_the_same_in_a_field_as_at_the_bench(typed, mg):
+    assert parse_mass(typed).mass_mg == parse_bench_line(typed).mass.mass_mg == mg
 
 
 @pytest.mark.parametrize(

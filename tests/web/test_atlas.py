@@ -11,22 +11,16 @@ from kilter.atlas.places import place_page
 from kilter.atlas.plantings import planting_page
 from kilter.atlas.queries import atlas
 from kilter.ground.models import Fill, Mix, Move, Part, Place, Site
-from kilter.set_out.models import Cost, Crop, Planting, SeedLot
+from kilter.set_out.models import Cost, Planting, SeedLot
 from kilter.set_out.queries import with_all_names
 from kilter.today.queries import today_sheet
 from kilter.weigh_in.models import WeighIn
-from tests.conftest import TODAY, html_of
+from tests.conftest import TODAY, html_of, plant
 
 
 def painted(garden, colour="crop", season=2026):
     found = atlas(garden.household, colour, season, TODAY)
     return {place.label: place for sheet in found.sheets for place in sheet.map.places}, found
-
-
-def plant(garden, place, crop, **more):
-    kind, _ = Crop.objects.get_or_create(household=garden.household, name=crop)
-    given = {"season": 2026, "units": 4, "planted_on": date(2026, 10, 1), **more}
-    return Planting.objects.create(household=garden.household, place=place, crop=kind, **given)
 
 
 def test_the_map_shows_what_stands_today_in_its_part_and_share(garden):

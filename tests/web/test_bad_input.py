@@ -230,7 +230,8 @@ def forms_of(g):
             "finished_on": "",
         },
         reverse("set_out:finish", args=[g.plantings[0].pk]): {"finished_on": "2026-08-08", "rest": "left"},
-        reverse("weigh_in:finish", args=[g.plantings[0].pk]): {"rest": "lifted"},
+        reverse("weigh_in:finish", args=[g.plantings[0].pk]): {"rest": "lifted", "is_sure": "on"},
+        reverse("weigh_in:finish_many", args=[g.plantings[0].pk]): {"which": "set"},
         reverse("weigh_in:correct", args=[g.lines[0].pk]): {
             "planting": g.plantings[0].pk,
             "when": "today",
@@ -318,6 +319,8 @@ def forms_of(g):
             "name": "x",
             "time_zone": "UTC",
             "default_unit": "g",
+            "date_order": "mdy",
+            "sure_fold": 12,
             "kitchen_kg_per_week": 3,
             "currency": "€",
         },

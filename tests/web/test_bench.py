@@ -206,7 +206,8 @@ def test_the_dial_says_what_cannot_be_read(client):
     assert far["angle"] == 135
 
 
-def test_all_lifted_at_the_bench_and_back(client, open_planting):
+def test_all_lifted_at_the_bench_and_back(client, open_planting, send):
+    send(event(open_planting, "940 12"))
     for finished in (TODAY, None):
         client.post(reverse("weigh_in:finish", args=[open_planting.pk]))
         open_planting.refresh_from_db()

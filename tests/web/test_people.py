@@ -54,6 +54,7 @@ def test_sign_in_and_out_clears_the_browser(garden):
 
 def test_household_settings_and_the_last_owner_stays(client, garden):
     data = {"name": "New name", "time_zone": "Asia/Tokyo", "default_unit": "lb", "is_imperial": "on"}
+    data |= {"date_order": "dmy", "sure_fold": 12}
     assert client.post(reverse("people:household"), data).status_code == 302
     garden.household.refresh_from_db()
     assert (garden.household.name, garden.household.default_unit) == ("New name", "lb")

@@ -60,10 +60,16 @@ _UNIT_WORDS: Final = {
     "ounce": "oz",
     "ounces": "oz",
 }
-_NUMBER: Final = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d*)?|[.,]\d+"
+_NUMBER: Final = r"\d+\s+\d+/\d+|\d+/\d+|\d{1,3}(?:\s\d{3})+(?!\d)(?:[.,]\d*)?|\d+(?:[.,]\d*)?|[.,]\d+"
 _PART: Final = re.compile(rf"\s*({_NUMBER})\s*([a-z]+)?\.?", re.ASCII)
 _DOUBT: Final = re.compile(rf"±\s*((?:{_NUMBER})\s*(?:%|[a-z]+)?)", re.IGNORECASE | re.ASCII)
 _COUNT: Final = re.compile(r"c?(\d{1,6})", re.IGNORECASE | re.ASCII)
+#: A comma before three figures may part thousands as well as decimals.
+_GROUPED: Final = re.compile(r"\d{1,3},\d{3}", re.ASCII)
+_POUNDS_ALONE: Final = re.compile(r".*\d\s*(?:lbs?|pounds?)", re.IGNORECASE | re.ASCII)
+OUNCES_PER_POUND: Final = 16
+#: No piece that anybody counts weighs less: a bare "12 940" is asked about (rule).
+LIGHTEST_PIECE_MG: Final = 100
 
 
 @dataclass(frozen=True)
@@ -105,11 +111,12 @@ def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
     Raises
     ------
     QuantityError
-        No digits, a negative or unknown unit, mixed systems, or above one tonne.
+        No digits, a negative or unknown unit, mixed systems, or above one tonne; and what can be read in two ways:
+        ``1 000``, ``1,234 g``, or ``½`` without a unit where bare numbers are grams.
 
     Notes
     -----
-    Exact rational arithmetic; one rounding to the milligram at the end. Factors: see the module.
+    ``1 000 g`` is a thousand, ``940.`` is ``940``. Exact rational arithmetic; one rounding to the milligram at the end. Factors: see the module.
 
     Examples
     --------
@@ -123,6 +130,7 @@ def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
     if len(parts) == 1:
         ((number, word),) = parts
         unit = _unit(word, text) if word else _bare_unit(number, default_unit)
+        _refuse_two_readings(number, unit, is_bare=word is None, default_unit=default_unit)
         exact_mg = _number(number, text) * MG_PER_UNIT[unit]
     else:
         exact_mg = _pounds_and_ounces(parts, text)
@@ -154,12 +162,14 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     Raises
     ------
     QuantityError
-        As `parse_mass`; nothing typed; more than six figures in the count; a ± without a weight.
+        As `parse_mass`; nothing typed; more than six figures in the count; a ± without a weight; what may be
+        meant in two ways.
 
     Notes
     -----
-    A whole number after a space is the count, so ``2lb 3`` is two pounds, three counted; two pounds
-    three ounces are ``2lb3`` or ``2 lb 3 oz``. ``+-`` is read as ``±``.
+    A whole number after a space is the count, ``c3`` says so outright. What may be meant in two ways is asked
+    about: ``2 lb 3`` (ounces, or three counted), ``1 000``, ``12 940`` (thousands, or a count). ``+-`` is read
+    as ``±``.
 
     Examples
     --------
@@ -178,6 +188,7 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     if "±" in said or (not said and not pm):
         raise QuantityError("A line is a weight, a count, or both: 940 12; with one ± at most.", typed=text)
     words, count = said.split(), None
+    _refuse_unclear_count(words)
     measure, how_many = _own_measure(words, measures)
     words = words[:-2] if measure else words
     if len(words) == 1 and words[0][0] in "cC" and (match := _COUNT.fullmatch(words[0])):
@@ -193,10 +204,37 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     loads = " ".join(words).split("+")
     masses = [parse_mass(load, default_unit).mass_mg for load in loads]
     mass_mg = sum(masses)
+    if count and words[-1].isdigit() and not said.endswith(f"c{count}") and mass_mg < count * LIGHTEST_PIECE_MG:
+        raise _two_readings(f"{words[-1]} {count}", f"{words[-1]}{count}", f"{words[-1]} c{count}")
     if mass_mg > MAX_MASS_MG:
         raise QuantityError(f"“{text.strip()}” is more than a tonne; check the unit.", typed=text)
     mass = ParsedMass(mass_mg, " ".join(words))
     return BenchLine(mass, count, len(loads), max(masses), _give_or_take(pm, mass_mg, default_unit), measure, how_many)
+
+
+def _two_readings(typed: str, one: str, other: str) -> QuantityError:
+    return QuantityError(f"“{typed}” can be read in two ways; type {one} or {other}.", typed=typed)
+
+
+def _refuse_unclear_count(words: list[str]) -> None:
+    """Ask where the last figures may belong to the weight."""
+    if len(words) < 2 or not words[-1].isdigit():
+        return
+    before, last = " ".join(words[:-1]), words[-1]
+    if len(last) == 3 and last[0] == "0" and words[-2].isdigit():
+        raise _two_readings(f"{words[-2]} {last}", words[-2] + last, f"{words[-2]} c{int(last)}")
+    if _POUNDS_ALONE.fullmatch(before) and int(last) < OUNCES_PER_POUND:
+        raise _two_readings(f"{before} {last}", f"{before} {last} oz", f"{before} c{last}")
+
+
+def _refuse_two_readings(number: str, unit: str, *, is_bare: bool, default_unit: str) -> None:
+    """Ask where the same figures are a small weight or a large one."""
+    if unit == "g" and _GROUPED.fullmatch(number):
+        raise _two_readings(f"{number} g", f"{number.replace(',', '')} g", f"{number.replace(',', '.')} g")
+    if is_bare and re.fullmatch(r"\d+(\s\d{3})+.*", number) and "/" not in number:
+        raise _two_readings(number, re.sub(r"\s", "", number), f"{number} g")
+    if is_bare and "/" in number and default_unit in ("scale", "g"):
+        raise QuantityError(f"“{number}” of what? Type {number} kg or {number} lb.", typed=number)
 
 
 def _own_measure(words: list[str], measures: Sequence[str]) -> tuple[str, float | None]:
@@ -342,15 +380,18 @@ def _unit(word: str, text: str) -> str:
 
 def _bare_unit(number: str, default_unit: str) -> str:
     if default_unit == "scale":
-        return "kg" if re.search(r"[.,]", number) else "g"
+        return "kg" if re.search(r"[.,]\d", number) else "g"
     if default_unit not in MG_PER_UNIT:
         raise QuantityError(f"“{default_unit}” is no default unit; use one of {', '.join(DEFAULT_UNITS)}.")
     return default_unit
 
 
 def _number(number: str, text: str) -> Fraction:
+    pieces = number.rstrip(".,").replace(",", ".").split()
+    if len(pieces) > 1 and "/" not in number:
+        pieces = ["".join(pieces)]
     try:
-        return sum((Fraction(piece.replace(",", ".")) for piece in number.split()), Fraction(0))
+        return sum((Fraction(piece) for piece in pieces), Fraction(0))
     except ZeroDivisionError:
         raise QuantityError(f"“{text.strip()}” divides by zero.", typed=text) from None
 

@@ -34,6 +34,8 @@ _THIRDS = {"early": 5, "beginning of": 5, "start of": 5, "mid": 15, "middle of":
 #: Northern seasons by the month in their middle.
 _SEASONS = {"winter": 1, "spring": 4, "summer": 7, "autumn": 10}
 _AHEAD_DAYS = 92  # a date without a year is the latest that lies no further ahead than this
+#: Which comes first where a date is typed in figures with strokes between them.
+DATE_ORDERS: Final = ("dmy", "mdy")
 _MONTH = "|".join([*(m.lower() for m in MONTHS), *(m[:3].lower() for m in MONTHS), "sept"])
 _YEAR = r"(?:,?\s+(?P<year>\d{4}))?"
 _FORMS: Final = tuple(
@@ -41,7 +43,7 @@ _FORMS: Final = tuple(
     for form in (
         r"(?P<year>\d{4})-(?P<month>\d{1,2})-(?P<day>\d{1,2})",
         r"(?P<year>\d{4})-(?P<month>\d{1,2})",
-        r"(?P<day>\d{1,2})[./](?P<month>\d{1,2})[./](?P<year>\d{4})",
+        r"(?P<first>\d{1,2})(?P<mark>[./])(?P<second>\d{1,2})(?:[./](?P<year>\d{4}|\d{2}))?",
         rf"(?P<day>\d{{1,2}})(?:st|nd|rd|th)?\s+(?:of\s+)?(?P<name>{_MONTH}){_YEAR}",
         rf"(?P<name>{_MONTH})\s+(?P<day>\d{{1,2}})(?:st|nd|rd|th)?{_YEAR}",
         rf"(?P<third>{'|'.join(_THIRDS)})[\s-]*(?P<name>{_MONTH}){_YEAR}",
@@ -87,16 +89,19 @@ class VagueDate:
         return format_date(self)
 
 
-def parse_date(text: str, today: date) -> VagueDate:
+def parse_date(text: str, today: date, order: str = "dmy") -> VagueDate:
     """Read a date as people write it, keeping how exact it is.
 
     Parameters
     ----------
     text : str
-        ``14 May``, ``2026-05-14``, ``14.5.2026``, ``about 14 May``, ``mid-May``, ``May 2026``,
-        ``week 20``, ``spring 2026``, ``yesterday``, ``3 weeks ago``. Days come before months.
+        ``14 May``, ``2026-05-14``, ``14.5.26``, ``14/5``, ``about 14 May``, ``mid-May``, ``May 2026``,
+        ``week 20``, ``spring 2026``, ``yesterday``, ``3 weeks ago``.
     today : date
         What a date without a year is reckoned from.
+    order : str
+        One of `DATE_ORDERS`: whether ``5/6`` is the 5th of June or the 6th of May. With points the day comes
+        first; ``11/23`` can only be the 23rd of November.
 
     Returns
     -------
@@ -129,7 +134,7 @@ def parse_date(text: str, today: date) -> VagueDate:
     for form in _FORMS:
         if match := form.fullmatch(bare):
             try:
-                found = _read(match.groupdict(), today)
+                found = _read(match.groupdict(), today, order)
             except (ValueError, OverflowError):
                 break
             return _checked(VagueDate(found.day, "week") if is_about and found.is_exact else found, text)
@@ -182,25 +187,39 @@ def format_date(vague: VagueDate) -> str:
     return plain
 
 
-def _read(parts: dict[str, str | None], today: date) -> VagueDate:
+def _year(written: str) -> int:
+    """Two figures are a year of this century, from 70 on of the last (rule)."""
+    year = int(written)
+    return year if len(written) == 4 else year + (1900 if year >= 70 else 2000)
+
+
+def _day_and_month(first: int, second: int, order: str) -> tuple[int, int]:
+    day, month = (second, first) if order == "mdy" else (first, second)
+    return (month, day) if month > 12 >= day else (day, month)
+
+
+def _read(parts: dict[str, str | None], today: date, order: str) -> VagueDate:
     if ago := parts.get("ago"):
         unit = str(parts["unit"])
         days = int(ago) * {"day": 1, "week": 7, "month": 30}[unit]
         return VagueDate(today - timedelta(days=days), unit)
-    year = int(written) if (written := parts.get("year")) else None
+    year = _year(written) if (written := parts.get("year")) else None
     if season := parts.get("season"):
         return _in_year(_SEASONS[season], 15, "season", year, today)
     if week := parts.get("week"):
         in_year = year or today.year
         return VagueDate(date.fromisocalendar(in_year, int(week), 4), "week")
+    if first := parts.get("first"):
+        day, month = _day_and_month(int(first), int(parts["second"] or 0), order if parts["mark"] == "/" else "dmy")
+        return _in_year(month, day, "day", year, today)
     if name := parts.get("name"):
         month = next(i for i, m in enumerate(MONTHS, 1) if m.lower().startswith(name[:3]))
     else:
         month = int(parts["month"] or 0)
     if third := parts.get("third"):
         return _in_year(month, _THIRDS[third], "third", year, today)
-    if day := parts.get("day"):
-        return _in_year(month, int(day), "day", year, today)
+    if written_day := parts.get("day"):
+        return _in_year(month, int(written_day), "day", year, today)
     return _in_year(month, 15, "month", year, today)
 
 

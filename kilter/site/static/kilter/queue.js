@@ -111,12 +111,12 @@
       });
       const { done, back } = settled(batch, said);
       const refusedIds = new Set([...(await this.tray()), ...back.map((one) => one.entry)].map((entry) => entry.event.client_id));
-      for (const { entry, reason, isFall } of back) {
+      for (const { entry, reason, isFall, isUnusual } of back) {
         // Undoing what was refused itself takes it out of the tray.
         if (entry.event.kind === "strike" && refusedIds.has(entry.event.target)) await this.dropTarget(entry.event.target);
-        else if (!this.onrefused(entry, reason, isFall)) {
+        else if (!this.onrefused(entry, reason, isFall, isUnusual)) {
           const { event, words, who, since } = entry;
-          await put("tray", { event, words, who, since, reason, isFall });
+          await put("tray", { event, words, who, since, reason, isFall, isUnusual });
         }
       }
       await take("waiting", [...done, ...back.map((one) => one.entry)].map((entry) => entry.seq));
@@ -132,6 +132,13 @@
       if (entry) await take("tray", [entry.seq]);
       await this.changed();
       return entry;
+    }
+    // A line far from the usual that is right all the same goes again as sure.
+    async keep(entry) {
+      const { event, words, who, since } = entry;
+      await put("waiting", { event: { ...event, is_sure: true }, words, who, since });
+      await this.changed();
+      this.soon(0);
     }
     async again(entry, wasEmptied) {
       const { later, moved, pile, number } = renumbered(entry, await this.tray(), wasEmptied ? hex(16) : "");
@@ -150,7 +157,7 @@
       const count = waiting.length;
       const since = count ? new Date(waiting[0].since).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) : "";
       component.unsent = waiting.map(({ words }) => ({ words }));
-      component.tray = tray.map(({ words, reason, event, isFall }) => ({ words, reason, isFall, id: event.client_id }));
+      component.tray = tray.map(({ words, reason, event, isFall, isUnusual }) => ({ words, reason, isFall, isUnusual, id: event.client_id }));
       component.hasUnsent = count > 0;
       component.hasTray = tray.length > 0;
       component.unsentWords = `${count} line${count === 1 ? " waits" : "s wait"} on this device since ${since}.`;

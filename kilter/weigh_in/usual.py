@@ -1,0 +1,75 @@
+"""What a pot's lines usually hold, so that a slip of the finger is asked about before it is written."""
+
+from __future__ import annotations
+
+from django.core.cache import cache
+
+from kilter.core.amounts.units import format_mass
+from kilter.core.amounts.usual import Unusual, Usual, far_from_usual, usual_of
+from kilter.ground.models import is_bed_kind
+from kilter.people.models import Household
+from kilter.set_out.models import Planting
+from kilter.weigh_in.models import WeighIn
+from kilter.weigh_in.said import EventError
+
+#: What is usual changes slowly, and a line is written every few seconds.
+KNOWN_FOR_SECONDS = 300
+#: Of so many lines, the latest.
+LINES_ASKED = 200
+
+
+class UnusualError(EventError):
+    """A line far from the usual; sent again as sure it is stored."""
+
+
+def ask_if_unusual(
+    household: Household, planting: Planting, grade: str, mass_mg: int | None, count: int | None
+) -> None:
+    """Raise `UnusualError` for a line that is far from what this pot, crop and grade usually give."""
+    if not mass_mg and not count:
+        return
+    far = far_from_usual(mass_mg, count, _usual(household, planting.pk, grade), household.sure_fold)
+    if far is not None:
+        raise UnusualError(_question(far, mass_mg, count, "imperial" if household.is_imperial else "metric"))
+
+
+def _usual(household: Household, planting: int, grade: str) -> Usual:
+    key = f"usual-{household.pk}-{planting}-{grade}"
+    known: Usual | None = cache.get(key)
+    if known is None:
+        known = _learn(
+            household, Planting.objects.of(household).select_related("crop", "place").get(pk=planting), grade
+        )
+        if known.mass_mg is not None:
+            cache.set(key, known, KNOWN_FOR_SECONDS)
+    return known
+
+
+def _learn(household: Household, planting: Planting, grade: str) -> Usual:
+    """From this pot's own lines, else those of its crop in pots or beds alike, else from the handbook."""
+    lines = WeighIn.objects.of(household).filter(planting__crop=planting.crop_id, grade=grade, is_thinning=False)
+    columns = "planting_id", "planting__place__kind", "mass_mg", "count"
+    known = lines.filter(pm_mg=None).order_by("-pk").values_list(*columns)[:LINES_ASKED]
+    own = usual_of([(mass_mg, count) for pk, _, mass_mg, count in known if pk == planting.pk])
+    alike = usual_of(
+        [(mass, count) for _, kind, mass, count in known if is_bed_kind(kind) == planting.place.is_bed],
+        _most_mg(planting),
+    )
+    return Usual(own.mass_mg or alike.mass_mg, own.count or alike.count, own.piece_mg or alike.piece_mg, alike.most_mg)
+
+
+def _most_mg(planting: Planting) -> float | None:
+    """What all its plants may give by the handbook."""
+    book = planting.crop.in_handbook
+    each = book.kg_per_plant if book else None
+    return each * (planting.units or 1) * 1e6 if each else None
+
+
+def _question(far: Unusual, mass_mg: int | None, count: int | None, system: str) -> str:
+    times = far.times if far.times > 1 else 1 / far.times
+    more = "times as much as" if far.times > 1 else "times less than"
+    usual = f"{far.usual:.0f} pieces" if far.what == "count" else format_mass(far.usual, system)
+    typed = {"mass": format_mass(mass_mg or 0, system), "count": f"{count} pieces"}.get(
+        far.what, f"{format_mass((mass_mg or 0) / (count or 1), system)} a piece"
+    )
+    return f"{typed} is {times:,.0f} {more} usual here ({usual}). Right?"

@@ -1,0 +1,105 @@
+"""Slips at the bench: a line far from the usual is asked about, and what is all lifted is said of the right pots."""
+
+from __future__ import annotations
+
+import json
+from datetime import date
+
+import pytest
+from django.urls import reverse
+
+from kilter.ground.models import Place
+from kilter.people.models import Change
+from kilter.set_out.models import Planting
+from kilter.weigh_in.models import WeighIn, new_client_id
+from tests.conftest import TODAY, html_of, plant
+
+
+def event(planting, typed="940 12", **more):
+    return {"client_id": new_client_id(), "planting": planting.pk, "grade": "table", "typed": typed, **more}
+
+
+@pytest.fixture
+def send(client):
+    def post(*events):
+        body = json.dumps({"events": list(events)})
+        return client.post(reverse("weigh_in:events"), body, content_type="application/json").json()
+
+    return post
+
+
+@pytest.fixture
+def usual(send, open_planting):
+    """Three lines of 940 g and 12 pieces: twelve-fold is 11.28 kg, 144 pieces, 940 g a piece."""
+    assert not send(*(event(open_planting) for _ in range(3)))["refused"]
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ("940,12", "940.120 kg is 1,000 times as much as usual here (940 g)."),
+        ("0.5g", "0.5 g is 1,880 times less than usual here (940 g)."),
+        ("c145", "145 pieces is 12 times as much as usual here (12 pieces)."),
+        ("11000 11", "1.000 kg a piece is 13 times as much as usual here (78 g)."),
+    ],
+)
+def test_a_line_far_from_the_usual_is_asked_about_once_and_kept_when_sure(send, usual, open_planting, typed, says):
+    asked = event(open_planting, typed)
+    (refused,) = send(asked)["refused"]
+    assert refused["is_unusual"]
+    assert refused["reason"] == f"{says} Right?"
+    assert send({**asked, "is_sure": True})["stored"] == [asked["client_id"]]
+
+
+@pytest.mark.parametrize("typed", ["11.28 144", "78.4g 1", "0 0", "11.28"])
+def test_up_to_twelve_fold_nothing_is_asked(send, usual, open_planting, typed):
+    assert not send(event(open_planting, typed))["refused"]
+
+
+def test_before_there_are_lines_the_handbook_says_what_is_too_much_and_a_household_sets_how_far(send, open_planting):
+    (refused,) = send(event(open_planting, "940,12"))["refused"]
+    assert refused["is_unusual"]
+    assert not send(event(open_planting, "0.5g"))["refused"]  # a first picking may be small
+    household = open_planting.household
+    household.sure_fold = 1000
+    household.save()
+    assert not send(event(open_planting, "940,12"))["refused"]
+
+
+def test_without_script_the_question_stands_beside_the_line_with_a_button_to_keep_it(client, usual, open_planting):
+    said = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "940,12"}
+    asked = client.post(reverse("weigh_in:write"), said)
+    assert asked.status_code == 422
+    assert 'value="940,12"' in html_of(asked)
+    assert 'name="is_sure"' in html_of(asked)
+    assert client.post(reverse("weigh_in:write"), {**said, "is_sure": "on"}).status_code == 302
+    assert WeighIn.objects.filter(mass_mg=940_120_000).count() == 1
+
+
+def test_a_pot_with_no_line_is_asked_about_before_it_is_finished(client, open_planting):
+    address = reverse("weigh_in:finish", args=[open_planting.pk])
+    assert "nothing has been written" in html_of(client.post(address))
+    assert not Planting.objects.filter(pk=open_planting.pk, finished_on=TODAY).exists()
+    client.post(address, {"is_sure": "on"})
+    assert Planting.objects.filter(pk=open_planting.pk, finished_on=TODAY).exists()
+
+
+@pytest.mark.parametrize(("which", "done"), [("written", {1, 2}), ("set", {1, 2, 3})])
+def test_all_written_today_or_a_whole_set_is_finished_in_one_press_and_undone(client, garden, send, which, done):
+    """Four crocks: two written today, one yesterday, one never; the one never written is named and stays open."""
+    crocks = [
+        Place.objects.create(household=garden.household, site=garden.site, kind="crock", name="Crock", number=n)
+        for n in (1, 2, 3, 4)
+    ]
+    pots = [plant(garden, crock, "shallot", planted_on=date(2026, 3, 1)) for crock in crocks]
+    for pot in pots[:3]:
+        assert not send(event(pot))["refused"]
+    WeighIn.objects.filter(planting=pots[2]).update(weighed_on=date(2026, 11, 22))
+    assert "whole set" in html_of(client.get("/weigh-in/", {"crop": garden.crop.pk, "pot": pots[0].pk}))
+    client.post(reverse("weigh_in:finish_many", args=[pots[0].pk]), {"which": which})
+    finished = Planting.objects.filter(pk__in=[pot.pk for pot in pots], finished_on=TODAY)
+    assert set(finished.values_list("place__number", flat=True)) == done
+    shown = html_of(client.get("/weigh-in/"))
+    assert ("Left open" in shown and "Crock 4" in shown) == (which == "set")
+    client.post(reverse("people:undo", args=[Change.objects.first().pk]))
+    assert not finished.exists()

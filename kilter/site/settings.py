@@ -62,6 +62,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "kilter.people.middleware.HouseholdMiddleware",
+    "kilter.people.once.OnceMiddleware",
     "kilter.site.middleware.OnlySentToMiddleware",
 ]
 ROOT_URLCONF = "kilter.site.urls"

@@ -12,8 +12,8 @@ from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.said import EventError
 
-#: What is usual changes slowly, and a line is written every few seconds.
-KNOWN_FOR_SECONDS = 300
+#: What is usual changes slowly once so many lines say it, and a line is written every few seconds.
+KNOWN_FOR_SECONDS, KNOWN_FROM_LINES = 300, 20
 #: Of so many lines, the latest.
 LINES_ASKED = 200
 
@@ -55,7 +55,8 @@ def _learn(household: Household, planting: Planting, grade: str) -> Usual:
         [(mass, count) for _, kind, mass, count in known if is_bed_kind(kind) == planting.place.is_bed],
         _most_mg(planting),
     )
-    return Usual(own.mass_mg or alike.mass_mg, own.count or alike.count, own.piece_mg or alike.piece_mg, alike.most_mg)
+    mixed = Usual(own.mass_mg or alike.mass_mg, own.count or alike.count, own.piece_mg or alike.piece_mg, alike.most_mg)
+    return mixed, len(known)
 
 
 def _most_mg(planting: Planting) -> float | None:

@@ -160,7 +160,7 @@ def gardener(browsers, live_server, transactional_db):
     def make(size: tuple[int, int] = WIDE) -> Gardener:
         driver = browsers(size)
         driver.get(live_server.url + "/sign-in")
-        driver.execute_script("localStorage.clear()")
+        driver.execute_script("localStorage.clear(); sessionStorage.clear()")
         driver.execute_async_script(FORGET)
         driver.delete_all_cookies()
         driver.get_log("browser")

@@ -378,3 +378,44 @@ def test_targets_for_a_thumb(gardener, client_for, garden_open):
     assert big >= 72
     box = g.one(".write-now").rect
     assert box["y"] + box["height"] <= 800
+
+
+def test_after_moving_on_by_itself_all_lifted_is_for_the_pot_just_written_until_something_is_typed(bench):
+    strokes = [*"940 12", Keys.ENTER, "s", *"88 3", Keys.ENTER]
+    bench.keys(*strokes, "n", *strokes)  # the second pot has the grades of the first: the third is offered
+    bench.see("Moved on to Ours crate 3")
+    bench.see("All lifted: Ours crate 2")
+    bench.keys("n")  # next of the pot just written: no pot is passed over
+    bench.until(lambda: "crate 3" in bench.text("#pot-in-hand") and "All lifted:" not in bench.text("#bench-head"))
+    bench.keys(*strokes)
+    bench.see("All lifted: Ours crate 3")
+    bench.keys("f")
+    bench.see("is finished: all has been lifted")
+    done = Planting.objects.exclude(finished_on=None).values_list("place__number", flat=True)
+    assert list(done) == [3]
+    bench.keys(*strokes[:-1])
+    bench.until(lambda: "All lifted:" not in bench.text("#bench-head"))
+
+
+def test_a_slip_is_asked_about_in_the_line_and_enter_keeps_it(bench):
+    bench.keys(*"940 12", Keys.ENTER, *"900 11", Keys.ENTER, *"950 12", Keys.ENTER)
+    lines(bench, 3)
+    bench.keys(*"940,12", Keys.ENTER)
+    bench.see("times as much as usual here (940 g). Right? Enter keeps it")
+    assert bench.one("#typed").get_attribute("value") == "940,12"
+    assert len(masses()) == 3
+    bench.keys(Keys.ENTER)
+    lines(bench, 4)
+    assert masses()[-1] == 940_120_000
+
+
+def test_how_it_is_weighed_outlasts_finishing_a_pot(bench):
+    bench.press("Count only")
+    bench.keys("6", Keys.ENTER)
+    lines(bench, 1)
+    bench.keys("f")
+    bench.see("is finished: all has been lifted")
+    bench.until(lambda: bench.one('[data-mode="count"]').get_attribute("aria-pressed") == "true")
+    bench.keys("6", Keys.ENTER)
+    lines(bench, 2)
+    assert list(WeighIn.objects.values_list("mass_mg", "count")) == [(None, 6), (None, 6)]

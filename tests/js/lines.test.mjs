@@ -37,7 +37,7 @@ test("only a line that the server names leaves the device", () => {
   const batch = [entry("a"), entry("b"), entry("c")];
   const { done, back } = lines.settled(batch, { stored: ["a", "other"], refused: [{ client_id: "c", reason: "Too heavy", is_fall: true }] });
   same(done.map((one) => one.seq), ["a"]);
-  same(back, [{ entry: entry("c"), reason: "Too heavy", isFall: true }]);
+  same(back, [{ entry: entry("c"), reason: "Too heavy", isFall: true, isUnusual: false }]);
 });
 
 test("an emptied scale begins a new pile with that line, and those after it keep their order", () => {

@@ -95,7 +95,7 @@ def test_all_written_today_or_a_whole_set_is_finished_in_one_press_and_undone(cl
     for pot in pots[:3]:
         assert not send(event(pot))["refused"]
     WeighIn.objects.filter(planting=pots[2]).update(weighed_on=date(2026, 11, 22))
-    assert "whole set" in html_of(client.get("/weigh-in/", {"crop": garden.crop.pk, "pot": pots[0].pk}))
+    assert "Finish the whole set" in html_of(client.get("/weigh-in/", {"crop": garden.crop.pk, "pot": pots[0].pk}))
     client.post(reverse("weigh_in:finish_many", args=[pots[0].pk]), {"which": which})
     finished = Planting.objects.filter(pk__in=[pot.pk for pot in pots], finished_on=TODAY)
     assert set(finished.values_list("place__number", flat=True)) == done

@@ -108,21 +108,4 @@
     // The note in hand is kept in view on a long strip.
     document.querySelector('.strip [aria-current="true"]')?.scrollIntoView({ block: "nearest", inline: "center" });
   });
-  // What was open in a part that is swapped stays open.
-  let wereOpen = [];
-  document.addEventListener("htmx:beforeSwap", (event) => {
-    wereOpen = [...event.detail.target.querySelectorAll("details[id][open]")].map((details) => details.id);
-  });
-  document.addEventListener("htmx:afterSettle", () => {
-    for (const id of wereOpen) document.getElementById(id)?.setAttribute("open", "");
-    wereOpen = [];
-  });
-  document.addEventListener("htmx:responseError", () => {
-    document.getElementById("messages")?.replaceChildren(
-      Object.assign(document.createElement("div"), {
-        className: "say error",
-        textContent: "That did not get through. Nothing was lost; please try again.",
-      }),
-    );
-  });
 })();

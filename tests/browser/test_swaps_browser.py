@@ -1,0 +1,89 @@
+"""Parts that are asked for anew: slow, failed and come while something is typed."""
+
+from __future__ import annotations
+
+import time
+
+import pytest
+from django.test import Client
+
+from kilter.next_year import views as next_year_views
+from kilter.set_out.models import Crop
+from kilter.weigh_up.answer import views as answer_views
+from tests.browser.conftest import WIDE
+
+pytestmark = pytest.mark.browser
+QUESTION = "/weigh-up/?compare=method:setting&by=kg_per_plant&crop=shallot"
+
+
+@pytest.fixture
+def g(gardener, garden):
+    one = gardener(WIDE)
+    one.sign_in(garden.owner, Client())
+    return one
+
+
+@pytest.fixture
+def slow(monkeypatch):
+    """Every part asked for takes a second."""
+
+    def slower(module, name):
+        real = getattr(module, name)
+
+        def render(request, *args, **kwargs):
+            if request.headers.get("HX-Request"):
+                time.sleep(1)
+            return real(request, *args, **kwargs)
+
+        monkeypatch.setattr(module, name, render)
+
+    return slower
+
+
+def test_a_slow_answer_is_shown_as_under_way_and_the_cursor_stays_in_its_gap(g, slow):
+    slow(answer_views, "render")
+    g.go(QUESTION)
+    g.click("#gap-within > summary")
+    g.click("#ask-within-variety")
+    g.until(lambda: g.one("#weigh-up").get_attribute("aria-busy") == "true", "it says that it works")
+    g.until(lambda: g.one("#weigh-up").get_attribute("aria-busy") is None)
+    g.see("Block by block")
+    focused = "return document.activeElement.id"
+    assert g.driver.execute_script(focused) == "ask-within-variety"
+
+
+def test_offline_the_question_goes_back_with_the_answer_and_can_be_tried_again(g):
+    g.go(QUESTION)
+    g.see("looks better than")
+    g.driver.set_network_conditions(offline=True, latency=0, throughput=0)
+    g.click("#gap-within > summary")
+    g.click("#ask-within-variety")
+    g.see("That did not get through")
+    assert not g.one("#ask-within-variety").is_selected()
+    g.driver.delete_network_conditions()
+    g.driver.get_log("browser")  # the cut shows there, as it must
+    g.press("Try again")
+    g.see("Block by block")
+    assert g.one("#ask-within-variety").is_selected()
+    assert "did not get through" not in g.text()
+
+
+def test_what_is_typed_while_the_row_is_reckoned_anew_is_kept_and_sent(g, garden, slow):
+    slow(next_year_views, "render")
+    g.go("/next-year/")
+    pk = garden.crop.pk
+    g.click(f"#change-{pk} > summary")
+    first, second = (f'[name="c{pk}-{name}"]' for name in ("servings_per_week", "serving_g"))
+    g.one(first).clear()
+    g.one(first).send_keys("3")
+    g.one(second).click()
+    g.one(second).clear()
+    g.one(second).send_keys("155")
+    g.until(lambda: g.one(f"#crop-{pk}").get_attribute("aria-busy") == "true")
+    g.until(lambda: g.one(f"#crop-{pk}").get_attribute("aria-busy") is None)
+    g.until(lambda: g.one(second).get_attribute("value") == "155", "what was typed meanwhile is there")
+    assert g.driver.execute_script("return document.activeElement.name") == f"c{pk}-serving_g"
+    assert g.one(f"#change-{pk}").get_attribute("open") is not None
+    g.driver.execute_script("document.activeElement.blur()")
+    g.until(lambda: Crop.objects.get(pk=pk).plan.serving_g == 155)
+    assert Crop.objects.get(pk=pk).plan.servings_per_week == 3

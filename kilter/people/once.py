@@ -14,7 +14,7 @@ from django.shortcuts import redirect
 
 #: How long a page's form is remembered, and how long its second press waits for the first.
 REMEMBERED_SECONDS, WAITED_SECONDS, LOOKS_EVERY_SECONDS = 3600, 30, 0.02
-_UNDER_WAY = ("", [])
+_UNDER_WAY: tuple[str, list[Any]] = ("", [])
 
 
 class OnceMiddleware:
@@ -69,6 +69,6 @@ def _key(request: HttpRequest) -> str:
         return ""
     if "csrfmiddlewaretoken" not in request.POST:
         return ""
-    files = sorted((name, str(one.name), one.size) for name, one in request.FILES.items())
+    files = sorted((name, str(one.name), one.size) for name in request.FILES for one in request.FILES.getlist(name))
     said = (request.user.pk, request.get_full_path(), sorted(request.POST.lists()), files)
     return f"once-{hashlib.sha256(repr(said).encode()).hexdigest()}"

@@ -212,10 +212,8 @@ def _plantings(household: Household, said: LineSaid) -> list[Planting]:
     """The planting of a line, or those of a basket in the order named."""
     wanted = said.plantings or (said.planting,)
     found = Planting.objects.of(household).filter(pk__in=wanted)
-    if said.plantings:
-        found = found.select_related("crop", "place", "part")
-    else:  # of a single one no more is needed than whose it is, and its crop where nothing was weighed
-        found = found.only("household_id", "crop_id")
+    # Of a single one no more is needed than whose it is, and its crop where nothing was weighed.
+    found = found.select_related("crop", "place", "part") if said.plantings else found.only("household_id", "crop_id")
     by_pk = {planting.pk: planting for planting in found}
     if len(by_pk) < len(wanted):
         raise EventError("What was planted there has been removed; choose another pot for this line.")

@@ -37,16 +37,18 @@ def _usual(household: Household, planting: int, grade: str) -> Usual:
     key = f"usual-{household.pk}-{planting}-{grade}"
     known: Usual | None = cache.get(key)
     if known is None:
-        known = _learn(
-            household, Planting.objects.of(household).select_related("crop", "place").get(pk=planting), grade
-        )
-        if known.mass_mg is not None:
+        found = Planting.objects.of(household).select_related("crop", "place").get(pk=planting)
+        known, lines = _learn(household, found, grade)
+        if lines >= KNOWN_FROM_LINES:
             cache.set(key, known, KNOWN_FOR_SECONDS)
     return known
 
 
-def _learn(household: Household, planting: Planting, grade: str) -> Usual:
-    """From this pot's own lines, else those of its crop in pots or beds alike, else from the handbook."""
+def _learn(household: Household, planting: Planting, grade: str) -> tuple[Usual, int]:
+    """What is usual, and how many lines there are to say it.
+
+    From this pot's own lines, else those of its crop in pots or beds alike, else from the handbook.
+    """
     lines = WeighIn.objects.of(household).filter(planting__crop=planting.crop_id, grade=grade, is_thinning=False)
     columns = "planting_id", "planting__place__kind", "mass_mg", "count"
     known = lines.filter(pm_mg=None).order_by("-pk").values_list(*columns)[:LINES_ASKED]

@@ -185,7 +185,7 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
         flash_change(request, set_out_actions.reopen(request.actor, planting))
         return redirect(bench_url(request, planting.pk))
     form = RestForm(request.POST)
-    said = form.cleaned_data if form.is_valid() else {"rest": "", "is_sure": False}
+    said: dict[str, Any] = form.cleaned_data if form.is_valid() else {"rest": "", "is_sure": False}
     part = queries.part_lift(request.household, planting)
     is_bare = not part and not said["is_sure"] and not queries.is_written(request.household, planting)
     if is_bare or (part and not said["rest"]):
@@ -210,7 +210,8 @@ def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     if not form.is_valid():
         return redirect(bench_url(request, planting.pk))
     is_set = form.cleaned_data["which"] == "set"
-    ready, asked = [], []
+    ready: list[Planting] = []
+    asked: list[Planting] = []
     for one in queries.open_beside(household, planting, today, is_set=is_set):
         is_clear = queries.is_written(household, one) and not queries.part_lift(household, one)
         (ready if is_clear else asked).append(one)

@@ -116,7 +116,8 @@ def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
 
     Notes
     -----
-    ``1 000 g`` is a thousand, ``940.`` is ``940``. Exact rational arithmetic; one rounding to the milligram at the end. Factors: see the module.
+    ``1 000 g`` is a thousand, ``940.`` is ``940``. Exact rational arithmetic; one rounding to the milligram at the
+    end. Factors: see the module.
 
     Examples
     --------

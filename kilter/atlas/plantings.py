@@ -9,7 +9,7 @@ from kilter.core.growing.almanac import Moon, WeatherDay, degree_days, moon_on
 from kilter.core.growing.growth import Standing
 from kilter.core.growing.ready import Window
 from kilter.core.growing.whereabouts import Stay
-from kilter.core.handbook import Sign, ripe_signs
+from kilter.core.handbook import HandbookCrop, Sign, ripe_signs
 from kilter.core.yields.costs import CostShare
 from kilter.core.yields.harvest import GradeTotal, harvest, of_year
 from kilter.core.yields.record import PlantingRecord, area_m2, density_per_m2
@@ -63,6 +63,7 @@ class PlantingPage:
     counts: tuple[PlantCount, ...]
     followers: tuple[Planting, ...]
     signs: tuple[Sign, ...]
+    book: HandbookCrop | None
     stays: tuple[tuple[Stay, int], ...]  #: each with its days, where the place was moved
     happenings: tuple[Happening, ...]
     work: Work
@@ -84,7 +85,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
     of_years = facts(household, Planting.objects.of(household).filter(pk=planting.pk), needs=ALL_NEEDS)
     fact = of_years[-1]
     window = window_of(planting, today)
-    planted = planting.planted
+    planted, book = planting.planted, planting.crop.in_handbook
     this = Planting.objects.of(household).filter(pk=planting.pk)
     costs = costs_of(household, this).get(planting.pk, ())
     figures = figures_of(household, fact, today)
@@ -102,7 +103,8 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         standing=standing_of(planting),
         counts=tuple(counts_of(planting)),
         followers=tuple(Planting.objects.of(household).filter(kin=planting).with_names()),
-        signs=ripe_signs().get(planting.crop.name.lower(), ()),
+        signs=ripe_signs().get(book.name, ()) if book else (),
+        book=book,
         stays=_stays(household, planting, today),
         happenings=tuple(happened_to(household, planting)),
         work=_work(household, planting),

@@ -82,6 +82,10 @@ def garden(household: Household) -> Garden:
     )
 
 
+#: Of a hundred seeds, where the handbook does not say (rule).
+GERMINATION_PERCENT = 80
+
+
 def crops_to_plan(household: Household) -> list[Crop]:
     """Crops that were grown or are planned."""
     grown = Planting.objects.of(household).order_by().values("crop_id")
@@ -103,6 +107,7 @@ def plan_of(crop: Crop) -> CropPlan:
         weeks=book.weeks_at_table,
         servings_per_week=book.servings_per_week,
         serving_g=book.serving_g,
+        germination_percent=round(book.germination_percent or GERMINATION_PERCENT),
     )
 
 

@@ -15,6 +15,7 @@ from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
 from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.queries import find_crop
 from kilter.set_out.wording import name_places
 
 #: So many places are named in the words of one change (rule).
@@ -43,12 +44,14 @@ SAID = (
 )
 
 
-def crop_named(recorder: Recorder, household: Household, name: str) -> Crop:
-    """Find a crop by its name in any case, or make it."""
-    name = " ".join(name.split())
-    found = Crop.objects.of(household).filter(name__iexact=name).first()
+def crop_named(recorder: Recorder, household: Household, name: str, like: str = "") -> Crop:
+    """Find a crop by its name in any case, one or many (peas, pea), or make it."""
+    found = find_crop(household, name)
     if found is None:
-        recorder.save(found := Crop(household=household, name=name))
+        recorder.save(found := Crop(household=household, name=" ".join(name.split()), like=like))
+    elif like and not found.like:
+        found.like = like
+        recorder.save(found)
     return found
 
 
@@ -193,7 +196,7 @@ def save_cost(actor: Actor, cost: Cost) -> Change:
 
 def _save(recorder: Recorder, planting: Planting, household: Household, cleaned: dict[str, Any]) -> Planting:
     planting.household = household
-    planting.crop = crop_named(recorder, household, cleaned["crop_name"])
+    planting.crop = crop_named(recorder, household, cleaned["crop_name"], cleaned.get("like") or "")
     planting.variety = variety_named(recorder, planting.crop, cleaned["variety_name"])
     planting.lot = lot_named(recorder, planting.crop, planting.variety, cleaned["lot_name"])
     recorder.save(planting)

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from typing import Any
 
 from django import forms
 
 from kilter.core.growing.growth import KINDS
-from kilter.core.handbook import handbook
+from kilter.core.handbook import crop_called, handbook, other_names
 from kilter.ground.models import Part, Place
 from kilter.people.forms import DatedForm, MassField, OfHousehold, PriceField, VagueDateField
 from kilter.people.models import Household
 from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.queries import find_crop
 
 AUTUMN = 9  # what is planted from September on is lifted the year after
 _TAG = re.compile(r"\s*([^=;]{1,40}?)\s*=\s*([^=;]{1,80}?)\s*")
@@ -31,6 +33,7 @@ HINTS = {
     "planted": "unknown day",
 }
 MORE = (
+    "like",
     "is_variety_doubtful",
     "depth_cm",
     "spread_cm",
@@ -41,6 +44,8 @@ MORE = (
     "is_perennial",
     "notes",
 )
+#: Said of a crop that the handbook knows nothing like.
+NOTHING_LIKE = "-"
 CM = ("in_row", "row_gap", "depth", "spread")
 
 
@@ -180,6 +185,10 @@ class PlantingForm(OfHousehold, forms.ModelForm):
         return cleaned
 
 
+def _pairs(names: Iterable[str]) -> list[tuple[str, str]]:
+    return [(name, name) for name in sorted(names)]
+
+
 def _cm(metres: float | None) -> float | None:
     return metres and round(metres * 100, 2)
 
@@ -217,6 +226,7 @@ class SetOutForm(PlantingForm):
     """A new planting: the same in each of the places picked."""
 
     places = PlacesField()
+    like = forms.ChoiceField(label="a crop new to Kilter is most like", required=False)
     kin = forms.ModelChoiceField(Planting.objects.none(), required=False, widget=forms.HiddenInput)
     kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False, widget=forms.HiddenInput)
     price = PriceField(label="price of each", required=False)
@@ -237,6 +247,9 @@ class SetOutForm(PlantingForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        like = self.fields["like"]
+        assert isinstance(like, forms.ChoiceField)
+        like.choices = [("", "as its name says"), (NOTHING_LIKE, "nothing in the handbook"), *_pairs(handbook())]
         places = self.fields["places"]
         assert isinstance(places, PlacesField)
         self.offered = places.offer(self.household)
@@ -245,6 +258,19 @@ class SetOutForm(PlantingForm):
         layout.choices = [("", "rows, unstated"), *Planting.Layout.choices]
         for name, hint in HINTS.items():
             self.fields[name].widget.attrs["placeholder"] = hint
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean()
+        name, like = cleaned.get("crop_name", ""), cleaned.get("like")
+        is_known = crop_called(name) is not None or find_crop(self.household, name) is not None
+        if name and not is_known and not like and "like" not in self.errors:
+            self.add_error(
+                "like",
+                f"The handbook does not know “{name}”. Say what it is most like: its days, spacing and yield are taken "
+                "from that until you have your own.",
+            )
+        cleaned["like"] = "" if like == NOTHING_LIKE else like
+        return cleaned
 
     @property
     def more_fields(self) -> list[forms.BoundField]:
@@ -390,7 +416,7 @@ def known_words(household: Household) -> dict[str, list[str]]:
     tags = MethodTag.objects.filter(planting__household=household, planting__struck_at=None)
     methods = tags.order_by("name", "value").values_list("name", "value").distinct()
     return {
-        "crops": sorted(own | set(handbook())),
+        "crops": sorted(own | set(handbook()) | set(other_names())),
         "varieties": varieties,
         "lots": list(lots),
         "unit-kinds": list(UNIT_KINDS),

@@ -12,7 +12,7 @@ from django.db.models import F, Q
 
 from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.growing.growth import KINDS, CountEvent
-from kilter.core.handbook import HandbookCrop, handbook
+from kilter.core.handbook import HandbookCrop, crop_called
 from kilter.ground.models import PRICE, SHARE, Part, Place
 from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
@@ -46,6 +46,7 @@ class Crop(Owned):
     """A kind of plant; linked to the handbook by its name."""
 
     name = models.CharField(max_length=60)
+    like = models.CharField("is like", max_length=60, blank=True, help_text="The handbook's crop it is most like.")
     is_small_food = models.BooleanField(
         "Small counts as food", null=True, blank=True, help_text="Unset: as the household says."
     )
@@ -85,7 +86,7 @@ class Crop(Owned):
 
     @property
     def in_handbook(self) -> HandbookCrop | None:
-        return handbook().get(self.name.lower())
+        return crop_called(self.like or self.name)
 
 
 class Variety(Owned):

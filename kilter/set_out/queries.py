@@ -14,15 +14,15 @@ from django.db.models import Prefetch, Q, QuerySet
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import RecordError
 from kilter.core.growing.growth import CountEvent, Standing, germination_of, left_of_lot, standing
-from kilter.core.growing.ready import Window, window
+from kilter.core.growing.ready import Window, growing_from, is_set_in_autumn, window
 from kilter.core.growing.succession import Tenancy
-from kilter.core.handbook import handbook
+from kilter.core.handbook import Span, crop_called
 from kilter.core.yields.costs import CostShare, cost_share
 from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
 from kilter.drawing.scales import Tick
 from kilter.ground.models import Fill
 from kilter.people.models import Household
-from kilter.set_out.models import Cost, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
+from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
 from kilter.set_out.wording import name_places
 
 #: Fillings that are paid for, and are used up by what grows in them.
@@ -211,11 +211,17 @@ def start_of(planting: Planting) -> VagueDate | None:
 def window_of(planting: Planting, today: date) -> Window | None:
     """When the first lift is expected, by the variety's own days or the handbook's."""
     variety, crop = planting.variety, planting.crop.in_handbook
+    start, is_southern = start_of(planting), planting.place.site.is_southern
     if variety and variety.days_min and variety.days_max:
-        return window(start_of(planting), variety.days_min, variety.days_max, today)
-    if crop is None or crop.days is None:
+        days, autumn = Span(variety.days_min, variety.days_max), None
+    elif crop is not None and crop.days is not None:
+        days, autumn = crop.days, crop.autumn_days
+    else:
         return None
-    return window(start_of(planting), crop.days.low, crop.days.high, today)
+    if start is not None and is_set_in_autumn(start.day, days.low, is_southern=is_southern):
+        days = autumn or days
+        start = start if autumn else growing_from(start, is_southern=is_southern)
+    return window(start, days.low, days.high, today)
 
 
 def tenancies(plantings: QuerySet[Planting]) -> list[Tenancy]:
@@ -229,9 +235,17 @@ def tenancies(plantings: QuerySet[Planting]) -> list[Tenancy]:
     return found
 
 
+def find_crop(household: Household, name: str) -> Crop | None:
+    """A household's crop by its name in any case, one or many: peas are pea."""
+    plain = " ".join(name.lower().split())
+    forms = (plain, plain.removesuffix("s"), plain.removesuffix("es"), f"{plain}s", f"{plain}es")
+    known = {crop.name.lower(): crop for crop in Crop.objects.of(household)}
+    return next((known[form] for form in forms if form in known), None)
+
+
 def family_of(crop: str) -> str:
     """A crop's botanical family by the handbook, else its own name."""
-    known = handbook().get(crop.lower())
+    known = crop_called(crop)
     return known.family if known else crop
 
 

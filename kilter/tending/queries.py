@@ -39,7 +39,7 @@ def tasks(household: Household, plantings: Sequence[Planting], skies: dict[int, 
     grouped: dict[tuple[str, str, str, date], list[Planting]] = defaultdict(list)
     for planting in plantings:
         crop, mine = planting.crop.in_handbook, done[planting.pk]
-        rows = care_rows().get(planting.crop.name.lower(), ())
+        rows = care_rows().get(crop.name, ()) if crop else ()
         found = list(offers(planting.planted_on, rows, mine, today))
         sky = skies.get(planting.place.site_id)
         is_out = planting.planted_on is None or planting.planted_on <= today

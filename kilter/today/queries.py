@@ -90,25 +90,29 @@ def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, 
     total = sum(n for n in plants if n is not None) if all(n is not None for n in plants) else None
     per_plant_kg = book.kg_per_plant if book else None
     so_far_kg = sum(one.likely_mg for one in mine) / 1e6
+    left_kg = expected_left_kg(total, per_plant_kg, so_far_kg)
+    # What stays over years gives anew each year, and where a line has no weight nobody knows what was lifted.
+    is_unknown = first.is_perennial or any(t.is_part_weighed for one in mine for t in one.grades.values())
     last = max((one.last for one in mine if one.last), default=None)
     site = sky.get(first.place.site_id)
     is_tender = book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
     return Candidate(
         key=key,
         state=lane.window.state(today) if lane.window else "growing",
-        # What stays over years gives anew each year; what it gave in all says nothing of what is left.
-        kg=None if first.is_perennial else expected_left_kg(total, per_plant_kg, so_far_kg),
+        kg=None if is_unknown else left_kg or None,
         keep_weeks=book.keep_weeks if book else None,
         last_day=lane.window.last if lane.window else None,
         wait_until=first.lift_from,
         threat=site.threat if site and is_tender else "",
         days_unpicked=(today - last).days if last else None,
         pick_every=book.pick_every_days if book else None,
+        is_standing=first.is_perennial or (book is not None and book.is_standing),
     )
 
 
 def _sign(lane: Lane) -> Sign | None:
-    signs = ripe_signs().get(lane.first.crop.name.lower(), ())
+    book = lane.first.crop.in_handbook
+    signs = ripe_signs().get(book.name, ()) if book else ()
     return next((sign for sign in signs if sign.worth == "strong"), signs[0] if signs else None)
 
 

@@ -88,15 +88,16 @@ def skies(household: Household, today: date) -> dict[int, SiteSky]:
         ahead[day.site_id].append(day.plain)
         if day.source == SIMULATED:
             simulated.add(day.site_id)
-    earliest = _earliest_frosts(household)
-    return {
-        pk: SiteSky(tuple(recent[pk]), frost_threat(ahead[pk], earliest.get(pk), today), pk in simulated)
-        for pk in recent.keys() | ahead.keys() | earliest.keys()
-    }
+    frosts = _frosts(household)
+    found = {}
+    for pk in recent.keys() | ahead.keys() | frosts.keys():
+        earliest, last = frosts.get(pk, (None, None))
+        found[pk] = SiteSky(tuple(recent[pk]), frost_threat(ahead[pk], earliest, today, last), pk in simulated)
+    return found
 
 
-def _earliest_frosts(household: Household) -> dict[int, date]:
-    """The earliest first frost of autumn on each site's record, by its day in the year."""
+def _frosts(household: Household) -> dict[int, tuple[date, date]]:
+    """On each site's record the earliest first frost of autumn, by its day in the year, and the latest frost."""
     frosty = Day.objects.of(household).filter(is_ahead=False, min_c__lte=0).select_related("site")
     by_site: dict[int, list[WeatherDay]] = defaultdict(list)
     southern: dict[int, bool] = {}
@@ -107,5 +108,5 @@ def _earliest_frosts(household: Household) -> dict[int, date]:
     for pk, days in by_site.items():
         autumns = [y.first_autumn for y in frost_years(days, is_southern=southern[pk]) if y.first_autumn]
         if autumns:
-            found[pk] = min(autumns, key=lambda d: d.timetuple().tm_yday)
+            found[pk] = min(autumns, key=lambda d: d.timetuple().tm_yday), max(day.day for day in days)
     return found

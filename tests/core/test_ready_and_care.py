@@ -9,7 +9,15 @@ import pytest
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.growing.almanac import WeatherDay
 from kilter.core.growing.care import Done, offers, weather_offers
-from kilter.core.growing.ready import Candidate, expected_left_kg, frost_threat, lift_order, window
+from kilter.core.growing.ready import (
+    Candidate,
+    expected_left_kg,
+    frost_threat,
+    growing_from,
+    is_set_in_autumn,
+    lift_order,
+    window,
+)
 from kilter.core.handbook import CareRow, care_rows, handbook, ripe_signs
 
 TODAY = date(2026, 8, 1)
@@ -67,6 +75,46 @@ def test_frost_is_told_by_the_station_and_by_the_record(ahead, earliest, says):
     threat = frost_threat(record, earliest, TODAY)
     assert says in threat
     assert bool(says) == bool(threat)
+
+
+def test_a_frost_is_waited_for_until_one_has_come():
+    """The earliest on record is 12 October: warned of from the 5th on, for five months, or until a frost came."""
+    earliest = date(2021, 10, 12)
+
+    def threat(today, last=None):
+        return frost_threat([], earliest, today, last)
+
+    assert not threat(date(2026, 10, 4))
+    assert threat(date(2026, 10, 5)) == threat(date(2026, 11, 30)) == "frost came as early as 12 October here"
+    assert threat(date(2027, 1, 10))
+    assert not threat(date(2026, 11, 30), date(2026, 11, 8))  # one has come this autumn
+    assert threat(date(2026, 11, 30), date(2026, 4, 20))  # the last one was in spring
+    assert not threat(date(2026, 6, 1))
+
+
+def test_what_is_set_in_autumn_is_counted_from_spring_unless_it_is_quick():
+    assert is_set_in_autumn(date(2025, 10, 1), 90)
+    assert not is_set_in_autumn(date(2025, 9, 30), 90)
+    assert not is_set_in_autumn(date(2025, 11, 1), 25)  # radishes do not wait
+    assert is_set_in_autumn(date(2025, 5, 1), 90, is_southern=True)
+    assert growing_from(VagueDate(date(2025, 11, 9))).day == date(2026, 3, 1)
+    assert growing_from(VagueDate(date(2025, 5, 9)), is_southern=True).day == date(2025, 9, 1)
+
+
+@pytest.mark.parametrize(
+    ("more", "says", "fits"),
+    [
+        ({"days_unpicked": 2, "pick_every": 3}, None, None),  # picked again and again: no window
+        ({"is_standing": True}, "ready; it may stay in the ground until you want it", True),
+        ({}, "overdue by 31 days", True),
+    ],
+)
+def test_overdue_is_said_only_of_what_spoils_by_waiting(more, says, fits):
+    one = Candidate(1, "overdue", None, 4.0, last_day=date(2026, 7, 1), **more)
+    full = Candidate(2, "due", 9.0, 0.5)
+    turns = {turn.key: turn for turn in lift_order([full, one], 5.0, TODAY)}
+    assert not turns[2].fits
+    assert (turns.get(1) and (turns[1].reason, turns[1].fits)) == (says and (says, fits))
 
 
 def test_what_is_left_is_never_less_than_nothing():

@@ -22,6 +22,11 @@ TODAY = date(2026, 11, 23)
         ("14 May 2026", date(2026, 5, 14), "day"),
         ("14.5.2026", date(2026, 5, 14), "day"),
         ("3/4/2026", date(2026, 4, 3), "day"),  # days before months
+        ("24.11.26", date(2026, 11, 24), "day"),
+        ("23/11", date(2026, 11, 23), "day"),
+        ("11/23/2026", date(2026, 11, 23), "day"),  # there is no 23rd month
+        ("1.2.70", date(1970, 2, 1), "day"),
+        ("13/13/2026", None, None),
         ("the first", None, None),
         ("1st of June", date(2026, 6, 1), "day"),
         ("May 14", date(2026, 5, 14), "day"),
@@ -74,3 +79,16 @@ def test_bounds_hold_the_width_and_the_sd_is_that_of_a_uniform(precision):
     assert width <= (vague.latest - vague.earliest).days <= width + 1
     offsets = [(i / 2000 - 0.5) * width for i in range(2001)]
     assert vague.sd_days == pytest.approx(statistics.pstdev(offsets), rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("text", "day"),
+    [
+        ("3/4/2026", date(2026, 3, 4)),
+        ("11/23", date(2026, 11, 23)),
+        ("3.4.2026", date(2026, 4, 3)),  # with points the day comes first
+        ("23/11/26", date(2026, 11, 23)),
+    ],
+)
+def test_a_household_may_write_the_month_first(text, day):
+    assert parse_date(text, TODAY, "mdy") == VagueDate(day)

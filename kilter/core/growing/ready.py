@@ -16,6 +16,13 @@ CUT_BACK_DAYS: Final = 14
 BEARING_PAUSE_DAYS: Final = 28
 #: A forecast minimum from which tender crops are threatened: ground lies colder than the thermometer (rule).
 THREAT_C: Final = 2.0
+#: What is set from this month on and needs longer than so many days stands still until spring (rule).
+AUTUMN_MONTH, LONGER_THAN_DAYS = 10, 60
+#: Growth begins again on the first of this month; on the southern half both are half a year later (rule).
+SPRING_MONTH: Final = 3
+HALF_YEAR: Final = 6
+#: So many days from the earliest frost on record a frost is waited for (rule).
+FROST_SEASON_DAYS: Final = 150
 #: Days ahead of the earliest first frost on record from which it is expected (rule).
 THREAT_LEAD_DAYS: Final = 7
 
@@ -47,6 +54,7 @@ class Candidate:
     threat: str = ""
     days_unpicked: int | None = None
     pick_every: int | None = None
+    is_standing: bool = False  #: may stay in the ground until it is wanted
 
     @property
     def is_left_too_long(self) -> bool:
@@ -54,6 +62,11 @@ class Candidate:
         if not self.pick_every or self.days_unpicked is None:
             return False
         return self.pick_every < self.days_unpicked <= self.pick_every + BEARING_PAUSE_DAYS
+
+    @property
+    def is_bearing(self) -> bool:
+        """Picked again and again, and picked already: it asks by the days since, not by its window."""
+        return self.pick_every is not None and self.days_unpicked is not None
 
 
 @dataclass(frozen=True)
@@ -108,7 +121,76 @@ def window(start: VagueDate | None, days_low: float | None, days_high: float | N
     )
 
 
-def frost_threat(ahead: Sequence[WeatherDay], earliest_frost: date | None, today: date) -> str:
+def is_set_in_autumn(start: date, days_low: float, *, is_southern: bool = False) -> bool:
+    """Whether what is planted then stands still through winter before it grows on.
+
+    Parameters
+    ----------
+    start : date
+        Of planting.
+    days_low : float
+        Days it needs at least.
+    is_southern : bool
+        Whether it grows on the southern half.
+
+    Returns
+    -------
+    bool
+        From October to December (April to June in the south), for what needs longer than `LONGER_THAN_DAYS`.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Kilter's own rule.
+
+    Examples
+    --------
+    >>> is_set_in_autumn(date(2025, 10, 20), 90), is_set_in_autumn(date(2026, 3, 21), 90)
+    (True, False)
+    """
+    month = (start.month - 1 + (HALF_YEAR if is_southern else 0)) % 12 + 1
+    return month >= AUTUMN_MONTH and days_low > LONGER_THAN_DAYS
+
+
+def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
+    """From when days of a variety are counted that was planted in autumn: the first of March (September).
+
+    Parameters
+    ----------
+    start : VagueDate
+        Of planting, in autumn.
+    is_southern : bool
+        Whether it grows on the southern half.
+
+    Returns
+    -------
+    VagueDate
+        The first day of the spring after it; it is as exact as a rule of thumb may be called.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Kilter's own rule, said beside the days.
+
+    Examples
+    --------
+    >>> growing_from(VagueDate(date(2025, 10, 20))).day
+    datetime.date(2026, 3, 1)
+    """
+    if is_southern:
+        return VagueDate(date(start.day.year, SPRING_MONTH + HALF_YEAR, 1))
+    return VagueDate(date(start.day.year + 1, SPRING_MONTH, 1))
+
+
+def frost_threat(
+    ahead: Sequence[WeatherDay], earliest_frost: date | None, today: date, last_frost: date | None = None
+) -> str:
     """Say why a tender crop is threatened by frost, if it is.
 
     Parameters
@@ -119,6 +201,8 @@ def frost_threat(ahead: Sequence[WeatherDay], earliest_frost: date | None, today
         The earliest first frost of autumn on record, in any year.
     today : date
         From which to look.
+    last_frost : date, optional
+        The latest frost on record: once one has come this autumn, nothing is warned of any more.
 
     Returns
     -------
@@ -131,7 +215,8 @@ def frost_threat(ahead: Sequence[WeatherDay], earliest_frost: date | None, today
 
     Notes
     -----
-    A forecast minimum of 2 °C or less, or the earliest first frost on record less than a week off or past (rules).
+    A forecast minimum of 2 °C or less, or the earliest first frost on record less than a week off or past, for
+    `FROST_SEASON_DAYS` (rules).
 
     Examples
     --------
@@ -142,8 +227,9 @@ def frost_threat(ahead: Sequence[WeatherDay], earliest_frost: date | None, today
         if entry.day >= today and entry.min_c is not None and entry.min_c <= THREAT_C:
             return f"frost threatens, {entry.min_c:g} °C on {entry.day.day} {entry.day:%B}"
     if earliest_frost is not None:
-        lead = (earliest_frost.timetuple().tm_yday - today.timetuple().tm_yday) % 365
-        if lead <= THREAT_LEAD_DAYS:
+        since = (today.timetuple().tm_yday - earliest_frost.timetuple().tm_yday + THREAT_LEAD_DAYS) % 365
+        has_come = last_frost is not None and (today - last_frost).days <= since
+        if since <= FROST_SEASON_DAYS and not has_come:
             return f"frost came as early as {earliest_frost.day} {earliest_frost:%B} here"
     return ""
 
@@ -220,7 +306,7 @@ def lift_order(candidates: Sequence[Candidate], kitchen_kg: float | None, today:
     turns, so_far = [], 0.0
     for _, candidate in asking:
         so_far += candidate.kg or 0.0
-        fits = kitchen_kg is None or so_far <= kitchen_kg
+        fits = kitchen_kg is None or not candidate.kg or so_far <= kitchen_kg
         turns.append(Turn(candidate.key, _reason(candidate, today), candidate.kg, round(so_far, 6), fits))
     return tuple(turns)
 
@@ -232,7 +318,9 @@ def _urgency(candidate: Candidate, today: date) -> int | None:
         return 0
     if candidate.is_left_too_long:
         return 1
-    return {"overdue": 2, "due": 3}.get(candidate.state)
+    if candidate.is_bearing:
+        return None
+    return {"overdue": 3 if candidate.is_standing else 2, "due": 3}.get(candidate.state)
 
 
 def _reason(candidate: Candidate, today: date) -> str:
@@ -242,6 +330,8 @@ def _reason(candidate: Candidate, today: date) -> str:
         return candidate.threat
     if candidate.is_left_too_long:
         return f"not picked for {candidate.days_unpicked} days"
+    if candidate.is_standing:
+        return "ready; it may stay in the ground until you want it"
     if candidate.state == "overdue" and candidate.last_day:
         return f"overdue by {(today - candidate.last_day).days} days"
     return f"due until {candidate.last_day.day} {candidate.last_day:%B}" if candidate.last_day else "due"

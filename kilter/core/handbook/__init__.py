@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from importlib import resources
 
 
@@ -44,7 +44,32 @@ class HandbookCrop:
     serving_g: int
     weeks_at_table: int
     is_counted: bool  #: heads and cobs: a count is a whole record, a weight an extra
+    autumn_days: Span | None  #: to the first lift of what is planted in autumn
+    is_standing: bool  #: it may stay in the ground until it is wanted, and is never overdue
+    years_to_bearing: int | None
+    germination: float | None  #: share of seeds that come up
+    seeds_per_g: float | None
+    sow_depth_m: float | None
+    cure: str
+    store_c: str  #: degrees, as a range; ``in ground``
+    store_rh_pct: int | None
     basis: str
+
+    @property
+    def in_row_cm(self) -> float:
+        return self.in_row_m * 100
+
+    @property
+    def row_gap_cm(self) -> float:
+        return self.row_gap_m * 100
+
+    @property
+    def sow_depth_cm(self) -> float | None:
+        return None if self.sow_depth_m is None else self.sow_depth_m * 100
+
+    @property
+    def germination_percent(self) -> float | None:
+        return None if self.germination is None else self.germination * 100
 
     @property
     def kg_per_plant(self) -> float | None:
@@ -170,13 +195,77 @@ def ripe_signs() -> dict[str, tuple[Sign, ...]]:
     return {crop: tuple(signs) for crop, signs in found.items()}
 
 
+@cache
+def other_names() -> dict[str, str]:
+    """Read what else crops are called.
+
+    Parameters
+    ----------
+    None.
+
+    Returns
+    -------
+    dict of str to str
+        The handbook's name of a crop by every other one, both in lower case.
+
+    Raises
+    ------
+    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
+
+    Notes
+    -----
+    Common practice, no source.
+
+    Examples
+    --------
+    >>> other_names()["zucchini"]
+    'courgette'
+    """
+    return {row["name"]: row["crop"] for row in rows_of("names")}
+
+
+@lru_cache(maxsize=2048)
+def crop_called(name: str) -> HandbookCrop | None:
+    """Find a crop by its name or another it goes by.
+
+    Parameters
+    ----------
+    name : str
+        As people write it: ``Peas``, ``zucchini``, ``Runner beans``.
+
+    Returns
+    -------
+    HandbookCrop or None
+        None for a crop that the handbook does not know.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    The handbook's own name first, then other names, then the same without a plural ending.
+
+    Examples
+    --------
+    >>> crop_called("Runner beans").name, crop_called("Spuds").name, crop_called("moss")
+    ('runner bean', 'potato', None)
+    """
+    plain = " ".join(name.lower().replace("’", "'").split())
+    singular = (plain.removesuffix("es"), plain.removesuffix("s"))
+    for one in (plain, *(s for s in singular if s != plain)):
+        if found := handbook().get(one) or handbook().get(other_names().get(one, "")):
+            return found
+    return None
+
+
 def rows_of(table: str) -> list[dict[str, str]]:
     """Read the rows of a table as they are written.
 
     Parameters
     ----------
     table : str
-        ``crops``, ``care`` or ``signs``.
+        ``crops``, ``care``, ``signs`` or ``names``.
 
     Returns
     -------
@@ -201,9 +290,17 @@ def rows_of(table: str) -> list[dict[str, str]]:
         return list(csv.DictReader(lines))
 
 
+def _days(row: dict[str, str], name: str) -> Span | None:
+    low, high = _number(row[f"{name}_min"]), _number(row[f"{name}_max"])
+    return Span(low, high) if low and high else None
+
+
+def _whole(text: str) -> int | None:
+    return int(text) if text else None
+
+
 def _crop(row: dict[str, str]) -> HandbookCrop:
     per_10m = _number(row["yield_kg_per_10m_row"])
-    days_min, days_max = _number(row["days_min"]), _number(row["days_max"])
     return HandbookCrop(
         name=row["crop"],
         family=row["family"],
@@ -211,9 +308,9 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         in_row_m=float(row["in_row_cm"]) / 100,
         row_gap_m=float(row["row_gap_cm"]) / 100,
         plants_per_30l=_number(row["plants_per_30l"]),
-        days=Span(days_min, days_max) if days_min and days_max else None,
+        days=_days(row, "days"),
         is_counted_from_sowing=row["days_counted_from"] == "sowing",
-        pick_every_days=int(row["pick_every_days"]) if row["pick_every_days"] else None,
+        pick_every_days=_whole(row["pick_every_days"]),
         frost=row["frost"],
         kg_per_m_row=per_10m / 10 if per_10m else None,
         rule_row_m_fresh=_span(row["rule_row_m_per_person_fresh"]),
@@ -225,6 +322,15 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         serving_g=int(row["serving_g"]),
         weeks_at_table=int(row["weeks_at_table"]),
         is_counted=row["counted"] == "yes",
+        autumn_days=_days(row, "autumn_days"),
+        is_standing=row["stands"] == "yes",
+        years_to_bearing=_whole(row["years_to_bearing"]),
+        germination=germination / 100 if (germination := _number(row["germination_pct"])) else None,
+        seeds_per_g=_number(row["seeds_per_g"]),
+        sow_depth_m=depth / 100 if (depth := _number(row["sow_depth_cm"])) else None,
+        cure=row["cure"],
+        store_c=row["store_c"],
+        store_rh_pct=_whole(row["store_rh_pct"]),
         basis=row["basis"],
     )
 

@@ -35,7 +35,20 @@ FAMILIES = [
     "Vitaceae",
 ]
 STANDS_IN_AS = ["roots", "salad", "onion-like", "fruiting", "keeping squash", "legume", "leafy", "fruit"]
-PLANTED_AS = ["seed", "module", "transplant", "set", "clove", "slip", "tuber", "seed potato", "runner plant"]
+PLANTED_AS = [
+    "seed",
+    "module",
+    "transplant",
+    "set",
+    "clove",
+    "slip",
+    "tuber",
+    "seed potato",
+    "runner plant",
+    "crown",
+    "cane",
+    "bush",
+]
 BASES = r"memory|common practice, no source|rule|published: .+"
 
 
@@ -82,7 +95,7 @@ def _or_empty(rule: Rule) -> Rule:
     return lambda text: rule(text) if text else ""
 
 
-_name = _words(r"[a-z][a-z ]*[a-z]", "a name in small letters")
+_name = _words(r"[a-z][a-z ']*[a-z]", "a name in small letters")
 _prose = _words(r"\S(.*\S)?", "written out")
 _basis = _words(BASES, "a known basis: memory, rule, common practice, no source, or published: and where")
 _days = _whole(-400, 400)
@@ -119,8 +132,16 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
         "serving_g": _whole(1, 1000),
         "weeks_at_table": _whole(1, 52),
         "counted": _or_empty(_one_of(["yes"])),
+        "autumn_days_min": _or_empty(_whole(15, 400)),
+        "autumn_days_max": _or_empty(_whole(15, 400)),
+        "stands": _or_empty(_one_of(["yes"])),
+        "years_to_bearing": _or_empty(_whole(1, 10)),
+        "germination_pct": _or_empty(_whole(1, 100)),
+        "seeds_per_g": _or_empty(_number(0.1, 20_000)),
+        "sow_depth_cm": _or_empty(_number(0.1, 30)),
         "basis": _basis,
     },
+    "names": {"name": _name, "crop": _name},
     "care": {
         "crop": _name,
         "job": _prose,
@@ -148,7 +169,7 @@ def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list
     Parameters
     ----------
     table : str
-        ``crops``, ``care`` or ``signs``.
+        ``crops``, ``care``, ``signs`` or ``names``.
     rows : list of dict of str to str
         Each with the table's columns.
     crops : set of str

@@ -61,7 +61,7 @@ def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
     today = clock.today(request.household)
     context = {
         "page": planting_page(request.household, found, today),
-        "finish_form": FinishForm(initial={"finished_on": today}),
+        "finish_form": FinishForm(household=request.household, initial={"finished_on": today}),
         "today": today,
         "currency": request.household.currency,
         "system": system_of(request),

@@ -9,7 +9,7 @@ from django import forms
 
 from kilter.core.amounts.units import L_PER_UNIT
 from kilter.ground.models import KIND_SUGGESTIONS, SHELTERS, Fill, Light, Mix, Move, Part, Place, Site
-from kilter.people.forms import DatedForm, OfHousehold, PriceField
+from kilter.people.forms import CommaNumbers, DatedForm, OfHousehold, PriceField
 
 MAX_SET = 200
 #: Parts that are made in one step: name, kind, start, end.
@@ -29,7 +29,7 @@ DIVISIONS = {
 }
 
 
-class SiteForm(forms.ModelForm):
+class SiteForm(CommaNumbers, forms.ModelForm):
     """A site, its size, its light."""
 
     class Meta:
@@ -162,7 +162,7 @@ class SetForm(PlaceForm):
         return cleaned
 
 
-class PartForm(forms.ModelForm):
+class PartForm(CommaNumbers, forms.ModelForm):
     """A part of a bed: a stretch in metres along it, its edge or its middle."""
 
     from_m = forms.FloatField(label="from, m along it", required=False, min_value=0, max_value=10_000)
@@ -238,7 +238,7 @@ class MoveForm(DatedForm):
         }
 
 
-class MixForm(forms.ModelForm):
+class MixForm(CommaNumbers, forms.ModelForm):
     """A mix by its parts."""
 
     class Meta:

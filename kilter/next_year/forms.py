@@ -5,9 +5,10 @@ from __future__ import annotations
 from django import forms
 
 from kilter.next_year.models import CropPlan
+from kilter.people.forms import CommaNumbers
 
 
-class CropPlanForm(forms.ModelForm):
+class CropPlanForm(CommaNumbers, forms.ModelForm):
     """One row of the plan."""
 
     class Meta:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import zoneinfo
+from collections.abc import Callable
 from datetime import date
+from functools import partial
 from typing import Any
 
 from django import forms
@@ -15,6 +17,25 @@ from kilter.core.amounts.vague import VagueDate, format_date, parse_date
 from kilter.core.errors import KilterError
 from kilter.people import clock
 from kilter.people.models import BenchLink, Eater, Household, Invite, Role, User
+
+
+class CommaNumbers(forms.BaseForm):
+    """Numbers with a decimal point or comma; among the bases it stands before ``forms.Form`` or ``ModelForm``.
+
+    A browser's own number field takes only its own language's mark, and sends nothing for the other.
+    """
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            if isinstance(field, (forms.FloatField, forms.DecimalField)) and not field.widget.is_hidden:
+                kept = {k: v for k, v in field.widget.attrs.items() if k not in {"min", "max", "step"}}
+                field.widget = forms.TextInput({"inputmode": "decimal", "autocomplete": "off", **kept})
+                field.to_python = partial(_with_comma, field.to_python)  # type: ignore[method-assign]
+
+
+def _with_comma(read: Callable[[Any], Any], value: Any) -> Any:
+    return read(value.replace(",", ".") if isinstance(value, str) else value)
 
 
 class JoinForm(BaseUserCreationForm):
@@ -38,7 +59,7 @@ class SignUpForm(JoinForm):
     field_order = ("username", "household_name", "time_zone", "password1", "password2")
 
 
-class HouseholdForm(forms.ModelForm):
+class HouseholdForm(CommaNumbers, forms.ModelForm):
     """How a household weighs and reads."""
 
     time_zone = SignUpForm.base_fields["time_zone"]
@@ -83,7 +104,7 @@ class InviteForm(forms.ModelForm):
         fields = ("role",)
 
 
-class EaterForm(forms.ModelForm):
+class EaterForm(CommaNumbers, forms.ModelForm):
     """Somebody at the table."""
 
     class Meta:
@@ -195,11 +216,11 @@ class PriceField(forms.DecimalField):
         return f"{value / 100:.2f}" if isinstance(value, int) else value
 
     def clean(self, value: Any) -> int | None:
-        price = super().clean(value.replace(",", ".") if isinstance(value, str) else value)
+        price = super().clean(value)
         return None if price is None else int(price * 100)
 
 
-class OfHousehold(forms.BaseForm):
+class OfHousehold(CommaNumbers):
     """What a form of one household begins with: its own records to choose from, its units, its date.
 
     Among the bases it stands before ``forms.Form`` or ``forms.ModelForm``.

@@ -11,7 +11,7 @@ from django import forms
 from kilter.core.growing.growth import KINDS
 from kilter.core.handbook import crop_called, handbook, other_names
 from kilter.ground.models import Part, Place
-from kilter.people.forms import DatedForm, MassField, OfHousehold, PriceField, VagueDateField
+from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
 from kilter.people.models import Household
 from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
 from kilter.set_out.queries import find_crop
@@ -77,6 +77,8 @@ class PlantingForm(OfHousehold, forms.ModelForm):
     season = forms.IntegerField(
         required=False, min_value=1900, max_value=2200, help_text="Year of harvest; empty: by the date."
     )
+    lift_from = DayField(label="not to be lifted before", required=False)
+    finished_on = DayField(label="finished on", required=False)
     in_row_cm = forms.FloatField(label="cm apart in the row", required=False, min_value=0.5, max_value=5000)
     row_gap_cm = forms.FloatField(label="cm between rows", required=False, min_value=0.5, max_value=5000)
     depth_cm = forms.FloatField(label="cm deep", required=False, min_value=0.5, max_value=5000)
@@ -133,9 +135,7 @@ class PlantingForm(OfHousehold, forms.ModelForm):
             "finished_on",
             "notes",
         )
-        widgets = {
-            name: forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d") for name in ("lift_from", "finished_on")
-        } | {"notes": forms.Textarea(attrs={"rows": 2})}
+        widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -293,10 +293,10 @@ class RestForm(forms.Form):
     is_sure = forms.BooleanField(required=False)  #: of which nothing was written, all the same
 
 
-class FinishForm(RestForm):
+class FinishForm(OfHousehold, RestForm):
     """The date of the last lift, and what became of the rest."""
 
-    finished_on = forms.DateField(widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"))
+    finished_on = DayField(label="last lift on")
 
 
 class SeasonForm(forms.Form):
@@ -336,6 +336,7 @@ class LotForm(OfHousehold, forms.ModelForm):
     variety_name = forms.CharField(max_length=80, label="variety", required=False)
     weight = MassField(label="weight bought", required=False)
     price = PriceField(required=False)
+    sow_by = DayField(label="last sowing date", required=False)
     field_order = (
         "name",
         "crop_name",
@@ -353,7 +354,6 @@ class LotForm(OfHousehold, forms.ModelForm):
     class Meta:
         model = SeedLot
         fields = ("name", "source", "kept_from", "packed_year", "sow_by", "bought_count", "notes")
-        widgets = {"sow_by": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -390,16 +390,16 @@ class VarietyForm(forms.ModelForm):
         return cleaned
 
 
-class CostForm(forms.ModelForm):
+class CostForm(OfHousehold, forms.ModelForm):
     """A price of a planting, or of a pot over its years."""
 
+    day = DayField(label="paid on", required=False)
     price = PriceField()
     field_order = ("what", "price", "day", "over_years")
 
     class Meta:
         model = Cost
         fields = ("what", "day", "over_years")
-        widgets = {"day": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

@@ -133,7 +133,7 @@ def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
 @page_for(writes=Who.OWNER, of=plantings)
 def finish(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Say that all of a planting has been lifted."""
-    form = FinishForm(request.POST)
+    form = FinishForm(request.POST, household=request.household)
     try:
         if not form.is_valid():
             raise ValidationError("Write the day of the last lift as a date.")
@@ -214,7 +214,11 @@ def variety(request: HouseholdRequest, found: Variety) -> HttpResponse:
 @page_for(reads=Who.OWNER, writes=Who.OWNER, kinds={"planting": Planting, "place": Place}, by="of")
 def cost(request: HouseholdRequest, found: Planting | Place, of: str) -> HttpResponse:
     """Write down what a planting, or a pot over its years, cost."""
-    form = CostForm(request.POST or None, instance=Cost(household=request.actor.household, **{of: found}))
+    form = CostForm(
+        request.POST or None,
+        household=request.household,
+        instance=Cost(household=request.actor.household, **{of: found}),
+    )
     return form_page(
         request,
         form,

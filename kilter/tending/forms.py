@@ -11,7 +11,7 @@ from django.core.validators import RegexValidator
 from kilter.core.growing.care import JOBS
 from kilter.ground.models import Part, Place, Site
 from kilter.people import clock
-from kilter.people.forms import DatedForm
+from kilter.people.forms import DatedForm, DayField, OfHousehold
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.tending.models import Happening, Job
@@ -91,13 +91,13 @@ class HappeningForm(TargetsForm):
     """What happened, to what, how bad, what was done."""
 
     kinds = ("site", "place", "part", "planting")
+    until = DayField(label="until, if it lasted", required=False)
     lost_percent = forms.FloatField(label="% lost", required=False, min_value=0, max_value=100)
     field_order = ("kind", "what", "when", "until", "lost_percent", "done", "helped", "note")
 
     class Meta:
         model = Happening
         fields = ("kind", "what", "until", "done", "helped", "note")
-        widgets = {"until": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -146,12 +146,12 @@ class JobForm(TargetsForm):
         self.fields["is_skipped"].widget = forms.HiddenInput()
 
 
-class PhotoForm(forms.Form):
+class PhotoForm(OfHousehold, forms.Form):
     """A photograph with its day."""
 
     photo = forms.FileField(label="A photograph", widget=forms.FileInput(attrs={"accept": "image/*"}))
     caption = forms.CharField(max_length=200, required=False)
-    day = forms.DateField(label="taken on", widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"))
+    day = DayField(label="taken on")
 
     def clean_photo(self) -> UploadedFile:
         photo: UploadedFile = self.cleaned_data["photo"]

@@ -87,7 +87,7 @@ def do(request: HouseholdRequest) -> HttpResponse:
 def add_photo(request: HouseholdRequest, found: Planting | Happening, of: str) -> HttpResponse:
     """Keep a photograph with a planting or a happening."""
     initial = {"day": clock.today(request.household)}
-    form = PhotoForm(request.POST or None, request.FILES or None, initial=initial)
+    form = PhotoForm(request.POST or None, request.FILES or None, household=request.household, initial=initial)
     back = reverse("atlas:planting", args=[found.pk]) if of == "planting" else reverse("tending:index")
     return form_page(
         request,

@@ -5,10 +5,12 @@ from __future__ import annotations
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
 
+from kilter.people.forms import CommaNumbers
+
 MAX_FILE_BYTES = 2 * 1024 * 1024
 
 
-class YearForm(forms.Form):
+class YearForm(CommaNumbers, forms.Form):
     """The year of a record."""
 
     year = forms.IntegerField(min_value=1900, max_value=2200, required=False)

@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 
 from kilter.core.amounts.units import BenchLine, parse_bench_line
 from kilter.core.errors import KilterError
-from kilter.people.forms import DatedForm, HouseholdField, MassField, OfHousehold, VagueDateField
+from kilter.people.forms import DatedForm, DayField, HouseholdField, MassField, OfHousehold, VagueDateField
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
@@ -327,5 +327,5 @@ class LinesForm(OfHousehold, forms.Form):
     """Which lines to look at."""
 
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False, empty_label="every crop")
-    day = forms.DateField(required=False, widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"))
+    day = DayField(required=False)
     pot = forms.IntegerField(required=False, min_value=1, max_value=MAX_KEY, widget=forms.HiddenInput)

@@ -116,7 +116,12 @@ def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
 @page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
 def photo(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Keep a photograph with a line of the tape, and so with its planting."""
-    form = PhotoForm(request.POST or None, request.FILES or None, initial={"day": line.weighed_on})
+    form = PhotoForm(
+        request.POST or None,
+        request.FILES or None,
+        household=request.household,
+        initial={"day": line.weighed_on},
+    )
     return form_page(
         request,
         form,

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from kilter.ground.models import Place, Site
 from kilter.people.models import Change
-from kilter.set_out.models import Planting
+from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import lanes, plantings_of
 from kilter.set_out.wording import name_places
 from tests.conftest import TODAY, html_of
@@ -84,6 +84,26 @@ def test_a_site_with_places_is_kept_and_an_empty_one_goes(client: Client, garden
     assert not Site.objects.of(garden.household).filter(pk=balcony.pk).exists()
     undo_last(client)
     assert Site.objects.of(garden.household).filter(pk=balcony.pk).exists()
+
+
+def test_a_crop_the_handbook_does_not_know_is_asked_what_it_is_like(client: Client, garden):
+    said = {**SENTENCE, "crop_name": "oca", "places": [garden.bed.pk]}
+    asked = client.post(reverse("set_out:new"), said)
+    assert asked.status_code == 422
+    assert "The handbook does not know “oca”" in html_of(asked)
+    assert client.post(reverse("set_out:new"), {**said, "like": "sunchoke"}).status_code == 302
+    oca = Crop.objects.get(name="oca")
+    assert oca.in_handbook.name == "sunchoke"
+    assert client.post(reverse("set_out:new"), {**said, "season": "2028"}).status_code == 302  # asked once
+
+
+@pytest.mark.parametrize(("typed", "crop"), [("Peas", "pea"), ("SHALLOTS", "shallot"), ("spuds", "spuds")])
+def test_one_or_many_of_a_crop_is_the_same_crop(client: Client, garden, typed, crop):
+    Crop.objects.create(household=garden.household, name="pea")
+    said = {**SENTENCE, "crop_name": typed, "variety_name": "", "lot_name": "", "places": [garden.bed.pk]}
+    assert client.post(reverse("set_out:new"), said).status_code == 302
+    assert Planting.objects.latest("pk").crop.name == crop
+    assert Planting.objects.latest("pk").crop.in_handbook is not None
 
 
 def test_one_sentence_plants_in_each_of_a_set(client: Client, garden):

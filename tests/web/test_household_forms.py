@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import pytest
 from django import forms
 
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.forms import DatedForm, HouseholdField, MassField, OfHousehold, VagueDateField
-from kilter.set_out.models import Planting
+from kilter.set_out.forms import CostForm
+from kilter.set_out.models import Cost, Planting
 from kilter.site import urls as _all_rooms  # noqa: F401 - loads the forms of every room
 from kilter.weigh_in.models import WeighIn
 
@@ -48,6 +51,9 @@ def test_it_offers_what_is_ones_own_and_reads_as_the_household_writes(form, gard
             assert field.clean("2") == 907_185, f"{name} does not read pounds"
         if isinstance(field, VagueDateField):
             assert field.today == clock.today(garden.household), name
+        if isinstance(field, (forms.FloatField, forms.DecimalField)) and not field.widget.is_hidden:
+            assert field.widget.input_type == "text", f"{name}: a browser's number field loses a comma"
+            assert field.to_python("1,5") == field.to_python("1.5"), f"{name} does not read a comma"
     shown.as_p()
 
 
@@ -89,3 +95,18 @@ def test_places_and_plantings_come_in_the_order_a_gardener_looks_for_them(garden
     )
     remembered = made(next(one for one in forms_of() if one.__name__ == "RememberForm"), garden)
     assert remembered.fields["planting"].queryset.first() == late, "the latest season comes first"
+
+
+def test_no_page_has_a_date_field_of_its_own_kind():
+    for form in forms_of():
+        own = [name for name, field in form.base_fields.items() if isinstance(field, forms.DateField)]
+        assert not own, f"{form.__name__}: {own} should be a DayField"
+
+
+@pytest.mark.parametrize(("order", "day"), [("dmy", date(2026, 5, 4)), ("mdy", date(2026, 4, 5))])
+def test_dates_are_read_in_the_households_order(garden, order, day):
+    garden.household.date_order = order
+    form = CostForm(household=garden.household, instance=Cost(household=garden.household))
+    assert form.fields["day"].clean("4/5/2026") == day
+    with pytest.raises(forms.ValidationError, match="Give the day"):
+        form.fields["day"].clean("May 2026")

@@ -125,7 +125,7 @@ def test_a_vague_planting_shows_its_doubt_everywhere(client, garden, vague):
         for text in texts:
             assert text in page, (address, text)
     window = window_of(vague, TODAY)
-    exact = window_of(Planting(crop=vague.crop, planted_on=vague.planted_on), TODAY)
+    exact = window_of(Planting(crop=vague.crop, place=vague.place, planted_on=vague.planted_on), TODAY)
     assert (exact.first - window.first).days == (window.last - exact.last).days == 5
 
 

@@ -7,13 +7,13 @@ from typing import Any
 
 from django import forms
 
-from kilter.people.forms import OfHousehold
+from kilter.people.forms import CommaNumbers, OfHousehold
 from kilter.set_out.models import Variety
 from kilter.weigh_up.varieties.models import Criterion, Verdict
 from kilter.weigh_up.varieties.queries import MEASURED, SEASONS_BEFORE_DROPPING
 
 
-class WeightsForm(forms.Form):
+class WeightsForm(CommaNumbers, forms.Form):
     """How much each criterion counts in a ranking."""
 
     def __init__(self, data: Any, *, weights: Mapping[str, float]) -> None:

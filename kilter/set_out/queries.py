@@ -198,6 +198,13 @@ def costs_of(household: Household, plantings: QuerySet[Planting]) -> dict[int, t
     return {pk: tuple(shares) for pk, shares in found.items()}
 
 
+def has_costs(household: Household) -> bool:
+    """Whether anything that money was paid for is noted at all."""
+    priced = SeedLot.objects.of(household).filter(price_minor__gt=0).order_by().values("pk")
+    fills = Fill.objects.of(household).filter(price_minor__gt=0).order_by().values("pk")
+    return len(Cost.objects.of(household).order_by().values("pk").union(priced, fills)[:1]) > 0
+
+
 def start_of(planting: Planting) -> VagueDate | None:
     """What days to the first lift are counted from: the sowing where the handbook does so and it is known."""
     crop = planting.crop.in_handbook

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 
 from django.db.models import Q, QuerySet
 
+from kilter.core.amounts.vague import VagueDate
 from kilter.core.growing.care import Done, offers, weather_offers
 from kilter.core.handbook import care_rows
 from kilter.people.models import Household
@@ -85,6 +86,46 @@ def happened_to(household: Household, planting: Planting) -> QuerySet[Happening]
     around |= Q(place=planting.place) | Q(site=planting.place.site)
     in_time = Q(day__gte=start, day__lte=end) | Q(day__lt=start, until__gte=start)
     return happenings(household).filter(Q(planting=planting) | (around & in_time))
+
+
+@dataclass(frozen=True)
+class Stay:
+    """Where a planting stood, and when: what happened to it follows from that."""
+
+    pk: int
+    place_id: int
+    part_id: int | None
+    site_id: int
+    start: date
+    end: date
+
+    def is_hit_by(self, one: Happening) -> bool:
+        """Whether it happened to the planting, or to its part, place or site while it stood."""
+        if one.planting_id is not None:
+            return one.planting_id == self.pk
+        lasted_into = one.day < self.start and one.until is not None and one.until >= self.start
+        if not (self.start <= one.day <= self.end or lasted_into):
+            return False
+        if one.part is not None:
+            return one.part_id == self.part_id if self.part_id else one.part.place_id == self.place_id
+        return self.place_id == one.place_id or self.site_id == one.site_id
+
+
+def happened_to_each(household: Household, plantings: Collection[int]) -> dict[int, list[Happening]]:
+    """What happened to each of many plantings; two queries, one where nothing ever happened."""
+    known = list(Happening.objects.of(household).select_related("part"))
+    if not known:
+        return {}
+    columns = "pk", "place_id", "part_id", "place__site_id", "season", "planted_on", "planted_precision", "finished_on"
+    found = {}
+    for pk, place, part, site, season, planted_on, precision, end in (
+        Planting.objects.of(household).filter(pk__in=plantings).order_by().values_list(*columns)
+    ):
+        start = VagueDate(planted_on, precision).earliest if planted_on else date(season, 1, 1)
+        stay = Stay(pk, place, part, site, start, end or date(9999, 1, 1))
+        if hits := [one for one in known if stay.is_hit_by(one)]:
+            found[pk] = hits
+    return found
 
 
 def happened_in(household: Household, places: Iterable[int]) -> QuerySet[Happening]:

@@ -166,10 +166,22 @@ def test_sentences_for_many_levels_and_for_zeros():
 
 
 def test_less_and_more_are_said_from_the_right_side():
-    rows = [("a", 1.0), ("b", 0.9)]
-    pair = compare([Unit(str(i), y, 1, level) for i, (level, y) in enumerate(rows)]).pairs[0]
-    said = sentence(compare([Unit(str(i), y, 1, level) for i, (level, y) in enumerate(rows)]))
+    rows = [("a", 1.0), ("a", 1.05), ("a", 0.97), ("b", 0.95), ("b", 0.9), ("b", 0.99)]
+    compared = compare([Unit(str(i), y, 1, level) for i, (level, y) in enumerate(rows)])
+    pair, said = compared.pairs[0], sentence(compared)
+    assert pair.high < 3
     assert f"{(1 - pair.low) * 100:.0f}\u00a0% less" in said.doubt
+
+
+@pytest.mark.parametrize(("a", "b"), [(16.0, 1.0), (1.9, 1.5)])
+def test_an_answer_and_its_interval_are_both_in_times_or_both_in_per_cent(a, b):
+    rows = [("a", a), ("b", b)]
+    compared = compare([Unit(str(i), y, 1, level) for i, (level, y) in enumerate(rows)])
+    said = sentence(compared)
+    assert compared.pairs[0].high >= 3
+    assert "times as much" in said.doubt
+    assert "%" not in said.answer
+    assert said.doubt.count("%") == 1  # the chance
 
 
 def run(*args):

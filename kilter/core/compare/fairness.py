@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Final
@@ -16,6 +16,7 @@ CATEGORY_DISTANCE: Final = 0.25
 STANDARD_DIFFERENCE: Final = 0.5
 SHARE_OF_MEAN: Final = 0.1
 MANY_UNITS: Final = 10
+YEAR_DAYS: Final = 365.25
 NOT_RECORDED: Final = "not written down"
 FULL_DIFFERENCE: Final = 2.0  #: a standardised difference that counts like categories wholly apart (rule)
 
@@ -48,7 +49,41 @@ class Imbalance:
     is_number: bool
 
 
-def imbalances(units: Sequence[Witness], attributes: Sequence[str]) -> tuple[Imbalance, ...]:
+def unrolled(days: Sequence[float | None]) -> list[float | None]:
+    """Put days of the year beside each other where they are close on the circle of the year.
+
+    Parameters
+    ----------
+    days : sequence of float or None
+        Days of the year, 1 to 366; None where unknown.
+
+    Returns
+    -------
+    list of float or None
+        The same days, each moved by whole years to lie within half a year of their circular mean: the end of
+        December and the beginning of January lie side by side, some days may be below 1 or above 366.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Circular mean: atan2(Σ sin, Σ cos) (Mardia & Jupp 2000, *Directional Statistics*, section 2.2, memory).
+
+    Examples
+    --------
+    >>> [round(day) for day in unrolled([360, 10])]
+    [-5, 10]
+    """
+    known = [day / YEAR_DAYS * math.tau for day in days if day is not None]
+    middle = math.atan2(sum(map(math.sin, known)), sum(map(math.cos, known))) / math.tau * YEAR_DAYS if known else 0.0
+    return [None if day is None else middle + math.remainder(day - middle, YEAR_DAYS) for day in days]
+
+
+def imbalances(
+    units: Sequence[Witness], attributes: Sequence[str], names: Collection[str] = ()
+) -> tuple[Imbalance, ...]:
     """Say in which attributes the levels differ, worst first.
 
     Parameters
@@ -57,6 +92,8 @@ def imbalances(units: Sequence[Witness], attributes: Sequence[str]) -> tuple[Imb
         Those that the comparison used, of two levels or more.
     attributes : sequence of str
         Which to look at: neither what is compared nor what is held alike.
+    names : collection of str
+        Those of them that matter even where every unit has a value of its own, as a variety does.
 
     Returns
     -------
@@ -95,7 +132,7 @@ def imbalances(units: Sequence[Witness], attributes: Sequence[str]) -> tuple[Imb
         if len(values) < 2 or not known:
             continue
         is_number = all(isinstance(value, (int, float)) for value in known)
-        if not is_number and _is_a_name(len(known), len(units)):
+        if not is_number and attribute not in names and _is_a_name(len(known), len(units)):
             continue
         judge = _numbers if is_number else _categories
         pairs = [judge(attribute, a, columns[a], b, columns[b]) for a, b in combinations(levels, 2)]

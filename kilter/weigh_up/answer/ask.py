@@ -11,7 +11,6 @@ from functools import cached_property
 from kilter.core.compare import Comparison, Prior, compare
 from kilter.core.compare.anova import Anova, anova
 from kilter.core.compare.factorial import TwoFactor, compare_two
-from kilter.core.compare.fairness import Imbalance
 from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.yields.measures import LeftOut, Measure, measure_named
 from kilter.ground.models import Site
@@ -20,7 +19,8 @@ from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.records.harvest import NEEDS
 from kilter.set_out.blinding import Blinded, blinded_of
-from kilter.weigh_up.answer.fairness import fairness_of
+from kilter.set_out.queries import has_costs
+from kilter.weigh_up.answer.fairness import Fairness, fairness_of
 from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import Measured, units_of
 from kilter.weigh_up.question.question import Question
@@ -42,7 +42,7 @@ class Answer:
     two: TwoFactor | None = None  #: where a second thing is compared too
     problem: str = ""
     aliased_with: tuple[str, ...] = ()  #: blocks to leave out for an answer that is not fair
-    fairness: tuple[Imbalance, ...] = ()  #: what else differed, worst first
+    fairness: Fairness = field(default_factory=Fairness)  #: what else differed
 
     @cached_property
     def difference_scale(self) -> Anova | str:
@@ -72,7 +72,7 @@ class Answer:
 
 def ask(household: Household, question: Question, words: Mapping[str, str], prior: Prior | None = None) -> Answer:
     """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no answer."""
-    everything = facts(household, question.plantings(household), _needs(question))
+    everything = facts(household, question.plantings(household), _needs(household, question))
     known = _asked_about(household, question, everything)
     blinded = blinded_of(household)
     measured = units_of(known, question, words, blinded, clock.today(household))
@@ -89,12 +89,13 @@ def ask(household: Household, question: Question, words: Mapping[str, str], prio
     if prior is None:
         others = [row for row in everything if row.pk not in blinded]
         prior = spread_here(household, question, others, set(measured.measures))
-    return _compared(answer, measured, prior)
+    return _compared(household, answer, measured, prior)
 
 
-def _needs(question: Question) -> frozenset[str]:
+def _needs(household: Household, question: Question) -> frozenset[str]:
     """What of the records the question cannot do without."""
-    needs = {"work", "handling", *([NEEDS[question.by]] if question.by in NEEDS else [])}
+    costs = {"cost"} if has_costs(household) else set()
+    needs = {"work", "handling", *costs, *([NEEDS[question.by]] if question.by in NEEDS else [])}
     return frozenset(needs | {"lifts"} if question.cut_off or _is_picked(question) else needs)
 
 
@@ -108,7 +109,7 @@ def _asked_about(household: Household, question: Question, rows: list[PlantingFa
     )
 
 
-def _compared(answer: Answer, measured: Measured, prior: Prior) -> Answer:
+def _compared(household: Household, answer: Answer, measured: Measured, prior: Prior) -> Answer:
     """Compare, and judge how fair that is."""
     question, words, units = answer.question, answer.words, list(measured.units)
     names, two = tuple(words[name] for name in question.within), None
@@ -132,7 +133,7 @@ def _compared(answer: Answer, measured: Measured, prior: Prior) -> Answer:
         comparison=comparison,
         two=two,
         left_out=(*answer.left_out, *comparison.left_out),
-        fairness=fairness_of(comparison, question, words, answer.facts),
+        fairness=fairness_of(household, comparison, question, words, answer.facts),
     )
 
 

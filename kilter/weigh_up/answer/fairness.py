@@ -11,10 +11,14 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from kilter.core.compare import Comparison
-from kilter.core.compare.fairness import NOT_RECORDED, Imbalance, Witness, imbalances
+from kilter.core.compare.fairness import NOT_RECORDED, Imbalance, Witness, imbalances, unrolled
 from kilter.core.yields.record import PlantingRecord, density_per_m2
+from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, levels_among
+from kilter.tending.models import Happening
+from kilter.tending.queries import happened_to_each
 from kilter.weigh_up.question.question import Question
+from kilter.weigh_up.varieties.models import Verdict
 
 
 def _days(record: PlantingRecord) -> float | None:
@@ -39,6 +43,13 @@ FIGURES: dict[str, tuple[str, Callable[[PlantingRecord], float | None]]] = {
 MOST_NAMED = 24
 #: Attributes that are judged by their figures instead.
 AS_FIGURES = frozenset({"density", "volume"})
+#: Methods whose levels are times, and so bring the time of planting with them.
+METHODS_OF_TIME = frozenset({"setting", "set", "planting", "sowing", "sown", "planted", "time", "season"})
+#: What holds for a planting that is not named, and what for those that are.
+_Column = tuple[str | float, dict[int, str | float]]
+#: How what happened is named among the rest: its kind, the share lost to it, a verdict of no fair chance.
+HAPPENED, LOST, NO_CHANCE = "happened:", "lost", "no_chance"
+ALSO_WORDS = {LOST: "% lost to what happened", NO_CHANCE: "had no fair chance, by your verdict"}
 #: What goes with what is compared by its nature, and so is no unfairness of its own.
 FOLLOWS = {
     "variety": {"lot"},
@@ -48,7 +59,7 @@ FOLLOWS = {
     "place": {"site", "place_kind", "material", "part", "edge", "along", "light", "before", "volume_l"},
     "site": {"place", "light"},
     "volume": {"volume_l"},
-    "planting_time": {"days", "last_lift"},
+    "planting_time": {"days", "last_lift", "moon", "moon_phase"},
     "density": {"units"},
     "edge": {"part", "along"},
     "along": {"part", "edge"},
@@ -78,30 +89,80 @@ class Unfair:
         return format_html("{} and {} more", links, rest) if rest else links
 
 
+@dataclass(frozen=True)
+class Fairness:
+    """What else differed, worst first: what may be part of the gap, and what only goes with what is compared."""
+
+    unfair: tuple[Imbalance, ...] = ()
+    goes_with: tuple[Imbalance, ...] = ()
+
+
 def fairness_of(
-    comparison: Comparison, question: Question, words: Mapping[str, str], rows: dict[str, PlantingFacts]
-) -> tuple[Imbalance, ...]:
-    """What else differed between the levels than what was asked about or held alike, worst first."""
+    household: Household,
+    comparison: Comparison,
+    question: Question,
+    words: Mapping[str, str],
+    rows: dict[str, PlantingFacts],
+) -> Fairness:
+    """What else differed between the levels than what was asked about or held alike."""
     compared = {question.compare, question.second_factor} - {""}
-    passed = {*compared, *question.within, *AS_FIGURES, *(name for one in compared for name in FOLLOWS.get(one, ()))}
-    names = [name for name in words if name not in passed]
-    figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in passed}
+    asked = {*compared, *question.within}
+    follows = {name for one in compared for name in follows_of(one)}
     facts = [rows[unit.ref] for unit in comparison.units]
     # What is the same for all needs no judging, and most is.
-    names = [name for name in names if len(levels_among(facts, name)) > 1]
+    names = [name for name in words if name not in asked | AS_FIGURES and len(levels_among(facts, name)) > 1]
+    figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in asked}
+    happened = _happened(household, facts)
+    last_lifts = unrolled([_last_lift(fact.record) for fact in facts])
     witnesses = []
-    for unit, fact in zip(comparison.units, facts, strict=True):
+    for unit, fact, last in zip(comparison.units, facts, last_lifts, strict=True):
         values: dict[str, str | float | None] = {name: fact.attribute(name) for name in names}
         values.update((key, of(fact.record)) for key, of in figures.items())
+        values.update({name: of.get(fact.pk, nothing) for name, (nothing, of) in happened.items()})
+        values["last_lift"] = last
         witnesses.append(Witness(unit.ref, unit.level, values))
-    return imbalances(witnesses, [*names, *figures])
+    found = imbalances(witnesses, [*names, *figures, *happened], names=("variety",))
+    return Fairness(
+        tuple(one for one in found if one.attribute not in follows),
+        tuple(one for one in found if one.attribute in follows),
+    )
+
+
+def follows_of(compared: str) -> set[str]:
+    """What goes with something by its nature; a method of planting in autumn or spring brings the times with it."""
+    is_of_time = compared.startswith("method:") and compared.removeprefix("method:").lower() in METHODS_OF_TIME
+    first = {"planting_time"} if is_of_time else FOLLOWS.get(compared, set())
+    return first | {name for one in first for name in FOLLOWS.get(one, set())}
+
+
+def _happened(household: Household, facts: list[PlantingFacts]) -> dict[str, _Column]:
+    """By what happened: what holds for a planting it did not happen to, and of those it did what does."""
+    found: dict[str, _Column] = {}
+    for pk, hits in happened_to_each(household, {fact.pk for fact in facts}).items():
+        for one in hits:
+            found.setdefault(HAPPENED + one.kind, ("no", {}))[1][pk] = "yes"
+        if lost := min(sum(one.lost_share or 0.0 for one in hits), 1.0):
+            found.setdefault(LOST, (0.0, {}))[1][pk] = lost * 100
+    verdicts = Verdict.objects.of(household).filter(kind=Verdict.Kind.ELSEWHERE)
+    unlucky = {(name, season) for name, season in verdicts.values_list("variety__name", "season")}
+    hit = {fact.pk: "yes" for fact in facts if (fact.attributes["variety"], fact.season) in unlucky}
+    if hit:
+        found[NO_CHANCE] = ("no", dict(hit))
+    return found
+
+
+def word_of(attribute: str, words: Mapping[str, str]) -> str:
+    """What a thing that differed is called."""
+    if attribute.startswith(HAPPENED):
+        return str(Happening.Kind(attribute.removeprefix(HAPPENED)).label)
+    return words.get(attribute) or ALSO_WORDS.get(attribute) or FIGURES[attribute][0]
 
 
 def in_words(found: tuple[Imbalance, ...], words: Mapping[str, str], rows: dict[str, PlantingFacts]) -> list[Unfair]:
     """Each difference as a gardener would say it."""
     return [
         Unfair(
-            words.get(one.attribute) or FIGURES[one.attribute][0],
+            word_of(one.attribute, words),
             f"{_side(one, one.a, one.a_value, one.a_of)}, {_side(one, one.b, one.b_value, one.b_of)}",
             tuple(rows[ref] for ref in one.refs),
         )
@@ -118,6 +179,6 @@ def _side(one: Imbalance, level: str, value: str | float, of: tuple[int, int]) -
 
 def _number(attribute: str, value: float) -> str:
     if attribute == "last_lift":
-        day = date.fromordinal(date(2026, 1, 1).toordinal() + round(value) - 1)
+        day = date.fromordinal(date(2026, 1, 1).toordinal() + round(value - 1) % 365)
         return f"{day.day} {day:%B} in the middle"
     return f"{value:.3g} in the middle"

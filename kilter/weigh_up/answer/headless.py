@@ -52,7 +52,8 @@ def as_values(answer: Answer) -> dict[str, Any]:
             }
             for block in found.blocks
         ],
-        "fairness": [_imbalance(one) for one in answer.fairness],
+        "fairness": [_imbalance(one) for one in answer.fairness.unfair],
+        "goes_with": [_imbalance(one) for one in answer.fairness.goes_with],
         "settle": [{"ratio": one.ratio, "units_of_each": one.units} for one in found.settling],
         "interaction": _interaction(answer),
         "anova": _anova(answer),

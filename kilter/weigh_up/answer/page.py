@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -16,9 +16,9 @@ from kilter.core.yields.measures import NOT_FINISHED
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household
-from kilter.records.facts import PlantingFacts
+from kilter.records.facts import PlantingFacts, facts
 from kilter.weigh_up.answer.ask import Answer, ask
-from kilter.weigh_up.answer.fairness import Unfair, in_words
+from kilter.weigh_up.answer.fairness import Unfair, in_words, word_of
 from kilter.weigh_up.answer.pictures import Pictures, pictures, rate_figure, rate_unit, rate_words
 from kilter.weigh_up.answer.units import LEFT_OUT_BY_HAND
 from kilter.weigh_up.answer.wording import (
@@ -35,6 +35,7 @@ from kilter.weigh_up.answer.wording import (
 from kilter.weigh_up.question.first import first_question
 from kilter.weigh_up.question.forms import QuestionForm
 from kilter.weigh_up.question.offers import OfferedGap, gaps
+from kilter.weigh_up.question.question import Question
 
 #: What can be taken away as a picture, in words.
 PICTURES = {"balance": "The balance", "steelyard": "The steelyard", "blocks": "Blocks", "lines": "Lines"}
@@ -139,7 +140,12 @@ class AnswerPage:
 
     @property
     def unfair(self) -> list[Unfair]:
-        return in_words(self.answer.fairness, self.answer.words, self.answer.facts)
+        return in_words(self.answer.fairness.unfair, self.answer.words, self.answer.facts)
+
+    @property
+    def goes_with(self) -> str:
+        """What follows from what is compared by its nature, in one line."""
+        return ", ".join(word_of(one.attribute, self.answer.words) for one in self.answer.fairness.goes_with)
 
     @cached_property
     def pictures(self) -> Pictures:
@@ -239,6 +245,26 @@ def form_of(request: HttpRequest, household: Household) -> QuestionForm | None:
             return None
         data = QueryDict(first.address())
     return QuestionForm(data, household=household)
+
+
+@dataclass(frozen=True)
+class Unasked:
+    """A question that cannot be asked as it stands: its sentence, to be put right."""
+
+    question: Question
+    gaps: Mapping[str, OfferedGap]
+
+
+def unasked(household: Household, form: QuestionForm) -> Unasked | None:
+    """The sentence of a form that is not valid; None where nothing was ever planted."""
+    first = first_question(household)
+    if first is None:
+        return None
+    question = form.as_far_as_it_can(first)
+    rows = [row for row in facts(household, question.plantings(household)) if question.is_about(row.season)]
+    offered = gaps(form, question, rows)
+    problems = {name: " ".join(map(str, errors)) for name, errors in form.errors.items()}
+    return Unasked(question, {name: replace(gap, problem=problems.get(name, "")) for name, gap in offered.items()})
 
 
 def page_of(request: HouseholdRequest, household: Household, form: QuestionForm) -> AnswerPage:

@@ -11,7 +11,7 @@ from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_up.answer.exports import as_png, picture_svg, units_csv
-from kilter.weigh_up.answer.page import AnswerPage, form_of, page_of
+from kilter.weigh_up.answer.page import AnswerPage, form_of, page_of, unasked
 from kilter.weigh_up.question.saved import pinned_questions
 
 DOWNLOAD_NAME = "weigh-up"
@@ -26,6 +26,8 @@ def index(request: HouseholdRequest) -> HttpResponse:
     context: dict[str, Any] = {"form": form, "may_save": request.membership.is_owner}
     if form.is_valid():
         context["page"] = page_of(request, request.household, form)
+    else:
+        context["unasked"] = unasked(request.household, form)
     if not request.htmx:
         context["pinned"] = pinned_questions(request.household)
     template = "weigh_up/index_results.html" if request.htmx else "weigh_up/index.html"

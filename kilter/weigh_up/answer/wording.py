@@ -57,6 +57,10 @@ def manner_of(measure: Measure) -> Manner:
     return MANNERS.get(measure.kind) or MANNERS.get(measure.key) or GIVES
 
 
+#: From here on a ratio is said in times; an interval that reaches so far is too (rules).
+TWICE, MOST_IN_PERCENT = 1.995, 3.0
+
+
 @dataclass(frozen=True)
 class Sentence:
     """The answer and, in smaller type, how sure it is."""
@@ -84,9 +88,14 @@ def sentence(comparison: Comparison, manner: Manner = GIVES) -> Sentence:
     return Sentence(_answer(pair, manner, is_of_many=many), doubt, _agreement(comparison), scope)
 
 
-def more_than(ratio: float, manner: Manner = GIVES) -> str:
+def _in_times(pair: PairResult) -> bool:
+    """Whether a pair is said in times rather than in per cent: the answer and its interval in the same way."""
+    return pair.ratio >= TWICE or pair.high >= MOST_IN_PERCENT
+
+
+def more_than(ratio: float, manner: Manner = GIVES, *, in_times: bool = False) -> str:
     """A ratio of at least one in words: ``about 23 % more than``, ``about 2.4 times as much as``."""
-    if ratio >= 1.995:
+    if in_times or ratio >= TWICE:
         return f"about {ratio:.2g} times {manner.as_much}"
     more = round((ratio - 1) * 100)
     return f"about {more}\u00a0% {manner.more}" if more else f"about {manner.as_much}"
@@ -140,7 +149,7 @@ def percent(share: float) -> str:
 def _answer(pair: PairResult, manner: Manner, *, is_of_many: bool) -> str:
     a, b = _quoted(pair.a), _quoted(pair.b)
     if pair.verdict == "clear":
-        ahead = more_than(pair.ratio, manner)
+        ahead = more_than(pair.ratio, manner, in_times=_in_times(pair))
         if is_of_many:
             return f"{a} {manner.ahead}: {ahead} the next, {b}."
         return f"{a} {manner.verb} {ahead} {b}."
@@ -152,11 +161,17 @@ def _answer(pair: PairResult, manner: Manner, *, is_of_many: bool) -> str:
 
 
 def _interval(pair: PairResult, manner: Manner) -> str:
+    if _in_times(pair):
+        return f"Likely between {pair.low:.2g} and {_times(pair.high)} times {manner.as_much.removesuffix(' as')}."
     low, high = (pair.low - 1) * 100, (pair.high - 1) * 100
     more = manner.more.split()[0]
     if low >= 0:
         return f"Likely between {low:.0f}\u00a0% and {high:,.0f}\u00a0% {more}."
     return f"Likely between {-low:.0f}\u00a0% {manner.less} and {high:,.0f}\u00a0% {more}."
+
+
+def _times(ratio: float) -> str:
+    return f"{ratio:.2g}" if ratio < 100 else f"{ratio:,.0f}"
 
 
 def _told_apart(comparison: Comparison) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, cast
 
 from django import forms
 from django.http import QueryDict
@@ -104,12 +104,29 @@ class QuestionForm(forms.Form):
         if cleaned.get("also") and compared[0] == compared[1]:
             self.add_error("also", "The second thing is the same as the first; pick another, or nothing else.")
         if any(one in cleaned.get("within", []) for one in compared if one):
-            self.add_error("within", "What is compared cannot also be held alike; untick it here.")
+            self.add_error("within", "You cannot compare a thing and also keep to one of it; untick it here.")
         return cleaned
 
     def unlike_words(self) -> list[str]:
         """What the answer must be marked as not fair for."""
         return [self.attributes[name] for name in self.cleaned_data["unlike"]]
+
+    def as_far_as_it_can(self, first: Question) -> Question:
+        """What stands in the gaps of a question that cannot be asked, so that they are shown and can be changed."""
+        said: dict[str, Any] = {}
+        asked = cast(QueryDict, self.data)
+        for gap in GAPS:
+            known = dict(self.choices_of(gap))
+            words = [word for word in asked.getlist(gap.name) if word in known]
+            if gap.kind in self.records:
+                found = [self.records[gap.kind][word] for word in words]
+                said[gap.field] = tuple(one.ref for one in found) if gap.kind == "site" else tuple(found)
+            elif gap.kind == "season":
+                said[gap.field] = tuple(map(int, words))
+            elif gap.kind not in {"flag", "ref"}:
+                default = getattr(first, gap.field) if gap.is_needed else ""
+                said[gap.field] = tuple(words) if gap.is_many else next(iter(words), default)
+        return first.but(**{**said, "without": (), "unlike": (), "with_estimates": False})
 
     def question(self) -> Question:
         """The question that was asked, once the form is valid."""

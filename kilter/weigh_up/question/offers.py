@@ -33,6 +33,7 @@ class OfferedGap:
     label: str
     offers: tuple[Offer, ...]
     none: str = ""  #: what an empty gap says, where several may be ticked
+    problem: str = ""  #: why it cannot be asked so
 
     @property
     def can(self) -> list[Offer]:

@@ -66,12 +66,14 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
     criteria = {c.name for c in Criterion.objects.of(household)}
     measured: dict[str, dict[str, tuple[float, float]]] = defaultdict(dict)
     words = attributes_of(household)
-    overall = ask(household, Question((crop,), "variety", OVERALL), words)
+    unlucky = _had_no_chance(household, crop)
+    overall = ask(household, Question((crop,), "variety", OVERALL, without=unlucky), words)
     for name, (by, is_less_better) in MEASURED.items():
         if weights.get(name):
-            comparison = ask(household, Question((crop,), "variety", by, ("season",)), words).comparison
+            by_season = Question((crop,), "variety", by, ("season",), without=unlucky)
+            comparison = ask(household, by_season, words).comparison
             if comparison is None:  # the seasons cannot be told from the varieties
-                plain = Question((crop,), "variety", by)
+                plain = Question((crop,), "variety", by, without=unlucky)
                 comparison = overall.comparison if by == OVERALL else ask(household, plain, words).comparison
             for variety, value in _on_log(comparison, is_less_better=is_less_better).items():
                 measured[variety][name] = value
@@ -92,6 +94,14 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
     rows.sort(key=lambda row: (row.placed is None, row.placed.place if row.placed else 0))
     uses = tuple(sorted({score.use for score in scores if score.use}))
     return Ranking(crop, tuple(rows), problem, uses)
+
+
+def _had_no_chance(household: Household, crop: Crop) -> tuple[str, ...]:
+    """The plantings of a variety in a season that the household says was no fair chance: their yield says nothing."""
+    verdicts = Verdict.objects.of(household).filter(variety__crop=crop, kind=Verdict.Kind.ELSEWHERE)
+    said = set(verdicts.values_list("variety_id", "season"))
+    grown = Planting.objects.of(household).filter(crop=crop).values_list("ref", "variety_id", "season", "is_perennial")
+    return tuple(f"{r}/{s}" if lasts else r for r, v, s, lasts in grown if (v, s) in said)
 
 
 def _on_log(comparison: Comparison | None, *, is_less_better: bool) -> dict[str, tuple[float, float]]:

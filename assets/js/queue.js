@@ -4,6 +4,8 @@
   const { isLeaseFree, localTime, renumbered, settled, waitAfter } = window.kilterLines;
   const BATCH = 50;
   const LEASE_MS = 15000;
+  const IDLE_TRIES = 40;
+  const IDLE_MS = 75;
   const hex = (bytes) => Array.from(crypto.getRandomValues(new Uint8Array(bytes)), (b) => b.toString(16).padStart(2, "0")).join("");
   const device = localStorage.getItem("kilter-device") ?? hex(16);
   localStorage.setItem("kilter-device", device);
@@ -57,6 +59,14 @@
       await this.changed();
       this.failures = 0;
       this.soon(0);
+    }
+    // Whether all is sent, waiting a little for it.
+    async idle() {
+      for (let tries = 0; tries < IDLE_TRIES; tries += 1) {
+        if ((await this.waiting()).length === 0) return true;
+        await new Promise((resolve) => { setTimeout(resolve, IDLE_MS); });
+      }
+      return false;
     }
     soon(after) {
       clearTimeout(this.timer);

@@ -162,6 +162,18 @@ def crops_in_reach(household: Household, day: date) -> list[Crop]:
     return list(Crop.objects.of(household).filter(pk__in=growing).order_by("name"))
 
 
+def usual_grades(household: Household, crop: Crop | None, day: date) -> list[str]:
+    """The grades that half of the crop's plantings or more got when it was last lifted before a day (rule)."""
+    lines = WeighIn.objects.of(household).filter(planting__crop=crop, weighed_on__lt=day, is_thinning=False)
+    latest = lines.order_by("-planting__season").values_list("planting__season", flat=True).first()
+    got: dict[str, set[int]] = defaultdict(set)
+    pairs = lines.filter(planting__season=latest).order_by().values_list("grade", "planting_id").distinct()
+    for grade, planting in pairs:
+        got[grade].add(planting)
+    plantings = len(set().union(*got.values()))
+    return [grade for grade in Grade.values if got[grade] and len(got[grade]) * 2 >= plantings]
+
+
 def in_reach(household: Household, day: date) -> PlantingQuerySet:
     """Plantings with something still to lift, or weighed on a day."""
     weighed = WeighIn.objects.of(household).filter(weighed_on=day).values("planting_id")

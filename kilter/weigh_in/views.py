@@ -259,6 +259,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "pot": pot,
         "written_open": written_open if written_open > 1 else 0,
         "set_open": set_open if set_open > 1 else 0,
+        "usual": queries.usual_grades(household, crop, today),
         "tape": queries.tape(household, today),
         "today": today,
         "is_hidden": is_hidden,

@@ -401,7 +401,7 @@ def test_a_slip_is_asked_about_in_the_line_and_enter_keeps_it(bench):
     bench.keys(*"940 12", Keys.ENTER, *"900 11", Keys.ENTER, *"950 12", Keys.ENTER)
     lines(bench, 3)
     bench.keys(*"940,12", Keys.ENTER)
-    bench.see("times as much as usual here (940 g). Right? Enter keeps it")
+    bench.see("times as much as usual here (940 g). Right? Write it again to keep it")
     assert bench.one("#typed").get_attribute("value") == "940,12"
     assert len(masses()) == 3
     bench.keys(Keys.ENTER)
@@ -419,3 +419,109 @@ def test_how_it_is_weighed_outlasts_finishing_a_pot(bench):
     bench.keys("6", Keys.ENTER)
     lines(bench, 2)
     assert list(WeighIn.objects.values_list("mass_mg", "count")) == [(None, 6), (None, 6)]
+
+
+@pytest.fixture
+def twelve_before(twelve):
+    """Twelve pots whose crop was lifted last year, as Table and Small in each."""
+    last_year = [
+        Planting.objects.create(
+            household=twelve.household,
+            place=planting.place,
+            crop=planting.crop,
+            season=2025,
+            units=9,
+            planted_on=date(2025, 3, 21),
+            finished_on=date(2025, 8, 1),
+        )
+        for planting in Planting.objects.filter(finished_on=None)
+    ]
+    for planting in last_year:
+        for grade in ("table", "small"):
+            line = {"household": twelve.household, "planting": planting, "weighed_on": date(2025, 8, 1)}
+            WeighIn.objects.create(grade=grade, mass_mg=500_000, count=5, **line)
+    return twelve
+
+
+def tapped(g, *figures):
+    """Taps on the pad, counted, with Write it down."""
+    for figure in figures:
+        g.click(f'.pad [data-figure="{figure}"]')
+    g.click(".write-now")
+    return len(figures) + 1
+
+
+def at_phone(gardener, client_for, garden):
+    g = gardener(PHONE)
+    g.sign_in(garden.owner, client_for)
+    g.go("/weigh-in/")
+    g.until(lambda: g.text("[data-big]") == "0")
+    return g
+
+
+def test_twelve_pots_of_two_grades_take_at_most_145_taps(gardener, client_for, twelve_before):
+    g = at_phone(gardener, client_for, twelve_before)
+    taps = 0
+    for n in range(12):
+        g.until(lambda n=n: f"crate {n + 1}" in g.text("#pot-in-hand"), f"crate {n + 1} is offered")
+        g.until(lambda: grade(g) == "table")
+        taps += tapped(g, *"480", " ", "7")
+        g.until(lambda: grade(g) == "small", "the next usual grade is offered")
+        taps += tapped(g, *"395", " ", "9")
+        lines(g, 2 * n + 2)
+    assert taps <= 145
+    written = WeighIn.objects.filter(weighed_on__year__gt=2025)
+    assert set(written.values_list("grade", "count")) == {("table", 7), ("small", 9)}
+    assert written.values("planting").distinct().count() == 12
+
+
+def test_twelve_pots_of_one_grade_take_at_most_72_taps(gardener, client_for, twelve_before):
+    WeighIn.objects.filter(grade="small").delete()
+    g = at_phone(gardener, client_for, twelve_before)
+    taps = 0
+    for n in range(12):
+        g.until(lambda n=n: f"crate {n + 1}" in g.text("#pot-in-hand"), f"crate {n + 1} is offered")
+        taps += tapped(g, *"480", " ", "7")
+        lines(g, n + 1)
+    assert taps <= 72
+
+
+FITS = """
+const bar = document.querySelector(".beam").getBoundingClientRect();
+const foot = bar.width > bar.height ? bar.top : innerHeight;
+return [...document.querySelectorAll(".pad .btn, .grades .btn, .write-now, .steps .btn:not(.back), .pot, .lifted .btn")]
+  .filter((one) => one.offsetParent !== null)
+  .filter((one) => {
+    const box = one.getBoundingClientRect();
+    if (box.left >= innerWidth) return false;  // a pot further along the strip
+    const at = document.elementFromPoint(box.left + box.width / 2, box.top + box.height / 2);
+    return box.bottom > foot || box.top < 0 || (box.left + box.width / 2 < innerWidth && !one.contains(at));
+  })
+  .map((one) => one.innerText);
+"""
+
+
+@pytest.mark.parametrize("size", [(390, 800), (360, 640), (800, 390), (640, 360)])
+def test_pad_grades_and_write_fit_one_screen_with_nothing_under_anything(gardener, client_for, twelve, size):
+    g = at_phone(gardener, client_for, twelve)
+    metrics = {"width": size[0], "height": size[1], "deviceScaleFactor": 1, "mobile": True}
+    g.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+    try:
+        g.driver.refresh()
+        g.until(lambda: g.text("[data-big]") == "0")
+        assert g.driver.execute_script("window.scrollTo(0, 0);" + FITS) == []
+        tapped(g, "4", "8", "0")
+        g.until(lambda: "480" in g.text(".last"), "the last line is in sight")
+    finally:
+        g.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+
+
+def test_a_line_that_is_not_sent_yet_stands_on_the_tape_marked(bench):
+    cut(bench)
+    try:
+        bench.keys("500", Keys.ENTER)
+        bench.until(lambda: "500 · waits to be sent" in bench.text("#bench-tape"))
+    finally:
+        mend(bench)
+    lines(bench, 1)
+    bench.until(lambda: "waits to be sent" not in bench.text("#bench-tape"))

@@ -120,5 +120,10 @@ test("a pot that has every grade of the one before it leads on to the next empty
   assert.equal(lines.nextEmpty(pots("table", "", "table", "table"), 3), 1);
   assert.equal(lines.nextEmpty(pots("table", "table"), 1), -1);
   assert.equal(lines.nextEmpty(pots("table", ""), 0), -1, "the first pot has none before it");
+  assert.equal(lines.nextEmpty(pots("table", ""), 0, ["table"]), 1, "but what its crop usually gets");
+  assert.equal(lines.nextEmpty(pots("table", ""), 0, ["table", "small"]), -1);
+  assert.equal(lines.nextGrade(pots("table", ""), 0, ["table", "small"]), "small");
+  assert.equal(lines.nextGrade(pots("table small", "table"), 1, []), "small");
+  assert.equal(lines.nextGrade(pots("table", "table"), 1, ["small"]), undefined, "the pot before it says more");
   assert.equal(lines.nextEmpty(pots("table", "table"), -1), -1);
 });

@@ -2,7 +2,7 @@
 document.addEventListener("alpine:init", () => {
   "use strict";
   const { Queue, follow, nothingWaits, hex, device, timeNow } = window.kilterQueue;
-  const { lack, lastStanding, meaning, nextEmpty, typedNow } = window.kilterLines;
+  const { lack, lastStanding, meaning, nextEmpty, nextGrade, typedNow } = window.kilterLines;
   const GRADES = { t: "table", s: "small", e: "seed", h: "hurt", u: "unripe", l: "lost" };
   const LIVE_MS = 250;
 
@@ -11,7 +11,7 @@ document.addEventListener("alpine:init", () => {
     line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
     big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
     mode: "zeroed", plants: "", cause: "", fullness: "", thinning: false, live: null, liveTimer: 0,
-    after: null, unusual: null, written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
+    after: null, unusual: null, last: "", written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
 
     init() {
       this.line = document.getElementById("typed")?.value ?? "";
@@ -22,6 +22,8 @@ document.addEventListener("alpine:init", () => {
       this.read();
       this.queue = new Queue(this.$root);
       follow(this, this.queue);
+      const told = this.queue.onchange;
+      this.queue.onchange = (waiting, tray) => { told(waiting, tray); this.markUnsent(waiting); };
       this.queue.onstored = (entries) => {
         const events = entries.map((entry) => entry.event);
         const struck = new Set(events.filter((event) => event.kind === "strike").map((event) => event.target));
@@ -44,6 +46,7 @@ document.addEventListener("alpine:init", () => {
         this.readTimer = setTimeout(() => this.read(), 60);
       });
       document.addEventListener("keydown", (event) => this.key(event));
+      this.$root.addEventListener("submit", (event) => this.finishing(event));
       this.$root.addEventListener("click", (event) => this.tapped(event));
       document.getElementById("crop")?.addEventListener("change", (event) => event.target.form.submit());
     },
@@ -99,6 +102,21 @@ document.addEventListener("alpine:init", () => {
         if (meant.startsWith("zero")) this.zero();
         if (meant !== "zero") this.line += key;
       }
+    },
+    // A pot is said to be all lifted after its lines have arrived, not before.
+    async finishing(event) {
+      const form = event.target;
+      if (!form.matches("form.lifted, #finish-many") || form.dataset.ready) return;
+      event.preventDefault();
+      const { action } = form;
+      const which = event.submitter?.value;
+      if (await this.queue.idle()) {
+        // The lines that arrived may have put a fresh form in its place.
+        const fresh = this.$root.querySelector(form.id ? "#finish-many" : "form.lifted") ?? form;
+        fresh.action = action;
+        fresh.dataset.ready = "yes";
+        fresh.requestSubmit(which ? this.$root.querySelector(`button[form="finish-many"][value="${which}"]`) : undefined);
+      } else this.status = "Its lines wait on this device; say that all is lifted when they are sent.";
     },
     command(letter) {
       if (letter in GRADES) this.chooseGrade(GRADES[letter]);
@@ -236,7 +254,7 @@ document.addEventListener("alpine:init", () => {
       if (event.pile !== "") this.number -= 1;
       this.backInHand(event);
       if (isUnusual) this.unusual = `${event.planting} ${event.grade} ${event.typed}`;
-      this.$nextTick(() => { this.problem = isUnusual ? `${reason} Enter keeps it; or put it right.` : reason; });
+      this.$nextTick(() => { this.problem = isUnusual ? `${reason} Write it again to keep it, or put it right.` : reason; });
       this.asksEmptied = isFall;
       return true;
     },
@@ -300,7 +318,28 @@ document.addEventListener("alpine:init", () => {
           if (fresh) document.getElementById(id).replaceChildren(...fresh.childNodes);
         }
         this.showPot();
+        this.markUnsent(await this.queue.waiting());
       } catch { /* the tape is shown anew with the next answer */ }
+    },
+
+    // Lines that are not sent yet stand on the tape too, marked; the last of all stands beside the pad.
+    markUnsent(waiting) {
+      const body = document.querySelector("#bench-tape tbody");
+      if (!body) return;
+      for (const row of body.querySelectorAll("[data-unsent]")) row.remove();
+      for (const { event, words } of waiting.filter((entry) => entry.event.kind === "write")) {
+        const row = body.insertRow();
+        row.dataset.unsent = event.client_id;
+        const cell = row.insertCell();
+        cell.colSpan = 5;
+        cell.textContent = `${words} · waits to be sent`;
+      }
+      this.showLast();
+    },
+    showLast() {
+      const rows = [...document.querySelectorAll("#bench-tape tr[data-line]:not(.struck), #bench-tape tr[data-unsent]")];
+      const cells = [...(rows.at(-1)?.cells ?? [])].slice(0, 4);
+      this.last = cells.map((cell) => cell.innerText.trim().replace(/\s+/g, " ")).filter(Boolean).join(" · ");
     },
 
     pots() { return [...this.$root.querySelectorAll("a[data-pot]")]; },
@@ -361,8 +400,14 @@ document.addEventListener("alpine:init", () => {
       const pots = this.pots();
       // What the strip shows may be older than what was just written here.
       const grades = pots.map(({ dataset }) => new Set([...dataset.grades.split(" ").filter(Boolean), ...(this.mine[dataset.pot] ?? [])]));
-      const next = nextEmpty(grades, pots.findIndex((pot) => pot.dataset.pot === this.pot));
-      if (next < 0) return;
+      const at = pots.findIndex((pot) => pot.dataset.pot === this.pot);
+      const usual = (document.querySelector("[data-usual]")?.dataset.usual ?? "").split(" ").filter(Boolean);
+      const next = nextEmpty(grades, at, usual);
+      if (next < 0) {
+        const grade = nextGrade(grades, at, usual);
+        if (grade !== undefined) this.setGrade(grade);
+        return;
+      }
       const from = this.pot;
       this.goTo(pots[next].dataset.pot);
       this.movedOn(from);

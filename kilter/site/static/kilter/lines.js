@@ -87,16 +87,21 @@
     return undefined;
   }
 
-  // A pot is in when it has every grade that the pot before it got; then the next empty one is offered:
-  // whoever took another order is led on from there, and back to what was passed over.
-  function nextEmpty(grades, at) {
-    const expected = [...(grades[at - 1] ?? [])];
-    if (at < 0 || expected.length === 0 || !expected.every((grade) => grades[at].has(grade))) return -1;
+  // The grades a pot is expected to get: those of the pot before it, else those this crop usually gets.
+  const expectedOf = (grades, at, usual) => [...(grades[at - 1]?.size ? grades[at - 1] : usual)];
+
+  // The next of the expected grades that a pot has not got yet; undefined where it has all of them.
+  const nextGrade = (grades, at, usual) => (at < 0 ? undefined : expectedOf(grades, at, usual).find((grade) => !grades[at].has(grade)));
+
+  // A pot is in when it has every grade expected of it; then the next empty one is offered: whoever took another
+  // order is led on from there, and back to what was passed over.
+  function nextEmpty(grades, at, usual = []) {
+    if (at < 0 || expectedOf(grades, at, usual).length === 0 || nextGrade(grades, at, usual) !== undefined) return -1;
     const order = [...grades.keys()].filter((i) => i > at).concat([...grades.keys()].filter((i) => i < at));
     return order.find((i) => grades[i].size === 0) ?? -1;
   }
 
   globalThis.kilterLines = {
-    isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, renumbered, settled, typedNow, waitAfter,
+    isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, nextGrade, renumbered, settled, typedNow, waitAfter,
   };
 })();

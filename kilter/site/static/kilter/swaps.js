@@ -2,6 +2,7 @@
 (() => {
   "use strict";
   const SHOWN_AFTER_MS = 300;
+  const AGAIN_AFTER_MS = 10000;
   const busy = new WeakMap();
 
   // --- It works: from a third of a second on the part says so.
@@ -101,6 +102,7 @@
     if (form.method !== "post" || form.hasAttribute("hx-post") || event.defaultPrevented) return;
     if (form.dataset.sent) { event.preventDefault(); return; }
     form.dataset.sent = "yes";
+    setTimeout(() => { delete form.dataset.sent; }, AGAIN_AFTER_MS); // as after a download, where the page stays
     setTimeout(() => form.setAttribute("aria-busy", "true"), SHOWN_AFTER_MS);
   });
   window.addEventListener("pageshow", () => {

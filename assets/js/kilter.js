@@ -103,6 +103,10 @@
   });
   document.documentElement.classList.add("scripted");
   document.addEventListener("DOMContentLoaded", () => {
+    // The zone that this device is set to, where nothing was chosen yet.
+    const zone = document.querySelector('select[data-guess="zone"]');
+    const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
+    if (zone && !zone.closest("form").querySelector(".problem") && [...zone.options].some((option) => option.value === here)) zone.value = here;
     const box = document.getElementById("letters-on");
     if (box) box.checked = lettersOn();
     // The note in hand is kept in view on a long strip.

@@ -79,6 +79,11 @@ class PlantingPage:
     gdd: float | None
     blinded: Blinded | None  #: the trial that keeps its harvest back
 
+    @property
+    def has_disease(self) -> bool:
+        """Whether a disease was noted of it."""
+        return any(one.kind == Happening.Kind.DISEASE for one in self.happenings)
+
 
 def planting_page(household: Household, planting: Planting, today: date) -> PlantingPage:
     """Gather a planting's page; a fixed number of queries."""

@@ -48,8 +48,13 @@ class Job:
         stages = [*names, *(f"writing {name}" for name in names)]
         return stages.index(self.stage) if self.stage in stages else 0
 
+    @property
+    def can_stop(self) -> bool:
+        """Until it writes; then it is one piece, which is in whole or not at all."""
+        return not self.stage.startswith("writing")
+
     def report(self, stage: str, rows: int) -> None:
-        if self.is_stopped and not stage.startswith("writing"):
+        if self.is_stopped and self.can_stop:
             raise StoppedError("Stopped. Nothing was changed.")
         self.stage, self.rows = stage, rows
 

@@ -34,7 +34,7 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     found.household = request.membership.household
     form = CropPlanForm(request.POST or None, instance=queries.plan_of(found), prefix=f"c{found.pk}")
     if request.method == "POST" and form.is_valid():
-        actions.save_plan(request.actor, form.save(commit=False))
+        flash_change(request, actions.save_plan(request.actor, form.save(commit=False)))
         if not request.htmx:
             return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
     if request.method == "GET" and not request.htmx:
@@ -46,7 +46,7 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     status = 422 if form.errors and not request.htmx else 200
     if not request.htmx:
         return _show(request, bad=form, status=status)
-    return render(request, "next_year/_crop.html", context, status=status)
+    return render(request, "next_year/crop_results.html", context, status=status)
 
 
 @page_for(writes=Who.OWNER)
@@ -78,9 +78,10 @@ def eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
     """Change an appetite; every row follows."""
     form = EaterForm(request.POST, instance=found)
     if form.is_valid():
-        save_owned(request.actor, form.save(commit=False), f"The appetite of {found.name} is changed.")
+        says = f"The appetite of {found.name} is changed."
+        flash_change(request, save_owned(request.actor, form.save(commit=False), says))
         if request.htmx:
-            return render(request, "next_year/index_results.html", _rows(request))
+            return render(request, "next_year/rows_results.html", _rows(request))
         return redirect("next_year:index")
     if request.htmx:
         return render(request, "next_year/index_results.html", _rows(request) | {"eater_problem": form.errors})

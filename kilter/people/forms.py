@@ -58,6 +58,10 @@ class SignUpForm(JoinForm):
     )
     field_order = ("username", "household_name", "time_zone", "password1", "password2")
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["time_zone"].widget.attrs["data-guess"] = "zone"  # a script puts this device's zone in
+
 
 class HouseholdForm(CommaNumbers, forms.ModelForm):
     """How a household weighs and reads."""

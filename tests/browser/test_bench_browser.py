@@ -282,7 +282,7 @@ def test_twelve_pots_by_touch_on_a_phone(gardener, client_for, twelve):
     g.sign_in(twelve.owner, client_for)
     g.go("/weigh-in/")
     g.until(lambda: g.text("[data-big]") == "0")
-    g.press("Pile on")
+    g.press("Keep adding")
     for n, reading in enumerate(totals()):
         g.click(f'a[data-title^="Ours crate {n + 1},"]')
         g.until(lambda n=n: f"crate {n + 1}," in g.text("#pot-in-hand"))

@@ -6,6 +6,7 @@ import io
 import json
 from datetime import date
 
+import lxml.html
 import pytest
 from django.core.management import call_command
 from django.urls import reverse
@@ -16,9 +17,10 @@ from kilter.next_year.queries import garden as plan_garden
 from kilter.next_year.queries import rows
 from kilter.people.models import Change, Eater
 from kilter.set_out.models import Crop, Planting
+from kilter.tending.models import Happening
 from kilter.today.queries import today_sheet
 from kilter.weigh_in.models import WeighIn
-from tests.conftest import html_of
+from tests.conftest import TODAY, html_of
 
 
 def plan(garden, **changes):
@@ -174,3 +176,25 @@ def test_what_stays_over_years_speaks_by_each_year_that_is_over(garden):
         )
     past = plan_garden(garden.household).past[crop.pk]
     assert [(one.season, one.food_kg) for one in past] == [(2024, 1.0), (2025, 5.0)]  # this year is not over
+
+
+def test_a_changed_plan_says_so_with_undo_beside_the_row(client, garden):
+    crop = garden.crop
+    prefix = f"c{crop.pk}"
+    page = lxml.html.fromstring(html_of(client.get(reverse("next_year:index"))))
+    form = next(one for one in page.forms if one.get("id") == f"plan-{crop.pk}")
+    said = {**dict(form.form_values()), f"{prefix}-serving_g": "155", f"{prefix}-certainty": "50"}
+    answer = html_of(client.post(form.action, said, headers={"HX-Request": "true"}))
+    assert 'hx-swap-oob="true"' in answer
+    assert f"The plan for {crop} is changed" in answer
+    undo = lxml.html.fromstring(answer).xpath("//form[.//button[@data-undo]]")[0]
+    client.post(undo.action)
+    assert not CropPlan.objects.of(garden.household).filter(crop=crop, serving_g=155).exists()
+
+
+def test_a_disease_brings_its_cautions_to_the_planting(client, garden):
+    address = reverse("atlas:planting", args=[garden.plantings[0].pk])
+    assert "A disease was noted" not in html_of(client.get(address))
+    where = {"household": garden.household, "planting": garden.plantings[0], "day": TODAY}
+    Happening.objects.create(kind="disease", what="blight", **where)
+    assert "as local rules say" in html_of(client.get(address))

@@ -53,7 +53,7 @@
     const counted = count === null ? "" : `c${count}`;
     const isFigure = /^\d+$/.test(words);
     if (live) return `${live.text} ${isFigure ? `c${words}` : words || counted}`.trim();
-    if (mode === "count" && isFigure) return `c${words}`;
+    if ((mode === "count" || mode === "never") && isFigure) return `c${words}`;
     return `${words} ${counted}`.trim();
   }
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
 
 from kilter.core.amounts.units import BenchLine
 from kilter.core.amounts.weighing import net_mass_mg, pile_on, unripe_left
@@ -46,6 +47,17 @@ def leave_counted(actor: Actor, line: WeighIn) -> Change:
     """Say that a line will never be weighed: its count stands, its weight is reckoned."""
     line.waits = False
     return save_owned(actor, line, f"{line} stays counted; its weight is an estimate.")
+
+
+def leave_all_counted(actor: Actor, lines: QuerySet[WeighIn]) -> Change:
+    """Say of all lines that wait that they will never be weighed."""
+    waiting = list(lines)
+    says = f"{len(waiting)} line{'s stay' if len(waiting) != 1 else ' stays'} counted; their weights are estimates."
+    with changing(actor, says) as recorder:
+        for line in waiting:
+            line.waits = False
+            recorder.save(line)
+    return recorder.change
 
 
 def correct(actor: Actor, line: WeighIn, cleaned: dict[str, Any]) -> Change:

@@ -188,7 +188,7 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
         count=line.count,
         pm_mg=line.pm_mg,
         is_remembered=line.pm_mg is not None,
-        waits=line.mass is None and line.measures is None and not plantings[0].crop.counts_alone,
+        waits=_waits(line, said, plantings[0]),
         loads=line.loads,
         scale=scale,
         measure=names.get(line.measure),
@@ -206,6 +206,12 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
         return
     made.ref = made.client_id = event.client_id
     made.save(force_insert=True)
+
+
+def _waits(line: BenchLine, said: LineSaid, planting: Planting) -> bool:
+    """Whether a line is still to be weighed."""
+    is_bare = line.mass is None and line.measures is None and not said.is_never_weighed
+    return is_bare and not planting.crop.counts_alone
 
 
 def _plantings(household: Household, said: LineSaid) -> list[Planting]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from copy import deepcopy
+from datetime import date
 from typing import Any
 
 from django import forms
@@ -23,6 +24,14 @@ class BenchForm(OfHousehold, forms.Form):
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False)
     pot = forms.IntegerField(required=False, min_value=1)
     hidden = forms.BooleanField(required=False)
+    day = DayField(required=False, label="weighed on")
+
+    def clean_day(self) -> date | None:
+        """Today is no day of its own, and nothing is weighed tomorrow."""
+        day: date | None = self.cleaned_data["day"]
+        if day is not None and day > self.today:
+            raise forms.ValidationError("That day is still ahead.")
+        return None if day == self.today else day
 
 
 class PicksField(forms.ModelMultipleChoiceField):

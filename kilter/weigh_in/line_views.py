@@ -174,6 +174,13 @@ def leave_counted(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     return redirect("weigh_in:waiting")
 
 
+@page_for(writes=Who.WRITER)
+def leave_all_counted(request: HouseholdRequest) -> HttpResponse:
+    """Say that nothing that waits will be weighed."""
+    flash_change(request, actions.leave_all_counted(request.actor, queries.waiting_lines(request.household)))
+    return redirect("weigh_in:waiting")
+
+
 @page_for(reads=Who.WRITER, writes=Who.WRITER)
 def remember(request: HouseholdRequest) -> HttpResponse:
     """Write a harvest down from memory."""

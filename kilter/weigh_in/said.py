@@ -86,6 +86,7 @@ class LineSaid:
     topped: str = _said(_one_of(Topped.choices), is_column=True)
     fullness: str = _said(_one_of(Fullness.choices), is_column=True)
     is_thinning: bool = _said(forms.BooleanField(required=False), is_column=True)
+    is_never_weighed: bool = _said(forms.BooleanField(required=False))  #: its count is all there will be
     is_sure: bool = _said(forms.BooleanField(required=False))  #: far from the usual, and meant so
 
     @property

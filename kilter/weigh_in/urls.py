@@ -28,6 +28,7 @@ urlpatterns = [
     path("lines/<int:pk>/counted", line_views.leave_counted, name="leave_counted"),
     path("lines/<int:pk>/turn", line_views.turn, name="turn"),
     path("waiting", line_views.waiting, name="waiting"),
+    path("waiting/counted", line_views.leave_all_counted, name="leave_all_counted"),
     path("waiting/labels", line_views.labels, name="labels"),
     path("shelf", line_views.shelf, name="shelf"),
     path("remember", line_views.remember, name="remember"),

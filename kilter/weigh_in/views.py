@@ -196,7 +196,8 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
             "back": bench_url(request, planting.pk),
         }
         return render(request, "weigh_in/rest.html", context)
-    today = clock.today(request.household)
+    asked = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
+    today = (asked.cleaned_data.get("day") if asked.is_valid() else None) or clock.today(request.household)
     flash_change(
         request, set_out_actions.finish(request.actor, planting, max(today, planting.planted_on or today), said["rest"])
     )
@@ -237,12 +238,16 @@ def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
 def bench_url(request: HouseholdRequest, pot: int) -> str:
     """The bench with a pot in hand."""
     crop = Planting.objects.of(request.household).filter(pk=pot).values_list("crop_id", flat=True).first()
-    return f"{reverse('weigh_in:bench')}?crop={crop}&pot={pot}"
+    said = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
+    day = said.cleaned_data.get("day") if said.is_valid() else None
+    return f"{reverse('weigh_in:bench')}?crop={crop}&pot={pot}{f'&day={day}' if day else ''}"
 
 
 def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm | None = None) -> HttpResponse:
-    household, today = request.household, clock.today(request.household)
+    household, real_day = request.household, clock.today(request.household)
     form.is_valid()
+    day = form.cleaned_data.get("day")
+    today = day or real_day
     crops = queries.crops_in_reach(household, today)
     crop = form.cleaned_data.get("crop") or _crop_at_hand(request, crops)
     is_hidden = form.cleaned_data.get("hidden", False)
@@ -263,6 +268,9 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "tape": queries.tape(household, today),
         "today": today,
         "is_hidden": is_hidden,
+        "day": day,
+        "aside": f"{'&hidden=on' if is_hidden else ''}{f'&day={day}' if day else ''}",
+        "day_field": form["day"],
         "waiting": queries.waiting_lines(household).count(),
     }
     if request.htmx:
@@ -273,7 +281,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "face": dial_face(0),
         "line_form": line_form,
         "client_id": new_client_id(),
-        "shift_days": clock.shift_days(household),
+        "shift_days": clock.shift_days(household) + (today - real_day).days,
         "who": who_of(request),
         "kit": queries.kit_of(household),
         "habits": queries.habits_of(household, crop),

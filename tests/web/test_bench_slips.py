@@ -9,6 +9,7 @@ import pytest
 from django.urls import reverse
 
 from kilter.ground.models import Place
+from kilter.people import clock
 from kilter.people.models import Change
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn, new_client_id
@@ -103,3 +104,28 @@ def test_all_written_today_or_a_whole_set_is_finished_in_one_press_and_undone(cl
     assert ("Left open" in shown and "Crock 4" in shown) == (which == "set")
     client.post(reverse("people:undo", args=[Change.objects.first().pk]))
     assert not finished.exists()
+
+
+def test_a_count_that_will_never_be_weighed_does_not_wait_nor_do_all_after_one_press(client, send, open_planting):
+    send(event(open_planting, "c9", is_never_weighed=True), event(open_planting, "c7"), event(open_planting, "c8"))
+    waits = WeighIn.objects.filter(waits=True)
+    assert set(waits.values_list("count", flat=True)) == {7, 8}
+    assert "None of these will be weighed" in html_of(client.get(reverse("weigh_in:waiting")))
+    client.post(reverse("weigh_in:leave_all_counted"))
+    assert not waits.exists()
+    client.post(reverse("people:undo", args=[Change.objects.first().pk]))
+    assert waits.count() == 2
+
+
+def test_yesterdays_weighing_is_a_weighing_of_yesterday(client, open_planting):
+    """The bench of another day shifts its clock, shows that day's tape, and finishes pots on that day."""
+    page = html_of(client.get("/weigh-in/", {"day": "yesterday", "crop": open_planting.crop_id}))
+    shift = clock.shift_days(open_planting.household)
+    assert f'data-shift-days="{shift - 1}"' in page
+    assert 'data-day="2026-11-22"' in page
+    assert "22 Nov" in page
+    assert "That day is still ahead" in html_of(client.get("/weigh-in/", {"day": "2026-12-24"}))
+    finished = client.post(reverse("weigh_in:finish", args=[open_planting.pk]), {"day": "2026-11-22", "is_sure": "on"})
+    assert "day=2026-11-22" in finished["Location"]
+    open_planting.refresh_from_db()
+    assert open_planting.finished_on == date(2026, 11, 22)

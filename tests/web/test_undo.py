@@ -267,6 +267,7 @@ NOT_UNDONE = {
     "weigh_in:zero": "it moves the scale, not the records",
     "weigh_in:hand": "it moves the simulated scale",
     "weigh_in:finish": "the same as set_out:finish, at the bench",
+    "weigh_in:leave_all_counted": "the same as leave_counted, for many; undone in test_bench_slips",
     "weigh_in:finish_many": "the same for many; undone in test_bench",
     "weigh_in:photo": "a photograph; undone below",
     "tending:add_photo": "a photograph; undone below",

@@ -48,13 +48,14 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("keydown", (event) => this.key(event));
       this.$root.addEventListener("submit", (event) => this.finishing(event));
       this.$root.addEventListener("click", (event) => this.tapped(event));
-      document.getElementById("crop")?.addEventListener("change", (event) => event.target.form.submit());
+      for (const id of ["crop", "bench-day"]) document.getElementById(id)?.addEventListener("change", (event) => event.target.form.submit());
     },
 
     get countShown() { return this.count === null ? "–" : String(this.count); },
     get inBowl() { return this.mode === "bowl"; },
+    get countsOnly() { return this.mode === "count" || this.mode === "never"; },
     get lineLabel() {
-      if (this.mode === "count") return "Count";
+      if (this.countsOnly) return "Count";
       return this.live ? "Count (the scale gives the weight)" : "Weight and count";
     },
 
@@ -152,7 +153,7 @@ document.addEventListener("alpine:init", () => {
       this.asksEmptied = false;
       for (const button of this.$root.querySelectorAll("[data-mode]")) button.setAttribute("aria-pressed", String(button.dataset.mode === mode));
       if (mode === "pile") this.startPile();
-      else this.status = { zeroed: "Each load is zeroed.", bowl: "The bowl is taken off each load.", count: "Counted only: it waits for the scale." }[mode];
+      else this.status = { zeroed: "Each load is zeroed.", bowl: "The bowl is taken off each load.", count: "Counted only: it waits for the scale.", never: "Counted only: it will not be weighed." }[mode];
       this.keepMode();
     },
     togglePile() { this.setMode(this.mode === "pile" ? "zeroed" : "pile"); },
@@ -202,7 +203,7 @@ document.addEventListener("alpine:init", () => {
     async read() {
       const serial = ++this.readSerial;
       if (this.live) { this.countWords = this.line.trim() === "" ? "" : `${this.line.trim()} counted`; return; }
-      if (this.mode === "count") { this.big = this.line || "0"; this.unit = this.line ? "counted" : ""; this.small = ""; return; }
+      if (this.countsOnly) { this.big = this.line || "0"; this.unit = this.line ? "counted" : ""; this.small = ""; return; }
       try {
         const answer = await fetch(`${this.$root.dataset.read}?typed=${encodeURIComponent(this.line)}`);
         const said = await answer.json();
@@ -231,6 +232,7 @@ document.addEventListener("alpine:init", () => {
         tare: this.inBowl ? this.tare : "", bowl: this.inBowl ? Number(chosen("bowl")) || null : null,
         scale: Number(chosen("scale")) || null, plants: Number(this.plants) || null, cause: this.cause,
         cleaned: chosen("cleaned"), topped: chosen("topped"), fullness: this.fullness, is_thinning: this.thinning,
+        is_never_weighed: this.mode === "never",
         is_sure: this.unusual === `${this.pot} ${this.grade} ${typed}`,
         number: ++this.number, at: timeNow(this.$root),
       };
@@ -310,7 +312,7 @@ document.addEventListener("alpine:init", () => {
     async fetchAnew() {
       const root = this.$root.dataset;
       try {
-        const answer = await fetch(`${root.benchUrl}?crop=${root.crop}&pot=${this.pot ?? ""}&hidden=${root.hidden}`, { headers: { "HX-Request": "true" } });
+        const answer = await fetch(`${root.benchUrl}?crop=${root.crop}&pot=${this.pot ?? ""}&hidden=${root.hidden}&day=${root.day}`, { headers: { "HX-Request": "true" } });
         if (!answer.ok) return;
         const page = new DOMParser().parseFromString(await answer.text(), "text/html");
         for (const id of ["bench-head", "bench-tape"]) {

@@ -55,6 +55,14 @@ class CropRow:
     planted_as: str
     problem: str = ""
 
+    @property
+    def more_kg(self) -> float | None:
+        """What is expected beyond what is to be lifted for the need; None where it is no more."""
+        chain = self.plate.chain
+        if self.chosen is None or chain is None or self.chosen.expected_kg <= chain.lifted_kg:
+            return None
+        return self.chosen.expected_kg - chain.lifted_kg
+
 
 @dataclass(frozen=True)
 class Garden:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
@@ -42,6 +42,13 @@ class Pot:
     lifted: int = 0  #: plants that part lifts took
     number: int | None = None  #: where varieties are hidden, its number in the random order
     is_blinded: bool = False  #: a trial keeps its harvest back, so neither fill nor name tells which is ahead
+    is_alone: bool = True  #: no other pot of the strip stands in the same place and part
+
+    @property
+    def name(self) -> str:
+        """What stands under it: its place, with the variety where the place holds several."""
+        is_open = self.number is None and not self.is_blinded
+        return self.planting.where if self.is_alone or not is_open else f"{self.planting.where}, {self.planting.label}"
 
     @property
     def left(self) -> int | None:
@@ -77,6 +84,13 @@ class Written:
     estimate: Estimate | None = None
     doubt_mg: float | None = None  #: only where it is large enough to matter
     is_blinded: bool = False  #: a trial keeps its harvest back, so the line does not tell what it was
+
+    is_alone: bool = True  #: no other planting of the tape stands in the same place and part
+
+    @property
+    def where(self) -> str:
+        """Its place, with what it is where the place holds several."""
+        return self.line.planting.where if self.is_alone else f"{self.line.planting.where}, {self.label}"
 
     @property
     def label(self) -> str:
@@ -133,9 +147,9 @@ class Shelved:
 
 @dataclass(frozen=True)
 class Round:
-    """One crop of the picking round: its plantings, and what was picked last."""
+    """One crop of the picking round, or one variety where there are several: its plantings, what was picked last."""
 
-    crop: Crop
+    label: str
     plantings: tuple[Planting, ...]
     last_day: date | None
     last_mg: int
@@ -201,11 +215,12 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
     kept_back = blinded_of(household)
     fullest = max((masses[p.pk] for p in shown if p.pk not in kept_back), default=0) * 1.15
     pots = []
+    beside = Counter(p.where for p in shown)
     for i, p in enumerate(shown):
         share = masses[p.pk] / fullest if fullest and p.pk not in kept_back else 0.0
         shape = vessel(2, 2, VESSEL_WIDTH, VESSEL_HEIGHT, kind=p.place.kind, is_bed=p.place.is_bed, share=share)
         grades, number = " ".join(sorted(today[p.pk])), i + 1 if is_hidden else None
-        pots.append(Pot(p, shape, grades, masses[p.pk], lifted[p.pk], number, p.pk in kept_back))
+        pots.append(Pot(p, shape, grades, masses[p.pk], lifted[p.pk], number, p.pk in kept_back, beside[p.where] == 1))
     return pots
 
 
@@ -276,7 +291,17 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[Writte
     crops = {line.planting.crop_id for line in found if line.mass_mg is None}
     each = Pieces(household, crops) if crops else None
     kept_back = blinded_of(household)
-    return [Written(line, _estimate(each, line), _doubt_mg([line]), line.planting_id in kept_back) for line in found]
+    beside = Counter(where for _, where in {(line.planting_id, line.planting.where) for line in found})
+    return [
+        Written(
+            line,
+            _estimate(each, line),
+            _doubt_mg([line]),
+            line.planting_id in kept_back,
+            beside[line.planting.where] == 1,
+        )
+        for line in found
+    ]
 
 
 def _corrected(lines: list[WeighIn]) -> dict[int, int]:
@@ -383,31 +408,34 @@ def ripening(household: Household, day: date) -> list[Shelved]:
 
 
 def picking_round(household: Household, day: date) -> list[Round]:
-    """The crops that are picked again and again, each with what was picked last."""
+    """The varieties that are picked again and again, each with what was picked last."""
     growing = with_all_names(Planting.objects.of(household).in_reach(day).exclude(finished_on__lt=day))
-    by_crop: dict[Crop, list[Planting]] = defaultdict(list)
+    by_variety: dict[tuple[Crop, int | None], list[Planting]] = defaultdict(list)
     for planting in growing:
         if planting.planted_on is None or planting.planted_on <= day:
-            by_crop[planting.crop].append(planting)
-    everything = [planting for group in by_crop.values() for planting in group]
-    lifts: dict[int, dict[date, list[tuple[int, int]]]] = defaultdict(lambda: defaultdict(list))
+            by_variety[planting.crop, planting.variety_id].append(planting)
+    everything = [planting for group in by_variety.values() for planting in group]
+    varieties = Counter(crop for crop, _ in by_variety)
+    lifts: dict[tuple[int, int | None], dict[date, list[tuple[int, int]]]] = defaultdict(lambda: defaultdict(list))
     lines = WeighIn.objects.of(household).filter(planting__in=everything)
     days: dict[int, set[date]] = defaultdict(set)
-    columns = "planting_id", "planting__crop_id", "weighed_on", "mass_mg", "count"
-    for planting_id, crop_id, on, mass_mg, count in lines.values_list(*columns):
-        lifts[crop_id][on].append((mass_mg or 0, count or 0))
+    columns = "planting_id", "planting__crop_id", "planting__variety_id", "weighed_on", "mass_mg", "count"
+    for planting_id, crop_id, variety_id, on, mass_mg, count in lines.values_list(*columns):
+        lifts[crop_id, variety_id][on].append((mass_mg or 0, count or 0))
         days[planting_id].add(on)
     found = []
-    for crop, plantings in sorted(by_crop.items(), key=lambda pair: pair[0].name):
+    for (crop, variety), plantings in sorted(by_variety.items(), key=lambda pair: (pair[0][0].name, pair[1][0].label)):
         book = crop.in_handbook
         most = max(len(days[planting.pk]) for planting in plantings)
         if not ((book and book.pick_every_days) or most >= PICKED_FROM_LIFTS):
             continue
-        last = max(lifts[crop.pk], default=None)
-        picked = lifts[crop.pk][last] if last else []
+        mine = lifts[crop.pk, variety]
+        last = max(mine, default=None)
+        picked = mine[last] if last else []
+        label = plantings[0].label if varieties[crop] > 1 else crop.name
         found.append(
             Round(
-                crop,
+                label[:1].upper() + label[1:],
                 tuple(plantings),
                 last,
                 sum(mass for mass, _ in picked),

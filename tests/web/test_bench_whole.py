@@ -17,12 +17,12 @@ from kilter.devices.scale import SCALES
 from kilter.people.models import Change
 from kilter.records.facts import facts
 from kilter.records.harvest import ALL_NEEDS
-from kilter.set_out.models import Crop, PlantCount, Planting
+from kilter.set_out.models import Crop, PlantCount, Planting, Variety
 from kilter.tending.models import Job
 from kilter.weigh_in.events import EventError, read_event
 from kilter.weigh_in.models import Bowl, OwnMeasure, Renaming, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.queries import history_of, picking_round, ripening, strip, tape
-from tests.conftest import TODAY, html_of
+from tests.conftest import TODAY, html_of, plant
 
 
 def event(planting, typed="940 12", grade="table", **more):
@@ -364,6 +364,26 @@ def test_the_picking_round_offers_what_is_picked_again_and_again(client, garden,
     plain = {"client_id": new_client_id(), "plantings": f"{open_planting.pk}", "grade": "table", "typed": "410 7"}
     post(client, "write", **plain)
     assert WeighIn.objects.get(client_id=plain["client_id"]).mass_mg == 410_000
+
+
+def test_the_round_has_a_line_for_each_variety_and_the_strip_names_those_that_share_a_place(client, garden):
+    """Two varieties of one bed, both picked three times."""
+    pots = [
+        plant(garden, garden.bed, "courgette", variety=kind, planted_on=date(2026, 5, 1))
+        for kind in make_varieties(garden, "courgette", "Lantern", "Rope")
+    ]
+    rounds = picking_round(garden.household, TODAY)
+    assert [(one.label, one.plantings) for one in rounds if "ourgette" in one.label] == [
+        ("Courgette ‘Lantern’", (pots[0],)),
+        ("Courgette ‘Rope’", (pots[1],)),
+    ]
+    shown = strip(garden.household, pots[0].crop, TODAY)
+    assert [one.name for one in shown] == [f"{pot.where}, {pot.label}" for pot in pots]
+
+
+def make_varieties(garden, crop, *names):
+    kind, _ = Crop.objects.get_or_create(household=garden.household, name=crop)
+    return [Variety.objects.create(household=garden.household, crop=kind, name=name) for name in names]
 
 
 @pytest.mark.parametrize(

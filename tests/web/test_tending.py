@@ -100,7 +100,7 @@ def test_a_cut_back_sets_the_day_to_lift_from_and_says_so(client, garden, potato
     open_planting.refresh_from_db()
     assert (potato.lift_from, open_planting.lift_from) == (date(2026, 12, 4), None)
     today = html_of(client.get("/"))
-    assert "Cut back, to wait" in today
+    assert "Cut back; lift later" in today
     assert "4 December" in today
     assert "as local rules say" in html_of(client.get(reverse("atlas:planting", args=[potato.pk])))
 

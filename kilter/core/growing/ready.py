@@ -305,8 +305,9 @@ def lift_order(candidates: Sequence[Candidate], kitchen_kg: float | None, today:
     asking.sort(key=lambda pair: (pair[0], pair[1].keep_weeks or 0.0, pair[1].last_day or date.max, pair[1].key))
     turns, so_far = [], 0.0
     for _, candidate in asking:
-        so_far += candidate.kg or 0.0
-        fits = kitchen_kg is None or not candidate.kg or so_far <= kitchen_kg
+        # What may stand is lifted as it is wanted, so that it never is too much at once.
+        so_far += 0.0 if candidate.is_standing else candidate.kg or 0.0
+        fits = kitchen_kg is None or candidate.is_standing or not candidate.kg or so_far <= kitchen_kg
         turns.append(Turn(candidate.key, _reason(candidate, today), candidate.kg, round(so_far, 6), fits))
     return tuple(turns)
 

@@ -10,6 +10,7 @@ from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.weighing import is_doubt_shown
 from kilter.core.yields.measures import MeasuredYield, measure_named
 from kilter.weigh_up.answer.pictures import rate_figure, rate_unit
+from kilter.weigh_up.answer.wording import percent
 
 register = template.Library()
 
@@ -40,6 +41,12 @@ def rate_from(found: MeasuredYield, system: str) -> str:
 def percent_more(log_sd: float) -> str:
     """A standard deviation of logs as the percent that it comes to upwards."""
     return f"{math.expm1(log_sd) * 100:.0f}\u00a0%"
+
+
+@register.filter
+def chance(share: float) -> str:
+    """A chance, never rounded to a certainty either way."""
+    return f"under {percent(0.01)}" if share < 0.005 else percent(share)
 
 
 @register.filter

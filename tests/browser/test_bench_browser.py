@@ -314,6 +314,7 @@ def test_two_browsers_at_one_pot_are_two_piles(gardener, client_for, garden_open
 
 
 def test_a_picker_takes_at_most_six_keys_and_the_next_line_is_offered(bench, garden_open):
+    Planting.objects.update(variety=garden_open.varieties[0])  # one line of the round, for both pots
     for planting in garden_open.plantings[:2]:
         for day in (10, 14, 18):
             WeighIn.objects.create(

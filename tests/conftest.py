@@ -20,7 +20,7 @@ from kilter.people.history import Actor
 from kilter.people.models import BenchLink, Change, Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
-from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn
+from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_up.models import Criterion, SavedQuestion, Score, Trial, TrialUnit, Verdict
 
 # No deadline: the machine is shared. In CI the same examples each time, so that red means a change.
@@ -72,6 +72,11 @@ def signed_in(user: User) -> Client:
 def html_of(response) -> str:
     """A page as it is read: one space wherever the source breaks its lines."""
     return " ".join(response.content.decode().split())
+
+
+def event(planting, typed="940 12", grade="table", **more):
+    """A line of the bench as a device makes it."""
+    return {"client_id": new_client_id(), "planting": planting.pk, "grade": grade, "typed": typed, **more}
 
 
 def plant(garden, place, crop, **more):

@@ -21,7 +21,7 @@ from kilter.records.figures import Figures, figures_of
 from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.blinding import Blinded, blinded_of
 from kilter.set_out.models import PlantCount, Planting
-from kilter.set_out.queries import costs_of, counts_of, standing_of, window_of
+from kilter.set_out.queries import costs_of, counts_of, may_stand, standing_of, window_of
 from kilter.tending.models import Happening, Job, Photo
 from kilter.tending.queries import happened_to
 from kilter.weather.models import Day
@@ -85,6 +85,16 @@ class PlantingPage:
         return any(one.kind == Happening.Kind.DISEASE for one in self.happenings)
 
 
+def _state(planting: Planting, record: PlantingRecord, window: Window | None, today: date) -> str:
+    """Growing, due or overdue, as Today says it: what may stand, or is being picked, is not overdue."""
+    if window is None or planting.finished_on:
+        return ""
+    book = planting.crop.in_handbook
+    is_bearing = record.first_lift is not None and book is not None and book.pick_every_days is not None
+    state = window.state(today)
+    return "due" if state == "overdue" and (is_bearing or may_stand(planting)) else state
+
+
 def planting_page(household: Household, planting: Planting, today: date) -> PlantingPage:
     """Gather a planting's page; a fixed number of queries."""
     of_years = facts(household, Planting.objects.of(household).filter(pk=planting.pk), needs=ALL_NEEDS)
@@ -102,7 +112,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         area_m2=area_m2(fact.record),
         density=density_per_m2(fact.record),
         window=window,
-        state=window.state(today) if window and not planting.finished_on else "",
+        state=_state(planting, fact.record, window, today),
         age_days=(today - planted.day).days if planted else None,
         age_doubt=planted.half_days if planted else 0,
         standing=standing_of(planting),

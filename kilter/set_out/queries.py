@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 from collections import Counter, defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from itertools import groupby
 
@@ -225,10 +225,19 @@ def window_of(planting: Planting, today: date) -> Window | None:
         days, autumn = crop.days, crop.autumn_days
     else:
         return None
-    if start is not None and is_set_in_autumn(start.day, days.low, is_southern=is_southern):
-        days = autumn or days
-        start = start if autumn else growing_from(start, is_southern=is_southern)
-    return window(start, days.low, days.high, today)
+    if start is None or not is_set_in_autumn(start.day, days.low, is_southern=is_southern):
+        return window(start, days.low, days.high, today)
+    if autumn is not None:
+        return window(start, autumn.low, autumn.high, today)
+    spring = growing_from(start, is_southern=is_southern)
+    found = window(spring, days.low, days.high, today)
+    return found and replace(found, counted_from=spring.day)
+
+
+def may_stand(planting: Planting) -> bool:
+    """Whether it may stay in the ground until it is wanted, and so is never overdue."""
+    book = planting.crop.in_handbook
+    return planting.is_perennial or (book is not None and book.is_standing)
 
 
 def tenancies(plantings: QuerySet[Planting]) -> list[Tenancy]:

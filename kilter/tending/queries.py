@@ -80,12 +80,8 @@ def happenings(household: Household) -> QuerySet[Happening]:
 
 def happened_to(household: Household, planting: Planting) -> QuerySet[Happening]:
     """What happened to a planting, or to its part, place or site while it stood."""
-    start = planting.planted.earliest if planting.planted else date(planting.season, 1, 1)
-    end = planting.finished_on or date(9999, 1, 1)
-    around = Q(part=planting.part) if planting.part_id else Q(part__place=planting.place)
-    around |= Q(place=planting.place) | Q(site=planting.place.site)
-    in_time = Q(day__gte=start, day__lte=end) | Q(day__lt=start, until__gte=start)
-    return happenings(household).filter(Q(planting=planting) | (around & in_time))
+    hits = happened_to_each(household, [planting.pk]).get(planting.pk, [])
+    return happenings(household).filter(pk__in=[one.pk for one in hits])
 
 
 @dataclass(frozen=True)

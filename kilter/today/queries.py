@@ -12,7 +12,7 @@ from kilter.core.yields.harvest import Harvest
 from kilter.people.models import Household
 from kilter.records.harvest import harvests
 from kilter.set_out.models import Planting
-from kilter.set_out.queries import Lane, lanes, standing_of, with_all_names
+from kilter.set_out.queries import Lane, lanes, may_stand, standing_of, with_all_names
 from kilter.tending.queries import Task, tasks
 from kilter.weather.queries import SiteSky, skies
 from kilter.weigh_in.models import WeighIn
@@ -106,7 +106,7 @@ def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, 
         threat=site.threat if site and is_tender else "",
         days_unpicked=(today - last).days if last else None,
         pick_every=book.pick_every_days if book else None,
-        is_standing=first.is_perennial or (book is not None and book.is_standing),
+        is_standing=may_stand(first),
     )
 
 

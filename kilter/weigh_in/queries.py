@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections import Counter, defaultdict
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from datetime import date
 from functools import reduce
@@ -224,11 +224,6 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
     return pots
 
 
-def is_written(household: Household, planting: Planting) -> bool:
-    """Whether any line of it stands."""
-    return bool(WeighIn.objects.of(household).filter(planting=planting).exists())
-
-
 def open_beside(household: Household, planting: Planting, day: date, *, is_set: bool) -> list[Planting]:
     """The open plantings of its crop in the same set of places, or those of its crop written today."""
     shown = in_reach(household, day).filter(crop=planting.crop_id, finished_on=None)
@@ -252,11 +247,30 @@ class PartLift:
         return self.stood - self.lifted
 
 
-def part_lift(household: Household, planting: Planting) -> PartLift | None:
-    """What part lifts of a planting took, where they did not take all."""
-    lifts = lifts_of(household, Planting.objects.of(household).filter(pk=planting.pk)).get(planting.pk, ())
-    lifted, stood = harvest(lifts).plants_lifted, standing_of(planting).now
-    return PartLift(lifted, stood) if lifted and stood and lifted < stood else None
+@dataclass(frozen=True)
+class LiftedSoFar:
+    """What the lines of a planting say of its being all lifted."""
+
+    is_written: bool
+    part: PartLift | None
+
+    @property
+    def is_clear(self) -> bool:
+        """Whether nothing is to be asked before it is finished."""
+        return self.is_written and self.part is None
+
+
+def lifted_so_far(household: Household, plantings: Collection[Planting]) -> dict[int, LiftedSoFar]:
+    """What the lines of each planting say; a fixed number of queries where their counts were read with them."""
+    keys = [planting.pk for planting in plantings]
+    lifts = lifts_of(household, Planting.objects.of(household).filter(pk__in=keys))
+    found = {}
+    for planting in plantings:
+        lines = lifts.get(planting.pk, ())
+        lifted, stood = harvest(lines).plants_lifted, standing_of(planting).now
+        part = PartLift(lifted, stood) if lifted and stood and lifted < stood else None
+        found[planting.pk] = LiftedSoFar(bool(lines), part)
+    return found
 
 
 def tape(household: Household, day: date) -> Tape:

@@ -69,10 +69,15 @@ def _most_mg(planting: Planting) -> float | None:
 
 
 def _question(far: Unusual, mass_mg: int | None, count: int | None, system: str) -> str:
+    usual = f"{far.usual:.0f} pieces" if far.what == "count" else format_mass(far.usual, system)
+    if far.what == "count":
+        typed = f"{count} pieces"
+    elif far.what == "piece":
+        typed = f"{format_mass((mass_mg or 0) / (count or 1), system)} a piece"
+    else:
+        typed = format_mass(mass_mg or 0, system)
+    if far.what == "whole":
+        return f"{typed} is {far.times:,.0f} times what the handbook gives for the whole planting ({usual}). Right?"
     times = far.times if far.times > 1 else 1 / far.times
     more = "times as much as" if far.times > 1 else "times less than"
-    usual = f"{far.usual:.0f} pieces" if far.what == "count" else format_mass(far.usual, system)
-    typed = {"mass": format_mass(mass_mg or 0, system), "count": f"{count} pieces"}.get(
-        far.what, f"{format_mass((mass_mg or 0) / (count or 1), system)} a piece"
-    )
     return f"{typed} is {times:,.0f} {more} usual here ({usual}). Right?"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -120,7 +121,9 @@ def write(request: HouseholdRequest) -> HttpResponse:
     """Store one line from the plain form; the same line sent twice is stored once."""
     form = LineForm(request.POST)
     if form.is_valid():
-        _, refusals = store_raw(request, [form.raw])
+        day, now = bench_day(request), clock.now(request.household)
+        at = {"at": now.replace(year=day.year, month=day.month, day=day.day).isoformat()} if day else {}
+        _, refusals = store_raw(request, [{**form.raw, **at}])
         if not refusals:
             pots = form.cleaned_data["plantings"] or (form.cleaned_data["planting"],)
             return redirect(bench_url(request, pots[0]))
@@ -128,7 +131,8 @@ def write(request: HouseholdRequest) -> HttpResponse:
         form.is_unusual = refusals[0]["is_unusual"]
     pot = form.cleaned_data.get("planting")
     crop_pk = Planting.objects.of(request.household).filter(pk=pot or 0).values_list("crop_id", flat=True).first()
-    return _show_bench(request, BenchForm({"crop": crop_pk, "pot": pot}, household=request.household), form)
+    shown = {"crop": crop_pk, "pot": pot, "day": request.POST.get("day", "")}
+    return _show_bench(request, BenchForm(shown, household=request.household), form)
 
 
 @page_for(reads=Who.MEMBER)
@@ -186,18 +190,19 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
         return redirect(bench_url(request, planting.pk))
     form = RestForm(request.POST)
     said: dict[str, Any] = form.cleaned_data if form.is_valid() else {"rest": "", "is_sure": False}
-    part = queries.part_lift(request.household, planting)
-    is_bare = not part and not said["is_sure"] and not queries.is_written(request.household, planting)
+    day = bench_day(request)
+    so_far = queries.lifted_so_far(request.household, [planting])[planting.pk]
+    part, is_bare = so_far.part, not so_far.is_written and not said["is_sure"]
     if is_bare or (part and not said["rest"]):
         context = {
             "planting": planting,
             "part": part,
+            "day": day,
             "rests": Planting.Rest.choices,
             "back": bench_url(request, planting.pk),
         }
         return render(request, "weigh_in/rest.html", context)
-    asked = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
-    today = (asked.cleaned_data.get("day") if asked.is_valid() else None) or clock.today(request.household)
+    today = day or clock.today(request.household)
     flash_change(
         request, set_out_actions.finish(request.actor, planting, max(today, planting.planted_on or today), said["rest"])
     )
@@ -207,17 +212,22 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
 @page_for(writes=Who.WRITER, of=plantings)
 def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Say of every pot written today, or of a whole set, that it is done; what needs a question stays open."""
-    form, household, today = FinishManyForm(request.POST), request.household, clock.today(request.household)
+    form, household, day = (
+        FinishManyForm(request.POST),
+        request.household,
+        bench_day(request) or clock.today(request.household),
+    )
     if not form.is_valid():
         return redirect(bench_url(request, planting.pk))
     is_set = form.cleaned_data["which"] == "set"
     ready: list[Planting] = []
     asked: list[Planting] = []
-    for one in queries.open_beside(household, planting, today, is_set=is_set):
-        is_clear = queries.is_written(household, one) and not queries.part_lift(household, one)
-        (ready if is_clear else asked).append(one)
+    beside = queries.open_beside(household, planting, day, is_set=is_set)
+    so_far = queries.lifted_so_far(household, beside)
+    for one in beside:
+        (ready if so_far[one.pk].is_clear else asked).append(one)
     if ready:
-        flash_change(request, set_out_actions.finish_all(request.actor, ready, today))
+        flash_change(request, set_out_actions.finish_all(request.actor, ready, day))
     if asked or not ready:
         left = ", ".join(one.where for one in asked)
         says = f"Left open, as something is to be said of each: {left}." if asked else "None of them is open."
@@ -235,11 +245,17 @@ def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     return redirect(back.cleaned_data["back"] if back.is_valid() else bench_url(request, line.planting_id))
 
 
+def bench_day(request: HouseholdRequest) -> date | None:
+    """The day that the bench was set to when something was sent from it; None for today."""
+    said = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
+    day: date | None = said.cleaned_data["day"] if said.is_valid() else None
+    return day
+
+
 def bench_url(request: HouseholdRequest, pot: int) -> str:
     """The bench with a pot in hand."""
     crop = Planting.objects.of(request.household).filter(pk=pot).values_list("crop_id", flat=True).first()
-    said = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
-    day = said.cleaned_data.get("day") if said.is_valid() else None
+    day = bench_day(request)
     return f"{reverse('weigh_in:bench')}?crop={crop}&pot={pot}{f'&day={day}' if day else ''}"
 
 
@@ -269,7 +285,8 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "today": today,
         "is_hidden": is_hidden,
         "day": day,
-        "aside": f"{'&hidden=on' if is_hidden else ''}{f'&day={day}' if day else ''}",
+        "of_day": f"&day={day}" if day else "",
+        "of_hidden": "&hidden=on" if is_hidden else "",
         "day_field": form["day"],
         "waiting": queries.waiting_lines(household).count(),
     }

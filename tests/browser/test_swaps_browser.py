@@ -68,6 +68,18 @@ def test_offline_the_question_goes_back_with_the_answer_and_can_be_tried_again(g
     assert "did not get through" not in g.text()
 
 
+def test_a_part_that_is_asked_for_once_can_be_tried_again_too(g):
+    g.go(QUESTION)
+    g.see("looks better than")
+    g.driver.set_network_conditions(offline=True, latency=0, throughput=0)
+    g.press("Analysis of variance table")
+    g.see("That did not get through")
+    g.driver.delete_network_conditions()
+    g.driver.get_log("browser")  # the cut shows there, as it must
+    g.press("Try again")
+    g.see("Sum of squares")
+
+
 def test_what_is_typed_while_the_row_is_reckoned_anew_is_kept_and_sent(g, garden, slow):
     slow(next_year_views, "render")
     g.go("/next-year/")

@@ -2,34 +2,16 @@
 
 from __future__ import annotations
 
-import json
 from datetime import date
 
 import pytest
-from django.test import Client
 from django.urls import reverse
 
 from kilter.people.models import Household
 from kilter.weigh_in.events import EventError, read_event
 from kilter.weigh_in.models import WeighIn, new_client_id
 from kilter.weigh_in.queries import tape
-from tests.conftest import TODAY, html_of
-
-
-def event(planting, typed="940 12", grade="table", **more):
-    return {"client_id": new_client_id(), "planting": planting.pk, "grade": grade, "typed": typed, **more}
-
-
-@pytest.fixture
-def send(client: Client):
-    def post(*events):
-        response = client.post(
-            reverse("weigh_in:events"), json.dumps({"events": list(events)}), content_type="application/json"
-        )
-        assert response.status_code == 200
-        return response.json()
-
-    return post
+from tests.conftest import TODAY, event, html_of
 
 
 @pytest.fixture
@@ -229,4 +211,4 @@ def test_what_stands_into_the_new_year_can_still_be_weighed(client, garden, open
     settings.KILTER_TODAY = "2027-01-20"
     page = html_of(client.get(reverse("weigh_in:bench")))
     assert f'data-pot="{open_planting.pk}"' in page
-    assert open_planting.place.name in html_of(client.get("/"))
+    assert f'href="/set-out/{open_planting.pk}"' in html_of(client.get("/"))

@@ -2,31 +2,21 @@
 
 from __future__ import annotations
 
-import json
 from datetime import date
 
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.models import Change
 from kilter.set_out.models import Planting
+from kilter.set_out.queries import with_all_names
 from kilter.weigh_in.models import WeighIn, new_client_id
-from tests.conftest import TODAY, html_of, plant
-
-
-def event(planting, typed="940 12", **more):
-    return {"client_id": new_client_id(), "planting": planting.pk, "grade": "table", "typed": typed, **more}
-
-
-@pytest.fixture
-def send(client):
-    def post(*events):
-        body = json.dumps({"events": list(events)})
-        return client.post(reverse("weigh_in:events"), body, content_type="application/json").json()
-
-    return post
+from kilter.weigh_in.queries import lifted_so_far
+from tests.conftest import TODAY, event, html_of, plant
 
 
 @pytest.fixture
@@ -60,6 +50,7 @@ def test_up_to_twelve_fold_nothing_is_asked(send, usual, open_planting, typed):
 def test_before_there_are_lines_the_handbook_says_what_is_too_much_and_a_household_sets_how_far(send, open_planting):
     (refused,) = send(event(open_planting, "940,12"))["refused"]
     assert refused["is_unusual"]
+    assert "what the handbook gives for the whole planting" in refused["reason"]
     assert not send(event(open_planting, "0.5g"))["refused"]  # a first picking may be small
     household = open_planting.household
     household.sure_fold = 1000
@@ -129,3 +120,27 @@ def test_yesterdays_weighing_is_a_weighing_of_yesterday(client, open_planting):
     assert "day=2026-11-22" in finished["Location"]
     open_planting.refresh_from_db()
     assert open_planting.finished_on == date(2026, 11, 22)
+
+
+def test_without_script_a_line_of_another_day_is_dated_so_and_stays_on_its_day(client, garden, open_planting):
+    said = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "940 12"}
+    stored = client.post(reverse("weigh_in:write"), {**said, "day": "2026-11-22"})
+    assert "day=2026-11-22" in stored["Location"]
+    assert WeighIn.objects.get(client_id=said["client_id"]).weighed_on == date(2026, 11, 22)
+    page = html_of(client.get(stored["Location"]))
+    assert page.count("&amp;day=2026-11-22") >= 2  # its pots, and the way to hide which is which
+    client.post(reverse("weigh_in:finish_many", args=[open_planting.pk]), {"which": "written", "day": "2026-11-22"})
+    open_planting.refresh_from_db()
+    assert open_planting.finished_on == date(2026, 11, 22)
+
+
+def test_many_pots_are_finished_with_no_more_queries_for_looking_at_them(garden, send):
+    crates = [plant(garden, crate, "shallot", planted_on=date(2026, 3, 1)) for crate in garden.crates]
+    assert not send(*map(event, crates))["refused"]
+    counts = []
+    for some in (crates[:1], crates):
+        with CaptureQueriesContext(connection) as captured:
+            beside = with_all_names(Planting.objects.filter(pk__in=[one.pk for one in some]))
+            assert all(one.is_clear for one in lifted_so_far(garden.household, list(beside)).values())
+        counts.append(len(captured))
+    assert counts[0] == counts[1]

@@ -22,20 +22,7 @@ from kilter.tending.models import Job
 from kilter.weigh_in.events import EventError, read_event
 from kilter.weigh_in.models import Bowl, OwnMeasure, Renaming, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.queries import history_of, picking_round, ripening, strip, tape
-from tests.conftest import TODAY, html_of, plant
-
-
-def event(planting, typed="940 12", grade="table", **more):
-    return {"client_id": new_client_id(), "planting": planting.pk, "grade": grade, "typed": typed, **more}
-
-
-@pytest.fixture
-def send(client):
-    def post(*events):
-        body = json.dumps({"events": list(events)})
-        return client.post(reverse("weigh_in:events"), body, content_type="application/json").json()
-
-    return post
+from tests.conftest import TODAY, event, html_of, plant
 
 
 @pytest.fixture

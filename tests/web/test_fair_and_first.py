@@ -9,15 +9,17 @@ from django.urls import reverse
 from django.utils import timezone
 
 from kilter.ground.models import Place
-from kilter.set_out.models import Cost, MethodTag, Planting, SeedLot
+from kilter.records.facts import facts
+from kilter.set_out.models import Cost, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.answer.ask import ask
+from kilter.weigh_up.answer.fairness import _happened, follows_of
 from kilter.weigh_up.models import Verdict
 from kilter.weigh_up.question.first import first_question
 from kilter.weigh_up.question.question import Question, attributes_of
-from kilter.weigh_up.varieties.queries import ranking
-from tests.conftest import html_of
+from kilter.weigh_up.varieties.queries import _had_no_chance, ranking
+from tests.conftest import html_of, plant
 
 
 def answer(garden, **more):
@@ -123,3 +125,26 @@ def test_the_yield_of_a_season_without_a_fair_chance_is_out_of_the_ranking(garde
     kind = Verdict.Kind.ELSEWHERE
     Verdict.objects.create(household=garden.household, variety=garden.varieties[0], season=2026, kind=kind)
     assert garden.varieties[0].name not in placed()
+
+
+def test_another_variety_in_another_season_is_unfair_and_does_not_only_go_with_it(garden):
+    """Seasons are compared: lots follow from them, varieties do not."""
+    assert "variety" not in follows_of("season")
+    assert {"planting_time", "days", "last_lift"} <= follows_of("method:setting")
+    assert follows_of("method:mulch") == set()
+
+
+def test_of_what_stays_over_years_each_year_has_its_own_happenings_and_verdict(garden):
+    """A shaded year and a verdict of 2025 say nothing of 2026."""
+    kept = plant(garden, garden.bed, "strawberry", season=2025, planted_on=date(2025, 3, 1), is_perennial=True)
+    kind = Variety.objects.create(household=garden.household, crop=kept.crop, name="Ours One")
+    Planting.objects.filter(pk=kept.pk).update(variety=kind)
+    Happening.objects.create(household=garden.household, planting=kept, day=date(2025, 6, 1), kind="shaded")
+    said = {"variety": kind, "season": 2025, "kind": Verdict.Kind.ELSEWHERE}
+    Verdict.objects.create(household=garden.household, **said)
+    rows = facts(garden.household, Planting.objects.filter(pk=kept.pk))
+    found = _happened(garden.household, rows)
+    first = f"{kept.ref}/2025"
+    assert set(found["happened:shaded"][1]) == set(found["no_chance"][1]) == {first}
+    assert _had_no_chance(garden.household, kept.crop) == (first,)
+    assert _had_no_chance(garden.household, garden.crop) != (first,)

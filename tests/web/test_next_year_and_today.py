@@ -16,11 +16,11 @@ from kilter.next_year.models import CropPlan
 from kilter.next_year.queries import garden as plan_garden
 from kilter.next_year.queries import rows
 from kilter.people.models import Change, Eater
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Crop, Planting, Variety
 from kilter.tending.models import Happening
 from kilter.today.queries import today_sheet
 from kilter.weigh_in.models import WeighIn
-from tests.conftest import TODAY, html_of
+from tests.conftest import TODAY, html_of, plant
 
 
 def plan(garden, **changes):
@@ -198,3 +198,16 @@ def test_a_disease_brings_its_cautions_to_the_planting(client, garden):
     where = {"household": garden.household, "planting": garden.plantings[0], "day": TODAY}
     Happening.objects.create(kind="disease", what="blight", **where)
     assert "as local rules say" in html_of(client.get(address))
+
+
+def test_today_and_the_plantings_page_say_the_same_of_what_may_stand_and_of_autumn(client, garden):
+    stands = plant(garden, garden.bed, "sunchoke", planted_on=date(2026, 3, 1))
+    assert "ready; it may stay in the ground" in html_of(client.get("/"))
+    page = html_of(client.get(reverse("atlas:planting", args=[stands.pk])))
+    assert "overdue" not in page
+    autumn = plant(garden, garden.bed, "broad bean", planted_on=date(2026, 10, 20), season=2027)
+    Variety.objects.create(household=garden.household, crop=autumn.crop, name="Rope", days_min=90, days_max=120)
+    Planting.objects.filter(pk=autumn.pk).update(variety=Variety.objects.get(name="Rope"))
+    page = html_of(client.get(reverse("atlas:planting", args=[autumn.pk])))
+    assert "the days are counted from 1 March" in page
+    assert "30 May to" in page  # ninety days after the first of March

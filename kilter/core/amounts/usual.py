@@ -27,7 +27,7 @@ class Usual:
 class Unusual:
     """A figure far from the usual."""
 
-    what: str  #: ``mass``, ``count`` or ``piece``
+    what: str  #: ``mass``, ``count`` or ``piece``; ``whole`` against what the whole planting may give
     usual: float
     times: float  #: above 1 more than usual, below 1 less
 
@@ -103,7 +103,7 @@ def far_from_usual(mass_mg: int | None, count: int | None, usual: Usual, fold: f
     pairs = [("mass", mass_mg, usual.mass_mg), ("count", count, usual.count), ("piece", piece, usual.piece_mg)]
     found = [Unusual(what, often, value / often) for what, value, often in pairs if value and often]
     if mass_mg and usual.most_mg and mass_mg > usual.most_mg:
-        found.append(Unusual("mass", usual.most_mg, mass_mg / usual.most_mg))
+        found.append(Unusual("whole", usual.most_mg, mass_mg / usual.most_mg))
     far = [one for one in found if not 1 / fold <= one.times <= fold]
     return max(far, key=lambda one: max(one.times, 1 / one.times), default=None)
 

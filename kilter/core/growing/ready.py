@@ -35,6 +35,7 @@ class Window:
     last: date
     age_days: int  #: since the start, reckoned from its middle
     age_doubt_days: int  #: to either side
+    counted_from: date | None = None  #: where not from planting: the spring after it was planted in autumn
 
     def state(self, today: date) -> str:
         """``growing``, ``due`` or ``overdue``."""
@@ -168,7 +169,7 @@ def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
     Returns
     -------
     VagueDate
-        The first day of the spring after it; it is as exact as a rule of thumb may be called.
+        The first day of the spring after it.
 
     Raises
     ------
@@ -176,7 +177,7 @@ def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
 
     Notes
     -----
-    Kilter's own rule, said beside the days.
+    Kilter's own rule; pages say it beside the days (`Window.counted_from`).
 
     Examples
     --------

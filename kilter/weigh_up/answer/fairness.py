@@ -45,8 +45,8 @@ MOST_NAMED = 24
 AS_FIGURES = frozenset({"density", "volume"})
 #: Methods whose levels are times, and so bring the time of planting with them.
 METHODS_OF_TIME = frozenset({"setting", "set", "planting", "sowing", "sown", "planted", "time", "season"})
-#: What holds for a planting that is not named, and what for those that are.
-_Column = tuple[str | float, dict[int, str | float]]
+#: What holds for a planting that is not named, and by ref what for those that are.
+_Column = tuple[str | float, dict[str, str | float]]
 #: How what happened is named among the rest: its kind, the share lost to it, a verdict of no fair chance.
 HAPPENED, LOST, NO_CHANCE = "happened:", "lost", "no_chance"
 ALSO_WORDS = {LOST: "% lost to what happened", NO_CHANCE: "had no fair chance, by your verdict"}
@@ -118,7 +118,7 @@ def fairness_of(
     for unit, fact, last in zip(comparison.units, facts, last_lifts, strict=True):
         values: dict[str, str | float | None] = {name: fact.attribute(name) for name in names}
         values.update((key, of(fact.record)) for key, of in figures.items())
-        values.update({name: of.get(fact.pk, nothing) for name, (nothing, of) in happened.items()})
+        values.update({name: of.get(unit.ref, nothing) for name, (nothing, of) in happened.items()})
         values["last_lift"] = last
         witnesses.append(Witness(unit.ref, unit.level, values))
     found = imbalances(witnesses, [*names, *figures, *happened], names=("variety",))
@@ -130,24 +130,27 @@ def fairness_of(
 
 def follows_of(compared: str) -> set[str]:
     """What goes with something by its nature; a method of planting in autumn or spring brings the times with it."""
-    is_of_time = compared.startswith("method:") and compared.removeprefix("method:").lower() in METHODS_OF_TIME
-    first = {"planting_time"} if is_of_time else FOLLOWS.get(compared, set())
-    return first | {name for one in first for name in FOLLOWS.get(one, set())}
+    if compared.startswith("method:") and compared.removeprefix("method:").lower() in METHODS_OF_TIME:
+        return {"planting_time", *FOLLOWS["planting_time"]}
+    return FOLLOWS.get(compared, set())
 
 
 def _happened(household: Household, facts: list[PlantingFacts]) -> dict[str, _Column]:
     """By what happened: what holds for a planting it did not happen to, and of those it did what does."""
     found: dict[str, _Column] = {}
-    for pk, hits in happened_to_each(household, {fact.pk for fact in facts}).items():
-        for one in hits:
-            found.setdefault(HAPPENED + one.kind, ("no", {}))[1][pk] = "yes"
-        if lost := min(sum(one.lost_share or 0.0 for one in hits), 1.0):
-            found.setdefault(LOST, (0.0, {}))[1][pk] = lost * 100
+    of_planting = happened_to_each(household, {fact.pk for fact in facts})
     verdicts = Verdict.objects.of(household).filter(kind=Verdict.Kind.ELSEWHERE)
-    unlucky = {(name, season) for name, season in verdicts.values_list("variety__name", "season")}
-    hit = {fact.pk: "yes" for fact in facts if (fact.attributes["variety"], fact.season) in unlucky}
-    if hit:
-        found[NO_CHANCE] = ("no", dict(hit))
+    unlucky = set(verdicts.values_list("variety__crop__name", "variety__name", "season"))
+    for fact in facts:
+        ref, hits = fact.record.ref, of_planting.get(fact.pk, [])
+        if fact.is_perennial:
+            hits = [one for one in hits if one.day.year <= fact.season <= (one.until or one.day).year]
+        for one in hits:
+            found.setdefault(HAPPENED + one.kind, ("no", {}))[1][ref] = "yes"
+        if lost := min(sum(one.lost_share or 0.0 for one in hits), 1.0):
+            found.setdefault(LOST, (0.0, {}))[1][ref] = lost * 100
+        if (fact.attributes["crop"], fact.attributes["variety"], fact.season) in unlucky:
+            found.setdefault(NO_CHANCE, ("no", {}))[1][ref] = "yes"
     return found
 
 

@@ -99,9 +99,15 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
 def _had_no_chance(household: Household, crop: Crop) -> tuple[str, ...]:
     """The plantings of a variety in a season that the household says was no fair chance: their yield says nothing."""
     verdicts = Verdict.objects.of(household).filter(variety__crop=crop, kind=Verdict.Kind.ELSEWHERE)
-    said = set(verdicts.values_list("variety_id", "season"))
-    grown = Planting.objects.of(household).filter(crop=crop).values_list("ref", "variety_id", "season", "is_perennial")
-    return tuple(f"{r}/{s}" if lasts else r for r, v, s, lasts in grown if (v, s) in said)
+    seasons: dict[int, set[int]] = defaultdict(set)
+    for variety, season in verdicts.values_list("variety_id", "season"):
+        seasons[variety].add(season)
+    refs: list[str] = []
+    grown = Planting.objects.of(household).filter(crop=crop, variety__in=list(seasons))
+    for ref, variety, season, lasts in grown.values_list("ref", "variety_id", "season", "is_perennial"):
+        said = seasons[variety or 0]
+        refs += [f"{ref}/{year}" for year in said] if lasts else [ref] if season in said else []
+    return tuple(refs)
 
 
 def _on_log(comparison: Comparison | None, *, is_less_better: bool) -> dict[str, tuple[float, float]]:

@@ -45,6 +45,7 @@ def _values(row: CropRow) -> dict[str, Any]:
         "plants_at_50": row.at_half.plants if row.at_half else None,
         "plants_at_80": row.at_eighty.plants if row.at_eighty else None,
         "expected_kg": row.chosen.expected_kg if row.chosen else None,
+        "more_than_needed_kg": row.more_kg,
         "expected_surplus_kg": row.chosen.expected_surplus_kg if row.chosen else None,
         "row_m": row.row_m,
         "containers": row.containers,

@@ -53,9 +53,7 @@
     button.addEventListener("click", () => {
       note.remove();
       held.again();
-      const type = requestConfig?.triggeringEvent?.type ?? "submit";
-      if (type === "submit") elt.requestSubmit?.();
-      else control.dispatchEvent(new Event(type, { bubbles: true }));
+      window.htmx.ajax(requestConfig.verb, requestConfig.path, { source: elt });
     });
     note.append(button);
     forget(elt);

@@ -29,7 +29,9 @@ document.addEventListener("alpine:init", () => {
         const struck = new Set(events.filter((event) => event.kind === "strike").map((event) => event.target));
         this.written.push(...events.filter((event) => event.kind === "write").map((event) => event.client_id));
         this.written = this.written.filter((id) => !struck.has(id));
-        this.refresh();
+        // Only what was stored or struck is sent back; the other lines stand on the tape already.
+        const touched = events.map((event) => event.target ?? event.client_id);
+        this.refresh(touched.length > 20 ? "" : touched.join(","));
       };
       this.queue.onrefused = (entry, reason, isFall, isUnusual) => this.refused(entry, reason, isFall, isUnusual);
       // Scale and bowl stay as they were chosen on this device.
@@ -48,7 +50,7 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("keydown", (event) => this.key(event));
       this.$root.addEventListener("submit", (event) => this.finishing(event));
       this.$root.addEventListener("click", (event) => this.tapped(event));
-      for (const id of ["crop", "bench-day"]) document.getElementById(id)?.addEventListener("change", (event) => event.target.form.submit());
+      for (const id of ["crop", "bench-day", "bench-site"]) document.getElementById(id)?.addEventListener("change", (event) => event.target.form.submit());
     },
 
     get countShown() { return this.count === null ? "–" : String(this.count); },
@@ -305,16 +307,18 @@ document.addEventListener("alpine:init", () => {
       this.queue.add({ client_id: hex(16), kind: "strike", target: last, device, at: timeNow(this.$root) }, "a line struck");
     },
 
-    refresh() {
-      this.refreshing = this.refreshing.then(() => this.fetchAnew());
+    refresh(only = "") {
+      this.refreshing = this.refreshing.then(() => this.fetchAnew(only));
       return this.refreshing;
     },
-    async fetchAnew() {
+    async fetchAnew(only) {
       const root = this.$root.dataset;
       try {
-        const answer = await fetch(`${root.benchUrl}?crop=${root.crop}&pot=${this.pot ?? ""}&hidden=${root.hidden}&day=${root.day}`, { headers: { "HX-Request": "true" } });
+        const address = `${root.benchUrl}?crop=${root.crop}&pot=${this.pot ?? ""}&hidden=${root.hidden}&day=${root.day}&site=${root.site}&only=${only}`;
+        const answer = await fetch(address, { headers: { "HX-Request": "true" } });
         if (!answer.ok) return;
         const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+        if (only && !this.joinTape(page.getElementById("bench-tape"))) { await this.fetchAnew(""); return; }
         for (const id of ["bench-head", "bench-tape"]) {
           const fresh = page.getElementById(id);
           if (fresh) document.getElementById(id).replaceChildren(...fresh.childNodes);
@@ -322,6 +326,16 @@ document.addEventListener("alpine:init", () => {
         this.showPot();
         this.markUnsent(await this.queue.waiting());
       } catch { /* the tape is shown anew with the next answer */ }
+    },
+
+    // Puts the lines shown already around those that came; false where some are missing, as somebody else wrote too.
+    joinTape(tape) {
+      const came = tape?.querySelector("table[data-part] > tbody");
+      if (!came) return true;
+      const rows = new Map([...document.querySelectorAll("#bench-tape tr[data-line]"), ...came.querySelectorAll("tr[data-line]")].map((row) => [row.dataset.line, row]));
+      if (rows.size !== Number(came.parentElement.dataset.lines)) return false;
+      if (rows.size) came.replaceChildren(...rows.values());
+      return true;
     },
 
     // Lines that are not sent yet stand on the tape too, marked; the last of all stands beside the pad.
@@ -359,7 +373,7 @@ document.addEventListener("alpine:init", () => {
       this.pot = pot;
       this.setGrade("table");
       this.showPot();
-      this.refresh();
+      this.refresh("none");
     },
     // A figure or a grade is for the new pot: from then on all else is too.
     staysHere() {

@@ -58,6 +58,7 @@
       const boxes = [...document.getElementById(all.dataset.pickAll).querySelectorAll("input")];
       const wanted = boxes.some((box) => !box.checked);
       for (const box of boxes) box.checked = wanted;
+      document.dispatchEvent(new Event("kilter:ticked"));
     }
     const add = event.target.closest("[data-add]");
     if (add) {

@@ -6,6 +6,8 @@ from typing import Any
 
 from django import forms
 
+from kilter.core.handbook.families import family_words
+
 COLOURS = (("crop", "what stands there"), ("yield", "yield"), ("plain", "nothing"))
 
 
@@ -20,7 +22,7 @@ class AtlasForm(forms.Form):
         colour, season = self.fields["colour"], self.fields["season"]
         assert isinstance(colour, forms.ChoiceField)
         assert isinstance(season, forms.ChoiceField)
-        colour.choices = [*COLOURS, *((f"family:{f}", f"years since {f}") for f in families)]
+        colour.choices = [*COLOURS, *((f"family:{f}", f"years since the {family_words(f)}") for f in families)]
         season.choices = [(year, str(year)) for year in seasons]
         self.today_year = today_year
 

@@ -22,7 +22,7 @@ from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.blinding import Blinded, blinded_of
 from kilter.set_out.models import PlantCount, Planting
 from kilter.set_out.queries import costs_of, counts_of, may_stand, standing_of, window_of
-from kilter.tending.models import Happening, Job, Photo
+from kilter.tending.models import Happening, Job, Photo, Repeat
 from kilter.tending.queries import happened_to
 from kilter.weather.models import Day
 from kilter.weigh_in.models import Grade, Renaming, SinglePlant
@@ -67,6 +67,7 @@ class PlantingPage:
     stays: tuple[tuple[Stay, int], ...]  #: each with its days, where the place was moved
     happenings: tuple[Happening, ...]
     work: Work
+    repeats: tuple[Repeat, ...]
     costs: tuple[CostShare, ...]
     cost_sum: float
     photos: tuple[Photo, ...]
@@ -123,6 +124,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         stays=_stays(household, planting, today),
         happenings=tuple(happened_to(household, planting)),
         work=_work(household, planting),
+        repeats=tuple(Repeat.objects.of(household).filter(planting=planting)),
         costs=costs,
         cost_sum=sum(share.minor for share in costs),
         photos=tuple(kept),

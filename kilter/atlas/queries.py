@@ -9,8 +9,10 @@ from datetime import date
 
 from kilter.core.growing.medium import fill_of
 from kilter.core.growing.succession import Tenancy, years_since_family
+from kilter.core.handbook.families import family_words
 from kilter.core.yields.record import food_so_far, place_rate
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
+from kilter.ground.maps import map_spot
 from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_on
 from kilter.people.models import Household
 from kilter.records.facts import facts
@@ -122,25 +124,15 @@ def _spot(
     patches, note = paint or ((), "")
     real_l = fill_of([entry.event for entry in fills]).litres if fills else None
     share = min(real_l / place.volume_l, 1.0) if real_l and place.volume_l else 0.85
-    assert place.x_m is not None
-    assert place.y_m is not None
-    return Spot(
-        place.pk,
-        str(place),
-        place.kind,
-        place.is_bed,
-        place.x_m,
-        place.y_m,
-        place.length_m,
-        place.width_m,
-        place.volume_l,
-        rows,
-        tuple((p.end, p.name) for p in parts if p.kind == Part.Kind.STRETCH),
-        share,
-        patches,
-        place.height_m,
-        place.shade_side,
-        note,
+    return map_spot(
+        place,
+        rows=rows,
+        parts=tuple((p.end, p.name) for p in parts if p.kind == Part.Kind.STRETCH),
+        fill_share=share,
+        patches=patches,
+        height_m=place.height_m,
+        shade_side=place.shade_side,
+        note=note,
     )
 
 
@@ -207,18 +199,23 @@ def _by_crop(household: Household, _: str, season: int, today: date) -> tuple[Pa
 
 def _by_family(household: Household, colour: str, season: int, _: date) -> tuple[Paint, tuple[Legend, ...], str]:
     family = colour.removeprefix("family:")
+    called = family_words(family)
     spans: list[Tenancy] = tenancies(Planting.objects.of(household))
     years = years_since_family(spans, family, season)
     paint: Paint = {}
     for place, since in years.items():
         strength = max(1.0 - since / LONG_YEARS, 0.15)
-        label = f"{family} this year" if since == 0 else f"{family} {since} year{'s' * (since != 1)} ago"
+        label = f"{called} this year" if since == 0 else f"{called} {since} year{'s' * (since != 1)} ago"
         paint[place] = ((Patch(0, 1, 3, 0, strength, label),), str(since))
     legend = tuple(
         Legend(f"{n} year{'s' * (n != 1)} ago" if n else "this year", 3, 0, max(1.0 - n / LONG_YEARS, 0.15))
         for n in range(LONG_YEARS)
     )
-    return paint, legend, f"Painted and numbered by the years since {family} last stood there, counted from {season}."
+    return (
+        paint,
+        legend,
+        f"Painted and numbered by the years since the {called} last stood there, counted from {season}.",
+    )
 
 
 def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Paint, tuple[Legend, ...], str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from kilter.ground.forms import DIVISIONS
@@ -12,12 +13,27 @@ from kilter.people.history import Actor, changing
 from kilter.people.models import Change
 
 #: What the containers of a set have in common.
-ALIKE = ("site", "kind", "name", "volume_l", "material", "light", "empty_kg")
+ALIKE = ("site", "kind", "name", "volume_l", "diameter_m", "material", "light", "empty_kg")
 
 
 def save_place(actor: Actor, place: Place) -> Change:
     """Save a new or changed place."""
     return save_owned(actor, place, f"{place} is saved.")
+
+
+def change_place(actor: Actor, place: Place, changed: Sequence[str] = (), *, is_for_set: bool = False) -> Change:
+    """Save a changed place, and what was changed in every other one of its set."""
+    if not is_for_set:
+        return save_place(actor, place)
+    # By the set it was in: its name may be among what is changed.
+    known = Place.objects.of(actor.household).get(pk=place.pk)
+    others = Place.objects.of(actor.household).filter(site=known.site, name=known.name).exclude(pk=place.pk)
+    others = others.exclude(number=None)
+    with changing(actor, f"{place} and {len(others)} more of {known.name} are saved.") as recorder:
+        recorder.save(place)
+        if changed:
+            recorder.update(others, **{name: getattr(place, name) for name in changed})
+    return recorder.change
 
 
 def make_set(actor: Actor, cleaned: dict[str, Any]) -> Change:
@@ -95,13 +111,9 @@ def save_mix(actor: Actor, mix: Mix) -> Change:
     return save_owned(actor, mix, f"The mix {mix} is saved.")
 
 
-def fill(actor: Actor, place: Place, entry: Fill, *, is_for_set: bool) -> Change:
-    """Write down what was done to the medium of a place, or of every one of its set."""
-    places = [place]
-    if is_for_set:
-        of_set = Place.objects.of(actor.household).filter(site=place.site, name=place.name)
-        places = list(of_set.exclude(number=None).in_order())
-    label = str(place) if len(places) == 1 else f"{place.name}, {len(places)} of them,"
+def fill(actor: Actor, places: Sequence[Place], entry: Fill) -> Change:
+    """Write down what was done to the medium of each of some places."""
+    label = str(places[0]) if len(places) == 1 else f"{places[0]} to {places[-1]}, {len(places)} places"
     names = ("day", "precision", "kind", "litres", "mix_id", "came_from_id", "price_minor", "over_uses", "note")
     with changing(actor, f"{label}: {entry}, {entry.when}.") as recorder:
         made = [

@@ -3,13 +3,26 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from typing import Any
 
 from django import forms
 
 from kilter.core.amounts.units import L_PER_UNIT
-from kilter.ground.models import KIND_SUGGESTIONS, SHELTERS, Fill, Light, Mix, Move, Part, Place, Site
-from kilter.people.forms import CommaNumbers, DatedForm, OfHousehold, PriceField
+from kilter.ground.choosing import ChooseField
+from kilter.ground.models import (
+    KIND_SUGGESTIONS,
+    SHELTERS,
+    Fill,
+    Light,
+    Mix,
+    Move,
+    Part,
+    Place,
+    Site,
+    is_bed_kind,
+)
+from kilter.people.forms import CommaNumbers, DatedForm, Folding, OfHousehold, PriceField
 
 MAX_SET = 200
 #: Parts that are made in one step: name, kind, start, end.
@@ -29,8 +42,22 @@ DIVISIONS = {
 }
 
 
-class SiteForm(CommaNumbers, forms.ModelForm):
+#: What a bed seldom needs, what a container seldom needs, and what neither does.
+OF_CONTAINERS = frozenset(
+    {"number", "diameter_m", "depth_m", "volume_l", "volume_unit", "material", "empty_kg"}
+    | {"is_above_waist", "is_rooted_through"}
+)
+OF_BEDS = frozenset({"length_m", "width_m"})
+#: What is never the same in all of a set.
+OF_ONE = frozenset({"name", "number", "x_m", "y_m", "notes"})
+SELDOM = frozenset({"height_m", "shade_side", "moisture", "notes"})
+
+
+class SiteForm(Folding, CommaNumbers, forms.ModelForm):
     """A site, its size, its light."""
+
+    def seldom(self) -> Collection[str]:
+        return {"light_when", "shelter", "away_min", "latitude", "north_deg", "notes"}
 
     class Meta:
         model = Site
@@ -74,6 +101,7 @@ class PlaceForm(OfHousehold, forms.ModelForm):
             "number",
             "length_m",
             "width_m",
+            "diameter_m",
             "depth_m",
             "volume_l",
             "material",
@@ -101,6 +129,10 @@ class PlaceForm(OfHousehold, forms.ModelForm):
         self.order_fields([*list(self.Meta.fields[: self.Meta.fields.index("volume_l") + 1]), "volume_unit"])
         self.fields["kind"].widget.attrs["list"] = "kinds"
 
+    def seldom(self) -> Collection[str]:
+        """By the kind: a bed has no bottom for roots to grow out of."""
+        return SELDOM | (OF_CONTAINERS if is_bed_kind(self["kind"].value() or "") else OF_BEDS)
+
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         if cleaned.get("volume_l"):
@@ -108,6 +140,25 @@ class PlaceForm(OfHousehold, forms.ModelForm):
             litres = cleaned["volume_l"] if in_litres == 1 else round(cleaned["volume_l"] * float(in_litres), 3)
             cleaned["volume_l"] = self.instance.volume_l = litres
         return cleaned
+
+
+class PlaceChangeForm(PlaceForm):
+    """A place to be changed, and with it the others of its set."""
+
+    is_for_set = forms.BooleanField(label="change the same in every one of the set", required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        if self.instance.number is None:
+            del self.fields["is_for_set"]
+        else:
+            self.fields["is_for_set"].label = f"change the same in every {self.instance.name}"
+
+    @property
+    def changed_of_set(self) -> list[str]:
+        """What was changed here and may be alike in all of a set."""
+        changed = {"volume_l" if name == "volume_unit" else name for name in self.changed_data}
+        return [name for name in self.Meta.fields if name in changed and name not in OF_ONE]
 
 
 class SetForm(PlaceForm):
@@ -124,7 +175,7 @@ class SetForm(PlaceForm):
     per_row = forms.IntegerField(min_value=1, max_value=MAX_SET, initial=12, label="in a row of the block")
 
     class Meta(PlaceForm.Meta):
-        fields = ("site", "kind", "name", "volume_l", "material", "x_m", "y_m", "light", "empty_kg")
+        fields = ("site", "kind", "name", "volume_l", "diameter_m", "material", "x_m", "y_m", "light", "empty_kg")
         labels = {"name": "called", "volume_l": "nominal volume"}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -138,6 +189,7 @@ class SetForm(PlaceForm):
                 "first_number",
                 "volume_l",
                 "volume_unit",
+                "diameter_m",
                 "material",
                 "site",
                 "layout",
@@ -149,6 +201,9 @@ class SetForm(PlaceForm):
                 "empty_kg",
             ]
         )
+
+    def seldom(self) -> Collection[str]:
+        return {"material", "empty_kg"}
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
@@ -250,8 +305,8 @@ class FillForm(DatedForm):
     """Filled, topped up, reused, measured, emptied: one place or a whole set."""
 
     price = PriceField(label="price", required=False)
-    is_for_set = forms.BooleanField(label="the same in every one of the set", required=False)
-    field_order = ("kind", "when", "litres", "mix", "came_from", "price", "over_uses", "note", "is_for_set")
+    places = ChooseField(("place",), label="the same in", required=False)
+    field_order = ("kind", "when", "litres", "mix", "came_from", "price", "over_uses", "note", "places")
 
     class Meta:
         model = Fill
@@ -260,8 +315,11 @@ class FillForm(DatedForm):
     def __init__(self, *args: Any, place: Place, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.place = place
-        if place.number is None:
-            del self.fields["is_for_set"]
+        self.initial = {"places": [f"place-{place.pk}"], **self.initial}
+
+    def clean_places(self) -> list[Place]:
+        """The places said; the page's own where none is."""
+        return [place for _, place in self.cleaned_data["places"]] or [self.place]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

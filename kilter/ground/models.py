@@ -13,6 +13,7 @@ from django.db.models import F, Q
 
 from kilter.core.errors import RecordError
 from kilter.core.growing.medium import EVENTS, FillEvent, parse_recipe
+from kilter.core.growing.places import ground_area_m2
 from kilter.core.growing.whereabouts import Departure, Spot, Stay, stays
 from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
 
@@ -127,6 +128,9 @@ class Place(Owned):
     number = models.PositiveIntegerField(null=True, blank=True)
     length_m = models.FloatField("length, m", null=True, blank=True, validators=POSITIVE)
     width_m = models.FloatField("width, m", null=True, blank=True, validators=POSITIVE)
+    diameter_m = models.FloatField(
+        "diameter, m", null=True, blank=True, validators=POSITIVE, help_text="Of what is round."
+    )
     depth_m = models.FloatField("depth, m", null=True, blank=True, validators=POSITIVE)
     volume_l = models.FloatField("nominal volume, L", null=True, blank=True, validators=POSITIVE)
     material = models.CharField(max_length=40, blank=True)
@@ -165,7 +169,7 @@ class Place(Owned):
 
     @property
     def area_m2(self) -> float | None:
-        return self.length_m * self.width_m if self.length_m and self.width_m else None
+        return ground_area_m2(self.length_m, self.width_m, self.diameter_m)
 
     @property
     def spot(self) -> Spot:

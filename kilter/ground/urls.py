@@ -10,6 +10,7 @@ urlpatterns = [
     path("sites/<int:pk>", views.site, name="site"),
     path("beds/new", views.new_bed, name="new_bed"),
     path("sets/new", views.new_set, name="new_set"),
+    path("called", views.called, name="called"),
     path("places/<int:pk>/change", views.place, name="place"),
     path("places/<int:pk>/spot", views.spot, name="spot"),
     path("places/<int:pk>/move", views.move, name="move"),

@@ -7,8 +7,10 @@ from django.db.models import QuerySet
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect
 from django.urls import reverse
+from django.utils.html import format_html
 
 from kilter.ground import actions
+from kilter.ground.choosing import MOST_TYPED, ChooseField, understood
 from kilter.ground.forms import (
     SUGGESTIONS,
     DivideForm,
@@ -16,6 +18,7 @@ from kilter.ground.forms import (
     MixForm,
     MoveForm,
     PartForm,
+    PlaceChangeForm,
     PlaceForm,
     SetForm,
     SiteForm,
@@ -108,16 +111,31 @@ def new_set(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=places)
 def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Change a place."""
-    form, title = PlaceForm(request.POST or None, household=request.household, instance=found), str(found)
+    form, title = PlaceChangeForm(request.POST or None, household=request.household, instance=found), str(found)
+
+    def save() -> Change:
+        is_for_set = form.cleaned_data.get("is_for_set", False)
+        return actions.change_place(request.actor, form.save(commit=False), form.changed_of_set, is_for_set=is_for_set)
+
     return form_page(
         request,
         form,
         title=title,
-        save=lambda: actions.save_place(request.actor, form.save(commit=False)),
+        save=save,
         back=reverse("atlas:place", args=[found.pk]),
         strike=reverse("ground:strike", args=["place", found.pk]),
         lists=SUGGESTIONS,
     )
+
+
+@page_for(reads=Who.OWNER)
+def called(request: HouseholdRequest) -> HttpResponse:
+    """What a text in a chooser of places is understood to mean, while it is typed."""
+    field = ChooseField(("place",))
+    field.know(request.household)
+    typed = next((str(text) for name, text in request.GET.items() if name.endswith("_typed")), "")
+    says, keys = understood(field, typed[:MOST_TYPED])
+    return HttpResponse(format_html('<span data-means="{}">{}</span>', " ".join(keys), says))
 
 
 @page_for(writes=Who.OWNER, of=places)
@@ -187,8 +205,7 @@ def fill(request: HouseholdRequest, found: Place) -> HttpResponse:
     form = FillForm(request.POST or None, household=request.household, place=found)
 
     def save() -> Change:
-        is_for_set = form.cleaned_data.get("is_for_set", False)
-        return actions.fill(request.actor, found, form.save(commit=False), is_for_set=is_for_set)
+        return actions.fill(request.actor, form.cleaned_data["places"], form.save(commit=False))
 
     return form_page(request, form, title=f"Medium of {found}", save=save, back=reverse("atlas:place", args=[found.pk]))
 

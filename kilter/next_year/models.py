@@ -18,8 +18,8 @@ class CropPlan(Owned):
     """How much of a crop is wanted, how sure, and by which way of saying it."""
 
     class Way(models.TextChoices):
-        PLATE = "plate", "by the plate"
-        RULE = "rule", "by rule of thumb"
+        PLATE = "plate", "from servings"
+        RULE = "rule", "rule of thumb"
 
     crop = models.OneToOneField(Crop, on_delete=models.CASCADE, related_name="plan")
     way = models.CharField(max_length=5, choices=Way, default=Way.PLATE)
@@ -43,8 +43,9 @@ class CropPlan(Owned):
         default=Decimal("1.0"),
         validators=[MinValueValidator(0), MaxValueValidator(50)],
     )
+    is_out = models.BooleanField("left out of the plan", default=False)
     germination_percent = models.PositiveIntegerField(
-        "of a hundred seeds come up", default=80, validators=[MinValueValidator(1), MaxValueValidator(100)]
+        "out of 100 seeds, how many come up", default=80, validators=[MinValueValidator(1), MaxValueValidator(100)]
     )
     certainty = models.PositiveIntegerField("how sure, %", default=50, choices=[(c, f"{c} %") for c in CERTAINTIES])
 

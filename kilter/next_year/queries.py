@@ -44,7 +44,7 @@ class CropRow:
     plate: NeedEstimate
     rule: NeedEstimate
     one_plant: OnePlant | None
-    at_half: PlantsNeeded | None  #: by the plate, 50 % sure
+    at_half: PlantsNeeded | None  #: from servings, 50 % sure
     at_eighty: PlantsNeeded | None
     chosen: PlantsNeeded | None  #: by the chosen way, as sure as wanted
     plants: int | None
@@ -97,8 +97,13 @@ GERMINATION_PERCENT = 80
 def crops_to_plan(household: Household) -> list[Crop]:
     """Crops that were grown or are planned."""
     grown = Planting.objects.of(household).order_by().values("crop_id")
-    wanted = Q(pk__in=grown) | Q(plan__isnull=False, plan__struck_at=None)
+    wanted = (Q(pk__in=grown) | Q(plan__isnull=False, plan__struck_at=None)) & ~Q(plan__is_out=True)
     return list(Crop.objects.of(household).filter(wanted).select_related("plan").order_by("name"))
+
+
+def left_out(household: Household) -> list[Crop]:
+    """Crops that were taken out of the plan."""
+    return list(Crop.objects.of(household).filter(plan__is_out=True, plan__struck_at=None).order_by("name"))
 
 
 def plan_of(crop: Crop) -> CropPlan:

@@ -9,6 +9,7 @@ urlpatterns = [
     path("", views.index, name="index"),
     path("crops/add", views.add_crop, name="add_crop"),
     path("crops/<int:pk>", views.crop, name="crop"),
+    path("crops/<int:pk>/out", views.leave_out, name="leave_out"),
     path("eaters/add", views.add_eater, name="add_eater"),
     path("eaters/<int:pk>", views.eater, name="eater"),
     path("eaters/<int:pk>/strike", views.strike_eater, name="strike_eater"),

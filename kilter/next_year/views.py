@@ -61,6 +61,14 @@ def add_crop(request: HouseholdRequest) -> HttpResponse:
     return redirect(f"{reverse('next_year:index')}#crop-{change.saved[-1].crop_id}")
 
 
+@page_for(writes=Who.OWNER, of=lambda household: Crop.objects.of(household).select_related("plan"))
+def leave_out(request: HouseholdRequest, found: Crop) -> HttpResponse:
+    """Take a crop out of the plan."""
+    found.household = request.membership.household
+    flash_change(request, actions.leave_out(request.actor, found))
+    return redirect("next_year:index")
+
+
 @page_for(writes=Who.OWNER)
 def add_eater(request: HouseholdRequest) -> HttpResponse:
     """Name somebody who eats."""
@@ -118,5 +126,6 @@ def _show(
         "eaters": list(Eater.objects.of(request.household)),
         "eater_form": eater_form or EaterForm(),
         "crop_names": sorted(handbook()),
+        "left_out": queries.left_out(request.household),
     }
     return render(request, "next_year/index.html", context, status=status)

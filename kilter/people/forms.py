@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zoneinfo
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from datetime import date
 from functools import partial
 from typing import Any
@@ -36,6 +36,25 @@ class CommaNumbers(forms.BaseForm):
 
 def _with_comma(read: Callable[[Any], Any], value: Any) -> Any:
     return read(value.replace(",", ".") if isinstance(value, str) else value)
+
+
+class Folding(forms.BaseForm):
+    """A form that keeps what seldom needs saying folded away; what is filled in or wrong stands open."""
+
+    def seldom(self) -> Collection[str]:
+        """The names of the fields to fold."""
+        return ()
+
+    @property
+    def folded(self) -> list[forms.BoundField]:
+        return [self[name] for name in self.fields if name in self.seldom() and not self._is_open(self[name])]
+
+    @property
+    def unfolded(self) -> list[forms.BoundField]:
+        return [field for field in self.visible_fields() if field.name not in self.seldom() or self._is_open(field)]
+
+    def _is_open(self, field: forms.BoundField) -> bool:
+        return bool(field.errors) or field.value() not in (None, "", False, 0, field.field.initial)
 
 
 class JoinForm(BaseUserCreationForm):
@@ -224,7 +243,7 @@ class PriceField(forms.DecimalField):
         return None if price is None else int(price * 100)
 
 
-class OfHousehold(CommaNumbers):
+class OfHousehold(Folding, CommaNumbers):
     """What a form of one household begins with: its own records to choose from, its units, its date.
 
     Among the bases it stands before ``forms.Form`` or ``forms.ModelForm``.

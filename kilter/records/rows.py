@@ -11,6 +11,7 @@ from django.db.models import QuerySet
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.growing.medium import FillEvent
+from kilter.core.growing.places import ground_area_m2
 from kilter.core.growing.position import along, edges
 from kilter.core.growing.succession import Tenancy, predecessors, sharing
 from kilter.ground.models import Fill, Move, Part, Place, is_bed_kind
@@ -53,6 +54,7 @@ class FactRow(NamedTuple):
     number: int | None
     length_m: float | None
     width_m: float | None
+    diameter_m: float | None
     volume_l: float | None
     material: str
     first_season: int
@@ -71,7 +73,7 @@ class FactRow(NamedTuple):
 
     @property
     def area_m2(self) -> float | None:
-        return self.length_m * self.width_m if self.length_m and self.width_m else None
+        return ground_area_m2(self.length_m, self.width_m, self.diameter_m)
 
     @property
     def path_area_m2(self) -> float | None:
@@ -90,7 +92,7 @@ _NAMES = {
     "path_m": "place__site__path_m",
     "first_season": "season",
     **{name: f"place__{name}" for name in ("light", "kind", "name", "number", "length_m", "width_m")},
-    **{name: f"place__{name}" for name in ("volume_l", "material")},
+    **{name: f"place__{name}" for name in ("diameter_m", "volume_l", "material")},
 }
 FACT_COLUMNS = tuple(_NAMES.get(name, name) for name in FactRow._fields)
 

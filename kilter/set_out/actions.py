@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import date
 from typing import Any
 
@@ -10,6 +10,7 @@ from django.core.exceptions import ValidationError
 
 from kilter.core.errors import RecordError
 from kilter.core.growing.growth import standing
+from kilter.core.yields.costs import split_whole
 from kilter.ground.models import Part, Place
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
@@ -21,6 +22,14 @@ from kilter.set_out.wording import name_places
 #: So many places are named in the words of one change (rule).
 MOST_NAMED = 6
 
+#: Which columns a field of the form fills, where they are not called alike.
+COLUMNS_OF = {
+    "planted": ("planted_on", "planted_precision"),
+    "lot_mass": ("lot_mg",),
+    "share_percent": ("share",),
+    **{f"{name}_cm": (f"{name}_m",) for name in ("in_row", "row_gap", "depth", "spread")},
+    **dict.fromkeys(("place", "part", "is_for_set", "finished_on"), ()),
+}
 #: What a planting of the sentence takes from the form's instance.
 SAID = (
     "units",
@@ -125,11 +134,30 @@ def _count_replaced(recorder: Recorder, actor: Actor, kin: Planting, planted: li
         )
 
 
-def change_planting(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:
-    """Save a changed planting with its crop, variety, lot and methods."""
+def change_planting(
+    actor: Actor,
+    planting: Planting,
+    cleaned: dict[str, Any],
+    others: Sequence[Planting] = (),
+    changed: Collection[str] = (),
+) -> Change:
+    """Save a changed planting with its crop, variety, lot and methods; others take over what was changed."""
     with changing(actor, "") as recorder:
         _save(recorder, planting, actor.household, cleaned)
-        recorder.change.says = f"{planting} is saved."[:200]
+        for other in others:
+            for name in changed:
+                for column in COLUMNS_OF.get(name, (name,)):
+                    if hasattr(other, column):
+                        setattr(other, column, getattr(planting, column))
+            said = {
+                "crop_name": other.crop.name,
+                "variety_name": other.variety.name if other.variety else "",
+                "lot_name": other.lot.name if other.lot else "",
+                "methods_text": {tag.name: tag.value for tag in other.methods.all()},
+            }
+            _save(recorder, other, actor.household, said | {name: cleaned[name] for name in said if name in changed})
+        more = f" and {len(others)} set out with it" if others else ""
+        recorder.change.says = f"{planting}{more}: saved."[:200] if others else f"{planting} is saved."[:200]
     return recorder.change
 
 
@@ -184,14 +212,31 @@ def save_lot(actor: Actor, lot: SeedLot, crop_name: str, variety_name: str) -> C
     return recorder.change
 
 
+def save_crop(actor: Actor, crop: Crop) -> Change:
+    """Save what a household knows of a crop."""
+    return save_owned(actor, crop, f"What this garden knows of {crop} is saved.")
+
+
 def save_variety(actor: Actor, variety: Variety) -> Change:
     """Save a variety's name and days."""
     return save_owned(actor, variety, f"{variety} is saved.")
 
 
-def save_cost(actor: Actor, cost: Cost) -> Change:
-    """Save a cost."""
-    return save_owned(actor, cost, f"{cost.what} is in the account of {cost.planting or cost.place}.")
+def pay(actor: Actor, cost: Cost, targets: Sequence[tuple[str, Any]], *, is_for_all: bool) -> Change:
+    """Write down what each of some plantings or places cost; one price for all is shared out evenly, to the coin."""
+    price = cost.price_minor
+    prices = split_whole(price, [1.0] * len(targets)) if is_for_all else [price] * len(targets)
+    where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} of them"
+    with changing(actor, f"{cost.what} is in the account of {where}.") as recorder:
+        said = {"what": cost.what, "day": cost.day, "over_years": cost.over_years}
+        recorder.make(
+            Cost,
+            [
+                Cost(household=actor.household, price_minor=each, **said, **{kind: record})
+                for (kind, record), each in zip(targets, prices, strict=True)
+            ],
+        )
+    return recorder.change
 
 
 def _save(recorder: Recorder, planting: Planting, household: Household, cleaned: dict[str, Any]) -> Planting:

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from django import forms
 
 from kilter.core.growing.growth import KINDS
 from kilter.core.handbook import crop_called, handbook, other_names
+from kilter.core.handbook.own import OWN_VALUES
+from kilter.ground.choosing import ChooseField, spot_key, spots_of
 from kilter.ground.models import Part, Place
 from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
 from kilter.people.models import Household
+from kilter.set_out.choosing import ChoosePlantings
 from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
-from kilter.set_out.queries import find_crop
+from kilter.set_out.queries import find_crop, set_out_with
 
 AUTUMN = 9  # what is planted from September on is lifted the year after
 _TAG = re.compile(r"\s*([^=;]{1,40}?)\s*=\s*([^=;]{1,80}?)\s*")
@@ -43,6 +46,11 @@ MORE = (
     "is_volunteer",
     "is_perennial",
     "notes",
+)
+#: What is seldom changed of a planting.
+SELDOM_CHANGED = frozenset(
+    {"is_variety_doubtful", "units_pm", "part", "share_percent", "lot_mass", "layout", "rows", "depth_cm", "spread_cm"}
+    | {"is_volunteer", "is_perennial", "lift_from", "notes"}
 )
 #: Said of a crop that the handbook knows nothing like.
 NOTHING_LIKE = "-"
@@ -185,6 +193,40 @@ class PlantingForm(OfHousehold, forms.ModelForm):
         return cleaned
 
 
+def said_of(planting: Planting) -> dict[str, Any]:
+    """What was said of a planting, to be said again of the next one; the day is not."""
+    return {
+        "units": planting.units,
+        "unit_kind": planting.unit_kind,
+        "crop_name": planting.crop.name,
+        "variety_name": planting.variety.name if planting.variety else "",
+        "lot_name": planting.lot.name if planting.lot else "",
+        "layout": planting.layout,
+        "rows": planting.rows,
+        "methods_text": format_methods({tag.name: tag.value for tag in planting.methods.all()}),
+        "places": [spot_key(planting.place_id, planting.part_id)],
+    } | {f"{name}_cm": _cm(getattr(planting, f"{name}_m")) for name in CM}
+
+
+class PlantingChangeForm(PlantingForm):
+    """A planting to be changed, and with it those set out alike in its set."""
+
+    is_for_set = forms.BooleanField(label="change the same in those set out with it", required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.others = list(set_out_with(self.instance))
+        if not self.others:
+            del self.fields["is_for_set"]
+            return
+        shown = ", ".join(planting.where for planting in self.others[:3])
+        more = f" and {len(self.others) - 3} more" if len(self.others) > 3 else ""
+        self.fields["is_for_set"].label = f"change the same in {shown}{more}, set out alike"
+
+    def seldom(self) -> Collection[str]:
+        return SELDOM_CHANGED
+
+
 def _pairs(names: Iterable[str]) -> list[tuple[str, str]]:
     return [(name, name) for name in sorted(names)]
 
@@ -193,39 +235,10 @@ def _cm(metres: float | None) -> float | None:
     return metres and round(metres * 100, 2)
 
 
-class PlacesField(forms.MultipleChoiceField):
-    """Places and parts, as ``12`` or ``12-7``; gives pairs of a place and a part or None."""
-
-    def __init__(self) -> None:
-        super().__init__(error_messages={"required": "Pick at least one place to plant in."})
-        self.pairs: dict[str, tuple[Place, Part | None]] = {}
-
-    def offer(self, household: Household) -> list[Place]:
-        """Offer the household's places with their parts, and give them for the page."""
-        # A dict of its own: a form's fields are shallow copies, and another household's must not shine through.
-        self.pairs = {}
-        places = list(Place.objects.of(household).in_order())
-        parts: dict[int, list[Part]] = {}
-        for part in Part.objects.of(household):
-            parts.setdefault(part.place_id, []).append(part)
-        for place in places:
-            self.pairs[str(place.pk)] = (place, None)
-            place.own_parts = parts.get(place.pk, [])
-            for part in place.own_parts:
-                self.pairs[f"{place.pk}-{part.pk}"] = (place, part)
-        return places
-
-    def valid_value(self, value: str) -> bool:
-        return value in self.pairs
-
-    def clean(self, value: Any) -> list[tuple[Place, Part | None]]:
-        return [self.pairs[key] for key in super().clean(value)]
-
-
 class SetOutForm(PlantingForm):
     """A new planting: the same in each of the places picked."""
 
-    places = PlacesField()
+    places = ChooseField(label="in each of", error_messages={"required": "Pick at least one place to plant in."})
     like = forms.ChoiceField(label="a crop new to Kilter is most like", required=False)
     kin = forms.ModelChoiceField(Planting.objects.none(), required=False, widget=forms.HiddenInput)
     kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False, widget=forms.HiddenInput)
@@ -250,14 +263,14 @@ class SetOutForm(PlantingForm):
         like = self.fields["like"]
         assert isinstance(like, forms.ChoiceField)
         like.choices = [("", "as its name says"), (NOTHING_LIKE, "nothing in the handbook"), *_pairs(handbook())]
-        places = self.fields["places"]
-        assert isinstance(places, PlacesField)
-        self.offered = places.offer(self.household)
         layout = self.fields["layout"]
         assert isinstance(layout, forms.ChoiceField)
         layout.choices = [("", "rows, unstated"), *Planting.Layout.choices]
         for name, hint in HINTS.items():
             self.fields[name].widget.attrs["placeholder"] = hint
+
+    def clean_places(self) -> list[tuple[Place, Part | None]]:
+        return spots_of(self.cleaned_data["places"])
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean()
@@ -280,10 +293,6 @@ class SetOutForm(PlantingForm):
     @property
     def has_more(self) -> bool:
         return any(self[name].value() or self[name].errors for name in MORE)
-
-    @property
-    def picked(self) -> set[str]:
-        return set(self["places"].value() or [])
 
 
 class RestForm(forms.Form):
@@ -310,7 +319,16 @@ class BeginForm(forms.Form):
 
     kin = forms.IntegerField(required=False)
     kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False)
-    place = forms.CharField(required=False, max_length=40)
+    place = forms.IntegerField(required=False, min_value=1)
+    again = forms.IntegerField(required=False)
+
+
+class BeforeForm(OfHousehold, forms.Form):
+    """A sentence as typed so far, to be told who stood there before."""
+
+    crop_name = forms.CharField(required=False, max_length=60)
+    planted = VagueDateField(required=False)
+    places = ChooseField(required=False)
 
 
 class KeepForm(forms.Form):
@@ -390,16 +408,63 @@ class VarietyForm(forms.ModelForm):
         return cleaned
 
 
+class CropValuesForm(OfHousehold, forms.ModelForm):
+    """A crop: what it is like, and the household's own values in place of the handbook's."""
+
+    like = forms.ChoiceField(label="is like", required=False)
+
+    class Meta:
+        model = Crop
+        fields = ("like", "is_counted", "is_small_food", *(f"own_{name}" for name in OWN_VALUES))
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        like = self.fields["like"]
+        assert isinstance(like, forms.ChoiceField)
+        like.choices = [("", "as its name says"), *_pairs(handbook())]
+        book = crop_called(self.instance.like or self.instance.name)
+        for name, value in OWN_VALUES.items():
+            said = value.read(book) if book else None
+            self.fields[f"own_{name}"].help_text = "" if said is None else f"The handbook says {said:g}."
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        for low, high in (("own_days_min", "own_days_max"), ("own_autumn_days_min", "own_autumn_days_max")):
+            if cleaned.get(low) and cleaned.get(high) and cleaned[low] > cleaned[high]:
+                self.add_error(high, "Days run from less to more.")
+        name, like = self.instance.name, cleaned.get("like")
+        if not like and crop_called(name) is None and any(cleaned.get(f"own_{own}") is not None for own in OWN_VALUES):
+            self.add_error("like", f"The handbook does not know {name}: say what it is like, then change its values.")
+        return cleaned
+
+
 class CostForm(OfHousehold, forms.ModelForm):
     """A price of a planting, or of a pot over its years."""
 
     day = DayField(label="paid on", required=False)
     price = PriceField()
-    field_order = ("what", "price", "day", "over_years")
+    of_each = forms.ChoiceField(
+        label="that price is", required=False, choices=[("each", "of each of them"), ("all", "of all together")]
+    )
+    targets = ChoosePlantings(("place", "planting"), label="paid for", required=False)
+    field_order = ("what", "price", "of_each", "day", "over_years", "targets")
 
     class Meta:
         model = Cost
         fields = ("what", "day", "over_years")
+
+    def __init__(self, *args: Any, about: tuple[str, Any], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.about = about
+        kind, record = about
+        targets = self.fields["targets"]
+        assert isinstance(targets, ChoosePlantings)
+        targets.add(kind, [record])
+        self.initial = {"targets": [f"{kind}-{record.pk}"], **self.initial}
+
+    def clean_targets(self) -> list[tuple[str, Any]]:
+        """What is said; what the page is about where nothing is."""
+        return self.cleaned_data["targets"] or [self.about]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

@@ -13,6 +13,7 @@ from django.db.models import F, Q
 from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.growing.growth import KINDS, CountEvent
 from kilter.core.handbook import HandbookCrop, crop_called
+from kilter.core.handbook.own import OWN_VALUES, with_own
 from kilter.ground.models import PRICE, SHARE, Part, Place
 from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
@@ -33,8 +34,18 @@ UNIT_KINDS = (
     "runner",
     "mound",
 )
+#: Families whose harvest is ears or pods.
+EARED = frozenset({"Poaceae", "Fabaceae"})
 WHOLE = [MinValueValidator(0), MaxValueValidator(1_000_000)]
 DAYS = [MinValueValidator(1), MaxValueValidator(2000)]
+
+
+def _own(name: str) -> models.Field:
+    """A household's own value in place of the handbook's; empty where the handbook speaks."""
+    said = OWN_VALUES[name]
+    kind = models.PositiveIntegerField if said.is_whole else models.FloatField
+    limits = [MinValueValidator(said.least), MaxValueValidator(said.most)]
+    return kind(said.label, null=True, blank=True, validators=limits)
 
 
 class CropQuerySet(OwnedQuerySet):
@@ -54,6 +65,19 @@ class Crop(Owned):
     is_counted = models.BooleanField(
         "is counted, weighed only now and then", null=True, blank=True, help_text="Unset: as the handbook says."
     )
+
+    own_days_min = _own("days_min")
+    own_days_max = _own("days_max")
+    own_autumn_days_min = _own("autumn_days_min")
+    own_autumn_days_max = _own("autumn_days_max")
+    own_pick_every_days = _own("pick_every_days")
+    own_in_row_cm = _own("in_row_cm")
+    own_row_gap_cm = _own("row_gap_cm")
+    own_kg_per_plant = _own("kg_per_plant")
+    own_germination_percent = _own("germination_percent")
+    own_servings_per_week = _own("servings_per_week")
+    own_serving_g = _own("serving_g")
+    own_keep_weeks = _own("keep_weeks")
 
     objects = CropQuerySet.as_manager()  # type: ignore[misc]
 
@@ -85,8 +109,16 @@ class Crop(Owned):
         return bool(self.in_handbook and self.in_handbook.is_counted)
 
     @property
+    def has_ears(self) -> bool:
+        """Whether ears or pods can be more or less full; of a crop unknown to the handbook nobody can tell."""
+        return self.in_handbook is None or self.in_handbook.family in EARED
+
+    @property
     def in_handbook(self) -> HandbookCrop | None:
-        return crop_called(self.like or self.name)
+        """What the handbook says of it, with the household's own values in place."""
+        book = crop_called(self.like or self.name)
+        own = {name: value for name in OWN_VALUES if (value := getattr(self, f"own_{name}")) is not None}
+        return with_own(book, own) if book and own else book
 
 
 class Variety(Owned):

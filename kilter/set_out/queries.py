@@ -4,23 +4,24 @@ from __future__ import annotations
 
 import contextlib
 from collections import Counter, defaultdict
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 from itertools import groupby
 
-from django.db.models import Prefetch, Q, QuerySet
+from django.db.models import Max, Prefetch, Q, QuerySet
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import RecordError
 from kilter.core.growing.growth import CountEvent, Standing, germination_of, left_of_lot, standing
 from kilter.core.growing.ready import Window, growing_from, is_set_in_autumn, window
-from kilter.core.growing.succession import Tenancy
+from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook import Span, crop_called
+from kilter.core.handbook.families import family_words
 from kilter.core.yields.costs import CostShare, cost_share
 from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
 from kilter.drawing.scales import Tick
-from kilter.ground.models import Fill
+from kilter.ground.models import Fill, Place
 from kilter.people.models import Household
 from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
 from kilter.set_out.wording import name_places
@@ -97,6 +98,17 @@ def with_all_names(plantings: PlantingQuerySet) -> QuerySet[Planting]:
     tags = Prefetch("methods", MethodTag.objects.order_by("name"))
     counts = Prefetch("counts", PlantCount.objects.filter(struck_at=None), to_attr="standing_counts")
     return plantings.with_names().prefetch_related(tags, counts).as_they_stand()
+
+
+def set_out_with(planting: Planting) -> PlantingQuerySet:
+    """The others of a set that were set out alike: the same crop and variety, in the same season, on the same day."""
+    if planting.pk is None:
+        return Planting.objects.none()
+    place = planting.place
+    alike = Planting.objects.of(planting.household).filter(crop=planting.crop_id, variety=planting.variety_id)
+    alike = alike.filter(season=planting.season, planted_on=planting.planted_on).exclude(pk=planting.pk)
+    found = alike.filter(place__site=place.site_id, place__name=place.name).exclude(place__number=None)
+    return (found if place.number is not None else found.none()).with_names().as_they_stand()
 
 
 def seasons_of(household: Household, current: int) -> list[int]:
@@ -257,6 +269,45 @@ def find_crop(household: Household, name: str) -> Crop | None:
     forms = (plain, plain.removesuffix("s"), plain.removesuffix("es"), f"{plain}s", f"{plain}es")
     known = {crop.name.lower(): crop for crop in Crop.objects.of(household)}
     return next((known[form] for form in forms if form in known), None)
+
+
+@dataclass(frozen=True)
+class SameFamily:
+    """Places in which the family of a crop stood lately."""
+
+    words: str  #: the family as a gardener calls it
+    places: tuple[tuple[Place, int, str], ...]  #: with the years since, and the crop it was
+
+
+def same_family(household: Household, crop_name: str, places: Collection[Place], year: int) -> SameFamily:
+    """Which of some places had the same family within the pause; a container filled anew since is not counted."""
+    crop = find_crop(household, crop_name)
+    book = (crop.in_handbook if crop else None) or crop_called(crop_name)
+    family = book.family if book else crop_name
+    if not family or not places:
+        return SameFamily("", ())
+    filled = dict(
+        Fill.objects.of(household)
+        .filter(place__in=places, kind="filled")
+        .order_by()
+        .values_list("place")
+        .annotate(Max("day"))
+    )
+    by_pk = {place.pk: place for place in places}
+    stood = [
+        one
+        for one in tenancies(Planting.objects.of(household).filter(place__in=places))
+        if by_pk[one.place].is_bed or one.place not in filled or filled[one.place] <= one.end
+    ]
+    years = years_since_family(stood, family, year)
+    last = {
+        pk: max(
+            (t for t in stood if t.place == pk and t.family == family and t.start.year <= year), key=lambda t: t.end
+        )
+        for pk in years
+    }
+    found = [(by_pk[pk], since, last[pk].crop) for pk, since in years.items() if since < FAMILY_PAUSE_YEARS]
+    return SameFamily(family_words(family), tuple(sorted(found, key=lambda f: (f[1], str(f[0])))))
 
 
 def family_of(crop: str) -> str:

@@ -12,6 +12,8 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.amounts.vague import VagueDate
+from kilter.core.growing.succession import FAMILY_PAUSE_YEARS
+from kilter.ground.choosing import spot_key, spots_of
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.access import Who, page_for, strike_view
@@ -21,19 +23,22 @@ from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out import actions, queries
 from kilter.set_out.forms import (
+    BeforeForm,
     BeginForm,
     CostForm,
     CountForm,
+    CropValuesForm,
     FinishForm,
     KeepForm,
     LotForm,
-    PlantingForm,
+    PlantingChangeForm,
     SeasonForm,
     SetOutForm,
     VarietyForm,
     known_words,
+    said_of,
 )
-from kilter.set_out.models import Cost, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.models import Cost, Crop, PlantCount, Planting, SeedLot, Variety
 
 MAX_KEY = 2**63 - 1
 
@@ -88,7 +93,7 @@ def new(request: HouseholdRequest) -> HttpResponse:
         flash_change(request, change)
         return redirect(f"{reverse('set_out:index')}?season={change.saved[0].season}")
     kin = form.cleaned_data.get("kin") if form.is_bound else _known(request, begin.get("kin"))
-    context = {"form": form, "words": known_words(household), "places": form.offered, "picked": form.picked, "kin": kin}
+    context = {"form": form, "words": known_words(household), "kin": kin}
     return render(request, "set_out/new.html", context, status=422 if form.errors else 200)
 
 
@@ -98,7 +103,9 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     initial: dict[str, Any] = {"planted": VagueDate(today), "unit_kind": "plant"}
     begin = asked.cleaned_data if asked.is_valid() else {}
     if begin.get("place"):
-        initial["places"] = [begin["place"]]
+        initial["places"] = [f"place-{begin['place']}"]
+    if again := _known(request, begin.get("again")):
+        initial |= said_of(again)
     found = _known(request, begin.get("kin"))
     if found is not None:
         initial |= {
@@ -107,23 +114,40 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
             "crop_name": found.crop.name,
             "unit_kind": found.unit_kind,
             "season": found.season,
-            "places": [f"{found.place_id}-{found.part_id}" if found.part_id else str(found.place_id)],
+            "places": [spot_key(found.place_id, found.part_id)],
         }
         if begin["kinship"] == Planting.Kinship.COHORT and found.variety:
             initial["variety_name"] = found.variety.name
     return initial
 
 
+@page_for(reads=Who.OWNER)
+def before(request: HouseholdRequest) -> HttpResponse:
+    """Who stood lately in the places chosen, while the sentence is still being written."""
+    form = BeforeForm(request.GET, household=request.household)
+    form.is_valid()
+    said = form.cleaned_data
+    year = (said.get("planted") or VagueDate(clock.today(request.household))).day.year
+    places = [place for place, _ in spots_of(said.get("places") or ())]
+    found = queries.same_family(request.household, said.get("crop_name") or "", places, year)
+    return render(request, "set_out/_before.html", {"found": found, "pause": FAMILY_PAUSE_YEARS})
+
+
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=plantings)
 def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Change a planting."""
     title = f"{found}"
-    form = PlantingForm(request.POST or None, household=request.membership.household, instance=found)
+    form = PlantingChangeForm(request.POST or None, household=request.membership.household, instance=found)
+
+    def save() -> Any:
+        others = form.others if form.cleaned_data.get("is_for_set") else ()
+        return actions.change_planting(request.actor, form.instance, form.cleaned_data, others, form.changed_data)
+
     return form_page(
         request,
         form,
         title=title,
-        save=lambda: actions.change_planting(request.actor, form.instance, form.cleaned_data),
+        save=save,
         back=reverse("atlas:planting", args=[found.pk]),
         strike=reverse("set_out:strike", args=["planting", found.pk]),
         lists=known_words(request.household),
@@ -211,19 +235,35 @@ def variety(request: HouseholdRequest, found: Variety) -> HttpResponse:
     )
 
 
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Crop)
+def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
+    """Put a household's own values in place of the handbook's."""
+    form = CropValuesForm(request.POST or None, household=request.household, instance=found)
+    return form_page(
+        request,
+        form,
+        title=f"{found}: what this garden knows",
+        save=lambda: actions.save_crop(request.actor, form.save(commit=False)),
+        back=reverse("set_out:lots"),
+        about="What stands here takes the place of the handbook's value on every page, and is marked as your own. "
+        "Empty fields leave it to the handbook; what you weigh yourself overrules both in the plan.",
+    )
+
+
 @page_for(reads=Who.OWNER, writes=Who.OWNER, kinds={"planting": Planting, "place": Place}, by="of")
 def cost(request: HouseholdRequest, found: Planting | Place, of: str) -> HttpResponse:
     """Write down what a planting, or a pot over its years, cost."""
-    form = CostForm(
-        request.POST or None,
-        household=request.household,
-        instance=Cost(household=request.actor.household, **{of: found}),
-    )
+    form = CostForm(request.POST or None, household=request.household, about=(of, found))
+
+    def save() -> Any:
+        said = form.cleaned_data
+        return actions.pay(request.actor, form.instance, said["targets"], is_for_all=said["of_each"] == "all")
+
     return form_page(
         request,
         form,
         title=f"What {found} cost",
-        save=lambda: actions.save_cost(request.actor, form.save(commit=False)),
+        save=save,
         back=reverse(f"atlas:{of}", args=[found.pk]),
         about="What lasts several years is shared over them, and each year over what grew in the place.",
     )

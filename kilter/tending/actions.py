@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import secrets
 from collections import defaultdict
+from collections.abc import Mapping
 from datetime import timedelta
 from functools import reduce
 from operator import or_
+from types import MappingProxyType
 from typing import Any
 
 from django.core.files.base import ContentFile
@@ -19,7 +21,7 @@ from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change
 from kilter.set_out.models import Planting
-from kilter.tending.models import Happening, Job, Photo
+from kilter.tending.models import Happening, Job, Photo, Repeat
 from kilter.tending.pictures import plain_jpeg
 
 #: Of these, foliage is cut for blight and the crop waits in the ground.
@@ -27,11 +29,23 @@ LIFTED_LATER = {"potato"}
 FIELDS = ("day", "precision", "kind", "what", "until", "lost_share", "done", "helped", "note")
 
 
-def happened(actor: Actor, entry: Happening, targets: list[tuple[str, Any]]) -> Change:
-    """Write down what happened to each of the targets; a cut-back sets the day to lift from, and says so."""
+def happened(
+    actor: Actor,
+    entry: Happening,
+    targets: list[tuple[str, Any]],
+    lost_each: Mapping[int, float] = MappingProxyType({}),
+) -> Change:
+    """Write down what happened to each of the targets; a cut-back sets the day to lift from, and says so.
+
+    Where it was worse in some places than in others, ``lost_each`` tells their shares by the place's key.
+    """
     with changing(actor, "") as recorder:
         said = {name: getattr(entry, name) for name in FIELDS}
         made = [Happening(household=actor.household, **{kind: record}, **said) for kind, record in targets]
+        for one, (kind, record) in zip(made, targets, strict=True):
+            place = record.pk if kind == "place" else getattr(record, "place_id", None)
+            if place is not None and place in lost_each:
+                one.lost_share = lost_each[place]
         recorder.make(Happening, made)
         where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} places"
         says = f"{entry.words} is noted for {where}, {entry.when}."
@@ -88,6 +102,17 @@ def do(actor: Actor, entry: Job, targets: list[tuple[str, Any]], cleaned: dict[s
         recorder.make(Job, made)
         where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} of them"
         recorder.change.says = f"{made[0]}: {where}."[:200]
+    return recorder.change
+
+
+def repeat(actor: Actor, entry: Repeat, targets: list[tuple[str, Any]]) -> Change:
+    """Let a job come back for each of the targets."""
+    entry.job = entry.job.strip().lower()
+    where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} of them"
+    with changing(actor, f"{entry}: {where}.") as recorder:
+        said = {name: getattr(entry, name) for name in ("job", "first_on", "every_days", "until", "note")}
+        made = [Repeat(household=actor.household, **said, **{kind: record}) for kind, record in targets]
+        recorder.make(Repeat, made)
     return recorder.change
 
 

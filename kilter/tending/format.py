@@ -12,7 +12,7 @@ from PIL import Image
 from kilter.tables import cells
 from kilter.tables.cells import CellError
 from kilter.tables.table import Column, Names, Table, Told, Values
-from kilter.tending.models import Happening, Job, Photo
+from kilter.tending.models import Happening, Job, Photo, Repeat
 from kilter.tending.pictures import is_plain_jpeg
 
 FOLDER = "photos/"
@@ -89,6 +89,7 @@ FORMAT = (
             _scaled("litres", "water_ml", 1000, "Litres of water."),
         ),
     ),
+    Table.of(Repeat, "repeats", one_of=("planting", "place")),
     Table.of(
         Photo,
         "photos",

@@ -9,58 +9,10 @@ from django.core.files.uploadedfile import UploadedFile
 from django.core.validators import RegexValidator
 
 from kilter.core.growing.care import JOBS
-from kilter.ground.models import Part, Place, Site
-from kilter.people import clock
 from kilter.people.forms import DatedForm, DayField, OfHousehold
-from kilter.people.models import Household
-from kilter.set_out.models import Planting
-from kilter.tending.models import Happening, Job
+from kilter.set_out.choosing import ChoosePlantings
+from kilter.tending.models import Happening, Job, Repeat
 from kilter.tending.pictures import MAX_FILE_BYTES
-
-#: How a target is written: its kind and its key.
-
-
-class TargetsField(forms.MultipleChoiceField):
-    """Sites, places, parts and plantings, as ``place-12``; gives pairs of a kind and a record."""
-
-    def __init__(self, kinds: tuple[str, ...]) -> None:
-        super().__init__(error_messages={"required": "Pick at least one."})
-        self.kinds = kinds
-        self.found: dict[str, tuple[str, Any]] = {}
-
-    def offer(self, household: Household, also: int | None = None) -> None:
-        """Offer what stands, and one planting more where the page is about it."""
-        today = clock.today(household)
-        if "site" in self.kinds:
-            self._add("site", Site.objects.of(household))
-        self._add("place", Place.objects.of(household).in_order())
-        if "part" in self.kinds:
-            self._add("part", Part.objects.of(household).select_related("place"))
-        plantings = Planting.objects.of(household)
-        standing = plantings.in_reach(today) | plantings.filter(pk=also or 0)
-        self._add("planting", standing.with_names().as_they_stand())
-
-    def _add(self, kind: str, records: Any) -> None:
-        self.found |= {f"{kind}-{record.pk}": (kind, record) for record in records}
-
-    def valid_value(self, value: str) -> bool:
-        return value in self.found
-
-    def clean(self, value: Any) -> list[tuple[str, Any]]:
-        return [self.found[key] for key in super().clean(value)]
-
-    def groups(self) -> list[tuple[str, list[tuple[str, str]]]]:
-        """What can be picked, under headings: sites, each set of places, parts, crops that stand."""
-        named: dict[str, list[tuple[str, str]]] = {}
-        for key, (kind, record) in self.found.items():
-            heading = {"site": "Whole sites", "part": "Parts", "place": "Places"}.get(kind, "What stands")
-            if kind == "place" and record.number is not None:
-                heading = record.name
-            elif kind == "planting":
-                heading = f"What stands: {record.crop}"
-            label = f"{record.place}, {record}" if kind == "part" else str(record)
-            named.setdefault(heading, []).append((key, label))
-        return list(named.items())
 
 
 class TargetsForm(DatedForm):
@@ -70,21 +22,12 @@ class TargetsForm(DatedForm):
 
     def __init__(self, *args: Any, also: int | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["targets"] = targets = TargetsField(self.kinds)
-        targets.offer(self.household, also)
+        self.fields["targets"] = targets = ChoosePlantings(self.kinds, label="which")
+        targets.know(self.household)
+        targets.offer_also(also)
 
     def plain_fields(self) -> list[forms.BoundField]:
         return [field for field in self if field.name != "targets"]
-
-    @property
-    def groups(self) -> list[tuple[str, list[tuple[str, str]]]]:
-        targets = self.fields["targets"]
-        assert isinstance(targets, TargetsField)
-        return targets.groups()
-
-    @property
-    def picked(self) -> set[str]:
-        return set(self["targets"].value() or [])
 
 
 class HappeningForm(TargetsForm):
@@ -93,7 +36,13 @@ class HappeningForm(TargetsForm):
     kinds = ("site", "place", "part", "planting")
     until = DayField(label="until, if it lasted", required=False)
     lost_percent = forms.FloatField(label="% lost", required=False, min_value=0, max_value=100)
-    field_order = ("kind", "what", "when", "until", "lost_percent", "done", "helped", "note")
+    lost_each = forms.CharField(
+        label="% lost where it differs",
+        required=False,
+        max_length=300,
+        help_text="crock 3-5: 40; bed 2: 10",
+    )
+    field_order = ("kind", "what", "when", "until", "lost_percent", "lost_each", "done", "helped", "note")
 
     class Meta:
         model = Happening
@@ -103,6 +52,22 @@ class HappeningForm(TargetsForm):
         super().__init__(*args, **kwargs)
         if self.instance.pk and self.instance.lost_share is not None:
             self.initial["lost_percent"] = round(self.instance.lost_share * 100, 2)
+
+    def clean_lost_each(self) -> dict[int, float]:
+        """Shares lost by place, where they are told apart."""
+        targets = self.fields["targets"]
+        assert isinstance(targets, ChoosePlantings)
+        found: dict[int, float] = {}
+        for piece in filter(None, (piece.strip() for piece in self.cleaned_data["lost_each"].split(";"))):
+            names, _, figure = piece.rpartition(":")
+            try:
+                percent = float(figure.replace(",", ".").replace("%", ""))
+            except ValueError:
+                percent = -1.0
+            if not names or not 0 <= percent <= 100:
+                raise forms.ValidationError(f"“{piece}”: write the places, a colon and a share from 0 to 100.")
+            found |= {targets.found[key][1].pk: percent / 100 for key in targets.typed_keys(names)}
+        return found
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean()
@@ -118,7 +83,7 @@ class HappeningChangeForm(HappeningForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        del self.fields["targets"]
+        del self.fields["targets"], self.fields["lost_each"]
 
 
 class JobForm(TargetsForm):
@@ -146,6 +111,40 @@ class JobForm(TargetsForm):
         self.fields["is_skipped"].widget = forms.HiddenInput()
 
 
+class RepeatForm(OfHousehold, forms.ModelForm):
+    """A job that comes back, or once on a day ahead."""
+
+    job = forms.CharField(
+        max_length=40,
+        validators=[RegexValidator(r"^[^,;=]+$", "One job, in a word or two.")],
+        widget=forms.TextInput(attrs={"list": "jobs"}),
+    )
+    first_on = DayField(label="first on", help_text="14 May, tomorrow, in 14 days")
+    every_days = forms.IntegerField(
+        label="and then every … days", required=False, min_value=1, max_value=400, help_text="Empty: only once."
+    )
+    until = DayField(label="until", required=False, help_text="Empty: until it is taken out.")
+    targets = ChoosePlantings(("place", "planting"), label="for")
+
+    class Meta:
+        model = Repeat
+        fields = ("job", "first_on", "every_days", "until", "note")
+
+    def __init__(self, *args: Any, also: int | None = None, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        targets = self.fields["targets"]
+        assert isinstance(targets, ChoosePlantings)
+        targets.offer_also(also)
+        self.initial = {"first_on": self.today, **self.initial}
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        first_on, until = cleaned.get("first_on"), cleaned.get("until")
+        if first_on and until and until < first_on:
+            self.add_error("until", f"It cannot end on {until} when it begins on {first_on}.")
+        return cleaned
+
+
 class PhotoForm(OfHousehold, forms.Form):
     """A photograph with its day."""
 
@@ -165,6 +164,7 @@ class BeginForm(forms.Form):
 
     target = forms.CharField(required=False, max_length=40)
     kind = forms.ChoiceField(required=False, choices=Happening.Kind.choices)
+    job = forms.CharField(required=False, max_length=40)
 
 
 PHOTO_ABOUT = (

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.conf import settings
 from django.core.files.storage import FileSystemStorage
-from django.core.validators import MaxValueValidator
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
@@ -15,6 +15,8 @@ from kilter.ground.models import SHARE, Part, Place, Site
 from kilter.people.models import DAY, Dated, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting
 
+#: A job that is done by sowing once more.
+SOW_AGAIN = "sow again"
 JOB_LIMIT = [MaxValueValidator(100_000_000)]
 
 
@@ -121,6 +123,39 @@ class Job(Dated):
     @property
     def minutes(self) -> float | None:
         return None if self.seconds is None else self.seconds / 60
+
+
+class Repeat(Owned):
+    """A job that the household set itself: once on a day, or every so many days from it until another."""
+
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="repeats")
+    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="repeats")
+    job = models.CharField(max_length=40)
+    first_on = models.DateField("first on", validators=DAY)
+    every_days = models.PositiveIntegerField(
+        "and then every … days", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(400)]
+    )
+    until = models.DateField("until", null=True, blank=True, validators=DAY)
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta(Owned.Meta):
+        ordering = ("first_on", "pk")
+        constraints = (
+            *Owned.Meta.constraints,
+            models.CheckConstraint(name="repeat_for_one", condition=one_of("place", "planting")),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.job}, {self.how_often}"
+
+    @property
+    def how_often(self) -> str:
+        """How often it comes, in words."""
+        begins = f"{self.first_on.day} {self.first_on:%B %Y}"
+        if self.every_days is None:
+            return f"on {begins}"
+        often = "every day" if self.every_days == 1 else f"every {self.every_days} days"
+        return f"{often} from {begins}{f' until {self.until.day} {self.until:%B %Y}' if self.until else ''}"
 
 
 def private_storage() -> FileSystemStorage:

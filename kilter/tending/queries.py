@@ -10,38 +10,47 @@ from datetime import date
 from django.db.models import Q, QuerySet
 
 from kilter.core.amounts.vague import VagueDate
-from kilter.core.growing.care import Done, offers, weather_offers
+from kilter.core.growing.care import AHEAD_DAYS, Done, offers, repeat_due, weather_offers
 from kilter.core.handbook import care_rows
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.set_out.wording import name_places
-from kilter.tending.models import Happening, Job
+from kilter.tending.models import SOW_AGAIN, Happening, Job, Repeat
 from kilter.weather.queries import SiteSky
 
 
 @dataclass(frozen=True)
 class Task:
-    """One job for all of one crop that ask for it on one day for one reason."""
+    """One job for all that ask for it on one day for one reason."""
 
     job: str
     crop: str
     why: str
     due_on: date
-    plantings: tuple[Planting, ...]
+    places: str
+    targets: tuple[str, ...]  #: keys of what it is for, as the form of work done takes them
+    repeat: Repeat | None = None  #: set by the household itself
 
     @property
-    def places(self) -> str:
-        return name_places(self.plantings)
+    def sow_from(self) -> int | None:
+        """The planting to be sown once more, where that is the job."""
+        return self.repeat.planting_id if self.repeat and self.repeat.job == SOW_AGAIN else None
 
 
-def tasks(household: Household, plantings: Sequence[Planting], skies: dict[int, SiteSky], today: date) -> list[Task]:
-    """What the handbook and the weather ask for, soonest first; one query."""
+def tasks(
+    household: Household,
+    plantings: Sequence[Planting],
+    skies: dict[int, SiteSky],
+    today: date,
+    ahead_days: int = AHEAD_DAYS,
+) -> list[Task]:
+    """What the handbook, the weather and the household itself ask for, soonest first; a fixed number of queries."""
     done = _done(household, plantings)
     grouped: dict[tuple[str, str, str, date], list[Planting]] = defaultdict(list)
     for planting in plantings:
         crop, mine = planting.crop.in_handbook, done[planting.pk]
         rows = care_rows().get(crop.name, ()) if crop else ()
-        found = list(offers(planting.planted_on, rows, mine, today))
+        found = list(offers(planting.planted_on, rows, mine, today, ahead_days))
         sky = skies.get(planting.place.site_id)
         is_out = planting.planted_on is None or planting.planted_on <= today
         if sky is not None and is_out and planting.place.site.shelter != "under glass":
@@ -51,8 +60,62 @@ def tasks(household: Household, plantings: Sequence[Planting], skies: dict[int, 
             )
         for offer in found:
             grouped[offer.job, planting.crop.name, offer.why, offer.due_on].append(planting)
-    listed = [Task(job, crop, why, due, tuple(group)) for (job, crop, why, due), group in grouped.items()]
+    listed = [
+        Task(job, crop, why, due, name_places(group), tuple(f"planting-{planting.pk}" for planting in group))
+        for (job, crop, why, due), group in grouped.items()
+    ]
+    listed += _repeating(household, today, ahead_days)
     return sorted(listed, key=lambda t: (t.due_on, t.crop, t.job))
+
+
+def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]:
+    """What the household set itself; what has been lifted asks for nothing more but to be sown again."""
+    names = "place", "planting__place__site", "planting__part", "planting__crop", "planting__variety"
+    repeats = list(Repeat.objects.of(household).select_related(*names))
+    if not repeats:
+        return []
+    last = _last_done(household, repeats)
+    listed = []
+    for one in repeats:
+        planting = one.planting
+        is_gone = (planting or one.place).struck_at is not None  # type: ignore[union-attr]
+        if is_gone or (planting is not None and one.job != SOW_AGAIN and planting.finished_on is not None):
+            continue
+        due = repeat_due(one.first_on, one.every_days, one.until, last.get(one.pk), today, ahead_days)
+        if due is not None:
+            crop, where = (planting.label, planting.where) if planting else ("", str(one.place))
+            target = f"planting-{planting.pk}" if planting else f"place-{one.place_id}"
+            listed.append(Task(one.job, crop, one.note or one.how_often, due, where, (target,), one))
+    return listed
+
+
+def _last_done(household: Household, repeats: Sequence[Repeat]) -> dict[int, date]:
+    """When each was done or put aside last; sown again counts by what was sown of the same variety since."""
+    of_planting, of_place = {r.planting_id for r in repeats} - {None}, {r.place_id for r in repeats} - {None}
+    jobs = list(
+        Job.objects.of(household)
+        .filter(Q(planting__in=of_planting) | Q(place__in=of_place), job__in={r.job for r in repeats})
+        .order_by()
+        .values_list("job", "planting_id", "place_id", "day")
+    )
+    again = [r.planting for r in repeats if r.job == SOW_AGAIN and r.planting]
+    sown = list(
+        Planting.objects.of(household)
+        .filter(crop__in={p.crop_id for p in again}, planted_on__isnull=False)
+        .order_by()
+        .values_list("pk", "crop_id", "variety_id", "planted_on")
+    )
+    found: dict[int, date] = {}
+    for one in repeats:
+        days = [day for job, p, place, day in jobs if (job, p, place) == (one.job, one.planting_id, one.place_id)]
+        if one.job == SOW_AGAIN and (mine := one.planting):
+            same = [day for pk, *of, day in sown if pk != mine.pk and of == [mine.crop_id, mine.variety_id]]
+            days += [day for day in same if mine.planted_on is None or day > mine.planted_on]
+        # What was done before the first time does not count as it, unless it was done a little early.
+        days = [day for day in days if (one.first_on - day).days < AHEAD_DAYS]
+        if days:
+            found[one.pk] = max(days)
+    return found
 
 
 def _done(household: Household, plantings: Sequence[Planting]) -> dict[int, list[Done]]:

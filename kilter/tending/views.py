@@ -8,6 +8,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
+from kilter.core.growing.care import JOBS
 from kilter.people import clock
 from kilter.people.access import Who, page_for, strike_view
 from kilter.people.forms import BackForm
@@ -24,9 +25,10 @@ from kilter.tending.forms import (
     HappeningForm,
     JobForm,
     PhotoForm,
+    RepeatForm,
     TargetsForm,
 )
-from kilter.tending.models import Happening, Job, Photo
+from kilter.tending.models import SOW_AGAIN, Happening, Job, Photo, Repeat
 
 LATEST = 200
 
@@ -36,7 +38,7 @@ def _after_striking(found: Any) -> str:
     return reverse("atlas:planting", args=[planting]) if planting else reverse("tending:index")
 
 
-strike_one = strike_view({"happening": Happening, "job": Job, "photo": Photo}, _after_striking)
+strike_one = strike_view({"happening": Happening, "job": Job, "photo": Photo, "repeat": Repeat}, _after_striking)
 
 
 @page_for(reads=Who.MEMBER)
@@ -52,7 +54,8 @@ def new(request: HouseholdRequest) -> HttpResponse:
     begin = _begin(request)
     form = HappeningForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
     if request.method == "POST" and form.is_valid():
-        flash_change(request, actions.happened(request.actor, form.instance, form.cleaned_data["targets"]))
+        said = form.cleaned_data
+        flash_change(request, actions.happened(request.actor, form.instance, said["targets"], said["lost_each"]))
         return redirect("tending:index")
     return _targets_page(request, form, "What happened", reverse("tending:index"))
 
@@ -81,6 +84,22 @@ def do(request: HouseholdRequest) -> HttpResponse:
         back = BackForm(request.POST, host=request.get_host())
         return redirect(back.cleaned_data["back"] if back.is_valid() else "today:index")
     return _targets_page(request, form, "Work done", reverse("today:index"))
+
+
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
+def repeat(request: HouseholdRequest) -> HttpResponse:
+    """Let a job come back every so many days, or once on a day ahead."""
+    begin = _begin(request)
+    form = RepeatForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
+    return form_page(
+        request,
+        form,
+        title="A job that comes back",
+        save=lambda: actions.repeat(request.actor, form.instance, form.cleaned_data["targets"]),
+        back=reverse("today:index"),
+        about="Today says when it is due; the next time counts from the day it was done.",
+        lists={"jobs": [*JOBS, SOW_AGAIN]},
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, kinds={"planting": Planting, "happening": Happening}, by="of")
@@ -117,7 +136,7 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     kind, _, key = target.partition("-")
     if kind == "planting" and key.isascii() and key.isdigit() and len(key) < 18:
         begin["also"] = int(key)
-    return begin | ({"kind": form.cleaned_data["kind"]} if form.cleaned_data.get("kind") else {})
+    return begin | {name: form.cleaned_data[name] for name in ("kind", "job") if form.cleaned_data.get(name)}
 
 
 def _targets_page(request: HouseholdRequest, form: TargetsForm, title: str, back: str) -> HttpResponse:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from kilter.core.growing.almanac import Moon, moon_on
+from kilter.core.growing.care import AHEAD_DAYS
 from kilter.core.growing.ready import Candidate, Turn, expected_left_kg, lift_order
 from kilter.core.handbook import Sign, ripe_signs
 from kilter.core.yields.harvest import Harvest
@@ -54,8 +55,9 @@ class Today:
     is_weather_simulated: bool  #: frost and dry days are told by the station that ships, whose days are invented
 
 
-def today_sheet(household: Household, today: date) -> Today:
-    """Sort what is in the ground by what it asks for, of whatever season."""
+def today_sheet(household: Household, today: date, back_on: date | None = None) -> Today:
+    """Sort what is in the ground by what it asks for, of whatever season; if nobody has time until a day, by then."""
+    by_then = back_on or today
     standing = list(with_all_names(Planting.objects.of(household).filter(finished_on=None)))
     sky = skies(household, today)
     lifted = harvests(household, Planting.objects.of(household).filter(finished_on=None))
@@ -64,15 +66,15 @@ def today_sheet(household: Household, today: date) -> Today:
     for lane in lanes(standing, today):
         is_ahead = lane.planted is not None and lane.planted.day > today
         (planned if is_ahead else found).append(lane)
-    candidates = [_candidate(i, lane, sky, lifted, today) for i, lane in enumerate(found)]
-    turns = lift_order(candidates, household.kitchen_kg_per_week, today)
+    candidates = [_candidate(i, lane, sky, lifted, by_then) for i, lane in enumerate(found)]
+    turns = lift_order(candidates, household.kitchen_kg_per_week, today, back_on)
     asked = {turn.key for turn in turns}
     held = tuple(lane for lane in found if lane.first.lift_from and lane.first.lift_from > today)
     rest = [lane for i, lane in enumerate(found) if i not in asked and lane not in held]
     return Today(
         tuple(ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns),
         held,
-        tuple(tasks(household, standing, sky, today)),
+        tuple(tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))),
         tuple(sorted((_growing(lane, today) for lane in rest), key=lambda g: (g.days_left is None, g.days_left or 0))),
         tuple(planned),
         tuple(waiting_lines(household)),

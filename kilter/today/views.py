@@ -9,6 +9,7 @@ from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
+from kilter.today.forms import BackForm
 from kilter.today.queries import today_sheet
 from kilter.weigh_up.trials.queries import running
 
@@ -17,7 +18,10 @@ from kilter.weigh_up.trials.queries import running
 def index(request: HouseholdRequest) -> HttpResponse:
     """What to lift, what waits, and the way into Weigh in."""
     today = clock.today(request.household)
-    found = today_sheet(request.household, today)
+    form = BackForm(request.GET, household=request.household)
+    back_on = form.cleaned_data.get("until") if form.is_valid() else None
+    found = today_sheet(request.household, today, back_on)
     has_places = found.has_plantings or Place.objects.of(request.household).exists()
     context = {"today": today, "sheet": found, "has_places": has_places, "trials": running(request.household)}
+    context |= {"back_form": form, "back_on": back_on}
     return render(request, "today/index.html", context)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from copy import deepcopy
 from datetime import date
 from typing import Any
@@ -11,6 +12,7 @@ from django.db.models import QuerySet
 
 from kilter.core.amounts.units import BenchLine, parse_bench_line
 from kilter.core.errors import KilterError
+from kilter.ground.models import Site
 from kilter.people.forms import DatedForm, DayField, HouseholdField, MassField, OfHousehold, VagueDateField
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
@@ -24,6 +26,8 @@ class BenchForm(OfHousehold, forms.Form):
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False)
     pot = forms.IntegerField(required=False, min_value=1)
     hidden = forms.BooleanField(required=False)
+    site = forms.ModelChoiceField(Site.objects.none(), required=False, empty_label="every site")
+    only = forms.RegexField(r"^(none|[0-9a-f]{32}(,[0-9a-f]{32}){0,19})$", required=False)
     day = DayField(required=False, label="weighed on")
 
     def clean_day(self) -> date | None:
@@ -256,6 +260,10 @@ class CorrectForm(OfHousehold, forms.ModelForm):
         "note",
     )
 
+    def seldom(self) -> Collection[str]:
+        """Weight, count, grade and day are what is put right; the rest only where it was said."""
+        return [name for name in self.field_order if name not in ("planting", "when", "grade", "count", "shown")]
+
     class Meta:
         model = WeighIn
         fields = (
@@ -300,6 +308,8 @@ class CorrectForm(OfHousehold, forms.ModelForm):
             self.fields["shown"].label = "the running total, as the scale showed it"
             del self.fields["tare_mg"], self.fields["bowl"]
         self.fields["cause"].widget.attrs["list"] = "causes"
+        if not line.fullness and not line.planting.crop.has_ears:
+            del self.fields["fullness"]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

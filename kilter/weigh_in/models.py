@@ -23,6 +23,8 @@ CAUSES = (
     "nibbled",
     "split",
     "forked",
+    "broken skin",
+    "no stem",
     "slugs",
     "birds",
     "mice",

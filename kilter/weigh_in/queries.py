@@ -15,6 +15,7 @@ from django.db.models import QuerySet
 from kilter.core.amounts.weighing import Estimate, PerPiece, ScaleLine, is_doubt_shown, resolution_sd_mg, unripe_left
 from kilter.core.yields.harvest import GradeTotal, harvest
 from kilter.drawing.vessels import Vessel, vessel
+from kilter.ground.models import Site
 from kilter.people.models import ChangedRecord, Household
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
@@ -222,6 +223,11 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
         grades, number = " ".join(sorted(today[p.pk])), i + 1 if is_hidden else None
         pots.append(Pot(p, shape, grades, masses[p.pk], lifted[p.pk], number, p.pk in kept_back, beside[p.where] == 1))
     return pots
+
+
+def sites_of(pots: Iterable[Pot]) -> list[Site]:
+    """The sites that some pots stand in, in the order they stand."""
+    return list(dict.fromkeys(pot.planting.place.site for pot in pots))
 
 
 def open_beside(household: Household, planting: Planting, day: date, *, is_set: bool) -> list[Planting]:

@@ -267,10 +267,12 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
     crops = queries.crops_in_reach(household, today)
     crop = form.cleaned_data.get("crop") or _crop_at_hand(request, crops)
     is_hidden = form.cleaned_data.get("hidden", False)
-    pots = queries.strip(household, crop, today, is_hidden=is_hidden)
+    everywhere = queries.strip(household, crop, today, is_hidden=is_hidden)
+    site, sites = form.cleaned_data.get("site"), queries.sites_of(everywhere)
+    pots = [pot for pot in everywhere if pot.planting.place.site_id == site.pk] if site in sites else everywhere
     in_hand = next((pot for pot in pots if pot.planting.pk == form.cleaned_data.get("pot")), None)
     pot = in_hand or next((pot for pot in pots if not pot.grades_today), pots[0] if pots else None)
-    still_open = [one for one in pots if one.planting.finished_on is None]
+    still_open = [one for one in everywhere if one.planting.finished_on is None]
     written_open = sum(bool(one.grades_today) for one in still_open)
     set_open = sum(pot is not None and one.is_beside(pot) for one in still_open)
     context: dict[str, Any] = {
@@ -287,6 +289,10 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "day": day,
         "of_day": f"&day={day}" if day else "",
         "of_hidden": "&hidden=on" if is_hidden else "",
+        "sites": sites if len(sites) > 1 else [],
+        "site": site if site in sites else None,
+        "of_site": f"&site={site.pk}" if site in sites else "",
+        "only": only_of(form),
         "day_field": form["day"],
         "waiting": queries.waiting_lines(household).count(),
     }
@@ -309,6 +315,12 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "pages": [f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops],
     }
     return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
+
+
+def only_of(form: BenchForm) -> frozenset[str] | None:
+    """The lines that the device asks for, as it shows the others already; None for all of them."""
+    said = form.cleaned_data.get("only") or ""
+    return frozenset(said.split(",")) if said else None
 
 
 def _crop_at_hand(request: HouseholdRequest, crops: list[Crop]) -> Crop | None:

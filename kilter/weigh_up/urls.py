@@ -28,6 +28,7 @@ urlpatterns = [
     path("criteria/<int:pk>", varieties.criterion, name="criterion"),
     re_path(r"^(?P<what>score|verdict|criterion)/(?P<pk>\d{1,18})/strike$", varieties.strike_one, name="strike"),
     path("trials", trials.listed, name="trials"),
+    path("trials/afterwards", trials.afterwards, name="afterwards"),
     path("trials/new", trials.new, name="new_trial"),
     path("trials/<int:pk>", trials.trial, name="trial"),
     path("trials/<int:pk>/sheet", trials.sheet, name="trial_sheet"),

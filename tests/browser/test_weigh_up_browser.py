@@ -65,7 +65,7 @@ def test_a_trial_is_asked_laid_out_and_planted_by_hand(g, garden):
     g.go("/weigh-up/trials/new")
     g.fill(name="Early or late?", crop_name="shallot", first="setting", first_text="autumn, spring", season="2027")
     for crate in garden.crates:
-        g.click(f'input[name="spots"][value="{crate.pk}-"]')
+        g.click(f'input[name="spots"][value="place-{crate.pk}"]')
     g.press("Lay it out by chance")
     g.see("in 2 blocks of 2 neighbours")
     g.press("Plant it")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import date
 
 import numpy as np
@@ -188,9 +189,46 @@ def test_what_a_trial_cannot_be(levels, says):
         treatments_of(levels)
 
 
-def test_a_wrong_number_of_places_names_the_right_ones():
-    with pytest.raises(ComparisonError, match="take 6 or 9"):
-        random_layout([TrialSpot(str(i), "x") for i in range(7)], treatments_of([list("abc")]), 1)
+def test_too_few_places_name_how_many_it_takes():
+    with pytest.raises(ComparisonError, match="5 places cannot hold 3 kinds twice each; take 6 or more"):
+        random_layout([TrialSpot(str(i), "x") for i in range(5)], treatments_of([list("abc")]), 1)
+
+
+@pytest.mark.parametrize(("places", "kinds"), [(5, 2), (7, 3), (11, 4), (13, 2)])
+@pytest.mark.parametrize("seed", [1, 7])
+def test_uneven_numbers_are_laid_out_as_evenly_as_they_go(places, kinds, seed):
+    spots = [TrialSpot(str(i), "set", float(i), 0.0) for i in range(places)]
+    laid = random_layout(spots, treatments_of([[f"k{i}" for i in range(kinds)]]), seed)
+    had = Counter(one.treatment for one in laid)
+    assert max(had.values()) - min(had.values()) <= 1
+    blocks = Counter(one.block for one in laid)
+    assert len(blocks) == places // kinds
+    assert max(blocks.values()) - min(blocks.values()) <= 1
+    for block in blocks:
+        inside = [one.treatment for one in laid if one.block == block]
+        assert len(set(inside)) == kinds
+
+
+def test_what_a_place_brings_is_never_drawn_and_every_block_holds_all_of_it():
+    stuffs = ["cloth"] * 5 + ["clay"] * 4
+    spots = [TrialSpot(str(i), "row", float(i), 0.0, (stuff,)) for i, stuff in enumerate(stuffs)]
+    laid = random_layout(spots, [("a",), ("b",)], 4)
+    found = Counter((stuffs[int(one.key)], *one.treatment) for one in laid)
+    assert sorted(found.values()) == [2, 2, 2, 3]
+    assert found["cloth", "a"] + found["cloth", "b"] == 5
+    for block in (1, 2):
+        inside = {(stuffs[int(one.key)], *one.treatment) for one in laid if one.block == block}
+        assert len(inside) == 4
+
+
+def test_with_nothing_to_draw_two_of_each_are_needed():
+    spots = [TrialSpot(str(i), "row", stratum=(stuff,)) for i, stuff in enumerate(["cloth", "cloth", "clay"])]
+    with pytest.raises(ComparisonError, match="Only 1 place here is clay; take 2 or more of each"):
+        random_layout(spots, [()], 1)
+    with pytest.raises(ComparisonError, match="nothing to compare"):
+        random_layout(spots[:2], [()], 1)
+    laid = random_layout([*spots, TrialSpot("3", "row", stratum=("clay",))], [()], 1)
+    assert [one.block for one in laid] == [1, 2, 1, 2]
 
 
 def test_what_still_bears_is_compared_to_the_same_age():

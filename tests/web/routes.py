@@ -13,7 +13,7 @@ from kilter.exchange import jobs
 from kilter.ground.models import Fill, Move
 from kilter.people.access import Declared, Who
 from kilter.set_out.models import Cost, PlantCount
-from kilter.tending.models import Job
+from kilter.tending.models import Job, Repeat
 
 #: What the addresses hold beside the key of a record: how to make it from a garden.
 WORDS = {
@@ -108,6 +108,9 @@ def complete(garden):
     garden.count = PlantCount.objects.create(**mine, planting=garden.plantings[0], kind="died", count=1)
     garden.cost = Cost.objects.create(**mine, planting=garden.plantings[0], what="net", price_minor=300)
     garden.job = Job.objects.create(**mine, planting=garden.plantings[0], job="water")
+    garden.repeat = Repeat.objects.create(
+        household=garden.household, planting=garden.plantings[0], job="water", first_on=date(2026, 11, 20), every_days=3
+    )
     return garden
 
 

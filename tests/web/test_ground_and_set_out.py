@@ -87,7 +87,7 @@ def test_a_site_with_places_is_kept_and_an_empty_one_goes(client: Client, garden
 
 
 def test_a_crop_the_handbook_does_not_know_is_asked_what_it_is_like(client: Client, garden):
-    said = {**SENTENCE, "crop_name": "oca", "places": [garden.bed.pk]}
+    said = {**SENTENCE, "crop_name": "oca", "places": [f"place-{garden.bed.pk}"]}
     asked = client.post(reverse("set_out:new"), said)
     assert asked.status_code == 422
     assert "The handbook does not know “oca”" in html_of(asked)
@@ -100,14 +100,14 @@ def test_a_crop_the_handbook_does_not_know_is_asked_what_it_is_like(client: Clie
 @pytest.mark.parametrize(("typed", "crop"), [("Peas", "pea"), ("SHALLOTS", "shallot"), ("spuds", "spuds")])
 def test_one_or_many_of_a_crop_is_the_same_crop(client: Client, garden, typed, crop):
     Crop.objects.create(household=garden.household, name="pea")
-    said = {**SENTENCE, "crop_name": typed, "variety_name": "", "lot_name": "", "places": [garden.bed.pk]}
+    said = {**SENTENCE, "crop_name": typed, "variety_name": "", "lot_name": "", "places": [f"place-{garden.bed.pk}"]}
     assert client.post(reverse("set_out:new"), said).status_code == 302
     assert Planting.objects.latest("pk").crop.name == crop
     assert Planting.objects.latest("pk").crop.in_handbook is not None
 
 
 def test_one_sentence_plants_in_each_of_a_set(client: Client, garden):
-    places = [crate.pk for crate in garden.crates[:3]]
+    places = [f"place-{crate.pk}" for crate in garden.crates[:3]]
     assert client.post(reverse("set_out:new"), {**SENTENCE, "places": places}).status_code == 302
     planted = list(Planting.objects.of(garden.household).filter(season=2027))
     assert len(planted) == 3
@@ -134,7 +134,7 @@ def test_one_sentence_plants_in_each_of_a_set(client: Client, garden):
     ],
 )
 def test_a_bad_sentence_says_so_in_its_gap_and_loses_nothing(client: Client, garden, change, says):
-    data = {**SENTENCE, "places": [garden.bed.pk], **change}
+    data = {**SENTENCE, "places": [f"place-{garden.bed.pk}"], **change}
     response = client.post(reverse("set_out:new"), data)
     assert response.status_code == 422
     page = html_of(response)
@@ -146,7 +146,7 @@ def test_a_bad_sentence_says_so_in_its_gap_and_loses_nothing(client: Client, gar
 
 
 def test_an_unknown_variety_stays_unknown(client: Client, garden):
-    client.post(reverse("set_out:new"), {**SENTENCE, "variety_name": " ", "places": [garden.bed.pk]})
+    client.post(reverse("set_out:new"), {**SENTENCE, "variety_name": " ", "places": [f"place-{garden.bed.pk}"]})
     planting = Planting.objects.get(season=2027)
     assert planting.variety is None
     assert "variety unknown" in planting.label

@@ -7,11 +7,12 @@ from datetime import date
 import pytest
 from django import forms
 
+from kilter.ground.choosing import ChooseField
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.forms import DatedForm, HouseholdField, MassField, OfHousehold, VagueDateField
 from kilter.set_out.forms import CostForm
-from kilter.set_out.models import Cost, Planting
+from kilter.set_out.models import Planting
 from kilter.site import urls as _all_rooms  # noqa: F401 - loads the forms of every room
 from kilter.weigh_in.models import WeighIn
 
@@ -25,6 +26,8 @@ def forms_of(base: type = OfHousehold) -> list[type]:
 #: What a form asks for beyond its household.
 ALSO = {
     "BasketForm": lambda g: {"plantings": Planting.objects.of(g.household)},
+    "CostForm": lambda g: {"about": ("planting", g.plantings[0])},
+    "CropValuesForm": lambda g: {"instance": g.crop},
     "CorrectForm": lambda g: {"instance": g.lines[0]},
     "FillForm": lambda g: {"place": g.crates[0]},
     "MoveForm": lambda g: {"place": g.bed},
@@ -47,6 +50,8 @@ def test_it_offers_what_is_ones_own_and_reads_as_the_household_writes(form, gard
         if isinstance(field, forms.ModelChoiceField):
             owners = {record.household_id for record in field.queryset}
             assert owners <= {garden.household.pk}, f"{name} offers another household's"
+        if isinstance(field, ChooseField):
+            assert all(record.household_id == garden.household.pk for _, record in field.found.values()), name
         if isinstance(field, MassField):
             assert field.clean("2") == 907_185, f"{name} does not read pounds"
         if isinstance(field, VagueDateField):
@@ -106,7 +111,7 @@ def test_no_page_has_a_date_field_of_its_own_kind():
 @pytest.mark.parametrize(("order", "day"), [("dmy", date(2026, 5, 4)), ("mdy", date(2026, 4, 5))])
 def test_dates_are_read_in_the_households_order(garden, order, day):
     garden.household.date_order = order
-    form = CostForm(household=garden.household, instance=Cost(household=garden.household))
+    form = CostForm(household=garden.household, about=("planting", garden.plantings[0]))
     assert form.fields["day"].clean("4/5/2026") == day
     with pytest.raises(forms.ValidationError, match="Give the day"):
         form.fields["day"].clean("May 2026")

@@ -83,7 +83,7 @@ def test_each_role_may_what_the_view_declares_and_no_more(garden, role):
 def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, other):
     sentence = {"units": 5, "unit_kind": "set", "crop_name": "kale", "planted": "2026-05-01", "season": 2026}
     signed_in(other.owner).get(reverse("set_out:new"))  # what they were offered must not be ours
-    response = client.post(reverse("set_out:new"), {**sentence, "places": [other.bed.pk]})
+    response = client.post(reverse("set_out:new"), {**sentence, "places": [f"place-{other.bed.pk}"]})
     assert response.status_code == 422
     assert not Planting.objects.filter(crop__name="kale").exists()
     response = client.post(reverse("ground:new_bed"), {"site": other.site.pk, "kind": "bed", "name": "Sneaked"})
@@ -109,7 +109,7 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
             "mix": (fill, {"kind": "filled", "when": "today", "litres": 3}),
             "came_from": (fill, {"kind": "reused", "when": "today"}),
             "part": (reverse("set_out:planting", args=[garden.plantings[0].pk]), {**sentence, "place": garden.bed.pk}),
-            "kin": (reverse("set_out:new"), {**sentence, "places": [garden.bed.pk], "kinship": "cohort"}),
+            "kin": (reverse("set_out:new"), {**sentence, "places": [f"place-{garden.bed.pk}"], "kinship": "cohort"}),
         }[field]
         refused = client.post(address, {"over_uses": 1, **data, field: sent})
         assert refused.status_code == 422, field

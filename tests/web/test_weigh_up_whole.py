@@ -251,9 +251,9 @@ TRIAL = {
 
 
 def test_a_trial_from_the_question_to_the_report(garden, client):
-    spots = [f"{crate.pk}-" for crate in garden.crates]
+    spots = [f"place-{crate.pk}" for crate in garden.crates]
     short = client.post(reverse("weigh_up:new_trial"), {**TRIAL, "spots": spots[:3]})
-    assert "3 places cannot hold 2 kinds equally often, twice or more; take 4" in unescape(html_of(short))
+    assert "3 places cannot hold 2 kinds twice each; take 4 or more" in unescape(html_of(short))
     assert client.post(reverse("weigh_up:new_trial"), {**TRIAL, "spots": spots}).status_code == 302
     trial = Trial.objects.get(name=TRIAL["name"])
     units = list(TrialUnit.objects.of(garden.household).filter(trial=trial))
@@ -422,7 +422,7 @@ def test_a_trial_of_two_things_in_the_parts_of_beds(garden, client):
             part = Part.objects.create(
                 household=garden.household, place=bed, name=f"q{n + 1}", start=n / 4, end=(n + 1) / 4
             )
-            spots.append(f"{bed.pk}-{part.pk}")
+            spots.append(f"part-{part.pk}")
     asked = {**TRIAL, "second": "mulch", "second_text": "straw, none", "is_blinded": ""}
     assert client.post(reverse("weigh_up:new_trial"), {**asked, "spots": spots}).status_code == 302
     trial = Trial.objects.get(name=TRIAL["name"])

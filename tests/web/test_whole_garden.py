@@ -77,7 +77,7 @@ def test_three_sites_forty_places_and_a_hundred_and_twenty_plantings_from_nothin
                 "planted": f"mid-April {season}",
                 "methods_text": "mulch=straw",
             }
-            picked = [p.pk for p in places[i::6]]
+            picked = [f"place-{p.pk}" for p in places[i::6]]
             write(gardener, "set_out:new", {**sentence, "places": picked})
     household = Household.objects.get(name="Bare")
     assert (Site.objects.of(household).count(), len(places), Planting.objects.of(household).count()) == (3, 40, 120)
@@ -99,7 +99,7 @@ def vague(client, garden) -> Planting:
             "unit_kind": "plant",
             "crop_name": "courgette",
             "planted": "about mid-May",
-            "places": [garden.bed.pk],
+            "places": [f"place-{garden.bed.pk}"],
         },
     )
     return Planting.objects.get(crop__name="courgette")
@@ -149,7 +149,11 @@ def test_a_mislabelled_and_replaced_planting(client, garden, open_planting):
     assert 'value="replaces"' in begun
     assert "checked" in begun
     new = {"units": 5, "unit_kind": "set", "crop_name": "shallot", "variety_name": "Ours Two", "planted": "20 October"}
-    write(client, "set_out:new", {**new, "places": [garden.bed.pk], "kin": open_planting.pk, "kinship": "replaces"})
+    write(
+        client,
+        "set_out:new",
+        {**new, "places": [f"place-{garden.bed.pk}"], "kin": open_planting.pk, "kinship": "replaces"},
+    )
     old = with_all_names(Planting.objects.filter(pk=open_planting.pk)).get()
     assert standing_of(old).now == 7
     assert PlantCount.objects.get(planting=old).kind == "replaced"
@@ -161,7 +165,11 @@ def test_a_mislabelled_and_replaced_planting(client, garden, open_planting):
 
 def test_a_cohort_sown_into_the_gaps_is_a_planting_of_its_own(client, garden, open_planting):
     new = {"units": 10, "unit_kind": "seed", "crop_name": "shallot", "planted": "1 November", "lot_name": "seed 26"}
-    write(client, "set_out:new", {**new, "places": [garden.bed.pk], "kin": open_planting.pk, "kinship": "cohort"})
+    write(
+        client,
+        "set_out:new",
+        {**new, "places": [f"place-{garden.bed.pk}"], "kin": open_planting.pk, "kinship": "cohort"},
+    )
     cohort = Planting.objects.get(kin=open_planting)
     write(client, "set_out:count", {"kind": "up", "count": 8, "when": "20 November"}, cohort.pk)
     write(client, "set_out:lot", {"name": "seed 26", "crop_name": "shallot", "bought_count": 50}, cohort.lot_id)
@@ -172,7 +180,12 @@ def test_a_cohort_sown_into_the_gaps_is_a_planting_of_its_own(client, garden, op
 
 
 def test_a_volunteer_needs_no_number_and_no_date(client, garden):
-    volunteer = {"unit_kind": "plant", "crop_name": "potato", "is_volunteer": "on", "places": [garden.bed.pk]}
+    volunteer = {
+        "unit_kind": "plant",
+        "crop_name": "potato",
+        "is_volunteer": "on",
+        "places": [f"place-{garden.bed.pk}"],
+    }
     write(client, "set_out:new", {**volunteer, "planted": ""})
     planting = Planting.objects.get(crop__name="potato")
     (fact,) = facts(garden.household, Planting.objects.filter(pk=planting.pk))
@@ -192,7 +205,7 @@ def test_a_strawberry_bed_over_three_years(client, garden):
             "crop_name": "strawberry",
             "planted": "30 March 2024",
             "is_perennial": "on",
-            "places": [garden.bed.pk],
+            "places": [f"place-{garden.bed.pk}"],
             "rows": 3,
         },
     )

@@ -51,9 +51,10 @@ _FORMS: Final = tuple(
         rf"week\s+(?P<week>\d{{1,2}}){_YEAR}",
         rf"(?P<season>{'|'.join(_SEASONS)}){_YEAR}",
         r"(?P<ago>\d{1,3})\s+(?P<unit>day|week|month)s?\s+ago",
+        r"in\s+(?P<ahead>\d{1,3})\s+(?P<unit>day|week)s?",
     )
 )
-_WORDS = {"today": 0, "yesterday": 1}
+_WORDS = {"today": 0, "yesterday": 1, "tomorrow": -1}
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,7 @@ def parse_date(text: str, today: date, order: str = "dmy") -> VagueDate:
     ----------
     text : str
         ``14 May``, ``2026-05-14``, ``14.5.26``, ``14/5``, ``about 14 May``, ``mid-May``, ``May 2026``,
-        ``week 20``, ``spring 2026``, ``yesterday``, ``3 weeks ago``.
+        ``week 20``, ``spring 2026``, ``yesterday``, ``3 weeks ago``, ``in 14 days``.
     today : date
         What a date without a year is reckoned from.
     order : str
@@ -203,6 +204,8 @@ def _read(parts: dict[str, str | None], today: date, order: str) -> VagueDate:
         unit = str(parts["unit"])
         days = int(ago) * {"day": 1, "week": 7, "month": 30}[unit]
         return VagueDate(today - timedelta(days=days), unit)
+    if ahead := parts.get("ahead"):
+        return VagueDate(today + timedelta(days=int(ahead) * (7 if parts["unit"] == "week" else 1)))
     year = _year(written) if (written := parts.get("year")) else None
     if season := parts.get("season"):
         return _in_year(_SEASONS[season], 15, "season", year, today)

@@ -23,6 +23,7 @@ class Share:
     df: float
     together: int  #: units
     alone: int
+    unit: str = "kg"  #: or "count", of what is counted rather than weighed
 
 
 @dataclass(frozen=True)
@@ -36,6 +37,16 @@ class LandEquivalent:
     chance: float  #: that it is above one
     df: float
     verdict: Literal["clear", "leaning", "cannot tell"]
+    missing: tuple[str, ...] = ()  #: crops without a ratio, so that the sum is short of them
+
+    @property
+    def is_partial(self) -> bool:
+        return bool(self.missing)
+
+    @property
+    def short(self) -> float:
+        """What is short of one: so much the missing crops must bring for sharing to pay."""
+        return max(1 - self.total, 0.0)
 
 
 def shared_ground(shares: Sequence[float | None], *, is_part: bool) -> float:
@@ -74,23 +85,26 @@ def shared_ground(shares: Sequence[float | None], *, is_part: bool) -> float:
     return min(sum(stated), 1.0)
 
 
-def land_equivalent(shares: Sequence[Share]) -> LandEquivalent:
+def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> LandEquivalent:
     """Add up what crops gave together against each alone.
 
     Parameters
     ----------
     shares : sequence of Share
-        Two crops or more.
+        Two crops or more, with those missing.
+    missing : sequence of str
+        Crops that shared the ground too and have no ratio, as no bed was theirs alone.
 
     Returns
     -------
     LandEquivalent
-        Above one, the shared bed gives what would take more ground in separate beds.
+        Above one, the shared bed gives what would take more ground in separate beds. Where crops are missing the sum is
+        what the others come to: above one it pays whatever the rest gave, below one nobody can tell.
 
     Raises
     ------
     ComparisonError
-        Fewer than two crops, or a ratio that is not above zero.
+        Fewer than two crops, no ratio at all, or one that is not above zero.
 
     Notes
     -----
@@ -103,7 +117,7 @@ def land_equivalent(shares: Sequence[Share]) -> LandEquivalent:
     >>> round(land_equivalent([Share("maize", 0.80, 0.1, 6, 2, 2), Share("bean", 0.75, 0.1, 6, 2, 2)]).total, 2)
     1.55
     """
-    if len(shares) < 2:
+    if len(shares) + len(missing) < 2 or not shares:
         raise ComparisonError("Sharing a bed takes two crops or more, each grown together and alone.")
     if any(not share.ratio > 0 for share in shares):
         raise ComparisonError("A crop that gave nothing, together or alone, leaves the sum without a bound.")
@@ -114,8 +128,8 @@ def land_equivalent(shares: Sequence[Share]) -> LandEquivalent:
     sd, half = math.sqrt(variance) / total, t_quantile(round(df, 6))
     low, high = total * math.exp(-half * sd), total * math.exp(half * sd)
     chance = float(scipy.special.stdtr(df, math.log(total) / sd))
-    is_clear = low > 1 or high < 1
+    is_clear = low > 1 or (high < 1 and not missing)
     verdict: Literal["clear", "leaning", "cannot tell"] = "clear" if is_clear else "cannot tell"
-    if not is_clear and max(chance, 1 - chance) >= LEANING_CHANCE:
+    if not is_clear and max(chance, 0.0 if missing else 1 - chance) >= LEANING_CHANCE:
         verdict = "leaning"
-    return LandEquivalent(tuple(shares), total, low, high, chance, df, verdict)
+    return LandEquivalent(tuple(shares), total, low, high, chance, df, verdict, tuple(missing))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -18,6 +19,7 @@ class TrialSpot:
     group: str  #: its site and set: neighbours are sought inside it first
     x_m: float | None = None
     y_m: float | None = None
+    stratum: tuple[str, ...] = ()  #: what the place brings with it and chance cannot allot: its material, its light
 
 
 @dataclass(frozen=True)
@@ -69,54 +71,96 @@ def treatments_of(levels: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], ...
 
 
 def random_layout(spots: Sequence[TrialSpot], treatments: Sequence[tuple[str, ...]], seed: int) -> tuple[Allotted, ...]:
-    """Allot treatments to places by chance, each once in every block of neighbours.
+    """Allot treatments to places by chance, as evenly as they go in every block of neighbours.
 
     Parameters
     ----------
     spots : sequence of TrialSpot
-        As many as a whole number of blocks takes, two blocks or more.
+        Twice as many as treatments or more; where places bring something with them that is compared too, one for
+        each treatment or more of every such kind.
     treatments : sequence of tuple of str
-        Those of `treatments_of`.
+        Those of `treatments_of`; one empty tuple where all that is compared comes with the places.
     seed : int
         The same seed gives the same layout.
 
     Returns
     -------
     tuple of Allotted
-        In the order that one walks past them.
+        In the order that one walks past them; the treatment without what the place brings.
 
     Raises
     ------
     ComparisonError
-        A number of places that is no multiple of the treatments, or only one block.
+        Too few places.
 
     Notes
     -----
-    Randomised complete blocks (Fisher 1935, *The Design of Experiments*; memory). Blocks are runs of neighbours along
-    the longer side of their set, so that what changes along the bed is the same for all in a block.
+    Randomised blocks (Fisher 1935, *The Design of Experiments*; memory). Blocks are runs of neighbours along the
+    longer side of their set, so that what changes along the bed is the same for all in a block. There are as many as
+    hold every treatment once in every stratum. Where the numbers do not go up, the last ones of a block repeat the
+    treatments that the stratum has fewest of, by chance among equals (Kilter's own, rule).
 
     Examples
     --------
-    >>> spots = [TrialSpot(str(i), "yard", float(i), 0.0) for i in range(4)]
+    >>> spots = [TrialSpot(str(i), "yard", float(i), 0.0) for i in range(5)]
     >>> [(one.key, one.block) for one in random_layout(spots, [("a",), ("b",)], 3)]
-    [('0', 1), ('1', 1), ('2', 2), ('3', 2)]
+    [('0', 1), ('1', 1), ('2', 1), ('3', 2), ('4', 2)]
     """
-    size = len(treatments)
-    blocks, over = divmod(len(spots), size)
-    if over or blocks < 2:
-        nearest = sorted({max(blocks, 2) * size, max(blocks + 1, 2) * size})
-        raise ComparisonError(
-            f"{len(spots)} place{'s' * (len(spots) != 1)} cannot hold {size} kinds equally often, twice or more; "
-            f"take {' or '.join(map(str, nearest))}."
-        )
-    rng = np.random.default_rng(seed)
-    found = []
     walk = _walk(spots)
+    strata: dict[tuple[str, ...], list[TrialSpot]] = {}
+    for spot in walk:
+        strata.setdefault(spot.stratum, []).append(spot)
+    blocks = _blocks(strata, len(treatments))
+    rng = np.random.default_rng(seed)
+    found: dict[str, Allotted] = {}
+    for inside in strata.values():
+        had = dict.fromkeys(treatments, 0)
+        for block, chunk in enumerate(_chunks(inside, blocks), start=1):
+            for spot, treatment in zip(chunk, _drawn(len(chunk), had, rng), strict=True):
+                had[treatment] += 1
+                found[spot.key] = Allotted(spot.key, block, treatment)
+    return tuple(found[spot.key] for spot in walk)
+
+
+def _blocks(strata: Mapping[tuple[str, ...], Sequence[TrialSpot]], size: int) -> int:
+    """As many as hold every treatment once in every stratum; refuses what is too few for a trial."""
+    if size == 1 and len(strata) < 2:
+        raise ComparisonError("All these places are alike in what is compared, so there is nothing to compare.")
+    blocks = min((len(inside) // size for inside in strata.values()), default=0)
+    if blocks >= 2 or (blocks == 1 and len(strata) > 1 and size > 1):
+        return blocks
+    total = sum(map(len, strata.values()))
+    if len(strata) < 2:
+        raise ComparisonError(
+            f"{total} place{'s' * (total != 1)} cannot hold {size} kinds twice each; take {2 * size} or more."
+        )
+    scarce, few = min(strata.items(), key=lambda item: len(item[1]))
+    least = size if size > 1 else 2
+    count = len(few)
+    raise ComparisonError(
+        f"Only {count} place{'s' * (count != 1)} here {'is' if count == 1 else 'are'} {' and '.join(scarce)}; "
+        f"take {least} or more of each."
+    )
+
+
+def _chunks(inside: Sequence[TrialSpot], blocks: int) -> list[Sequence[TrialSpot]]:
+    """Runs of neighbours, as equal as they go; the first ones take what is over."""
+    each, over = divmod(len(inside), blocks)
+    ends = [0]
     for block in range(blocks):
-        order = rng.permutation(size)
-        for spot, at in zip(walk[block * size : (block + 1) * size], order, strict=True):
-            found.append(Allotted(spot.key, block + 1, treatments[at]))
-    return tuple(found)
+        ends.append(ends[-1] + each + (block < over))
+    return [inside[a:b] for a, b in pairwise(ends)]
+
+
+def _drawn(places: int, had: Mapping[tuple[str, ...], int], rng: np.random.Generator) -> list[tuple[str, ...]]:
+    """Treatments for a block: each as often as it goes, the rest those that there are fewest of; in order of chance."""
+    treatments = list(had)
+    each, over = divmod(places, len(treatments))
+    bag = treatments * each
+    if over:
+        by_chance = [treatments[i] for i in rng.permutation(len(treatments))]
+        bag += sorted(by_chance, key=lambda treatment: had[treatment])[:over]
+    return [bag[i] for i in rng.permutation(len(bag))]
 
 
 def _walk(spots: Sequence[TrialSpot]) -> list[TrialSpot]:

@@ -51,7 +51,64 @@ class Offer:
     why: str
 
 
-def offers(start: date | None, rows: Sequence[CareRow], done: Sequence[Done], today: date) -> tuple[Offer, ...]:
+def repeat_due(
+    first_on: date,
+    every_days: int | None,
+    until: date | None,
+    last_done: date | None,
+    today: date,
+    ahead_days: int = AHEAD_DAYS,
+) -> date | None:
+    """Say when a job that the household set itself is due next, if it is near.
+
+    Parameters
+    ----------
+    first_on : date
+        The first time.
+    every_days : int or None
+        Days from one time to the next; None for a job that comes once.
+    until : date or None
+        The last day it is wanted; None for no end.
+    last_done : date or None
+        When it was done or put aside last, on the first day or after.
+    today : date
+        The day.
+    ahead_days : int
+        It is said so long before.
+
+    Returns
+    -------
+    date or None
+        The day it is due; None where it is over, done, or further off. What comes often is not said the day it was
+        done: at most one day less than its interval ahead.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Counted from the day it was last done, not from the calendar (rule): what was late moves the next.
+
+    Examples
+    --------
+    >>> repeat_due(date(2026, 6, 1), 14, None, date(2026, 6, 3), date(2026, 6, 12))
+    datetime.date(2026, 6, 17)
+    """
+    due = first_on
+    if last_done is not None:
+        if every_days is None:
+            return None
+        due = max(first_on, last_done + timedelta(days=every_days))
+    if until is not None and (due > until or today > until):
+        return None
+    near = ahead_days if every_days is None or ahead_days > AHEAD_DAYS else min(ahead_days, every_days - 1)
+    return due if due <= today + timedelta(days=near) else None
+
+
+def offers(
+    start: date | None, rows: Sequence[CareRow], done: Sequence[Done], today: date, ahead_days: int = AHEAD_DAYS
+) -> tuple[Offer, ...]:
     """Say which of a crop's jobs are due for one planting.
 
     Parameters
@@ -64,11 +121,13 @@ def offers(start: date | None, rows: Sequence[CareRow], done: Sequence[Done], to
         What was done or put aside, of any job.
     today : date
         The day.
+    ahead_days : int
+        So long before they are due.
 
     Returns
     -------
     tuple of Offer
-        Due within a week or up to four weeks late, by date.
+        Due within the days ahead or up to four weeks late, by date.
 
     Raises
     ------
@@ -96,7 +155,7 @@ def offers(start: date | None, rows: Sequence[CareRow], done: Sequence[Done], to
                 continue
             due = max(due, last + timedelta(days=row.every_days))
         until = start + timedelta(days=row.to_day if row.to_day is not None else row.from_day + STALE_DAYS)
-        is_near = due - timedelta(days=AHEAD_DAYS) <= today <= max(due, until) and (today - due).days <= STALE_DAYS
+        is_near = due - timedelta(days=ahead_days) <= today <= max(due, until) and (today - due).days <= STALE_DAYS
         if due <= until and is_near:
             found.append(Offer(row.job, due, row.note))
     return tuple(sorted(found, key=lambda o: o.due_on))

@@ -79,6 +79,7 @@ class Turn:
     kg: float | None
     so_far_kg: float
     fits: bool
+    can_wait: bool = False  #: until one is back
 
 
 def window(start: VagueDate | None, days_low: float | None, days_high: float | None, today: date) -> Window | None:
@@ -270,7 +271,9 @@ def expected_left_kg(plants: int | None, kg_per_plant: float | None, lifted_kg: 
     return max(plants * kg_per_plant - lifted_kg, 0.0)
 
 
-def lift_order(candidates: Sequence[Candidate], kitchen_kg: float | None, today: date) -> tuple[Turn, ...]:
+def lift_order(
+    candidates: Sequence[Candidate], kitchen_kg: float | None, today: date, back_on: date | None = None
+) -> tuple[Turn, ...]:
     """Put what asks to be lifted in order: threatened, left too long, overdue, due; the perishable first.
 
     Parameters
@@ -281,6 +284,8 @@ def lift_order(candidates: Sequence[Candidate], kitchen_kg: float | None, today:
         What the kitchen can take this week; None for no limit.
     today : date
         What waits after a cut-back until later is left out.
+    back_on : date, optional
+        Nobody has time until then: the candidates are as they will stand on that day if nobody lifts.
 
     Returns
     -------
@@ -302,15 +307,22 @@ def lift_order(candidates: Sequence[Candidate], kitchen_kg: float | None, today:
     >>> [(t.key, t.fits) for t in lift_order(two, 8.0, date(2026, 8, 1))]
     [(2, True), (1, False)]
     """
-    asking = [(urgency, c) for c in candidates if (urgency := _urgency(c, today)) is not None]
+    asking = [(urgency, c) for c in candidates if (urgency := _urgency(c, back_on or today)) is not None]
     asking.sort(key=lambda pair: (pair[0], pair[1].keep_weeks or 0.0, pair[1].last_day or date.max, pair[1].key))
     turns, so_far = [], 0.0
-    for _, candidate in asking:
+    for urgency, candidate in asking:
         # What may stand is lifted as it is wanted, so that it never is too much at once.
         so_far += 0.0 if candidate.is_standing else candidate.kg or 0.0
         fits = kitchen_kg is None or candidate.is_standing or not candidate.kg or so_far <= kitchen_kg
-        turns.append(Turn(candidate.key, _reason(candidate, today), candidate.kg, round(so_far, 6), fits))
+        reason = _reason(candidate, back_on or today)
+        by_then = f"{reason} by then" if back_on and urgency in (1, 2) and not candidate.wait_until else reason
+        can_wait = back_on is not None and urgency > LAST_URGENT
+        turns.append(Turn(candidate.key, by_then, candidate.kg, round(so_far, 6), fits, can_wait))
     return tuple(turns)
+
+
+#: Urgencies up to this one suffer from waiting: threatened, left too long, overdue.
+LAST_URGENT: Final = 2
 
 
 def _urgency(candidate: Candidate, today: date) -> int | None:

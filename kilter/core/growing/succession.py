@@ -6,6 +6,10 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from typing import Final
+
+#: Years in which a family should not come back to the same ground (common practice, no source).
+FAMILY_PAUSE_YEARS: Final = 3
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib import resources
 
+from kilter.core.handbook.families import family_words
+
 
 @dataclass(frozen=True)
 class Span:
@@ -54,6 +56,7 @@ class HandbookCrop:
     store_c: str  #: degrees, as a range; ``in ground``
     store_rh_pct: int | None
     basis: str
+    own: frozenset[str] = frozenset()  #: what the household put in place of the handbook's, by the field's name
 
     @property
     def in_row_cm(self) -> float:
@@ -70,6 +73,11 @@ class HandbookCrop:
     @property
     def germination_percent(self) -> float | None:
         return None if self.germination is None else self.germination * 100
+
+    @property
+    def family_words(self) -> str:
+        """The family as a gardener calls it."""
+        return family_words(self.family)
 
     @property
     def kg_per_plant(self) -> float | None:

@@ -7,33 +7,11 @@ import sys
 from collections.abc import Callable, Iterator, Mapping
 
 from kilter.core.handbook import rows_of
+from kilter.core.handbook.families import FAMILIES
 
 #: What is wrong with the text of one cell; empty where nothing is.
 Rule = Callable[[str], str]
 
-#: Botanical families of crops (names of APG IV, from memory): they tell what may not follow what.
-FAMILIES = [
-    "Aizoaceae",
-    "Amaranthaceae",
-    "Amaryllidaceae",
-    "Apiaceae",
-    "Asparagaceae",
-    "Asteraceae",
-    "Brassicaceae",
-    "Convolvulaceae",
-    "Cucurbitaceae",
-    "Ericaceae",
-    "Fabaceae",
-    "Grossulariaceae",
-    "Lamiaceae",
-    "Malvaceae",
-    "Poaceae",
-    "Polygonaceae",
-    "Rosaceae",
-    "Solanaceae",
-    "Valerianaceae",
-    "Vitaceae",
-]
 STANDS_IN_AS = ["roots", "salad", "onion-like", "fruiting", "keeping squash", "legume", "leafy", "fruit"]
 PLANTED_AS = [
     "seed",
@@ -106,7 +84,7 @@ _plants = _words(r"[\d.]+(-[\d.]+)?( .+)?", "plants a person, as 2, 2-3 or 2-3 f
 TABLES: Mapping[str, Mapping[str, Rule]] = {
     "crops": {
         "crop": _name,
-        "family": _one_of(FAMILIES),
+        "family": _one_of(list(FAMILIES)),
         "stands_in_as": _one_of(STANDS_IN_AS),
         "planted_as": _planted,
         "in_row_cm": _number(1, 300),

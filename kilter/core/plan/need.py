@@ -1,4 +1,4 @@
-"""How much a household needs of a crop: by the plate and by rule of thumb, and back to the soil."""
+"""How much a household needs of a crop: from servings and by rule of thumb, and back to the soil."""
 
 from __future__ import annotations
 

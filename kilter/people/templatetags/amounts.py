@@ -64,3 +64,9 @@ def percent(share: float) -> str:
 def money(minor: float | None, currency: str) -> str:
     """Smallest coins as a price."""
     return "" if minor is None else f"{minor / 100:,.2f} {currency}"
+
+
+@register.filter
+def own_mark(own: frozenset[str], name: str) -> str:
+    """Beside a value that the household put in place of the handbook's."""
+    return " (own)" if name in own else ""

@@ -103,7 +103,14 @@ def rate_words(rate: float, measure: Measure, system: str) -> str:
     unit = rate_unit(measure, system)
     figure = rate_figure(rate, measure, system)
     per = f"per {measure.per}" if measure.per else ""
-    return " ".join(filter(None, (figure, unit, per)))
+    return " ".join(filter(None, (figure, unit, per, price_words(rate, measure, system))))
+
+
+def price_words(rate: float, measure: Measure, system: str) -> str:
+    """Beside a yield per money what a kilogram came to: ``(2.38 of money a kg)``; nothing for other measures."""
+    if measure.key != "kg_per_money" or rate <= 0:
+        return ""
+    return f"({1 / rate_value(rate, measure, system):.2f} of money a {rate_unit(measure, system)})"
 
 
 def rate_unit(measure: Measure, system: str) -> str:

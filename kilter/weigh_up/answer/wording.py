@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from kilter.core.compare import Comparison, PairResult
 from kilter.core.compare.factorial import TwoFactor
-from kilter.core.compare.power import MOST_UNITS, Settling
+from kilter.core.compare.power import Settling
 from kilter.core.yields.measures import Measure
 
 VERDICT_WORDS = {
@@ -120,7 +120,11 @@ class SettlingAnswer:
 def settling(comparison: Comparison) -> SettlingAnswer:
     """How many units of each the gap seen would take, and some other gaps."""
     found = comparison.settling
-    gaps = [SettlingWords(f"{more_than(one.ratio).removesuffix(' than')}", _units(one)) for one in found]
+    in_times = [bool(comparison.pairs) and i == 0 and _in_times(comparison.pairs[0]) for i in range(len(found))]
+    gaps = [
+        SettlingWords(more_than(one.ratio, in_times=times).removesuffix(" than"), _units(one))
+        for one, times in zip(found, in_times, strict=True)
+    ]
     if not comparison.pairs or comparison.pairs[0].ratio == 1:
         return SettlingAnswer("", tuple(gaps))
     pair, seen = comparison.pairs[0], found[0]
@@ -136,7 +140,7 @@ def settling(comparison: Comparison) -> SettlingAnswer:
 
 
 def _units(one: Settling) -> str:
-    return f"more than {MOST_UNITS}" if one.units is None else str(one.units)
+    return "more than a garden holds" if one.units is None else str(one.units)
 
 
 def percent(share: float) -> str:

@@ -55,13 +55,24 @@ class SharedBed:
 
 
 @dataclass(frozen=True)
+class SharedRow:
+    """One crop in one place and season: what it gave, and the ground that all in it had."""
+
+    fact: PlantingFacts
+    how: str  #: together or alone
+    amount: float
+    unit: str  #: kg or count
+    area_m2: float
+
+
+@dataclass(frozen=True)
 class SharingAnswer:
     """Whether it paid, with what went in."""
 
     bed: SharedBed
     found: LandEquivalent | None
-    problem: str
-    rows: tuple[tuple[PlantingFacts, str, float, float], ...]  #: planting, together or alone, kg, m²
+    problem: str  #: why there is no answer, or of which crops there is no ratio
+    rows: tuple[SharedRow, ...]
     left_out: tuple[tuple[PlantingFacts, str], ...]
 
 
@@ -103,7 +114,7 @@ def most_varied(household: Household) -> Crop | None:
 
 def shared_beds(household: Household) -> list[SharedBed]:
     """Every pair or group of crops that stood in one place at the same time, the commonest first."""
-    spans = tenancies(Planting.objects.of(household))
+    spans = tenancies(Planting.objects.of(household).filter(is_volunteer=False))
     crop_of = {span.key: span.crop for span in spans}
     groups: dict[frozenset[str], int] = defaultdict(int)
     for key, others in companions(spans, SHARED_DAYS).items():
@@ -121,72 +132,108 @@ def shared_beds(household: Household) -> list[SharedBed]:
 def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
     """Hold each crop together against itself alone, per square metre of the whole ground, and add up.
 
-    What grew of one crop in one place and season is one unit, in however many plantings.
+    What grew of one crop in one place and season is one unit, in however many plantings. A crop that was counted and
+    not weighed goes by number; one that no bed was given to alone is left out of the sum, said.
     """
-    plantings = Planting.objects.of(household).filter(crop__in=bed.crops).as_they_stand()
-    spans = tenancies(Planting.objects.of(household))
-    crop_of = {span.key: span.crop for span in spans}
-    others = companions(spans, SHARED_DAYS)
     wanted = {crop.name for crop in bed.crops}
-    groups: dict[tuple[str, str, int], list[tuple[PlantingFacts, MeasuredYield]]] = defaultdict(list)
-    shares: dict[tuple[str, int], dict[int, float | None]] = defaultdict(dict)
-    left_out: list[tuple[PlantingFacts, str]] = []
-    kept_back = blinded_of(household)
-    for row in facts(household, plantings):
-        own = crop_of[row.pk]
-        beside = {crop_of[key] for key in others.get(row.pk, ())} - {own}
-        how = TOGETHER if beside | {own} == wanted else ALONE if not beside else ""
-        measured = measure_yield(row.record, "kg_per_place")
-        if row.pk in kept_back:
-            left_out.append((row, BLINDED))
-        elif not how:
-            left_out.append((row, "it shared its place with something else"))
-        elif isinstance(measured, LeftOut):
-            left_out.append((row, measured.reason))
-        elif not row.record.place_area_m2:
-            left_out.append((row, "its place has no length and width"))
-        else:
-            groups[how, own, row.season].append((row, measured))
-            shares[f"{row.place}/{row.attributes['part']}", row.season][row.pk] = row.record.space_share
-    rows = [unit for (how, _, season), inside in groups.items() for unit in _units_of(how, season, inside, shares)]
+    stood, left_out = _stood(household, bed, wanted)
+    rows: list[SharedRow] = []
+    ratios, missing, problems = [], [], []
+    for crop in bed.crops:
+        mine = [one for one in stood if one.crop == crop.name]
+        by = _measure_of(mine)
+        measured = [(one, measure_yield(one.fact.record, by)) for one in mine]
+        left_out += [(one.fact, found.reason) for one, found in measured if isinstance(found, LeftOut)]
+        units = _units_of(by, [(one, found) for one, found in measured if not isinstance(found, LeftOut)], stood)
+        rows += units
+        try:
+            ratios.append(_share(crop.name, units))
+        except ComparisonError as error:
+            missing.append(crop.name)
+            problems.append(str(error))
+    if not ratios:
+        return SharingAnswer(bed, None, " ".join(problems), tuple(rows), tuple(left_out))
     try:
-        ratios = [_share(crop.name, [row for row in rows if crop_of[row[0].pk] == crop.name]) for crop in bed.crops]
-        return SharingAnswer(bed, land_equivalent(ratios), "", tuple(rows), tuple(left_out))
+        return SharingAnswer(bed, land_equivalent(ratios, missing), " ".join(problems), tuple(rows), tuple(left_out))
     except ComparisonError as error:
         return SharingAnswer(bed, None, str(error), tuple(rows), tuple(left_out))
 
 
-def _units_of(
-    how: str,
-    season: int,
-    inside: list[tuple[PlantingFacts, MeasuredYield]],
-    shares: dict[tuple[str, int], dict[int, float | None]],
-) -> list[tuple[PlantingFacts, str, float, float]]:
+@dataclass(frozen=True)
+class Stood:
+    """A planting that stood together with the others asked about, or alone."""
+
+    fact: PlantingFacts
+    crop: str
+    how: str
+
+    @property
+    def spot(self) -> tuple[str, int]:
+        return f"{self.fact.place}/{self.fact.attributes['part']}", self.fact.season
+
+
+def _stood(
+    household: Household, bed: SharedBed, wanted: set[str]
+) -> tuple[list[Stood], list[tuple[PlantingFacts, str]]]:
+    """Who stood how; what came up by itself is nobody's company and is left out."""
+    plantings = Planting.objects.of(household).filter(crop__in=bed.crops).as_they_stand()
+    spans = tenancies(Planting.objects.of(household).filter(is_volunteer=False))
+    crop_of, others = {span.key: span.crop for span in spans}, companions(spans, SHARED_DAYS)
+    kept_back = blinded_of(household)
+    stood: list[Stood] = []
+    left_out: list[tuple[PlantingFacts, str]] = []
+    for row in facts(household, plantings):
+        own = crop_of.get(row.pk, "")
+        beside = {crop_of[key] for key in others.get(row.pk, ())} - {own}
+        how = TOGETHER if beside | {own} == wanted else ALONE if not beside else ""
+        if row.pk in kept_back:
+            left_out.append((row, BLINDED))
+        elif not own:
+            left_out.append((row, "it came up by itself"))
+        elif not how:
+            left_out.append((row, "it shared its place with something else"))
+        elif not row.record.place_area_m2:
+            left_out.append((row, "its place has no length and width"))
+        else:
+            stood.append(Stood(row, own, how))
+    return stood, left_out
+
+
+def _measure_of(mine: list[Stood]) -> str:
+    """Kilograms, unless only by number there is something on both sides."""
+
+    def sides(by: str) -> set[str]:
+        return {one.how for one in mine if not isinstance(measure_yield(one.fact.record, by), LeftOut)}
+
+    return "count_per_place" if len(sides("kg_per_place")) < 2 <= len(sides("count_per_place")) else "kg_per_place"
+
+
+def _units_of(by: str, measured: list[tuple[Stood, MeasuredYield]], stood: list[Stood]) -> list[SharedRow]:
     """One crop's plantings of a season, place by place, with the ground that all in it had."""
-    by_place: dict[str, list[tuple[PlantingFacts, MeasuredYield]]] = defaultdict(list)
-    for row, measured in inside:
-        by_place[f"{row.place}/{row.attributes['part']}"].append((row, measured))
-    found = []
-    for place, group in by_place.items():
-        first = group[0][0]
-        ground = shared_ground(list(shares[place, season].values()), is_part=bool(first.attributes["part"]))
+    by_spot: dict[tuple[str, int, str], list[tuple[Stood, MeasuredYield]]] = defaultdict(list)
+    for one, found in measured:
+        by_spot[(*one.spot, one.how)].append((one, found))
+    units = []
+    for (place, season, how), group in by_spot.items():
+        first = group[0][0].fact
+        shares = [one.fact.record.space_share for one in stood if one.spot == (place, season)]
+        ground = shared_ground(shares, is_part=bool(first.attributes["part"]))
         area_m2 = (first.record.place_area_m2 or 0.0) * ground
-        found.append((first, how, sum(measured.amount for _, measured in group), area_m2))
-    return found
+        amount = sum(found.amount for _, found in group)
+        units.append(SharedRow(first, how, amount, by.partition("_")[0], area_m2))
+    return units
 
 
-def _share(crop: str, rows: list[tuple[PlantingFacts, str, float, float]]) -> Share:
+def _share(crop: str, rows: list[SharedRow]) -> Share:
     """The ratio of a crop together to itself alone, from the comparison."""
-    units = [Unit(row.record.ref, amount, area, how, plants=row.record.plants) for row, how, amount, area in rows]
+    units = [Unit(one.fact.record.ref, one.amount, one.area_m2, one.how, plants=one.fact.record.plants) for one in rows]
     counts = {how: sum(unit.level == how for unit in units) for how in (TOGETHER, ALONE)}
     for how, count in counts.items():
         if not count:
-            raise ComparisonError(
-                f"No {crop} that is finished and measured was grown {how}, so there is no ratio for it."
-            )
+            raise ComparisonError(f"No {crop} that is finished and measured was grown {how}.")
     answer = compare(units)
     if not answer.pairs:
         raise ComparisonError(f"One side of {crop} gave nothing, so there is no ratio for it.")
     pair = answer.pairs[0]
     ratio = pair.ratio if pair.a == TOGETHER else 1 / pair.ratio
-    return Share(crop, ratio, pair.log_se, answer.df, counts[TOGETHER], counts[ALONE])
+    return Share(crop, ratio, pair.log_se, answer.df, counts[TOGETHER], counts[ALONE], rows[0].unit)

@@ -9,7 +9,7 @@ from django import template
 from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.weighing import is_doubt_shown
 from kilter.core.yields.measures import MeasuredYield, measure_named
-from kilter.weigh_up.answer.pictures import rate_figure, rate_unit
+from kilter.weigh_up.answer.pictures import price_words, rate_figure, rate_unit
 from kilter.weigh_up.answer.wording import percent
 
 register = template.Library()
@@ -23,7 +23,8 @@ def rate(found: MeasuredYield, system: str) -> str:
     """A yield with its unit, and its doubt where that matters."""
     measure = measure_named(found.measure)
     doubt = f" ± {rate_figure(found.rate_sd, measure, system)}" if is_doubt_shown(found.rate, found.rate_sd) else ""
-    return f"{rate_figure(found.rate, measure, system)}{doubt} {rate_unit(measure, system)}".strip()
+    words = f"{rate_figure(found.rate, measure, system)}{doubt}", rate_unit(measure, system)
+    return " ".join(filter(None, (*words, price_words(found.rate, measure, system))))
 
 
 @register.filter

@@ -4,21 +4,23 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from django.core.exceptions import ValidationError
 
-from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
+from kilter.core.compare.trial import Allotted, TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
+from kilter.ground.choosing import spot_key
 from kilter.ground.models import Part, Place
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change
 from kilter.set_out.actions import crop_named, variety_named
 from kilter.set_out.models import MethodTag, Planting
+from kilter.weigh_up.trials.factors import VARIETY, is_density, of_place, of_planting, place_factor
 from kilter.weigh_up.trials.models import Trial, TrialUnit
 
-VARIETY = "variety"
 #: Tags of a trial's plantings: which trial, and which block.
 TRIAL_TAG, BLOCK_TAG = "trial", "block"
 SEEDS = 2**31
@@ -47,28 +49,78 @@ def draw_again(actor: Actor, trial: Trial) -> Change:
     return recorder.change
 
 
+def begin_afterwards(actor: Actor, trial: Trial, plantings: Sequence[Planting]) -> Change:
+    """Save a trial of plantings that already stand; chance had no part in it, and the trial says so."""
+    trial.household, trial.seed, trial.is_afterwards = actor.household, 0, True
+    levels = {p.pk: tuple(of_planting(name, p) for name, _ in trial.things) for p in plantings}
+    spots = [replace(_spot(str(p.pk), p.place, p.part), stratum=levels[p.pk]) for p in plantings]
+    laid = _laid(spots, [()], 0)
+    by_key = {str(p.pk): p for p in plantings}
+    with changing(actor, f"The trial “{trial}” is set up from {len(plantings)} plantings.") as recorder:
+        recorder.save(trial)
+        for number, one in enumerate(laid, start=1):
+            planting = by_key[one.key]
+            first, second = (*levels[planting.pk], "")[:2]
+            recorder.save(_unit(trial, number, one.block, planting.place, planting.part, (first, second), planting))
+            recorder.delete(MethodTag.objects.filter(planting=planting, name__in=(TRIAL_TAG, BLOCK_TAG)))
+            tags = {TRIAL_TAG: trial.name, BLOCK_TAG: str(one.block)}
+            recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()])
+    return recorder.change
+
+
 def _allot(recorder: Recorder, trial: Trial, spots: Sequence[tuple[Place, Part | None]]) -> None:
-    by_key = {f"{place.pk}-{part.pk if part else ''}": (place, part) for place, part in spots}
-    asked = [_spot(key, place, part) for key, (place, part) in by_key.items()]
+    by_key = {spot_key(place.pk, part.pk if part else None): (place, part) for place, part in spots}
+    asked = [replace(_spot(key, *spot), stratum=brought(trial, *spot)) for key, spot in by_key.items()]
+    for number, one in enumerate(_laid(asked, drawn_kinds(trial), trial.seed), start=1):
+        place, part = by_key[one.key]
+        recorder.save(_unit(trial, number, one.block, place, part, levels_of(trial, one.treatment, place, part)))
+
+
+def _laid(spots: Sequence[TrialSpot], kinds: Sequence[tuple[str, ...]], seed: int) -> tuple[Allotted, ...]:
     try:
-        laid = random_layout(asked, treatments_of([levels for _, levels in trial.things]), trial.seed)
+        return random_layout(spots, kinds, seed)
     except ComparisonError as error:
         raise ValidationError(str(error)) from error
-    for number, one in enumerate(laid, start=1):
-        place, part = by_key[one.key]
-        first, second = (*one.treatment, "")[:2]
-        recorder.save(
-            TrialUnit(
-                household=trial.household,
-                trial=trial,
-                place=place,
-                part=part,
-                number=number,
-                block=one.block,
-                first=first,
-                second=second,
-            )
-        )
+
+
+def drawn_kinds(trial: Trial) -> tuple[tuple[str, ...], ...]:
+    """What chance allots: every combination of what does not come with a place."""
+    return treatments_of(trial.drawn) if trial.drawn else ((),)
+
+
+def brought(trial: Trial, place: Place, part: Part | None) -> tuple[str, ...]:
+    """What a place brings with it of what is compared."""
+    return tuple(of_place(name, place, part) for name, _ in trial.things if place_factor(name))
+
+
+def levels_of(trial: Trial, drawn: Sequence[str], place: Place, part: Part | None) -> tuple[str, str]:
+    """Both things of a place, in the trial's order: drawn, or read from it."""
+    rest = iter(drawn)
+    found = [of_place(name, place, part) if place_factor(name) else next(rest) for name, _ in trial.things]
+    return found[0], found[1] if len(found) > 1 else ""
+
+
+def _unit(
+    trial: Trial,
+    number: int,
+    block: int,
+    place: Place,
+    part: Part | None,
+    levels: tuple[str, str],
+    planting: Planting | None = None,
+) -> TrialUnit:
+    first, second = levels
+    return TrialUnit(
+        household=trial.household,
+        trial=trial,
+        place=place,
+        part=part,
+        number=number,
+        block=block,
+        first=first,
+        second=second,
+        planting=planting,
+    )
 
 
 def _spot(key: str, place: Place, part: Part | None) -> TrialSpot:
@@ -95,7 +147,7 @@ def plant(actor: Actor, trial: Trial, said: dict[str, Any]) -> Change:
                 crop=trial.crop,
                 season=trial.season,
                 variety=variety_named(recorder, trial.crop, variety),
-                units=said["units"],
+                units=next((int(level) for name, level in levels.items() if is_density(name)), said["units"]),
                 unit_kind=said["unit_kind"],
                 planted_on=when.day if when else None,
                 planted_precision=when.precision if when else "day",
@@ -103,7 +155,7 @@ def plant(actor: Actor, trial: Trial, said: dict[str, Any]) -> Change:
                 row_gap_m=said["row_gap_cm"] / 100 if said["row_gap_cm"] else None,
             )
             recorder.save(planting)
-            tags = {name: level for name, level in levels.items() if name.lower() != VARIETY}
+            tags = {n: level for n, level in levels.items() if n.lower() != VARIETY and not place_factor(n)}
             tags |= {TRIAL_TAG: trial.name, BLOCK_TAG: str(unit.block)} | said["methods"]
             recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()])
             unit.planting = planting

@@ -7,13 +7,16 @@ from typing import Any, ClassVar
 from django import forms
 
 from kilter.core.amounts.vague import VagueDate
-from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
+from kilter.core.compare.trial import TrialSpot, random_layout
 from kilter.core.errors import ComparisonError
+from kilter.ground.choosing import ChooseField, spots_of
 from kilter.ground.models import Part, Place
 from kilter.people.forms import OfHousehold, VagueDateField
+from kilter.set_out.choosing import ChoosePlantings
 from kilter.set_out.forms import parse_methods
-from kilter.set_out.models import UNIT_KINDS
-from kilter.weigh_up.trials.actions import BLOCK_TAG, TRIAL_TAG, VARIETY
+from kilter.set_out.models import UNIT_KINDS, Planting
+from kilter.weigh_up.trials.actions import BLOCK_TAG, TRIAL_TAG, brought, drawn_kinds
+from kilter.weigh_up.trials.factors import VARIETY, is_density, of_place, of_planting, place_factor
 from kilter.weigh_up.trials.models import Trial
 
 #: Tags that a trial writes itself.
@@ -35,55 +38,17 @@ class LevelsField(forms.CharField):
         return levels
 
 
-class TrialForm(OfHousehold, forms.ModelForm):
-    """A trial before it is planted."""
-
-    crop_name = forms.CharField(label="crop", max_length=60, widget=forms.TextInput(attrs={"list": "crops"}))
-    first_text = LevelsField(label="its kinds", help_text="With commas between: autumn, spring.")
-    second_text = LevelsField(
-        label="its kinds", required=False, help_text="Only where two things are compared at once."
-    )
-    spots = forms.MultipleChoiceField(
-        label="places that take part",
-        widget=forms.CheckboxSelectMultiple,
-        help_text="As many as blocks times kinds: with 2 kinds, 4, 6, 8 … places.",
-    )
+class AskForm(OfHousehold, forms.ModelForm):
+    """What every trial says: the question, the crop's season, what is compared, what must stay alike."""
 
     class Meta:
         model = Trial
-        fields = ("name", "season", "first", "second", "alike", "is_blinded")
+        fields: tuple[str, ...] = ("name", "season", "first", "second", "alike")
         widgets: ClassVar[dict[str, forms.Widget]] = {
-            "first": forms.TextInput(attrs={"list": "things", "placeholder": "variety, setting, mulch …"}),
+            "first": forms.TextInput(attrs={"list": "things", "placeholder": "variety, material, mulch, plants …"}),
             "second": forms.TextInput(attrs={"list": "things"}),
             "alike": forms.Textarea(attrs={"rows": 3}),
         }
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        self.order_fields(
-            [
-                "name",
-                "crop_name",
-                "season",
-                "first",
-                "first_text",
-                "second",
-                "second_text",
-                "alike",
-                "is_blinded",
-                "spots",
-            ]
-        )
-        self.places: dict[str, tuple[Place, Part | None]] = {}
-        for place in Place.objects.of(self.household).in_order():
-            self.places[f"{place.pk}-"] = (place, None)
-        for part in Part.objects.of(self.household).filter(place__struck_at=None).select_related("place__site"):
-            self.places[f"{part.place_id}-{part.pk}"] = (part.place, part)
-        spots = self.fields["spots"]
-        assert isinstance(spots, forms.ChoiceField)
-        spots.choices = [
-            (key, f"{place}, {part}" if part else str(place)) for key, (place, part) in self.places.items()
-        ]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
@@ -93,23 +58,134 @@ class TrialForm(OfHousehold, forms.ModelForm):
                 self.add_error("first" if name == first else "second", f"“{name}” cannot be what is compared.")
         if second and second.lower() == first.lower():
             self.add_error("second", "The second thing is the same as the first.")
-        if bool(second) != bool(cleaned.get("second_text")):
+        self.instance.first, self.instance.second = first, second
+        return cleaned
+
+
+class TrialForm(AskForm):
+    """A trial before it is planted."""
+
+    crop_name = forms.CharField(label="crop", max_length=60, widget=forms.TextInput(attrs={"list": "crops"}))
+    first_text = LevelsField(
+        label="its kinds",
+        required=False,
+        help_text="With commas between: autumn, spring. Of plants in each place: 2, 3, 4. Left empty for what a place "
+        "brings with it (material, volume, light, bed): that is read from the places.",
+    )
+    second_text = LevelsField(
+        label="its kinds", required=False, help_text="Only where two things are compared at once."
+    )
+    spots = ChooseField(
+        label="places that take part",
+        help_text="Twice as many as kinds, or more; uneven numbers are shared out as evenly as they go.",
+    )
+    field_order = (
+        "name",
+        "crop_name",
+        "season",
+        "first",
+        "first_text",
+        "second",
+        "second_text",
+        "alike",
+        "is_blinded",
+        "spots",
+    )
+
+    class Meta(AskForm.Meta):
+        fields = (*AskForm.Meta.fields, "is_blinded")
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean()
+        if bool(self.instance.second) != bool(cleaned.get("second_text")) and not place_factor(self.instance.second):
             self.add_error("second_text", "A second thing needs a name and its kinds; or leave both empty.")
+        for name, typed in (("first", "first_text"), ("second", "second_text")):
+            self._check_kinds(getattr(self.instance, name), typed)
         if self.errors:
             return cleaned
-        self.instance.first, self.instance.second = first, second
-        self.instance.first_levels, self.instance.second_levels = cleaned["first_text"], cleaned["second_text"]
+        spots = spots_of(cleaned["spots"])
+        self.instance.first_levels, self.instance.second_levels = (
+            self._levels(name, cleaned[typed], spots)
+            for name, typed in ((self.instance.first, "first_text"), (self.instance.second, "second_text"))
+        )
         try:
-            kinds = treatments_of([levels for _, levels in self.instance.things])
-            random_layout([TrialSpot(key, "") for key in cleaned["spots"]], kinds, 1)
+            asked = [TrialSpot(str(i), "", stratum=brought(self.instance, *spot)) for i, spot in enumerate(spots)]
+            random_layout(asked, drawn_kinds(self.instance), 1)
         except ComparisonError as error:
             raise forms.ValidationError(str(error)) from error
         return cleaned
 
+    def _check_kinds(self, name: str, typed: str) -> None:
+        kinds = self.cleaned_data.get(typed) or []
+        if not name or typed in self.errors:
+            return
+        if place_factor(name) and kinds:
+            self.add_error(typed, f"The {name} comes with the places; leave this empty, it is read from them.")
+        elif not place_factor(name) and len(kinds) < 2:
+            self.add_error(typed, "Two or more to compare, with commas between.")
+        elif is_density(name) and not all(kind.isascii() and kind.isdigit() and int(kind) for kind in kinds):
+            self.add_error(typed, "How many plants in each place: whole numbers with commas between, 2, 3, 4.")
+
+    def _levels(self, name: str, kinds: list[str], spots: list[tuple[Place, Part | None]]) -> list[str]:
+        if not place_factor(name):
+            return kinds
+        bare = [place for place, part in spots if not of_place(name, place, part)]
+        if bare:
+            raise forms.ValidationError(f"The {name} of {bare[0]} was not written down; change the place first.")
+        return sorted({of_place(name, *spot) for spot in spots})
+
     def picked(self) -> list[tuple[Place, Part | None]]:
         """The places that take part, in the order they stand."""
-        wanted = set(self.cleaned_data["spots"])
-        return [spot for key, spot in self.places.items() if key in wanted]
+        return spots_of(self.cleaned_data["spots"])
+
+
+class AfterwardsForm(AskForm):
+    """A trial of what stands already; what is compared is read from the plantings."""
+
+    plantings = ChoosePlantings(
+        ("planting",), label="plantings that take part", help_text="Of one crop and season, two of each kind or more."
+    )
+    field_order = ("name", "first", "second", "alike", "plantings")
+
+    class Meta(AskForm.Meta):
+        fields = ("name", "first", "second", "alike")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        plantings = self.fields["plantings"]
+        assert isinstance(plantings, ChoosePlantings)
+        recent = Planting.objects.of(self.household).filter(season__gte=self.today.year - 1)
+        plantings.add("planting", recent.with_names().prefetch_related("methods").as_they_stand())
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean()
+        found = self.picked() if "plantings" in cleaned else []
+        if len({(p.crop_id, p.season) for p in found}) > 1:
+            self.add_error("plantings", "A trial is of one crop in one season.")
+        if self.errors or not found:
+            return cleaned
+        self.instance.crop, self.instance.season = found[0].crop, found[0].season
+        levels = [
+            sorted({self._level(name, planting) for planting in found}) if name else []
+            for name in (self.instance.first, self.instance.second)
+        ]
+        self.instance.first_levels, self.instance.second_levels = levels
+        try:
+            strata = [tuple(of_planting(name, p) for name, _ in self.instance.things) for p in found]
+            random_layout([TrialSpot(str(i), "", stratum=one) for i, one in enumerate(strata)], ((),), 1)
+        except ComparisonError as error:
+            raise forms.ValidationError(str(error)) from error
+        return cleaned
+
+    def _level(self, name: str, planting: Planting) -> str:
+        level = of_planting(name, planting)
+        if not level:
+            raise forms.ValidationError(f"The {name} of {planting} was not written down; change the planting first.")
+        return level
+
+    def picked(self) -> list[Planting]:
+        """The plantings that take part, as they stand."""
+        return [planting for _, planting in self.cleaned_data["plantings"]]
 
 
 class PlantTrialForm(OfHousehold, forms.Form):
@@ -131,6 +207,8 @@ class PlantTrialForm(OfHousehold, forms.Form):
         self.fields["when"].initial = VagueDate(self.today)
         if any(name.lower() == VARIETY for name, _ in trial.things):
             self.fields["variety_name"].widget = forms.HiddenInput()
+        if any(is_density(name) for name, _ in trial.things):
+            self.fields["units"].widget, self.fields["units"].required = forms.HiddenInput(), False
 
     def clean_methods(self) -> dict[str, str]:
         methods = parse_methods(self.cleaned_data["methods"])

@@ -7,6 +7,7 @@ from django.db import models
 from kilter.ground.models import Part, Place
 from kilter.people.models import Owned
 from kilter.set_out.models import SEASON, Crop, Planting
+from kilter.weigh_up.trials.factors import place_factor
 
 
 class Trial(Owned):
@@ -21,6 +22,7 @@ class Trial(Owned):
     second_levels = models.JSONField(default=list)
     alike = models.CharField("what must stay alike", max_length=400, blank=True)
     seed = models.PositiveIntegerField()
+    is_afterwards = models.BooleanField("set up from what stood already", default=False)
     is_blinded = models.BooleanField("keep the results back until all are in", default=False)
 
     class Meta(Owned.Meta):
@@ -28,6 +30,11 @@ class Trial(Owned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def drawn(self) -> list[list[str]]:
+        """The kinds of each thing that chance allots; what comes with a place is read from it."""
+        return [] if self.is_afterwards else [levels for name, levels in self.things if not place_factor(name)]
 
     @property
     def things(self) -> list[tuple[str, list[str]]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,13 +10,15 @@ from kilter.core.compare.fitted import relative_variance
 from kilter.core.compare.power import smallest_gap
 from kilter.core.compare.replicates import own_prior
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
+from kilter.ground.maps import map_spot
 from kilter.ground.models import Place
 from kilter.people.models import Household
 from kilter.records.facts import facts
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_up.answer.spread import like_units
 from kilter.weigh_up.question.question import Question
-from kilter.weigh_up.trials.actions import BLOCK_TAG, VARIETY
+from kilter.weigh_up.trials.actions import BLOCK_TAG
+from kilter.weigh_up.trials.factors import VARIETY, factor_key, is_density
 from kilter.weigh_up.trials.models import Trial, TrialUnit
 
 #: From this month on a new trial is for next season.
@@ -39,17 +41,18 @@ class TrialPage:
     question: Question
 
     @property
+    def block_size(self) -> str:
+        """How many places a block holds: 4, or 4 to 5."""
+        sizes = Counter(unit.block for unit in self.units).values()
+        return str(min(sizes)) if min(sizes) == max(sizes) else f"{min(sizes)} to {max(sizes)}"
+
+    @property
     def is_planted(self) -> bool:
         return any(unit.planting for unit in self.units)
 
     @property
     def is_all_in(self) -> bool:
         return self.is_planted and self.done == len(self.units)
-
-
-def factor_key(name: str) -> str:
-    """How a thing compared is called in a question: the variety, else a method."""
-    return VARIETY if name.lower() == VARIETY else f"method:{name}"
 
 
 def spread_here(household: Household, plants: float | None, crop: Crop | None = None) -> float:
@@ -67,12 +70,14 @@ def gaps_for(household: Household, plants: float | None) -> list[tuple[int, floa
     return [(n, smallest_gap(spread, n)) for n in range(2, MOST_OF_EACH + 1)]
 
 
-def question_of(trial: Trial) -> Question:
+def question_of(trial: Trial, blocks: int) -> Question:
     """What the trial asks, like with like within its blocks."""
     names = [factor_key(name) for name, _ in trial.things]
     second = names[1] if len(names) > 1 else ""
-    block = f"method:{BLOCK_TAG}"
-    return Question((trial.crop,), names[0], "kg_per_plant", (block,), (trial.season,), second_factor=second)
+    # More plants in a place give more or less each by their number alone: what a place gave is then asked.
+    by = "kg_per_place" if any(is_density(name) for name, _ in trial.things) else "kg_per_plant"
+    within = (f"method:{BLOCK_TAG}",) if blocks > 1 else ()
+    return Question((trial.crop,), names[0], by, within, (trial.season,), second_factor=second)
 
 
 def trial_page(household: Household, trial: Trial) -> TrialPage:
@@ -84,12 +89,13 @@ def trial_page(household: Household, trial: Trial) -> TrialPage:
     plants = next((unit.planting.units for unit in units if unit.planting), None)
     spread = spread_here(household, plants, trial.crop)
     gaps = []
-    for name, levels in trial.things:
-        each = max(len(units) // max(len(levels), 1), 2)
+    for i, (name, levels) in enumerate(trial.things):
+        had = Counter((unit.first, unit.second)[i] for unit in units)
+        each = max(min((had[level] for level in levels), default=0), 2)
         gaps.append((name, each, smallest_gap(spread, each)))
     done = sum(unit.planting is not None and unit.planting.finished_on is not None for unit in units)
     maps = tuple(_maps(household, units, treatments))
-    return TrialPage(trial, units, treatments, blocks, tuple(gaps), maps, done, question_of(trial))
+    return TrialPage(trial, units, treatments, blocks, tuple(gaps), maps, done, question_of(trial, blocks))
 
 
 def _maps(household: Household, units: Sequence[TrialUnit], treatments: Sequence[str]) -> list[tuple[str, GroundMap]]:
@@ -116,27 +122,7 @@ def _map_spot(place: Place, units: Sequence[TrialUnit], treatments: Sequence[str
         )
         for unit in units
     )
-    assert place.x_m is not None
-    assert place.y_m is not None
-    note = ", ".join(str(unit.block) for unit in units)
-    return Spot(
-        place.pk,
-        str(place),
-        place.kind,
-        place.is_bed,
-        place.x_m,
-        place.y_m,
-        place.length_m,
-        place.width_m,
-        place.volume_l,
-        0,
-        (),
-        1.0,
-        patches,
-        None,
-        "",
-        note,
-    )
+    return map_spot(place, fill_share=1.0, patches=patches, note=", ".join(str(unit.block) for unit in units))
 
 
 def running(household: Household) -> list[Trial]:

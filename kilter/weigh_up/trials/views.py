@@ -17,7 +17,7 @@ from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop, MethodTag
 from kilter.weigh_up.trials import actions, queries
-from kilter.weigh_up.trials.forms import PlantTrialForm, TrialForm
+from kilter.weigh_up.trials.forms import RESERVED, AfterwardsForm, PlantTrialForm, TrialForm
 from kilter.weigh_up.trials.models import Trial, TrialUnit
 
 ALIKE = "The same mix, depth, water and feed; planted on one day and lifted at the same ripeness; nobody favours one."
@@ -26,6 +26,12 @@ ALIKE = "The same mix, depth, water and feed; planted on one day and lifted at t
 def trials_of(household: Household) -> QuerySet[Trial]:
     """Trials with their crop."""
     return Trial.objects.of(household).select_related("crop")
+
+
+def things_of(household: Household) -> list[str]:
+    """What can be compared, to be offered as one types."""
+    tags = MethodTag.objects.filter(planting__household=household).exclude(name__in=RESERVED).order_by("name")
+    return ["variety", "plants", "material", "volume", "light", "bed", *tags.values_list("name", flat=True).distinct()]
 
 
 @page_for(reads=Who.MEMBER)
@@ -48,14 +54,26 @@ def new(request: HouseholdRequest) -> HttpResponse:
             return redirect("weigh_up:trial", form.instance.pk)
         except ValidationError as error:
             form.add_error(None, error)
-    tags = MethodTag.objects.filter(planting__household=request.household).order_by("name")
-    things = ["variety", *tags.values_list("name", flat=True).distinct()]
     context = {
         "form": form,
         "gaps": queries.gaps_for(request.household, None),
-        "things": things,
+        "things": things_of(request.household),
         "crops": Crop.objects.of(request.household).values_list("name", flat=True),
     }
+    return render(request, "weigh_up/trial_new.html", context, status=422 if form.errors else 200)
+
+
+@page_for(reads=Who.OWNER, writes=Who.OWNER)
+def afterwards(request: HouseholdRequest) -> HttpResponse:
+    """Set a trial up from plantings that already stand."""
+    form = AfterwardsForm(request.POST or None, household=request.household, initial={"alike": ALIKE})
+    if request.method == "POST" and form.is_valid():
+        try:
+            flash_change(request, actions.begin_afterwards(request.actor, form.instance, form.picked()))
+            return redirect("weigh_up:trial", form.instance.pk)
+        except ValidationError as error:
+            form.add_error(None, error)
+    context = {"form": form, "things": things_of(request.household), "is_afterwards": True}
     return render(request, "weigh_up/trial_new.html", context, status=422 if form.errors else 200)
 
 

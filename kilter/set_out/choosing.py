@@ -1,0 +1,35 @@
+"""Choosing among what stands, beside the places it stands in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from kilter.ground.choosing import ChooseField
+from kilter.people import clock
+from kilter.people.models import Household
+from kilter.set_out.models import Planting
+
+
+class ChoosePlantings(ChooseField):
+    """Sites, places, parts and plantings that stand; gives pairs of a kind and a record."""
+
+    household: Household
+
+    def __init__(self, kinds: tuple[str, ...], **kwargs: Any) -> None:
+        super().__init__(kinds, error_messages={"required": "Pick at least one."}, **kwargs)
+
+    def know(self, household: Household) -> None:
+        super().know(household)
+        self.household = household
+        if "planting" in self.kinds:
+            self.add(
+                "planting", Planting.objects.of(household).in_reach(clock.today(household)).with_names().as_they_stand()
+            )
+
+    def offer_also(self, pk: int | None) -> None:
+        """Offer one planting more, over or not: the one that a page is about."""
+        if pk:
+            self.add("planting", Planting.objects.of(self.household).filter(pk=pk).with_names())
+
+    def heading(self, kind: str, record: Any) -> str:
+        return f"What stands: {record.crop}" if kind == "planting" else super().heading(kind, record)

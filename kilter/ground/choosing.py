@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -126,12 +126,15 @@ class ChooseField(HouseholdField):
 
     def typed_keys(self, text: str) -> list[str]:
         """The places that a text names, as keys; says in a sentence what it does not understand."""
-        places = [(key, record) for key, (kind, record) in self.found.items() if kind == "place"]
+        keys = [key for key, (kind, _) in self.found.items() if kind == "place"]
+        return [keys[i] for i in self.places_typed(text, [self.found[key][1] for key in keys])]
+
+    def places_typed(self, text: str, places: Sequence[Place]) -> tuple[int, ...]:
+        """Which of some places a text names."""
         try:
-            found = places_typed(text, [(place.name, place.number) for _, place in places])
+            return places_typed(text, [(place.name, place.number) for place in places])
         except RecordError as error:
             raise forms.ValidationError(str(error)) from error
-        return [places[i][0] for i in found]
 
     def clean(self, value: Any) -> list[tuple[str, Any]]:
         chosen = value if isinstance(value, Chosen) else Chosen(tuple(value or ()))

@@ -57,7 +57,7 @@ class SiteForm(Folding, CommaNumbers, forms.ModelForm):
     """A site, its size, its light."""
 
     def seldom(self) -> Collection[str]:
-        return {"light_when", "shelter", "away_min", "latitude", "north_deg", "notes"}
+        return {"light_when", "shelter", "away_min", "north_deg", "notes"}
 
     class Meta:
         model = Site

@@ -31,5 +31,17 @@ class ChoosePlantings(ChooseField):
         if pk:
             self.add("planting", Planting.objects.of(self.household).filter(pk=pk).with_names())
 
+    def typed_keys(self, text: str) -> list[str]:
+        """Places; where only plantings are asked for, what stands in them, of the latest season in each."""
+        if "place" in self.kinds:
+            return super().typed_keys(text)
+        standing = [(key, record) for key, (_, record) in self.found.items()]
+        places = list({record.place_id: record.place for _, record in standing}.values())
+        wanted = {places[i].pk for i in self.places_typed(text, places)}
+        latest: dict[int, int] = {}
+        for _, record in standing:
+            latest[record.place_id] = max(latest.get(record.place_id, 0), record.season)
+        return [key for key, one in standing if one.place_id in wanted and one.season == latest[one.place_id]]
+
     def heading(self, kind: str, record: Any) -> str:
         return f"What stands: {record.crop}" if kind == "planting" else super().heading(kind, record)

@@ -24,7 +24,7 @@ from kilter.drawing.scales import Tick
 from kilter.ground.models import Fill, Place
 from kilter.people.models import Household
 from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
-from kilter.set_out.wording import name_places
+from kilter.set_out.wording import name_places, name_together
 
 #: Fillings that are paid for, and are used up by what grows in them.
 FRESH_MEDIUM = ("filled", "reused", "topped up")
@@ -276,7 +276,7 @@ class SameFamily:
     """Places in which the family of a crop stood lately."""
 
     words: str  #: the family as a gardener calls it
-    places: tuple[tuple[Place, int, str], ...]  #: with the years since, and the crop it was
+    places: tuple[tuple[str, int, str], ...]  #: named together, with the years since, and the crop it was
 
 
 def same_family(household: Household, crop_name: str, places: Collection[Place], year: int) -> SameFamily:
@@ -306,8 +306,12 @@ def same_family(household: Household, crop_name: str, places: Collection[Place],
         )
         for pk in years
     }
-    found = [(by_pk[pk], since, last[pk].crop) for pk, since in years.items() if since < FAMILY_PAUSE_YEARS]
-    return SameFamily(family_words(family), tuple(sorted(found, key=lambda f: (f[1], str(f[0])))))
+    alike: dict[tuple[int, str], list[Place]] = defaultdict(list)
+    for place in places:
+        if (since := years.get(place.pk)) is not None and since < FAMILY_PAUSE_YEARS:
+            alike[since, last[place.pk].crop].append(place)
+    found = [(name_together((p, str(p)) for p in group), *how) for how, group in sorted(alike.items())]
+    return SameFamily(family_words(family), tuple(found))
 
 
 def family_of(crop: str) -> str:

@@ -30,7 +30,7 @@ from kilter.weigh_in.models import (
     WeighIn,
 )
 from kilter.weigh_in.said import EventError, LineSaid, read_said
-from kilter.weigh_in.usual import UnusualError, ask_if_unusual
+from kilter.weigh_in.usual import UnusualError, ask_if_too_much, ask_if_unusual
 
 _Kept = TypeVar("_Kept", Scale, Bowl)
 _ID = re.compile(r"[0-9a-f]{32}")
@@ -180,6 +180,8 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
     masses = _masses(household, event, said, line)
     if len(plantings) == 1 and not (said.is_sure or said.is_thinning or line.pm_mg is not None):
         ask_if_unusual(household, plantings[0], said.grade, masses.get("mass_mg"), line.count)
+    elif len(plantings) > 1 and not said.is_sure:
+        ask_if_too_much(household, plantings, masses.get("mass_mg"))
     when = event.at or clock.now(household)
     made = WeighIn(
         household=household,

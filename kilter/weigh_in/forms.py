@@ -112,7 +112,17 @@ class TurnForm(OfHousehold, forms.Form):
     when = VagueDateField()
 
 
-class RememberForm(OfHousehold, forms.Form):
+class SureForm(OfHousehold, forms.Form):
+    """A form that asks once about what is far from the usual."""
+
+    is_sure = forms.BooleanField(label="it is right all the same", required=False, widget=forms.HiddenInput)
+
+    def ask(self) -> None:
+        """Offer to keep what was asked about."""
+        self.fields["is_sure"].widget = forms.CheckboxInput()
+
+
+class RememberForm(SureForm):
     """A harvest written down from memory, as exactly as it is known."""
 
     planting = forms.ModelChoiceField(Planting.objects.none())
@@ -137,7 +147,7 @@ class TareAfterForm(OfHousehold, forms.Form):
         self.fields["lines"].queryset = lines  # type: ignore[attr-defined]
 
 
-class BasketForm(OfHousehold, forms.Form):
+class BasketForm(SureForm):
     """One weight for several plantings."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)

@@ -15,7 +15,7 @@ from kilter.people.access import Who, page_for, strike_view
 from kilter.people.actions import save_owned, strike
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Household
+from kilter.people.models import Change, Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop, Planting
@@ -38,6 +38,7 @@ from kilter.weigh_in.forms import (
 )
 from kilter.weigh_in.labels import code_of
 from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
+from kilter.weigh_in.usual import UnusualError, ask_if_too_much
 from kilter.weigh_in.views import bench_url, store_raw
 
 KIT: dict[str, tuple[type[Scale | Bowl | OwnMeasure], type[ScaleForm | BowlForm | MeasureForm], str]] = {
@@ -186,13 +187,24 @@ def remember(request: HouseholdRequest) -> HttpResponse:
     """Write a harvest down from memory."""
     begin = {"planting": request.GET.get("pot", "")} if request.GET.get("pot", "").isdigit() else {}
     form = RememberForm(request.POST or None, household=request.household, initial=begin)
+
+    def save() -> Change:
+        said = form.cleaned_data
+        if not said["is_sure"] and (mass := said["line"].mass):
+            try:
+                ask_if_too_much(request.household, [said["planting"]], mass.mass_mg)
+            except UnusualError as error:
+                form.ask()
+                raise ValidationError(str(error)) from error
+        return actions.remember(request.actor, said)
+
     return form_page(
         request,
         form,
         title="A harvest from memory",
         about=REMEMBER_ABOUT,
         for_helpers=True,
-        save=lambda: actions.remember(request.actor, form.cleaned_data),
+        save=save,
         back=reverse("weigh_in:lines"),
     )
 
@@ -210,6 +222,8 @@ def basket(request: HouseholdRequest) -> HttpResponse:
             messages.success(request, f"The basket is split over {len(form.cleaned_data['picked'])} plantings.")
             return redirect(bench_url(request, form.cleaned_data["picked"][0]))
         form.add_error(None, refused[0]["reason"])
+        if refused[0]["is_unusual"]:
+            form.ask()
     context = {
         "form": form,
         "title": "A mixed basket",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.core.cache import cache
 
 from kilter.core.amounts.units import format_mass
@@ -31,6 +33,16 @@ def ask_if_unusual(
     far = far_from_usual(mass_mg, count, _usual(household, planting.pk, grade), household.sure_fold)
     if far is not None:
         raise UnusualError(_question(far, mass_mg, count, "imperial" if household.is_imperial else "metric"))
+
+
+def ask_if_too_much(household: Household, plantings: Sequence[Planting], mass_mg: int | None) -> None:
+    """Raise `UnusualError` for more than some plantings may give in all: remembered, or of a basket."""
+    most = [_most_mg(planting) for planting in plantings]
+    if not mass_mg or not all(most):
+        return
+    far = far_from_usual(mass_mg, None, Usual(most_mg=sum(one or 0.0 for one in most)), household.sure_fold)
+    if far is not None:
+        raise UnusualError(_question(far, mass_mg, None, "imperial" if household.is_imperial else "metric"))
 
 
 def _usual(household: Household, planting: int, grade: str) -> Usual:
@@ -77,7 +89,7 @@ def _question(far: Unusual, mass_mg: int | None, count: int | None, system: str)
     else:
         typed = format_mass(mass_mg or 0, system)
     if far.what == "whole":
-        return f"{typed} is {far.times:,.0f} times what the handbook gives for the whole planting ({usual}). Right?"
+        return f"{typed} is {far.times:,.0f} times what the handbook gives for the whole ({usual}). Right?"
     times = far.times if far.times > 1 else 1 / far.times
     more = "times as much as" if far.times > 1 else "times less than"
     return f"{typed} is {times:,.0f} {more} usual here ({usual}). Right?"

@@ -150,7 +150,7 @@ def test_a_vague_garden_from_nothing(gardener, transactional_db):
 def sow(g, bed):
     """About a dozen of something, some time in May, in the west half."""
     g.go(f"/set-out/new?place={bed.pk}")
-    g.until(lambda: g.one(f'input[value="{bed.pk}"]').is_selected(), "the bed is picked already")
+    g.until(lambda: g.one(f'input[value="place-{bed.pk}"]').is_selected(), "the bed is picked already")
     g.fill(units="12", units_pm="3", crop_name="courgette", planted="about mid-May", methods_text="")
     for label in g.all(".pick label"):
         if label.text in {"Long bed", "Long bed, west half"}:
@@ -173,10 +173,22 @@ def happen(g):
     """The same for all pots in a few taps."""
     g.go("/happenings/new")
     g.fill(kind="damage: nibbled, broken", what="slugs", lost_percent="20")
-    g.press("All 5")
+    pots = {pot.number: f"place-{pot.pk}" for pot in Place.objects.filter(name="Pot")}
+    for number in (4, 5):  # on the small map, or in the list: one choice
+        g.driver.execute_script("document.querySelector('.choose-map').scrollIntoView({block: 'center'})")
+        ActionChains(g.driver).move_to_element(g.one(f'[data-tick="{pots[number]}"] polygon')).click().perform()
+        g.until(lambda n=number: g.one(f'input[value="{pots[n]}"]').is_selected(), "its box is ticked")
+    g.see("2 ticked")
+    g.fill(targets_typed="pot 1-9")
+    g.see("There is no Pot 9. It runs from 1 to 5.")
+    g.fill(targets_typed="pots 1-3")
+    g.see("3 places: Pot 1, Pot 2, Pot 3.")
+    g.until(lambda: len(g.all("[data-tick].meant")) == 3, "three are outlined on the map")
+    g.fill(lost_each="pot 2: 60")
     g.click("form .btn-main")
     g.see("damage: nibbled, broken: slugs is noted for 5 places")
-    assert Happening.objects.count() == 5
+    lost = Happening.objects.order_by("place__number").values_list("lost_share", flat=True)
+    assert list(lost) == [0.2, 0.6, 0.2, 0.2, 0.2]
 
 
 def look_after(g):

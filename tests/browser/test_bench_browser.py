@@ -487,6 +487,35 @@ def test_twelve_pots_of_one_grade_take_at_most_72_taps(gardener, client_for, twe
     assert taps <= 72
 
 
+@pytest.mark.parametrize(("grades", "most"), [(1, 30), (2, 72)])
+def test_with_the_live_scale_a_line_takes_two_taps(gardener, client_for, twelve_before, grades, most):
+    """Each load is put on the scale by hand; the count is tapped, then Write it down."""
+    if grades == 1:
+        WeighIn.objects.filter(grade="small").delete()
+    scale = SCALES.simulated(twelve_before.household.pk)
+    for wish in ("plug", "take", "noise 0"):
+        scale.ask(wish)
+    g = at_phone(gardener, client_for, twelve_before)
+    g.click("#live-scale")
+    taps = 1
+    for n in range(12):
+        g.until(lambda n=n: f"crate {n + 1}" in g.text("#pot-in-hand"), f"crate {n + 1} is offered")
+        for k, kind in enumerate(("table", "small")[:grades]):
+            g.until(lambda kind=kind: grade(g) == kind, f"{kind} is offered")
+            grams = 480 + 10 * n - 90 * k
+            scale.ask("take")
+            scale.ask(f"put {grams}")
+            shows = str(grams)
+            g.until(lambda shows=shows: g.text("[data-big]") == shows and "at rest" in g.text(".reading"), "at rest")
+            taps += tapped(g, "7")
+            lines(g, grades * n + k + 1)
+    assert taps <= most
+    written = WeighIn.objects.filter(weighed_on__year__gt=2025, grade="table").order_by("pk")
+    assert list(written.values_list("mass_mg", "count")) == [((480 + 10 * n) * 1000, 7) for n in range(12)]
+    g.click("#live-scale")
+    SCALES.close()
+
+
 FITS = """
 const bar = document.querySelector(".beam").getBoundingClientRect();
 const foot = bar.width > bar.height ? bar.top : innerHeight;

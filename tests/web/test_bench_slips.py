@@ -50,7 +50,7 @@ def test_up_to_twelve_fold_nothing_is_asked(send, usual, open_planting, typed):
 def test_before_there_are_lines_the_handbook_says_what_is_too_much_and_a_household_sets_how_far(send, open_planting):
     (refused,) = send(event(open_planting, "940,12"))["refused"]
     assert refused["is_unusual"]
-    assert "what the handbook gives for the whole planting" in refused["reason"]
+    assert "what the handbook gives for the whole" in refused["reason"]
     assert not send(event(open_planting, "0.5g"))["refused"]  # a first picking may be small
     household = open_planting.household
     household.sure_fold = 1000

@@ -15,6 +15,7 @@ from kilter.core.errors import ComparisonError
 CATEGORY_DISTANCE: Final = 0.25
 STANDARD_DIFFERENCE: Final = 0.5
 SHARE_OF_MEAN: Final = 0.1
+FEW_UNITS: Final = 3
 MANY_UNITS: Final = 10
 YEAR_DAYS: Final = 365.25
 NOT_RECORDED: Final = "not written down"
@@ -82,7 +83,7 @@ def unrolled(days: Sequence[float | None]) -> list[float | None]:
 
 
 def imbalances(
-    units: Sequence[Witness], attributes: Sequence[str], names: Collection[str] = ()
+    units: Sequence[Witness], attributes: Sequence[str], names: Collection[str] = (), labels: Collection[str] = ()
 ) -> tuple[Imbalance, ...]:
     """Say in which attributes the levels differ, worst first.
 
@@ -94,6 +95,8 @@ def imbalances(
         Which to look at: neither what is compared nor what is held alike.
     names : collection of str
         Those of them that matter even where every unit has a value of its own, as a variety does.
+    labels : collection of str
+        Those of them that only name a unit, as its place does.
 
     Returns
     -------
@@ -110,8 +113,9 @@ def imbalances(
     Categories by total variation distance, ½ Σ|p − q| > 0.25, what was not recorded being a category of its
     own; numbers by the difference of means over the pooled SD > 0.5 and > 10 % of the overall mean
     (Austin 2009, *Statistics in Medicine* 28:3083 for the standardised difference, memory; limits: rules).
-    An attribute with a value of its own for every unit, such as a name, tells nothing and is passed over; from ten
-    units on also one with more values than half of the units (rule).
+    An attribute with a value of its own for every unit is hardly more than its name and is passed over; from ten
+    units on also one with more values than half of the units (rule). Of two or three units that differ in something
+    that is no label, though, it may be all the difference.
 
     Examples
     --------
@@ -132,7 +136,8 @@ def imbalances(
         if len(values) < 2 or not known:
             continue
         is_number = all(isinstance(value, (int, float)) for value in known)
-        if not is_number and attribute not in names and _is_a_name(len(known), len(units)):
+        is_label = attribute in labels
+        if not is_number and attribute not in names and _is_a_name(len(known), len(units), is_label=is_label):
             continue
         judge = _numbers if is_number else _categories
         pairs = [judge(attribute, a, columns[a], b, columns[b]) for a, b in combinations(levels, 2)]
@@ -142,9 +147,11 @@ def imbalances(
     return tuple(sorted(found, key=lambda one: -one.score))
 
 
-def _is_a_name(values: int, units: int) -> bool:
+def _is_a_name(values: int, units: int, *, is_label: bool) -> bool:
     """Whether an attribute hardly says more than which unit it is."""
-    return values == units or (units >= MANY_UNITS and values > units / 2)
+    if values == units:
+        return is_label or units > FEW_UNITS
+    return units >= MANY_UNITS and values > units / 2
 
 
 def _column(units: Sequence[Witness], attribute: str) -> Column:

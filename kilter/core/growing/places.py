@@ -79,6 +79,8 @@ def places_typed(text: str, known: Sequence[tuple[str, int | None]]) -> tuple[in
     for piece in filter(None, (" ".join(piece.split()) for piece in re.split(r"[,;]", text))):
         whole = [i for i, (called, number) in enumerate(known) if _label(called, number) == piece.casefold()]
         match = None if whole else _NUMBERS.fullmatch(piece)
+        if whole:
+            name = known[whole[0]][0]
         if match is None:
             found.update(whole or _called(piece, known))
             continue

@@ -39,6 +39,8 @@ FIGURES: dict[str, tuple[str, Callable[[PlantingRecord], float | None]]] = {
     "days": ("days in the ground", _days),
     "last_lift": ("last lift", _last_lift),
 }
+#: What only says which planting it is.
+LABELS = frozenset({"place"})
 #: So many plantings are named with each thing that differed.
 MOST_NAMED = 24
 #: Attributes that are judged by their figures instead.
@@ -121,7 +123,7 @@ def fairness_of(
         values.update({name: of.get(unit.ref, nothing) for name, (nothing, of) in happened.items()})
         values["last_lift"] = last
         witnesses.append(Witness(unit.ref, unit.level, values))
-    found = imbalances(witnesses, [*names, *figures, *happened], names=("variety",))
+    found = imbalances(witnesses, [*names, *figures, *happened], names=("variety", *happened), labels=LABELS)
     return Fairness(
         tuple(one for one in found if one.attribute not in follows),
         tuple(one for one in found if one.attribute in follows),

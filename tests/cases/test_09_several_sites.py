@@ -1,0 +1,40 @@
+"""A year over several sites with setbacks, money and gifts: which site paid the walk?
+
+Invented garden. Chard in one bed of 4 m² at home and one of 4 m² at the far plot, each cut four times: home 1.2 kg each
+time, far 0.8 kg. By hand: 4.8 / 4 = 1.20 and 3.2 / 4 = 0.80 kg a m²; 1.20 / 0.80 = 1.5. What the larder and the year's
+page add comes with their rooms.
+"""
+
+from __future__ import annotations
+
+from tests.cases.conftest import Newcomer
+
+
+def test_two_sites(newcomer):
+    g: Newcomer = newcomer("larch")
+    home = g.site("Home", light="full sun")
+    far = g.site("Far plot", light="full sun", away_min=25)
+    g.bed("Home bed", 4, 1, site=home)
+    g.bed("Far bed", 4, 1, site=far)
+    (here,) = g.set_out("home bed", "chard", 12, "2 May 2026", variety_name="Beacon", price="2,50")
+    (there,) = g.set_out("far bed", "chard", 12, "2 May 2026", variety_name="Beacon", price="2,50")
+    for day in ("2026-06-28", "2026-07-20", "2026-08-16", "2026-09-12"):
+        g.weigh(here, "1.2 kg", day)
+        g.weigh(there, "0,8 kg", day)
+    g.happened("pest", "far bed", "July 2026", what="pigeons", lost_percent=20, done="netted", helped="yes")
+    g.happened("drought", "far bed", "1 August 2026", until="20 August 2026")
+    for one in (here, there):
+        g.finish(one, "12 September 2026")
+    page = g.ask("site", "kg_per_m2", crop="chard", season=2026)
+    assert "Home 1 1.20 kg per square metre" in page
+    assert "Far plot 1 0.80 kg per square metre" in page
+    assert "1.500" in page
+    fair = page[page.index("How fair it is") : page.index("What would settle it")]
+    assert "Pest: “yes” for 1 of 1 of ‘Far plot’, “no” for 1 of 1 of ‘Home’" in fair
+    assert "Drought" in fair
+    assert "20 in the middle for ‘Far plot’, 0 in the middle for ‘Home’" in fair  # % lost
+    paid = g.ask("site", "kg_per_money", crop="chard", season=2026)
+    assert "1.92 kg per unit of money (0.52 of money a kg)" in paid  # 4.8 / 2.50
+    assert "1.28 kg per unit of money (0.78 of money a kg)" in paid  # 3.2 / 2.50
+    once = g.ask("site", "kg_per_place", crop="chard", season=2026)
+    assert "How fair it is" in once

@@ -1,0 +1,55 @@
+"""A block whose edges do poorly, a crop to use first, a store crop lifted as the kitchen takes it, a fortnight away.
+
+Invented garden. Celeriac in the edge and the middle of two beds: edge 6 plants 1.5 kg = 0.25 kg, middle 10 plants
+4.0 kg = 0.40 kg in each. By hand 0.40 / 0.25 = 1.6.
+"""
+
+from __future__ import annotations
+
+from tests.cases.conftest import Newcomer
+
+
+def test_edges_or_middle_and_what_cannot_wait(newcomer, settings):
+    settings.KILTER_TODAY = "2026-10-12"
+    g: Newcomer = newcomer("pine")
+    g.post(
+        "people:household",
+        {
+            "name": "pines",
+            "time_zone": "UTC",
+            "default_unit": "g",
+            "date_order": "dmy",
+            "sure_fold": 12,
+            "kitchen_kg_per_week": "5",
+            "currency": "€",
+        },
+    )
+    g.site("Block")
+    for name in ("East block", "West block"):
+        bed = g.bed(name, 4, 2)
+        parts = g.parts(bed, "edge and middle")
+        for part, plants, kg in (("edge", 6, "1.5 kg"), ("middle", 10, "4 kg")):
+            (one,) = g.set_out([parts[part]], "celeriac", plants, "10 May 2026", variety_name="Round Buoy")
+            g.weigh(one, kg, "2026-10-10")
+            g.finish(one, "10 October 2026")
+    page = g.ask("edge", "kg_per_plant", crop="celeriac", season=2026, within="place")
+    assert "0.40 kg per plant" in page
+    assert "0.25 kg per plant" in page
+    assert "1.600" in page
+    assert "All 2 blocks of place agree." in page
+    g.bed("Bean row", 4, 1)
+    g.bed("Carrot row", 6, 1)
+    g.bed("Onion row", 3, 1)
+    (beans,) = g.set_out("bean row", "climbing bean", 20, "20 June 2026")
+    g.weigh(beans, "700", "2026-10-08")  # being picked: in a fortnight it will have been left too long
+    g.set_out("carrot row", "carrot", 200, "10 June 2026", unit_kind="seed")
+    g.set_out("onion row", "onion", 60, "20 March 2026", unit_kind="set")  # overdue, and it keeps
+    away = g.read("today:index", until="in 14 days")
+    assert "What would suffer by Monday 26 October comes first" in away
+    lift = away[away.index("To lift before you go") :]
+    assert lift.index("climbing bean") < lift.index("carrot")
+    assert "not picked for 18 days by then" in lift
+    assert "I am here" in away
+    here = g.read("today:index")
+    assert "by then" not in here
+    assert "more than the kitchen takes" in here  # 5 kg a week is the limit

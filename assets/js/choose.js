@@ -4,11 +4,16 @@
   const boxes = (choose) => choose.querySelectorAll('input[type="checkbox"]');
   const boxOf = (shape) => shape.closest("[data-choose]").querySelector(`input[value="${CSS.escape(shape.dataset.tick)}"]`);
 
+  // As the server says it: the first four by name, and how many more.
+  function inWords(choose) {
+    const names = [...boxes(choose)].filter((box) => box.checked).map((box) => box.closest("label").textContent.trim());
+    return names.slice(0, 4).join(", ") + (names.length > 4 ? ` and ${names.length - 4} more` : "");
+  }
   function mark(choose) {
     const ticked = new Set([...boxes(choose)].filter((box) => box.checked).map((box) => box.value));
     for (const shape of choose.querySelectorAll("[data-tick]")) shape.classList.toggle("ticked", ticked.has(shape.dataset.tick));
     const output = choose.querySelector("[data-count]");
-    if (output) output.textContent = ticked.size ? `${ticked.size} ticked` : "";
+    if (output) output.textContent = ticked.size ? `Ticked: ${inWords(choose)}` : "";
   }
   function tick(shape, wanted) {
     const box = boxOf(shape);

@@ -63,6 +63,13 @@ class ChooseBound(forms.BoundField):
         return frozenset(self.chosen.keys)
 
     @property
+    def ticked_words(self) -> str:
+        """What is ticked, in words."""
+        labels = [self.field.label_of(*pair) for key, pair in self.field.found.items() if key in self.picked]
+        more = f" and {len(labels) - MOST_NAMED} more" if len(labels) > MOST_NAMED else ""
+        return f"Ticked: {', '.join(labels[:MOST_NAMED])}{more}" if labels else ""
+
+    @property
     def is_long(self) -> bool:
         return len(self.field.found) > SHORT_LIST
 

@@ -178,7 +178,7 @@ def happen(g):
         g.driver.execute_script("document.querySelector('.choose-map').scrollIntoView({block: 'center'})")
         ActionChains(g.driver).move_to_element(g.one(f'[data-tick="{pots[number]}"] polygon')).click().perform()
         g.until(lambda n=number: g.one(f'input[value="{pots[n]}"]').is_selected(), "its box is ticked")
-    g.see("2 ticked")
+    g.see("Ticked: Pot 4, Pot 5")
     g.fill(targets_typed="pot 1-9")
     g.see("There is no Pot 9. It runs from 1 to 5.")
     g.fill(targets_typed="pots 1-3")

@@ -19,7 +19,7 @@ from kilter.people import clock
 from kilter.people.history import Actor, changing
 from kilter.people.models import Household, User
 from kilter.people.writing import writing
-from kilter.set_out.models import Planting
+from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.models import (
     MAX_COUNT,
     Bowl,
@@ -168,7 +168,7 @@ def _shown(line: WeighIn) -> str:
 
 
 def _write(household: Household, user: User, event: Event, said: LineSaid) -> None:
-    plantings = _plantings(household, said)
+    keys = _plantings(household, said)
     names = _own_measures(household, said.typed)
     line = parse_bench_line(said.typed, household.default_unit, list(names))
     if line.count is not None and line.count > MAX_COUNT:
@@ -178,19 +178,20 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
         limit = format_mass(scale.limit_mg)
         raise EventError(f"The {scale} bears {limit}; take it in several loads, such as 5000+3120, or choose another.")
     masses = _masses(household, event, said, line)
-    if len(plantings) == 1 and not (said.is_sure or said.is_thinning or line.pm_mg is not None):
-        ask_if_unusual(household, plantings[0], said.grade, masses.get("mass_mg"), line.count)
-    elif len(plantings) > 1 and not said.is_sure:
-        ask_if_too_much(household, plantings, masses.get("mass_mg"))
+    basket = _of_basket(household, keys) if len(keys) > 1 else []
+    if not basket and not (said.is_sure or said.is_thinning or line.pm_mg is not None):
+        ask_if_unusual(household, keys[0], said.grade, masses.get("mass_mg"), line.count)
+    elif basket and not said.is_sure:
+        ask_if_too_much(household, basket, masses.get("mass_mg"))
     when = event.at or clock.now(household)
     made = WeighIn(
         household=household,
-        planting=plantings[0],
+        planting_id=keys[0],
         weighed_on=when.date(),
         count=line.count,
         pm_mg=line.pm_mg,
         is_remembered=line.pm_mg is not None,
-        waits=_waits(line, said, plantings[0]),
+        waits=_waits(line, said, keys[0]),
         loads=line.loads,
         scale=scale,
         measure=names.get(line.measure),
@@ -203,29 +204,36 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
         **said.columns,
         **masses,
     )
-    if len(plantings) > 1:
-        WeighIn.objects.bulk_create(_split(made, plantings, event.client_id, said))
+    if basket:
+        WeighIn.objects.bulk_create(_split(made, basket, event.client_id, said))
         return
     made.ref = made.client_id = event.client_id
     made.save(force_insert=True)
 
 
-def _waits(line: BenchLine, said: LineSaid, planting: Planting) -> bool:
+def _waits(line: BenchLine, said: LineSaid, planting: int) -> bool:
     """Whether a line is still to be weighed."""
-    is_bare = line.mass is None and line.measures is None and not said.is_never_weighed
-    return is_bare and not planting.crop.counts_alone
+    if line.mass is not None or line.measures is not None or said.is_never_weighed:
+        return False
+    return not Crop.objects.get(plantings=planting).counts_alone
 
 
-def _plantings(household: Household, said: LineSaid) -> list[Planting]:
-    """The planting of a line, or those of a basket in the order named."""
-    wanted = said.plantings or (said.planting,)
-    found = Planting.objects.of(household).filter(pk__in=wanted)
-    # Of a single one no more is needed than whose it is, and its crop where nothing was weighed.
-    found = found.select_related("crop", "place", "part") if said.plantings else found.only("household_id", "crop_id")
-    by_pk = {planting.pk: planting for planting in found}
-    if len(by_pk) < len(wanted):
+def _plantings(household: Household, said: LineSaid) -> list[int]:
+    """The planting of a line, or those of a basket in the order named: all of them must be the household's and stand.
+
+    A line is written every few seconds, so no more is read than their keys.
+    """
+    wanted = [pk for pk in said.plantings or (said.planting,) if pk is not None]
+    standing = set(Planting.objects.of(household).filter(pk__in=wanted).values_list("pk", flat=True))
+    if not wanted or not standing.issuperset(wanted):
         raise EventError("What was planted there has been removed; choose another pot for this line.")
-    return [by_pk[pk] for pk in wanted if pk is not None]
+    return wanted
+
+
+def _of_basket(household: Household, keys: list[int]) -> list[Planting]:
+    """The plantings of a basket, in the order named."""
+    found = Planting.objects.of(household).select_related("crop", "place", "part").in_bulk(keys)
+    return [found[pk] for pk in keys]
 
 
 def _own_measures(household: Household, typed: str) -> dict[str, OwnMeasure]:

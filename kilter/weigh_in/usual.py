@@ -24,13 +24,11 @@ class UnusualError(EventError):
     """A line far from the usual; sent again as sure it is stored."""
 
 
-def ask_if_unusual(
-    household: Household, planting: Planting, grade: str, mass_mg: int | None, count: int | None
-) -> None:
+def ask_if_unusual(household: Household, planting: int, grade: str, mass_mg: int | None, count: int | None) -> None:
     """Raise `UnusualError` for a line that is far from what this pot, crop and grade usually give."""
     if not mass_mg and not count:
         return
-    far = far_from_usual(mass_mg, count, _usual(household, planting.pk, grade), household.sure_fold)
+    far = far_from_usual(mass_mg, count, _usual(household, planting, grade), household.sure_fold)
     if far is not None:
         raise UnusualError(_question(far, mass_mg, count, "imperial" if household.is_imperial else "metric"))
 

@@ -1,11 +1,16 @@
 #!/usr/bin/env bash
-# The browser tests drive Debian's Chromium; installs it where that is possible, else says what to do.
+# The browser tests drive Debian's Chromium, and the README's proxy is tried with Debian's nginx; installs what is
+# missing where that is possible, else says what to do.
 set -euo pipefail
-command -v chromedriver >/dev/null && command -v chromium >/dev/null && exit 0
+wanted=()
+command -v chromedriver >/dev/null && command -v chromium >/dev/null || wanted+=(chromium chromium-driver)
+command -v nginx >/dev/null || [ -x /usr/sbin/nginx ] || wanted+=(nginx-light)
+command -v openssl >/dev/null || wanted+=(openssl)
+[ ${#wanted[@]} = 0 ] && exit 0
 if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
-  echo "Installing Chromium and its driver for the browser tests."
-  apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium chromium-driver >/dev/null
+  echo "Installing ${wanted[*]} for the tests."
+  apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq "${wanted[@]}" >/dev/null
 else
-  echo "The browser tests need Chromium: install the packages chromium and chromium-driver, then run make test again."
+  echo "The tests need the packages ${wanted[*]}: install them, then run make test again."
   exit 1
 fi

@@ -18,6 +18,8 @@ DEBUG = False
 IS_DEMO = False
 ALLOWED_HOSTS = os.environ.get("KILTER_HOSTS", "127.0.0.1,localhost").split(",")
 IS_HTTPS = os.environ.get("KILTER_HTTPS", "") == "1"
+#: Whose word is taken for X-Forwarded-Proto and X-Forwarded-For: the proxy that speaks TLS.
+KILTER_PROXY = os.environ.get("KILTER_PROXY", "127.0.0.1")
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS] if IS_HTTPS else []
 #: A fixed date for demonstrations and tests; empty means the real one.
 KILTER_TODAY = os.environ.get("KILTER_TODAY", "")
@@ -100,6 +102,8 @@ DATABASES = {
 }
 #: Photographs; served by a view that checks the household, never by address.
 PHOTOS_DIR = Path(os.environ.get("KILTER_PHOTOS", str(BASE_DIR / ".photos")))
+#: A folder for a backup each night while it serves; empty for none.
+KILTER_BACKUPS = os.environ.get("KILTER_BACKUPS", "")
 #: A real scale on the bench: tcp:host:port or the path of a serial line; empty for the simulated one.
 KILTER_SCALE = os.environ.get("KILTER_SCALE", "")
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -151,7 +155,7 @@ SECURE_REFERRER_POLICY = "same-origin"
 SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
 SECURE_SSL_REDIRECT = IS_HTTPS
 SECURE_HSTS_SECONDS = 31_536_000 if IS_HTTPS else 0
-SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if IS_HTTPS else None
+# Whether a request came by TLS is told to the server by the proxy (site.serving), and by nobody else.
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = IS_HTTPS
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"

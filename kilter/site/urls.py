@@ -5,6 +5,7 @@ from django.urls import include, path
 from kilter.site import views
 
 urlpatterns = [
+    path("healthz", views.health, name="health"),
     path("", include("kilter.today.urls")),
     path("", include("kilter.atlas.urls")),
     path("ground/", include("kilter.ground.urls")),

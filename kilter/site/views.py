@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from django import forms
 from django.contrib.auth.decorators import login_not_required
+from django.db import connection
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_POST
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_POST, require_safe
 
 from kilter.people.look import remember
 from kilter.site.logs import request_id
@@ -32,6 +34,16 @@ def look(request: HttpRequest) -> HttpResponse:
     is_ours = url_has_allowed_host_and_scheme(back, {request.get_host()}, require_https=request.is_secure())
     answer = HttpResponseRedirect(back if is_ours and back.startswith("/") else "/")
     return remember(answer, units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode"))
+
+
+@login_not_required
+@require_safe
+@never_cache
+def health(_: HttpRequest) -> HttpResponse:
+    """For whoever watches the server: it answers, and its database does."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1")
+    return HttpResponse("ok", content_type="text/plain")
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:

@@ -4,7 +4,7 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-from kilter.site.serving import require_secret
+from kilter.site.upkeep import require_secret
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings")
 require_secret()

@@ -1,0 +1,172 @@
+"""One file that holds the whole of a Kilter: its database and photographs, checksummed; made while it serves."""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import hashlib
+import json
+import os
+import secrets
+import shutil
+import sqlite3
+import tempfile
+import threading
+import zipfile
+from collections.abc import Callable, Iterator
+from datetime import date, datetime
+from pathlib import Path
+
+from kilter.site.upkeep import OWNER_FILE, files_of, keep_to_owner, stamp, unsound
+
+DATABASE, MANIFEST, PHOTOS = "kilter.sqlite3", "manifest.json", "photos/"
+VERSION = 1
+CHUNK = 1024 * 1024
+#: Kept by a server that was given a folder: the last days, and of the weeks before them the last of each.
+KEPT_DAYS, KEPT_WEEKS = 7, 8
+LOOKS_EVERY_SECONDS = 1800
+
+
+class BackupError(Exception):
+    """What is wrong with a backup, or why it cannot be put back now; a sentence."""
+
+
+def _sha256(path: Path) -> str:
+    with path.open("rb") as stream:
+        return hashlib.file_digest(stream, "sha256").hexdigest()
+
+
+def copy_database(source: Path, target: Path) -> None:
+    """Copy a database as it stands at one moment, while others write to it."""
+    with contextlib.closing(sqlite3.connect(source)) as live, contextlib.closing(sqlite3.connect(target)) as copy:
+        live.backup(copy)
+        # What lies in the package is one file, with no log beside it.
+        copy.execute("PRAGMA journal_mode=DELETE")
+    keep_to_owner(target)
+
+
+def backup(database: Path, photos: Path, target: Path) -> Path:
+    """Write database and photographs into one file; it is whole, or not there."""
+    if not database.exists():
+        raise BackupError(f"There is no database at {database}.")
+    target.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=target.parent, prefix=".kilter-backup-") as folder:
+        copy = Path(folder) / DATABASE
+        copy_database(database, copy)
+        files = {DATABASE: copy, **{PHOTOS + str(p.relative_to(photos)): p for p in sorted(_pictures(photos))}}
+        half = Path(folder) / "half"
+        manifest = {"kilter_backup": VERSION, "made_at": datetime.now().astimezone().isoformat(), "sha256": {}}
+        with zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as packed:
+            for name, path in files.items():
+                packed.write(path, name)
+                manifest["sha256"][name] = _sha256(path)  # type: ignore[index]
+            packed.writestr(MANIFEST, json.dumps(manifest, indent=1))
+        half.chmod(OWNER_FILE)
+        with half.open("rb") as stream:
+            os.fsync(stream.fileno())
+        half.replace(target)
+    return target
+
+
+def _pictures(photos: Path) -> Iterator[Path]:
+    return (path for path in photos.rglob("*") if path.is_file()) if photos.is_dir() else iter(())
+
+
+def verified(source: Path, folder: Path) -> Path:
+    """Unpack a backup into a folder and check every file of it; gives the database."""
+    try:
+        with zipfile.ZipFile(source) as packed:
+            manifest = json.loads(packed.read(MANIFEST))
+            sums: dict[str, str] = manifest["sha256"]
+            if manifest["kilter_backup"] > VERSION:
+                raise BackupError(f"{source.name} was made by a later Kilter; bring this one up to date first.")
+            for name, wanted in sums.items():
+                path = (folder / name).resolve()
+                if not path.is_relative_to(folder.resolve()):
+                    raise BackupError(f"{source.name} holds a file that lies outside of it: {name}.")
+                path.parent.mkdir(parents=True, exist_ok=True)
+                with packed.open(name) as packed_file, path.open("wb") as out:
+                    shutil.copyfileobj(packed_file, out, CHUNK)
+                if _sha256(path) != wanted:
+                    raise BackupError(f"{name} in {source.name} is not what it was when it was kept.")
+    except (OSError, zipfile.BadZipFile, KeyError, ValueError, TypeError) as error:
+        raise BackupError(f"{source} is no backup of Kilter, or is damaged: {error}.") from error
+    if problem := unsound(folder / DATABASE):
+        raise BackupError(f"The database in {source.name} is damaged: {problem}.")
+    return folder / DATABASE
+
+
+def restore(source: Path, database: Path, photos: Path) -> Path:
+    """Put a backup in place of what is there, which is kept beside it; gives where."""
+    database.parent.mkdir(parents=True, exist_ok=True)
+    with alone(database), tempfile.TemporaryDirectory(dir=database.parent, prefix=".kilter-restore-") as folder:
+        fresh = verified(source, Path(folder))
+        kept = database.parent / f"before-restore-{stamp()}-{secrets.token_hex(2)}"
+        kept.mkdir(mode=0o700)
+        # The log of the old database goes with it: beside another one it would be read into it.
+        for path in files_of(database):
+            if path.exists():
+                path.replace(kept / path.name)
+        if photos.exists():
+            photos.replace(kept / "photos")
+        unpacked = Path(folder) / "photos"
+        if unpacked.exists():
+            shutil.move(str(unpacked), photos)
+        keep_to_owner(fresh)
+        fresh.replace(database)
+    return kept
+
+
+@contextlib.contextmanager
+def alone(database: Path) -> Iterator[None]:
+    """Hold a database for oneself: a server does while it serves, a restore while it swaps."""
+    database.parent.mkdir(parents=True, exist_ok=True)
+    lock = Path(f"{database}.lock")
+    with lock.open("w") as held:
+        lock.chmod(OWNER_FILE)
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise BackupError(f"Kilter serves {database} at the moment; stop it first.") from error
+        yield
+
+
+def nightly(database: Path, photos: Path, folder: Path, today: date) -> Path | None:
+    """Make the day's backup if there is none, and let go of those that are no longer kept."""
+    target = folder / f"kilter-{today.isoformat()}.zip"
+    made = None if target.exists() else backup(database, photos, target)
+    for path in gone(folder, today):
+        path.unlink(missing_ok=True)
+    return made
+
+
+def gone(folder: Path, today: date) -> list[Path]:
+    """Nightly backups that are kept no longer: older than the days, and not the last one of one of the weeks."""
+    days: dict[date, Path] = {}
+    for path in folder.glob("kilter-????-??-??.zip"):
+        with contextlib.suppress(ValueError):
+            days[date.fromisoformat(path.stem.removeprefix("kilter-"))] = path
+    kept = {day for day in days if (today - day).days < KEPT_DAYS}
+    weeks: dict[tuple[int, int], date] = {}
+    for day in days:
+        if (today - day).days < KEPT_WEEKS * 7:
+            week = day.isocalendar()[:2]
+            weeks[week] = max(weeks.get(week, day), day)
+    return [path for day, path in sorted(days.items()) if day not in kept | set(weeks.values())]
+
+
+def keep_nightly(database: Path, photos: Path, folder: Path, say: Callable[[str], object]) -> threading.Thread:
+    """Make a backup each night while this process lives; what goes wrong is said and tried again."""
+
+    def work() -> None:
+        wait = threading.Event()
+        while True:
+            try:
+                nightly(database, photos, folder, date.today())  # noqa: DTZ011 - the machine's own night
+            except (OSError, sqlite3.Error, BackupError) as error:
+                say(f"The nightly backup failed and will be tried again: {error}")
+            wait.wait(LOOKS_EVERY_SECONDS)
+
+    thread = threading.Thread(target=work, name="nightly-backup", daemon=True)
+    thread.start()
+    return thread

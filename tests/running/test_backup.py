@@ -1,0 +1,152 @@
+"""A backup is whole, is checked before it is put back, and what was there is kept."""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+import stat
+import threading
+import zipfile
+from datetime import date, timedelta
+from pathlib import Path
+
+import pytest
+
+from kilter.site.backup import BackupError, alone, backup, gone, nightly, restore, verified
+from kilter.site.upkeep import files_of, unsound
+
+
+def garden(folder: Path, rows: int = 100) -> tuple[Path, Path]:
+    """A database with its log beside it, and two photographs."""
+    database, photos = folder / "kilter.sqlite3", folder / "photos"
+    opened = sqlite3.connect(database)
+    opened.execute("PRAGMA journal_mode=WAL")
+    opened.execute("CREATE TABLE lines (grams INTEGER)")
+    opened.executemany("INSERT INTO lines VALUES (?)", [(i,) for i in range(rows)])
+    opened.commit()
+    opened.close()
+    (photos / "3").mkdir(parents=True)
+    for name in ("a.jpg", "b.jpg"):
+        (photos / "3" / name).write_bytes(name.encode() * 500)
+    return database, photos
+
+
+def lines_in(database: Path) -> int:
+    opened = sqlite3.connect(database)
+    count: int = opened.execute("SELECT COUNT(*) FROM lines").fetchone()[0]
+    opened.close()
+    return count
+
+
+def test_what_is_kept_is_put_back_and_what_was_there_is_kept_too(tmp_path):
+    database, photos = garden(tmp_path)
+    made = backup(database, photos, tmp_path / "kept" / "one.zip")
+    assert stat.S_IMODE(made.stat().st_mode) == 0o600
+    opened = sqlite3.connect(database)
+    opened.execute("DELETE FROM lines")
+    opened.commit()
+    assert Path(f"{database}-wal").exists()  # a log that must not be read into the database put back
+    (photos / "3" / "a.jpg").unlink()
+    kept = restore(made, database, photos)
+    opened.close()
+    assert lines_in(database) == 100
+    assert unsound(database) == ""
+    assert (photos / "3" / "a.jpg").read_bytes() == b"a.jpg" * 500
+    assert lines_in(kept / "kilter.sqlite3") == 0
+    assert [p.name for p in (kept / "photos" / "3").iterdir()] == ["b.jpg"]
+
+
+def test_a_backup_taken_while_others_write_is_of_one_moment(tmp_path):
+    database, photos = garden(tmp_path, 0)
+    stop = threading.Event()
+
+    def write() -> None:
+        opened = sqlite3.connect(database, timeout=20)
+        while not stop.is_set():
+            with opened:
+                opened.executemany("INSERT INTO lines VALUES (?)", [(1,)] * 10)  # always tens, or the moment was torn
+        opened.close()
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    try:
+        for n in range(5):
+            made = backup(database, photos, tmp_path / f"{n}.zip")
+            folder = tmp_path / f"out{n}"
+            folder.mkdir()
+            assert lines_in(verified(made, folder)) % 10 == 0
+    finally:
+        stop.set()
+        writer.join()
+
+
+def changed(source: Path, name: str, content: bytes) -> Path:
+    target = source.with_name("changed.zip")
+    with zipfile.ZipFile(source) as old, zipfile.ZipFile(target, "w") as new:
+        for info in old.infolist():
+            new.writestr(info.filename, content if info.filename == name else old.read(info))
+    return target
+
+
+@pytest.mark.parametrize(
+    ("harm", "says"),
+    [
+        (lambda path: changed(path, "kilter.sqlite3", b"x" * 900), "is not what it was when it was kept"),
+        (lambda path: changed(path, "photos/3/a.jpg", b"other"), "is not what it was when it was kept"),
+        (lambda path: changed(path, "manifest.json", b"{}"), "is no backup of Kilter"),
+        (lambda path: changed(path, "manifest.json", b'{"kilter_backup": 99, "sha256": {}}'), "a later Kilter"),
+        (
+            lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": {"../../x": "0"}}'),
+            "outside of it",
+        ),
+        (lambda path: path.with_name("nothing.zip"), "is no backup of Kilter"),
+    ],
+)
+def test_a_damaged_backup_changes_nothing(tmp_path, harm, says):
+    database, photos = garden(tmp_path)
+    damaged = harm(backup(database, photos, tmp_path / "one.zip"))
+    with pytest.raises(BackupError, match=says):
+        restore(damaged, database, photos)
+    assert lines_in(database) == 100
+    assert (photos / "3" / "a.jpg").exists()
+
+
+def test_nothing_is_restored_under_a_server_that_serves(tmp_path):
+    database, photos = garden(tmp_path)
+    made = backup(database, photos, tmp_path / "one.zip")
+    with alone(database), pytest.raises(BackupError, match="stop it first"):
+        restore(made, database, photos)
+
+
+def test_a_nightly_backup_is_made_once_and_kept_seven_days_and_eight_weeks(tmp_path):
+    database, photos = garden(tmp_path)
+    folder, today = tmp_path / "nights", date(2026, 11, 23)
+    assert nightly(database, photos, folder, today) is not None
+    assert nightly(database, photos, folder, today) is None
+    one = next(folder.iterdir())
+    for back in range(1, 100):
+        shutil.copy(one, folder / f"kilter-{today - timedelta(days=back)}.zip")
+    for path in gone(folder, today):
+        path.unlink()
+    left = sorted(date.fromisoformat(path.stem.removeprefix("kilter-")) for path in folder.iterdir())
+    assert left[-7:] == [today - timedelta(days=back) for back in range(6, -1, -1)]
+    weekly = left[:-7]
+    assert all((today - day).days < 56 and day.isoweekday() == 7 for day in weekly)
+    assert 6 <= len(weekly) <= 8
+
+
+def test_commands_keep_restore_and_refuse_in_words(kilter):
+    assert kilter.manage("migrate").returncode == 0
+    kept = kilter.folder / "whole.zip"
+    assert "Kept in" in kilter.manage("backup", str(kept)).stdout
+    kilter.database.write_bytes(b"not a database at all")
+    damaged = kilter.manage("serve")
+    assert damaged.returncode == 1
+    assert "The database is damaged" in damaged.stderr
+    assert "Traceback" not in damaged.stderr
+    back = kilter.manage("restore", str(kept))
+    assert "Restored from" in back.stdout
+    assert unsound(kilter.database) == ""
+    assert len(files_of(kilter.database)) == 4
+    refused = kilter.manage("restore", str(kilter.folder / "no.zip"))
+    assert "is no backup of Kilter" in refused.stderr

@@ -1,0 +1,152 @@
+"""The real server: behind a proxy that speaks TLS, on a port that is taken, with a schema that is not its own."""
+
+from __future__ import annotations
+
+import http.client
+import os
+import sqlite3
+import ssl
+import stat
+import subprocess
+import time
+from pathlib import Path
+
+import pytest
+
+from tests.running.conftest import ROOT, free_port
+
+
+def ask(port: int, path: str = "/sign-in", **headers: str) -> http.client.HTTPResponse:
+    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=20)
+    named = {name.replace("_", "-"): value for name, value in headers.items()}
+    try:
+        return read(connection, path, named)
+    finally:
+        connection.close()
+
+
+def read(connection: http.client.HTTPConnection, path: str, headers: dict[str, str]) -> http.client.HTTPResponse:
+    connection.request("GET", path, headers={"Host": "garden.example", **headers})
+    answer = connection.getresponse()
+    answer.read()
+    return answer
+
+
+def test_a_proxy_says_that_the_request_came_by_tls(kilter):
+    kilter.serve(KILTER_HTTPS="1")
+    plain = ask(kilter.port)
+    assert (plain.status, plain.headers["Location"]) == (301, "https://garden.example/sign-in")
+    safe = ask(kilter.port, X_Forwarded_Proto="https")
+    assert safe.status == 200
+    assert "max-age=31536000" in safe.headers["Strict-Transport-Security"]
+    assert "Secure" in safe.headers["Set-Cookie"]
+    assert ask(kilter.port, "/healthz", X_Forwarded_Proto="https").status == 200
+
+
+def test_nobody_else_is_believed(kilter):
+    kilter.serve(KILTER_HTTPS="1", KILTER_PROXY="192.0.2.7")
+    assert ask(kilter.port, X_Forwarded_Proto="https").status == 301
+
+
+def test_without_tls_no_forwarding_header_counts_and_the_garden_is_the_owners_alone(kilter):
+    kilter.serve()
+    answer = ask(kilter.port, X_Forwarded_Proto="https")
+    assert answer.status == 200
+    assert "Secure" not in answer.headers["Set-Cookie"]
+    assert stat.S_IMODE(kilter.database.stat().st_mode) == 0o600
+    second = kilter.manage("serve")
+    assert second.returncode == 1
+    assert "Kilter serves" in second.stderr
+    assert "stop it first" in second.stderr
+
+
+def test_a_port_that_is_taken_is_named_and_nothing_is_started(kilter):
+    kilter.serve()
+    other = kilter.manage("serve", KILTER_DATABASE=str(kilter.folder / "other.sqlite3"))
+    assert other.returncode == 1
+    assert f"Port {kilter.port} of 127.0.0.1 is taken" in other.stderr
+
+
+@pytest.mark.parametrize("secret", ["", "short", "a" * 60, "abababab" * 8])
+def test_a_secret_that_can_be_guessed_is_refused(kilter, secret):
+    refused = kilter.manage("serve", KILTER_SECRET_KEY=secret)
+    assert refused.returncode == 1
+    assert "KILTER_SECRET_KEY" in refused.stderr
+    assert not kilter.database.exists()
+
+
+def test_a_database_that_lacks_a_table_is_not_served(kilter):
+    assert kilter.manage("migrate").returncode == 0
+    opened = sqlite3.connect(kilter.database)
+    opened.execute("DROP TABLE weigh_in_scale")
+    opened.commit()
+    opened.close()
+    refused = kilter.manage("serve")
+    assert refused.returncode == 1
+    assert "lacks the table weigh_in_scale" in refused.stderr
+    assert "restore a backup" in refused.stderr
+
+
+NGINX = "/usr/sbin/nginx"
+
+
+def certificate(folder: Path) -> tuple[Path, Path]:
+    """A certificate of one's own, made as docs/running.md says."""
+    key, made = folder / "garden.key", folder / "garden.pem"
+    words = "openssl req -x509 -newkey rsa:2048 -nodes -days 825 -subj /CN=garden.example"
+    names = ["-addext", "subjectAltName=DNS:garden.example", "-keyout", str(key), "-out", str(made)]
+    subprocess.run([*words.split(), *names], check=True, capture_output=True)
+    assert words in (ROOT / "docs" / "running.md").read_text()
+    return key, made
+
+
+def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(kilter, tmp_path):
+    if not Path(NGINX).exists():
+        assert os.environ.get("CI") != "true", "CI has nginx"
+        pytest.skip("nginx is not installed")
+    kilter.serve(KILTER_HTTPS="1")
+    key, made = certificate(tmp_path)
+    http_port, https_port = free_port(), free_port()
+    ours = (ROOT / "docs" / "nginx.conf").read_text()
+    for said, here in (
+        ("127.0.0.1:8000", f"127.0.0.1:{kilter.port}"),
+        ("/etc/ssl/kilter/garden.example.pem", str(made)),
+        ("/etc/ssl/kilter/garden.example.key", str(key)),
+        ("listen 80;", f"listen 127.0.0.1:{http_port};"),
+        ("listen [::]:80;", ""),
+        ("listen 443 ssl;", f"listen 127.0.0.1:{https_port} ssl;"),
+        ("listen [::]:443 ssl;", ""),
+    ):
+        assert said in ours
+        ours = ours.replace(said, here)
+    conf = tmp_path / "nginx.conf"
+    paths = "".join(
+        f"{kind}_temp_path {tmp_path}/{kind}; " for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
+    )
+    conf.write_text(
+        f"daemon off; pid {tmp_path}/pid; error_log {tmp_path}/errors;\n"
+        f"events {{}}\nhttp {{ access_log off; {paths}\n{ours}\n}}\n"
+    )
+    nginx = subprocess.Popen([NGINX, "-c", str(conf), "-p", str(tmp_path)])
+    try:
+        context = ssl.create_default_context(cafile=str(made))
+        context.check_hostname = False  # the address is not in the certificate, the name is
+        answer = None
+        for _ in range(100):
+            connection = http.client.HTTPSConnection("127.0.0.1", https_port, context=context, timeout=20)
+            try:
+                answer = read(connection, "/sign-in", {})
+                break
+            except OSError:
+                assert nginx.poll() is None, (tmp_path / "errors").read_text()
+                time.sleep(0.1)
+            finally:
+                connection.close()
+        assert answer is not None
+        assert answer.status == 200
+        assert "Secure" in answer.headers["Set-Cookie"]
+        plain = ask(http_port)
+        assert (plain.status, plain.headers["Location"]) == (301, "https://garden.example/sign-in")
+    finally:
+        nginx.terminate()
+        nginx.wait(20)

@@ -1,0 +1,63 @@
+"""A landed migration is never changed, and a database of every landed schema comes up to date with its figures.
+
+By hand, of the garden in every one of them: shallots set in autumn gave 900 and 800 g from nine sets each, in spring
+600 and 500 g (Small is no food there): 1.7 / 18 = 0.09444 and 1.1 / 18 = 0.06111 kg a plant.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from pathlib import Path
+
+import pytest
+
+from tests.upgrade.keep import LANDED, SCHEMAS, manage, migrations, undump
+
+KEPT = sorted(SCHEMAS.glob("*.sql.gz"))
+
+
+def test_a_landed_migration_is_never_changed_or_taken_away():
+    landed, now = json.loads(LANDED.read_text()), migrations()
+    assert {name: now.get(name) for name in landed} == landed, "a new migration follows; a landed one stays as it is"
+
+
+def test_the_schema_as_it_is_now_is_kept_too():
+    assert set(migrations()) == set(json.loads(LANDED.read_text())), "run python -m tests.upgrade.keep, and commit it"
+
+
+def columns(database: Path) -> dict[str, set[tuple[str, int]]]:
+    """Every column with whether it may be null, by table."""
+    opened = sqlite3.connect(database)
+    tables = [row[0] for row in opened.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+    found = {
+        t: {(row[1], row[3]) for row in opened.execute(f'PRAGMA table_info("{t}")')}
+        for t in tables
+        if not t.startswith("sqlite_")
+    }
+    broken = opened.execute("PRAGMA foreign_key_check").fetchall()
+    opened.close()
+    assert broken == []
+    return found
+
+
+@pytest.fixture(scope="module")
+def fresh(tmp_path_factory) -> Path:
+    database = tmp_path_factory.mktemp("fresh") / "kilter.sqlite3"
+    manage(database, "migrate", "-v0")
+    return database
+
+
+@pytest.mark.parametrize("kept", KEPT, ids=lambda path: path.name.removesuffix(".sql.gz"))
+def test_a_database_of_that_schema_comes_up_to_date_with_its_figures(kept, fresh, tmp_path):
+    database = tmp_path / "kilter.sqlite3"
+    undump(kept, database)
+    manage(database, "migrate", "-v0")
+    assert columns(database) == columns(fresh)
+    asked = ["--compare", "method:setting", "--by", "kg_per_plant", "--within", "variety", "--crop", "shallot"]
+    answer = json.loads(manage(database, "weigh_up", "--household", "Old", *asked, "--json"))
+    means = {level["level"]: level["mean"] for level in answer["levels"]}
+    assert means["autumn"] / means["spring"] == pytest.approx(1.7 / 1.1, rel=0.01)
+    tables = "Striking.objects.count(), Bowl.objects.count(), Scale.objects.count()"
+    struck = f"from kilter.weigh_in.models import *; print({tables})"
+    assert manage(database, "shell", "-c", struck).strip().endswith("0 0 0")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import secrets
 from datetime import timedelta
 
@@ -14,6 +15,8 @@ from kilter.people.history import Actor, changing
 from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
 
+log = logging.getLogger("kilter.people")
+
 
 def sign_up(form: SignUpForm) -> User:
     """Make a user and a household of which they are the owner."""
@@ -24,6 +27,12 @@ def sign_up(form: SignUpForm) -> User:
         )
         Membership.objects.create(user=user, household=household, role=Role.OWNER)
     return user
+
+
+def open_invites(household: Household) -> list[Invite]:
+    """The links to join that can still be used."""
+    since = timezone.now() - timedelta(days=INVITE_DAYS)
+    return list(Invite.objects.filter(household=household, used_at=None, created_at__gte=since).order_by("pk"))
 
 
 def open_invite(token: str) -> Invite:
@@ -91,10 +100,44 @@ def end_bench_link(link: BenchLink) -> int:
 def remove_member(household: Household, membership: Membership) -> None:
     """End a membership; a household keeps at least one owner."""
     with writing():
-        owners = household.memberships.filter(role=Role.OWNER).exclude(pk=membership.pk)
-        if not owners.exists():
-            raise PermissionDenied("A household keeps at least one owner; make somebody else an owner first.")
+        _keep_an_owner(household, membership)
         membership.delete()
+
+
+def change_role(household: Household, membership: Membership, role: str) -> None:
+    """Say what a member may do; a household keeps at least one owner."""
+    with writing():
+        if role != Role.OWNER:
+            _keep_an_owner(household, membership)
+        membership.role = role
+        membership.save(update_fields=["role"])
+    log.info("the role of %s is %s", membership.user_id, role)
+
+
+def withdraw_invite(invite: Invite) -> None:
+    """Take a link to join back."""
+    with writing():
+        invite.delete()
+
+
+def rejoin(invite: Invite, user: User) -> Membership:
+    """Let somebody in again who has a name and a password but belongs to no household any more."""
+    with writing():
+        if not Invite.objects.filter(pk=invite.pk, used_at=None).update(used_at=timezone.now()):
+            raise PermissionDenied("Somebody used this link a moment ago; ask for a new one.")
+        return Membership.objects.create(user=user, household=invite.household, role=invite.role)
+
+
+def new_epoch(user: User) -> None:
+    """Sign a person out everywhere."""
+    with writing():
+        user.epoch += 1
+        user.save(update_fields=["epoch"])
+
+
+def _keep_an_owner(household: Household, leaving: Membership) -> None:
+    if not household.memberships.filter(role=Role.OWNER).exclude(pk=leaving.pk).exists():
+        raise PermissionDenied("A household keeps at least one owner; make somebody else an owner first.")
 
 
 def save_owned(actor: Actor, record: Owned, says: str) -> Change:

@@ -2,7 +2,7 @@
 
 from django.db.models import Model
 
-from kilter.people.models import BenchLink, Change, ChangedRecord, Eater, Household, Invite, Membership, User
+from kilter.people.models import BenchLink, Change, ChangedRecord, Eater, Household, Invite, Membership, SignIn, User
 from kilter.tables.table import Table
 
 FORMAT = (
@@ -11,6 +11,7 @@ FORMAT = (
 )
 #: What does not travel, and why.
 STAYS: dict[type[Model], str] = {
+    SignIn: "where somebody is signed in is of this machine",
     User: "people sign in where they are",
     Membership: "who may do what is said where it is loaded",
     Invite: "a link of this installation",

@@ -6,10 +6,10 @@ import zoneinfo
 from collections.abc import Callable, Collection
 from datetime import date
 from functools import partial
-from typing import Any
+from typing import Any, ClassVar
 
 from django import forms
-from django.contrib.auth.forms import BaseUserCreationForm
+from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm, SetPasswordForm
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from kilter.core.amounts.units import parse_mass
@@ -65,6 +65,14 @@ class JoinForm(BaseUserCreationForm):
         fields = ("username",)
         labels = {"username": "Your name"}
         help_texts = {"username": "To sign in with: letters, digits and @ . + - _"}
+        widgets: ClassVar[dict[str, forms.Widget]] = {"username": forms.TextInput({"autocomplete": "username"})}
+
+    def clean_username(self) -> str:
+        """Ada and ada would be taken for each other."""
+        name: str = self.cleaned_data["username"]
+        if User.objects.filter(username__iexact=name).exists():
+            raise forms.ValidationError("Somebody is called that here already.")
+        return name
 
 
 class SignUpForm(JoinForm):
@@ -115,6 +123,32 @@ class NameForm(forms.Form):
     """What somebody at the bench is called, so that each line says who wrote it."""
 
     name = forms.CharField(max_length=40, label="Your name", help_text="It stands beside what you write down.")
+
+
+#: What Django's validators ask for, in a line.
+ASKED_OF_IT = "Ten letters or more; no common one, not only digits, not like your name."
+
+
+class OwnPasswordForm(PasswordChangeForm):
+    """A new password, by the old one."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["new_password1"].help_text = ASKED_OF_IT
+
+
+class NewPasswordForm(SetPasswordForm):
+    """A new password, by a link."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["new_password1"].help_text = ASKED_OF_IT
+
+
+class RoleForm(forms.Form):
+    """What a member may do from now on."""
+
+    role = forms.ChoiceField(choices=[(r.value, r.label) for r in Role if r != Role.BENCH])
 
 
 class InviteForm(forms.ModelForm):

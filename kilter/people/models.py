@@ -8,11 +8,13 @@ from datetime import date
 from typing import Any, ClassVar, Self
 
 from django.contrib.auth.models import AbstractUser
+from django.contrib.auth.models import UserManager as DjangoUserManager
 from django.core.exceptions import ValidationError
 from django.core.serializers.json import DjangoJSONEncoder
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
+from django.utils.crypto import salted_hmac
 
 from kilter.core.amounts.units import DEFAULT_UNITS
 from kilter.core.amounts.usual import USUAL_FOLD
@@ -23,8 +25,26 @@ INVITE_DAYS = 7
 DAY = [MinValueValidator(date(FIRST_YEAR, 1, 1)), MaxValueValidator(date(LAST_YEAR, 12, 31))]
 
 
+class UserManager(DjangoUserManager["User"]):
+    """Finds people by their name in any case: Ada is ada."""
+
+    def get_by_natural_key(self, username: str | None) -> User:
+        return self.filter(username=username).first() or self.get(username__iexact=username)
+
+
 class User(AbstractUser):
     """A person who signs in, or came to the bench by a link and is called by the name they gave."""
+
+    #: Counted up to sign a person out everywhere: sessions of an earlier count are no longer theirs.
+    epoch = models.PositiveIntegerField(default=0, editable=False)
+
+    objects: ClassVar[UserManager] = UserManager()
+
+    def _get_session_auth_hash(self, secret: Any = None) -> str:
+        """Django's own, with the epoch; without one it is unchanged, so that nobody is signed out by an upgrade."""
+        if not self.epoch:
+            return super()._get_session_auth_hash(secret=secret)  # type: ignore[misc]
+        return salted_hmac("kilter.people.epoch", f"{self.password}{self.epoch}", secret=secret).hexdigest()
 
     def __str__(self) -> str:
         return self.first_name or self.username
@@ -126,6 +146,21 @@ class Membership(models.Model):
     @property
     def is_owner(self) -> bool:
         return self.role == Role.OWNER
+
+
+class SignIn(models.Model):
+    """A session that somebody signed in by, so that it can be seen and ended."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="sign_ins")
+    session_key = models.CharField(max_length=40, unique=True)
+    agent = models.CharField(max_length=200, blank=True)
+    began_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"{self.user} since {self.began_at:%Y-%m-%d}"
 
 
 class OwnedQuerySet(models.QuerySet[Any]):

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from kilter.people import views
+from kilter.people import accounts, views
 
 app_name = "people"
 urlpatterns = [
@@ -16,6 +16,14 @@ urlpatterns = [
     path("household", views.household, name="household"),
     path("household/invite", views.invite, name="invite"),
     path("household/members/<int:pk>/remove", views.remove_member, name="remove_member"),
+    path("account", accounts.account, name="account"),
+    path("account/sign-ins/<int:pk>/end", accounts.end_sign_in, name="end_sign_in"),
+    path("account/sign-out-everywhere", accounts.sign_out_everywhere, name="sign_out_everywhere"),
+    path("account/leave", accounts.leave, name="leave"),
+    path("password/<str:key>/<str:token>", accounts.set_password, name="set_password"),
+    path("household/members/<int:pk>/role", accounts.change_role, name="change_role"),
+    path("household/members/<int:pk>/password-link", accounts.make_password_link, name="make_password_link"),
+    path("household/invites/<int:pk>/withdraw", accounts.withdraw_invite, name="withdraw_invite"),
     path("changes", views.changes, name="changes"),
     path("changes/<int:pk>/undo", views.undo, name="undo"),
 ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_not_required
@@ -14,10 +16,12 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from kilter.people import actions
 from kilter.people.access import Who, page_for
+from kilter.people.accounts import BACKEND
 from kilter.people.forms import BackForm, BenchLinkForm, HouseholdForm, InviteForm, JoinForm, NameForm, SignUpForm
 from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import BenchLink, Change, Membership
+from kilter.people.models import BenchLink, Change, Membership, User
+from kilter.people.signing_in import may_sign_up
 from kilter.people.undo import flash_change
 
 CHANGES_SHOWN = 100
@@ -29,14 +33,19 @@ class SignInView(LoginView):
     template_name = "people/sign_in.html"
     redirect_authenticated_user = True
 
+    def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
+        return super().get_context_data(**kwargs) | {"may_sign_up": may_sign_up()}
+
 
 @login_not_required
 @require_http_methods(["GET", "POST"])
 def sign_up(request: HttpRequest) -> HttpResponse:
-    """Make a user with a household."""
+    """Make a user with a household, where that may be done here."""
+    if not may_sign_up():
+        raise PermissionDenied("New gardens are not begun here; ask an owner of a household for a link to join theirs.")
     form = SignUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        login(request, actions.sign_up(form))
+        login(request, actions.sign_up(form), backend=BACKEND)
         return redirect("today:index")
     return render(request, "people/sign_up.html", {"form": form}, status=422 if form.errors else 200)
 
@@ -55,11 +64,16 @@ def sign_out(request: HttpRequest) -> HttpResponse:
 def join(request: HttpRequest, token: str) -> HttpResponse:
     """Make a user who joins the household of the link."""
     invite = actions.open_invite(token)
+    if isinstance(request.user, User) and not Membership.objects.filter(user=request.user).exists():
+        if request.method == "POST":
+            actions.rejoin(invite, request.user)
+            return redirect("today:index")
+        return render(request, "people/rejoin.html", {"invite": invite})
     form = JoinForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         user = form.save(commit=False)
         actions.join(invite, user)
-        login(request, user)
+        login(request, user, backend=BACKEND)
         return redirect("today:index")
     context = {"form": form, "invite": invite}
     return render(request, "people/join.html", context, status=422 if form.errors else 200)
@@ -74,7 +88,7 @@ def join_by_link(request: HttpRequest, token: str) -> HttpResponse:
         return redirect("weigh_in:bench")
     form = NameForm(request.POST or None)
     if request.method == "POST" and not request.user.is_authenticated and form.is_valid():
-        login(request, actions.join_by_link(link, form.cleaned_data["name"]))
+        login(request, actions.join_by_link(link, form.cleaned_data["name"]), backend=BACKEND)
         return redirect("weigh_in:bench")
     context = {"form": form, "link": link}
     return render(request, "people/join_by_link.html", context, status=422 if form.errors else 200)
@@ -116,6 +130,9 @@ def household(request: HouseholdRequest) -> HttpResponse:
         ],
         "memberships": request.household.memberships.select_related("user").order_by("pk"),
         "invite_link": request.session.pop("invite_link", ""),
+        "password_link": request.session.pop("password_link", None),
+        "invites": actions.open_invites(request.household) if request.membership.is_owner else (),
+        "roles": InviteForm().fields["role"].choices,  # type: ignore[attr-defined]
     }
     return render(request, "people/household.html", context, status=422 if form.errors else 200)
 

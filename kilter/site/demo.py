@@ -10,6 +10,7 @@ from django.core.exceptions import ImproperlyConfigured
 from django.http import HttpRequest, HttpResponse
 
 from kilter.exchange.loading import load
+from kilter.people.accounts import BACKEND
 from kilter.people.models import Household, Membership, Role, User
 
 GARDEN = "Ropewalk Yard"
@@ -50,7 +51,7 @@ class DemoSignInMiddleware:
         if is_arrival and is_wanted and request.META["REMOTE_ADDR"] in LOOPBACK:
             member = Membership.objects.select_related("user").filter(household__is_demo=True, role=Role.OWNER).first()
             if member is not None:
-                login(request, member.user)
+                login(request, member.user, backend=BACKEND)
         response = self.get_response(request)
         if request.path == "/sign-out" and request.method == "POST":
             response.set_cookie(SIGNED_OUT, "1", samesite="Lax", httponly=True)

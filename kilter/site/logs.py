@@ -65,6 +65,7 @@ def logging_settings(*, has_access_lines: bool) -> dict[str, Any]:
             "django": {"handlers": [], "level": "WARNING", "propagate": True},
             "django.request": {"level": "ERROR"},
             "django.server": {"handlers": [], "level": "WARNING", "propagate": True},
+            "kilter.people": {"level": "INFO"},
             "kilter.access": {"level": "INFO" if has_access_lines else "WARNING"},
         },
     }

@@ -1,4 +1,4 @@
-"""A page of our own where an address only takes what a page sends, as after reloading a tab."""
+"""Headers of every answer, bodies of strangers, and a page of our own where an address only takes what a page sends."""
 
 from __future__ import annotations
 
@@ -22,3 +22,37 @@ class OnlySentToMiddleware:
         page = only_sent_to(request)
         page["Allow"] = response["Allow"]
         return page
+
+
+class HeadersMiddleware:
+    """What a browser may do with a page: no other site may take its parts, and it asks for no device."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        response["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), usb=(), serial=(), payment=()"
+        response["Cross-Origin-Resource-Policy"] = "same-origin"
+        user = getattr(request, "_cached_user", None)
+        # Where who is signed in was asked for, the page is theirs: no cache keeps it, and Back shows nothing later.
+        if user is not None and user.is_authenticated and "Cache-Control" not in response:
+            response["Cache-Control"] = "no-store"
+        return response
+
+
+#: What somebody who is not signed in may send: a form to sign in or up.
+STRANGERS_BYTES = 64 * 1024
+
+
+class SmallBodiesMiddleware:
+    """Refuses large bodies of strangers before a byte of them is read."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        length = request.META.get("CONTENT_LENGTH") or "0"
+        if length.isdigit() and int(length) > STRANGERS_BYTES and not request.user.is_authenticated:
+            return HttpResponse("That is too large for somebody who is not signed in.", status=413)
+        return self.get_response(request)

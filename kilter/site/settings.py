@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -31,6 +32,7 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
+    "axes",
     "csp",
     "django_htmx",
     "kilter.people",
@@ -49,24 +51,44 @@ INSTALLED_APPS = [
     "kilter.site.apps.SiteConfig",
     "django.forms",
 ]
-AUTHENTICATION_BACKENDS = ["kilter.people.signing_in.HouseholdBackend"]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "kilter.people.signing_in.HouseholdBackend"]
+#: Who may begin a household: open, invite (nobody after the first account) or closed.
+KILTER_SIGNUP = os.environ.get("KILTER_SIGNUP", "invite")
+# Ten wrong passwords for a name from one address, and both wait ten minutes.
+AXES_HANDLER = "axes.handlers.cache.AxesCacheHandler"
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "kilter.people.signing_in.too_often"
+AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W001"]  # one server process, so its own memory is the right place
+#: What one process remembers for a while: forms pressed once, what is usual, wrong passwords.
+CACHES = {
+    "default": {
+        "BACKEND": "django.core.cache.backends.locmem.LocMemCache",
+        "OPTIONS": {"MAX_ENTRIES": 20_000},
+    }
+}
 MIDDLEWARE = [
     "kilter.site.logs.RequestIdMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "csp.middleware.CSPMiddleware",
+    "kilter.site.middleware.HeadersMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "kilter.site.middleware.SmallBodiesMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "kilter.people.middleware.HouseholdMiddleware",
     "kilter.people.once.OnceMiddleware",
     "kilter.site.middleware.OnlySentToMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "kilter.site.urls"
 FORM_RENDERER = "django.forms.renderers.TemplatesSetting"  # finds our select.html before Django's
@@ -111,13 +133,15 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_USER_MODEL = "people.User"
 LOGIN_URL = "people:sign_in"
 LOGIN_REDIRECT_URL = "today:index"
-PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+PASSWORD_HASHERS = ["kilter.people.signing_in.PatientHasher"]
+PASSWORD_RESET_TIMEOUT = 60 * 60 * 24 * 3
 AUTH_PASSWORD_VALIDATORS = [
     {
         "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
         "OPTIONS": {"min_length": 10},
     },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
 

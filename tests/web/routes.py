@@ -12,6 +12,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from kilter.exchange import jobs
 from kilter.ground.models import Fill, Move
 from kilter.people.access import Declared, Who
+from kilter.people.models import Invite, SignIn
 from kilter.set_out.models import Cost, PlantCount
 from kilter.tending.models import Job, Repeat
 
@@ -21,6 +22,7 @@ WORDS = {
     "exchange:stop": lambda g: {"key": load_of(g)},
     "weigh_up:picture": lambda g: {"name": "balance", "kind": "svg"},
     "people:join": lambda g: {"token": "gone"},
+    "people:set_password": lambda g: {"key": "gone", "token": "gone"},
     "people:join_by_link": lambda g: {"token": g.bench_link.token},
 }
 
@@ -88,6 +90,8 @@ OPEN_TO_ALL = {
     "people:sign_out",
     "people:join",
     "people:join_by_link",
+    "people:set_password",
+    "health",
     "weigh_in:live",
     "weigh_in:manifest",
     "look",
@@ -108,6 +112,8 @@ def complete(garden):
     garden.count = PlantCount.objects.create(**mine, planting=garden.plantings[0], kind="died", count=1)
     garden.cost = Cost.objects.create(**mine, planting=garden.plantings[0], what="net", price_minor=300)
     garden.job = Job.objects.create(**mine, planting=garden.plantings[0], job="water")
+    SignIn.objects.create(user=garden.owner, session_key=f"of {garden.household}"[:40])
+    Invite.objects.create(household=garden.household)
     garden.repeat = Repeat.objects.create(
         household=garden.household, planting=garden.plantings[0], job="water", first_on=date(2026, 11, 20), every_days=3
     )

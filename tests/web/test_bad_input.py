@@ -329,6 +329,8 @@ def forms_of(g):
         reverse("weigh_in:kit_new", args=["measure"]): {"name": "crateful"},
         reverse("weigh_in:hand"): {"do": "put", "grams": 4},
         reverse("people:make_bench_link"): {"label": "x"},
+        reverse("people:account"): {"old_password": "x", "new_password1": "y", "new_password2": "z"},
+        reverse("people:change_role", args=[g.owner.membership.pk]): {"role": "owner"},
         reverse("people:join_by_link", args=[g.bench_link.token]): {"name": "x"},
         reverse("weigh_in:write"): {
             "client_id": "a" * 32,
@@ -361,6 +363,11 @@ def forms_of(g):
 
 #: Writes that take no field.
 NO_FIELDS = {
+    "people:end_sign_in",
+    "people:sign_out_everywhere",
+    "people:leave",
+    "people:make_password_link",
+    "people:withdraw_invite",
     "next_year:leave_out",
     "set_out:reopen",
     "weather:read",

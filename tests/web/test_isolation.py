@@ -70,6 +70,8 @@ def test_each_role_may_what_the_view_declares_and_no_more(garden, role):
             continue  # the middleware keeps them in their room; tested below
         if route.name == "people:undo" and role != Role.OWNER:
             continue  # only what they wrote themselves
+        if route.name in {"people:leave", "people:sign_out_everywhere"}:
+            continue  # whoever may be there at all may go; tested with the accounts
         for method, who in ((client.get, route.declared.reads), (client.post, route.declared.writes)):
             with transaction.atomic():
                 status = method(route.of(garden)).status_code

@@ -1,0 +1,139 @@
+"""One's own account: password, where one is signed in, leaving; and what owners do for members who cannot."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.contrib.auth import login, logout, update_session_auth_hash
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.tokens import default_token_generator
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_http_methods
+
+from kilter.people import actions
+from kilter.people.access import Who, page_for
+from kilter.people.forms import NewPasswordForm, OwnPasswordForm, RoleForm
+from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household, Invite, Membership, SignIn, User
+from kilter.people.signing_in import end_sign_ins, sign_ins_of
+
+BACKEND = "kilter.people.signing_in.HouseholdBackend"
+
+
+def own_sign_ins(household: Household) -> object:
+    """Everybody's of a household; the views take one's own only."""
+    return SignIn.objects.filter(user__membership__household=household)
+
+
+def members(household: Household) -> object:
+    """Members with a password of their own; who came by a link has none."""
+    return Membership.objects.filter(household=household, link=None).select_related("user")
+
+
+@page_for(reads=Who.MEMBER, writes=Who.MEMBER)
+def account(request: HouseholdRequest) -> HttpResponse:
+    """Change one's password; see where one is signed in."""
+    user = _person(request)
+    form = OwnPasswordForm(user, request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        was = request.session.session_key or ""
+        form.save()
+        update_session_auth_hash(request, user)
+        SignIn.objects.filter(session_key=was).update(session_key=request.session.session_key)
+        messages.success(request, "Your password is changed. Whoever was signed in with the old one is signed out.")
+        return redirect("people:account")
+    here = request.session.session_key
+    context = {"form": form, "sign_ins": [(one, one.session_key == here) for one in sign_ins_of(user)]}
+    return render(request, "people/account.html", context, status=422 if form.errors else 200)
+
+
+@page_for(writes=Who.MEMBER, of=own_sign_ins)  # type: ignore[arg-type]
+def end_sign_in(request: HouseholdRequest, found: SignIn) -> HttpResponse:
+    """Sign out somewhere else."""
+    if found.user_id != request.user.pk:
+        raise Http404("This is somebody else's.")
+    end_sign_ins(_person(request), [found.session_key])
+    messages.success(request, "That device is signed out.")
+    return redirect("people:account")
+
+
+@page_for(writes=Who.MEMBER)
+def sign_out_everywhere(request: HouseholdRequest) -> HttpResponse:
+    """End every session of one's own, this one too."""
+    user = _person(request)
+    actions.new_epoch(user)
+    end_sign_ins(user, [one.session_key for one in user.sign_ins.all()])
+    logout(request)
+    return redirect("people:sign_in")
+
+
+@page_for(writes=Who.MEMBER)
+def leave(request: HouseholdRequest) -> HttpResponse:
+    """Leave the household; what was written stays, and a household keeps at least one owner."""
+    actions.remove_member(request.membership.household, request.membership)
+    logout(request)
+    messages.success(request, "You have left the household. A new link lets you in again, with the same name.")
+    return redirect("people:sign_in")
+
+
+@page_for(writes=Who.OWNER, of=members)  # type: ignore[arg-type]
+def change_role(request: HouseholdRequest, found: Membership) -> HttpResponse:
+    """Say what a member may do: make somebody an owner, or take it back."""
+    form = RoleForm(request.POST)
+    if form.is_valid():
+        actions.change_role(request.membership.household, found, form.cleaned_data["role"])
+        messages.success(request, f"{found.user} is now {found.get_role_display()}.")
+    return redirect("people:household")
+
+
+@page_for(writes=Who.OWNER, of=members)  # type: ignore[arg-type]
+def make_password_link(request: HouseholdRequest, found: Membership) -> HttpResponse:
+    """A link by which a member sets a new password; it works once, for three days."""
+    request.session["password_link"] = [str(found.user), request.build_absolute_uri(password_link(found.user))]
+    return redirect("people:household")
+
+
+@page_for(writes=Who.OWNER, of=lambda household: Invite.objects.filter(household=household, used_at=None))
+def withdraw_invite(request: HouseholdRequest, found: Invite) -> HttpResponse:
+    """Take a link to join back."""
+    actions.withdraw_invite(found)
+    messages.success(request, "That link works no more.")
+    return redirect("people:household")
+
+
+def password_link(user: User) -> str:
+    """The address by which somebody sets a new password."""
+    key = urlsafe_base64_encode(str(user.pk).encode())
+    return reverse("people:set_password", args=[key, default_token_generator.make_token(user)])
+
+
+@login_not_required
+@never_cache
+@require_http_methods(["GET", "POST"])
+def set_password(request: HttpRequest, key: str, token: str) -> HttpResponse:
+    """Set a new password by a link; whoever was signed in with the old one is out."""
+    try:
+        user = User.objects.filter(pk=int(urlsafe_base64_decode(key).decode()), is_active=True).first()
+    except (ValueError, OverflowError):
+        user = None
+    if user is None or not default_token_generator.check_token(user, token):
+        raise Http404("This link was used or has run out; ask an owner of the household for a new one.")
+    form = NewPasswordForm(user, request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        login(request, user, backend=BACKEND)
+        return redirect("today:index")
+    context = {"form": form, "who": user}
+    return render(request, "people/set_password.html", context, status=422 if form.errors else 200)
+
+
+def _person(request: HouseholdRequest) -> User:
+    """Who is signed in, with a password of their own."""
+    user = request.user
+    if not isinstance(user, User) or not user.has_usable_password():
+        raise PermissionDenied("Who came by a link has no password to change; ask an owner for a link to join.")
+    return user

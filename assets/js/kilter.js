@@ -89,11 +89,44 @@
     event.target.closest("form[data-sends-itself]")?.requestSubmit();
     if (event.target.id === "letters-on") localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
   });
-  // Signing out clears the device, so it asks while lines of the bench wait on it.
-  document.addEventListener("submit", (event) => {
-    const count = Number(localStorage.getItem("kilter-waiting"));
-    if (event.target.id !== "sign-out" || !count) return;
-    if (!window.confirm(`${count} line${count === 1 ? " waits" : "s wait"} on this device and will be lost. Sign out all the same?`)) event.preventDefault();
+  // Signing out clears the device of one's own: it asks while lines of one's own wait, and leaves those of others.
+  const lines = (count) => `${count} line${count === 1 ? "" : "s"}`;
+  async function clearOwn(who) {
+    localStorage.removeItem("kilter-in-hand");
+    sessionStorage.removeItem("kilter-mode");
+    const opened = await new Promise((resolve) => {
+      const asked = indexedDB.open("kilter", 1);
+      asked.onsuccess = () => resolve(asked.result);
+      asked.onerror = asked.onupgradeneeded = () => resolve(null);
+    });
+    for (const name of opened?.objectStoreNames ?? []) {
+      await new Promise((resolve) => {
+        const change = opened.transaction(name, "readwrite");
+        const cursor = change.objectStore(name).openCursor();
+        cursor.onsuccess = () => {
+          if (!cursor.result) return;
+          if (cursor.result.value.who === who) cursor.result.delete();
+          cursor.result.continue();
+        };
+        change.oncomplete = change.onerror = change.onabort = resolve;
+      });
+    }
+    opened?.close();
+    if (!window.caches) return;
+    for (const name of await caches.keys()) if (name.startsWith("kilter-pages-") || name === "kilter-who") await caches.delete(name);
+  }
+  document.addEventListener("submit", async (event) => {
+    const form = event.target;
+    if (form.id !== "sign-out" || form.dataset.ready) return;
+    event.preventDefault();
+    const { who, mine, others } = { mine: 0, others: [], ...JSON.parse(localStorage.getItem("kilter-waiting") ?? "{}") };
+    const stay = others.map((one) => `${lines(one.count)} of ${one.name || "somebody else"}`).join(" and ");
+    if (mine && !window.confirm(`${lines(mine)} of yours wait${mine === 1 ? "s" : ""} on this device and will be lost. ${stay ? `${stay} stay here. ` : ""}Sign out all the same?`)) return;
+    try { await clearOwn(who); } catch { /* what cannot be cleared here is cleared by the answer */ }
+    form.elements.namedItem("keep").value = stay ? "on" : "";
+    if (stay) localStorage.setItem("kilter-waiting", JSON.stringify({ mine: 0, others }));
+    form.dataset.ready = "yes";
+    form.submit();
   });
   // Enter in the find box goes to the first thing found.
   document.addEventListener("submit", (event) => {

@@ -1,7 +1,7 @@
 // Lines kept on this device until the server has echoed their ids: in order, each once, by one tab at a time.
 (() => {
   "use strict";
-  const { isLeaseFree, localTime, renumbered, settled, waitAfter } = window.kilterLines;
+  const { byPerson, isLeaseFree, localTime, renumbered, settled, waitAfter } = window.kilterLines;
   const BATCH = 50;
   const LEASE_MS = 15000;
   const IDLE_TRIES = 40;
@@ -35,6 +35,8 @@
     constructor(root) {
       this.root = root;
       this.who = root.dataset.who;
+      this.name = root.dataset.name ?? "";
+      this.onothers = () => {};
       this.onchange = () => {};
       this.onstored = () => {};
       this.onrefused = () => false;
@@ -50,12 +52,14 @@
     async tray() { return this.mine(await all("tray")); }
     async changed() {
       // How many there are is known to every page, which asks before signing out.
-      localStorage.setItem("kilter-waiting", String((await all("waiting")).length + (await all("tray")).length));
+      const kept = [...await all("waiting"), ...await all("tray")];
+      localStorage.setItem("kilter-waiting", JSON.stringify(byPerson(kept, this.who)));
+      this.onothers(byPerson(kept, this.who).others);
       this.onchange(await this.waiting(), await this.tray());
     }
 
     async add(event, words) {
-      await put("waiting", { event, words, who: this.who, since: Date.now() });
+      await put("waiting", { event, words, who: this.who, name: this.name, since: Date.now() });
       await this.changed();
       this.failures = 0;
       this.soon(0);
@@ -125,8 +129,8 @@
         // Undoing what was refused itself takes it out of the tray.
         if (entry.event.kind === "strike" && refusedIds.has(entry.event.target)) await this.dropTarget(entry.event.target);
         else if (!this.onrefused(entry, reason, isFall, isUnusual)) {
-          const { event, words, who, since } = entry;
-          await put("tray", { event, words, who, since, reason, isFall, isUnusual });
+          const { event, words, who, name, since } = entry;
+          await put("tray", { event, words, who, name, since, reason, isFall, isUnusual });
         }
       }
       await take("waiting", [...done, ...back.map((one) => one.entry)].map((entry) => entry.seq));
@@ -145,15 +149,15 @@
     }
     // A line far from the usual that is right all the same goes again as sure.
     async keep(entry) {
-      const { event, words, who, since } = entry;
-      await put("waiting", { event: { ...event, is_sure: true }, words, who, since });
+      const { event, words, who, name, since } = entry;
+      await put("waiting", { event: { ...event, is_sure: true }, words, who, name, since });
       await this.changed();
       this.soon(0);
     }
     async again(entry, wasEmptied) {
       const { later, moved, pile, number } = renumbered(entry, await this.tray(), wasEmptied ? hex(16) : "");
       await take("tray", later.map((one) => one.seq));
-      for (const { event, words, who, since } of moved) await put("waiting", { event, words, who, since });
+      for (const { event, words, who, name, since } of moved) await put("waiting", { event, words, who, name, since });
       await this.changed();
       this.soon(0);
       return { pile, number };
@@ -161,7 +165,7 @@
   }
 
   // What a page shows of the queue, as plain values of its Alpine component.
-  const nothingWaits = () => ({ unsent: [], tray: [], hasUnsent: false, hasTray: false, unsentWords: "", stayWords: "" });
+  const nothingWaits = () => ({ othersWords: "", unsent: [], tray: [], hasUnsent: false, hasTray: false, unsentWords: "", stayWords: "" });
   function follow(component, queue) {
     queue.onchange = (waiting, tray) => {
       const count = waiting.length;
@@ -172,6 +176,11 @@
       component.hasTray = tray.length > 0;
       component.unsentWords = `${count} line${count === 1 ? " waits" : "s wait"} on this device since ${since}.`;
       component.stayWords = navigator.serviceWorker?.controller ? "They are sent when the connection is back." : "Keep this page open until the connection is back.";
+    };
+    queue.onothers = (others) => {
+      const said = others.map(({ name, count }) => `${count} line${count === 1 ? "" : "s"} of ${name || "somebody else"}`);
+      const one = others.reduce((sum, { count }) => sum + count, 0) === 1;
+      component.othersWords = said.length ? `${said.join(" and ")} wait${one ? "s" : ""} on this device, and ${one ? "is" : "are"} sent when they come here again.` : "";
     };
     queue.changed();
   }
@@ -188,7 +197,7 @@
         // The first visit loads its styles and scripts before there is a worker to see them.
         const own = performance.getEntriesByType("resource").map((one) => one.name).filter((name) => new URL(name).pathname.startsWith("/static/"));
         const pages = (root.dataset.pages ?? location.pathname).split(" ").filter(Boolean);
-        ready.active?.postMessage({ keep: [...pages, ...own] });
+        ready.active?.postMessage({ who: root.dataset.who, keep: [...pages, ...own] });
       }).catch(() => { /* without it the page has to stay open, and says so */ });
     }
   });

@@ -1,28 +1,48 @@
 // The bench's service worker: the network first, and what was kept of the room where there is none.
 "use strict";
-const KEPT = "kilter-bench-1";
+// Static files are everybody's; pages are kept under the name of who is signed in, and go when that changes.
+const STATIC = "kilter-static-2";
+const PAGES = "kilter-pages-";
+const WHO = "kilter-who";
 const PATIENCE_MS = 4000;
 const HASHED = /\.[0-9a-f]{12}\.\w+$/;
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => {
   event.waitUntil(caches.keys()
-    .then((names) => Promise.all(names.filter((name) => name !== KEPT).map((name) => caches.delete(name))))
+    .then((names) => Promise.all(names.filter((name) => name !== STATIC && name !== WHO && !name.startsWith(PAGES)).map((name) => caches.delete(name))))
     .then(() => self.clients.claim()));
 });
 
+async function who() {
+  const said = await (await caches.open(WHO)).match("/who");
+  return said ? said.text() : "";
+}
+// Nobody is signed in here any more, or somebody else: the pages of whoever it was are nobody's to see.
+async function forget(but = "") {
+  const names = await caches.keys();
+  await Promise.all(names.filter((name) => name.startsWith(PAGES) && name !== PAGES + but).map((name) => caches.delete(name)));
+  const kept = await caches.open(WHO);
+  if (but) await kept.put("/who", new Response(but));
+  else await kept.delete("/who");
+}
+const isStatic = (request) => new URL(request.url).pathname.startsWith("/static/");
+async function shelf(request) {
+  if (isStatic(request)) return caches.open(STATIC);
+  const name = await who();
+  return name ? caches.open(PAGES + name) : undefined;
+}
 async function keep(request, answer) {
-  if (answer.ok && !answer.redirected && answer.type === "basic") {
-    const kept = await caches.open(KEPT);
-    await kept.put(request, answer.clone());
-  }
+  if (answer.redirected && new URL(answer.url).pathname === "/sign-in") await forget();
+  if (answer.ok && !answer.redirected && answer.type === "basic") await (await shelf(request))?.put(request, answer.clone());
   return answer;
 }
 
 // The same page, else that crop's with another pot in hand, else any page of the bench.
 async function known(request) {
-  const kept = await caches.open(KEPT);
-  const exact = await kept.match(request);
+  const kept = await shelf(request);
+  const exact = await kept?.match(request);
+  if (!kept) return undefined;
   if (exact || request.mode !== "navigate") return exact;
   const asked = new URL(request.url);
   const pages = (await kept.keys()).map((one) => new URL(one.url)).filter((url) => url.pathname === asked.pathname);
@@ -47,7 +67,7 @@ async function fromNetwork(request) {
 }
 
 async function fromStore(request) {
-  return (await (await caches.open(KEPT)).match(request)) ?? keep(request, await fetch(request));
+  return (await (await caches.open(STATIC)).match(request)) ?? keep(request, await fetch(request));
 }
 
 self.addEventListener("fetch", (event) => {
@@ -60,7 +80,11 @@ self.addEventListener("fetch", (event) => {
 
 // The page says which pages the gardener may turn to without a connection, and they are fetched once a visit.
 self.addEventListener("message", (event) => {
-  event.waitUntil(Promise.all((event.data.keep ?? []).map(async (address) => {
-    try { await keep(new Request(address), await fetch(address)); } catch { /* kept the next time */ }
-  })));
+  event.waitUntil((async () => {
+    if ("who" in event.data) await forget(event.data.who);
+    await Promise.all((event.data.keep ?? []).map(async (address) => {
+      try { await keep(new Request(address), await fetch(address)); } catch { /* kept the next time */ }
+    }));
+    event.ports[0]?.postMessage("done");
+  })());
 });

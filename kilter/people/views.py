@@ -52,10 +52,11 @@ def sign_up(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def sign_out(request: HttpRequest) -> HttpResponse:
-    """Sign out, and leave nothing of the garden in the browser."""
+    """Sign out, and leave nothing of the garden in the browser but lines of others, of which the page tells."""
+    has_others = request.POST.get("keep") == "on"
     logout(request)
     response = redirect("people:sign_in")
-    response["Clear-Site-Data"] = '"cache", "storage"'
+    response["Clear-Site-Data"] = '"cache"' if has_others else '"cache", "storage"'
     return response
 
 

@@ -6,7 +6,7 @@ import hashlib
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime, timedelta
 from typing import Any, Literal, TypeVar
 
 from django.db import IntegrityError
@@ -60,6 +60,10 @@ class Refusal:
     reason: str
     is_fall: bool = False  #: the reading fell: was the scale emptied?
     is_unusual: bool = False  #: far from the usual: sent again as sure it is stored
+
+
+#: A device may be a day ahead, as where its zone is another.
+A_DAY = timedelta(days=1)
 
 
 def read_event(raw: object) -> Event:
@@ -168,7 +172,8 @@ def _shown(line: WeighIn) -> str:
 
 
 def _write(household: Household, user: User, event: Event, said: LineSaid) -> None:
-    keys = _plantings(household, said)
+    when = event.at or clock.now(household)
+    keys = _plantings(household, said, when.date())
     names = _own_measures(household, said.typed)
     line = parse_bench_line(said.typed, household.default_unit, list(names))
     if line.count is not None and line.count > MAX_COUNT:
@@ -183,7 +188,6 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
         ask_if_unusual(household, keys[0], said.grade, masses.get("mass_mg"), line.count)
     elif basket and not said.is_sure:
         ask_if_too_much(household, basket, masses.get("mass_mg"))
-    when = event.at or clock.now(household)
     made = WeighIn(
         household=household,
         planting_id=keys[0],
@@ -218,15 +222,18 @@ def _waits(line: BenchLine, said: LineSaid, planting: int) -> bool:
     return not Crop.objects.get(plantings=planting).counts_alone
 
 
-def _plantings(household: Household, said: LineSaid) -> list[int]:
+def _plantings(household: Household, said: LineSaid, day: date) -> list[int]:
     """The planting of a line, or those of a basket in the order named: all of them must be the household's and stand.
 
     A line is written every few seconds, so no more is read than their keys.
     """
     wanted = [pk for pk in said.plantings or (said.planting,) if pk is not None]
-    standing = set(Planting.objects.of(household).filter(pk__in=wanted).values_list("pk", flat=True))
-    if not wanted or not standing.issuperset(wanted):
+    seasons = dict(Planting.objects.of(household).filter(pk__in=wanted).values_list("pk", "season"))
+    if not wanted or not seasons.keys() >= set(wanted):
         raise EventError("What was planted there has been removed; choose another pot for this line.")
+    if day > clock.today(household) + A_DAY or day.year < min(seasons.values()) - 1:
+        shown = f"{day.day} {day:%B %Y}"
+        raise EventError(f"{shown} is not a day on which this can have been lifted; set the date of this device right.")
     return wanted
 
 

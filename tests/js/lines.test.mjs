@@ -127,3 +127,9 @@ test("a pot that has every grade of the one before it leads on to the next empty
   assert.equal(lines.nextGrade(pots("table", "table"), 1, ["small"]), undefined, "the pot before it says more");
   assert.equal(lines.nextEmpty(pots("table", "table"), -1), -1);
 });
+
+test("lines that wait are told apart by whose they are", () => {
+  const kept = [{ who: "7-1", name: "Ada" }, { who: "7-2", name: "Nib" }, { who: "7-2", name: "Nib" }, { who: "7-3" }];
+  same(lines.byPerson(kept, "7-1"), { who: "7-1", mine: 1, others: [{ name: "Nib", count: 2 }, { name: "", count: 1 }] });
+  same(lines.byPerson([], "7-1"), { who: "7-1", mine: 0, others: [] });
+});

@@ -103,7 +103,7 @@ for (const [what, answer] of [
     }
     assert.deepEqual(waited, [1000, 3000, 8000]);
     assert.deepEqual(await ids(queue.waiting()), ["a"]);
-    assert.equal(kept.get("kilter-waiting"), "1", "every page knows that one waits");
+    assert.equal(JSON.parse(kept.get("kilter-waiting")).mine, 1, "every page knows that one waits");
   });
 }
 

@@ -216,3 +216,12 @@ def test_a_trial_of_density_sets_out_what_each_place_was_drawn(client, garden):
     assert "comes with the places; leave this empty" in html_of(with_kinds)
     bare = client.post(reverse("weigh_up:new_trial"), said | {"name": "x", "first": "material", "first_text": ""})
     assert "was not written down; change the place first" in html_of(bare)
+
+
+@pytest.mark.parametrize("day", ["1970-01-01", "2199-06-01", "2026-11-25"])
+def test_a_device_whose_clock_is_far_off_writes_nothing(garden, open_planting, send, day):
+    made = event(open_planting, "900 9", at=f"{day}T10:00:00+00:00")
+    (refusal,) = send(made)["refused"]
+    assert "set the date of this device right" in refusal["reason"]
+    assert not WeighIn.objects.filter(client_id=made["client_id"]).exists()
+    assert send(event(open_planting, "900 9", at="2026-11-24T00:30:00+00:00"))["refused"] == []  # another zone

@@ -33,6 +33,7 @@ document.addEventListener("alpine:init", () => {
         const touched = events.map((event) => event.target ?? event.client_id);
         this.refresh(touched.length > 20 ? "" : touched.join(","));
       };
+      this.takeUp().catch(() => {});
       this.queue.onrefused = (entry, reason, isFall, isUnusual) => this.refused(entry, reason, isFall, isUnusual);
       // Scale and bowl stay as they were chosen on this device.
       for (const field of this.$root.querySelectorAll("[data-keeps]")) {
@@ -239,6 +240,9 @@ document.addEventListener("alpine:init", () => {
         number: ++this.number, at: timeNow(this.$root),
       };
       const place = this.potLink(this.pot)?.dataset.place ?? "";
+      const words = `${place}: ${event.grade} ${typed}`;
+      const written = this.line;
+      this.inHand(event, words);
       this.line = "";
       this.count = null;
       this.asksEmptied = false;
@@ -246,7 +250,42 @@ document.addEventListener("alpine:init", () => {
       [this.plants, this.cause, this.fullness, this.thinning] = ["", "", "", false];
       this.keepMode();
       this.noteWritten(event);
-      this.queue.add(event, `${place}: ${event.grade} ${typed}`);
+      try {
+        await this.queue.add(event, words);
+        this.outOfHand(event);
+      } catch {
+        this.giveBack(event, written);
+      }
+    },
+    // Until the queue has taken a line it stands in a place of its own: closing the page in that moment loses nothing.
+    inHand(event, words) {
+      this.keptInHand((held) => { held[event.client_id] = { event, words, who: this.$root.dataset.who }; });
+    },
+    outOfHand(event) {
+      this.keptInHand((held) => { delete held[event.client_id]; });
+    },
+    keptInHand(change) {
+      try {
+        const held = JSON.parse(localStorage.getItem("kilter-in-hand") ?? "{}");
+        change(held);
+        localStorage.setItem("kilter-in-hand", JSON.stringify(held));
+        return Object.values(held);
+      } catch { return []; /* no room there either: the queue will say so */ }
+    },
+    async takeUp() {
+      const known = new Set([...await this.queue.waiting(), ...await this.queue.tray()].map((entry) => entry.event.client_id));
+      for (const { event, words, who } of this.keptInHand(() => {})) {
+        if (who !== this.$root.dataset.who) continue;
+        if (!known.has(event.client_id)) await this.queue.add(event, words);
+        this.outOfHand(event);
+      }
+    },
+    giveBack(event, written) {
+      this.outOfHand(event);
+      this.mine[event.planting]?.delete(event.grade);
+      if (event.pile !== "") this.number -= 1;
+      this.backInHand({ ...event, typed: written + this.line });
+      this.$nextTick(() => { this.problem = "This device has no room to keep the line, or its storage is shut. It stands here still: make room or load the page anew, then write it again."; });
     },
     // A refusal that comes at once goes back into the hand; one that comes late, to the tray.
     refused(entry, reason, isFall, isUnusual) {

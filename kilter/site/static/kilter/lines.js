@@ -101,7 +101,19 @@
     return order.find((i) => grades[i].size === 0) ?? -1;
   }
 
+  // How many lines wait of the person here, and of whom else: a device may be lent.
+  function byPerson(kept, who) {
+    const others = new Map();
+    for (const entry of kept) {
+      if (entry.who === who) continue;
+      const one = others.get(entry.who) ?? { name: entry.name ?? "", count: 0 };
+      one.count += 1;
+      others.set(entry.who, one);
+    }
+    return { who, mine: kept.filter((entry) => entry.who === who).length, others: [...others.values()] };
+  }
+
   globalThis.kilterLines = {
-    isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, nextGrade, renumbered, settled, typedNow, waitAfter,
+    byPerson, isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, nextGrade, renumbered, settled, typedNow, waitAfter,
   };
 })();

@@ -1,0 +1,156 @@
+"""No line is lost on a device, and no page is shown to somebody else: two people on one phone, Back, no room."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from django.test import Client
+from selenium.webdriver.common.keys import Keys
+
+from kilter.set_out.models import Planting
+from kilter.weigh_in.models import WeighIn
+from tests.conftest import make_garden, member
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def garden_open(transactional_db):
+    garden = make_garden("Ours")
+    WeighIn.objects.all().delete()
+    Planting.objects.update(finished_on=None)
+    member(garden.household, "Wren", "helper")
+    return garden
+
+
+def at_bench(g, user):
+    g.sign_in(user, Client())
+    g.go("/weigh-in/")
+    g.until(lambda: g.text("[data-big]") == "0")
+
+
+def offline(g, is_off):
+    if is_off:
+        g.driver.set_network_conditions(offline=True, latency=0, throughput=0)
+    else:
+        g.driver.delete_network_conditions()
+        g.driver.get_log("browser")
+        g.driver.execute_script("window.dispatchEvent(new Event('online'))")
+
+
+def private_pages(g):
+    """The names under which pages are kept on this device."""
+    script = (
+        "const done = arguments[0]; caches.keys().then((all) => done(all.filter((n) => n.startsWith('kilter-pages-'))))"
+    )
+    return g.driver.execute_async_script(script)
+
+
+def test_a_line_that_finds_no_room_on_the_device_is_given_back_with_a_sentence(gardener, garden_open):
+    g = gardener()
+    at_bench(g, garden_open.owner)
+    g.driver.execute_script(
+        "window.realAdd = IDBObjectStore.prototype.add;"
+        "IDBObjectStore.prototype.add = () => { throw new DOMException('full', 'QuotaExceededError'); };"
+    )
+    g.keys("940 12", Keys.ENTER)
+    g.see("This device has no room to keep the line")
+    assert g.one("#typed").get_attribute("value") == "940 12"
+    assert WeighIn.objects.count() == 0
+    g.driver.execute_script("IDBObjectStore.prototype.add = window.realAdd")
+    g.keys(Keys.ENTER)
+    g.until(lambda: list(WeighIn.objects.values_list("mass_mg", "count")) == [(940_000, 12)], "it is written then")
+
+
+def test_a_line_whose_page_was_closed_before_the_queue_had_it_is_taken_up_again(gardener, garden_open):
+    g = gardener()
+    at_bench(g, garden_open.owner)
+    who = g.one("[data-who]").get_attribute("data-who")
+    line = {
+        "client_id": "a" * 32,
+        "kind": "write",
+        "planting": garden_open.plantings[0].pk,
+        "grade": "table",
+        "typed": "850 9",
+        "device": "d" * 32,
+        "pile": "",
+        "number": 1,
+    }
+    held = {line["client_id"]: {"event": line, "words": "Crate 1: table 850 9", "who": who}}
+    g.driver.execute_script("localStorage.setItem('kilter-in-hand', arguments[0])", json.dumps(held))
+    g.go("/weigh-in/")
+    g.until(lambda: list(WeighIn.objects.values_list("mass_mg", flat=True)) == [850_000], "it is sent")
+    g.go("/weigh-in/")
+    g.until(lambda: g.text("[data-big]") == "0")
+    assert WeighIn.objects.count() == 1
+
+
+def test_two_people_on_one_phone_see_whose_lines_wait_and_nobody_loses_any(gardener, garden_open):
+    from kilter.people.models import User
+
+    g = gardener()
+    at_bench(g, garden_open.owner)
+    offline(g, is_off=True)
+    g.keys("500 5", Keys.ENTER)
+    g.until(lambda: "1 line waits" in g.text(), "it waits")
+    offline(g, is_off=False)
+    g.until(lambda: WeighIn.objects.count() == 1)
+    # A line that could not be sent while its writer was here: as after the cookie was lost.
+    owner = g.one("[data-who]").get_attribute("data-who")
+    event = {
+        "client_id": "b" * 32,
+        "kind": "write",
+        "planting": garden_open.plantings[1].pk,
+        "grade": "table",
+        "typed": "620 6",
+        "device": "d" * 32,
+        "pile": "",
+        "number": 2,
+    }
+    kept = {"event": event, "words": "Crate 2: table 620 6", "who": owner, "name": "Ours-owner", "since": 0}
+    wren = User.objects.get(username="Wren")
+    at_bench(g, wren)
+    g.driver.execute_async_script(
+        "const [entry, done] = arguments; const asked = indexedDB.open('kilter', 1);"
+        "asked.onsuccess = () => { const put = asked.result.transaction('waiting', 'readwrite');"
+        "put.objectStore('waiting').add(entry); put.oncomplete = () => { asked.result.close(); done(); }; };",
+        kept,
+    )
+    g.go("/weigh-in/")
+    g.see("1 line of Ours-owner waits on this device")
+    g.keys("700 7", Keys.ENTER)
+    g.until(lambda: WeighIn.objects.count() == 2)
+    assert WeighIn.objects.order_by("-pk").first().written_by == wren
+    assert not WeighIn.objects.filter(mass_mg=620_000).exists()  # never filed under somebody else
+    g.press("Sign out")
+    g.see("Sign in")
+    at_bench(g, garden_open.owner)
+    g.until(lambda: WeighIn.objects.filter(mass_mg=620_000).exists(), "the owner's line is sent when the owner is here")
+    assert WeighIn.objects.get(mass_mg=620_000).written_by == garden_open.owner
+
+
+def test_pages_kept_for_one_person_are_gone_when_another_comes_or_nobody_is_signed_in(gardener, garden_open):
+    from kilter.people.models import User
+
+    g = gardener()
+    at_bench(g, garden_open.owner)
+    owner = g.one("[data-who]").get_attribute("data-who")
+    g.until(lambda: private_pages(g) == [f"kilter-pages-{owner}"], "the owner's pages are kept under the owner's name")
+    at_bench(g, User.objects.get(username="Wren"))
+    wren = g.one("[data-who]").get_attribute("data-who")
+    g.until(lambda: private_pages(g) == [f"kilter-pages-{wren}"], "and go when somebody else is here")
+    g.press("Sign out")
+    g.see("Sign in")
+    g.until(lambda: private_pages(g) == [], "and when nobody is")
+
+
+def test_back_after_signing_out_shows_nothing_private(gardener, garden_open):
+    g = gardener()
+    g.sign_in(garden_open.owner, Client())
+    g.go("/ground/")
+    g.see("Ours bed")
+    g.press("Sign out")
+    g.see("Sign in")
+    g.driver.back()
+    g.until(lambda: "Ours bed" not in g.text() and "Sign in" in g.text(), "only the page to sign in on")

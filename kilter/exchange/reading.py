@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
@@ -19,6 +20,11 @@ from kilter.tables.table import Table
 from kilter.tending.format import FOLDER
 
 MAX_FILE_BYTES: Final = 50 * 1024 * 1024
+#: Of everything in a package, unpacked: a small zip may hold very much.
+MAX_BYTES: Final = 200 * 1024 * 1024
+#: Of all its tables together.
+MAX_ROWS: Final = 200_000
+DESCRIPTOR: Final = "datapackage.json"
 MAX_PROBLEMS: Final = 200
 PROGRESS_EVERY: Final = 200
 
@@ -58,6 +64,7 @@ class Package:
     problems: list[Problem] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
     more_problems: int = 0
+    row_count: int = 0  #: of all tables together
     version: int = 1  #: of the format; bare tables may be of any, so that they are brought up from the first
     is_guarded: bool = True  #: its texts are written so that no spreadsheet runs them
     pictures: dict[str, bytes] = field(default_factory=dict)  #: by their name in the package
@@ -106,13 +113,41 @@ def _files(source: Path) -> dict[str, bytes]:
         raise PackageError(f"“{source}” is neither a folder nor a zip file.")
     try:
         with zipfile.ZipFile(source) as archive:
-            return {
-                name: _unzipped(archive, info)
-                for info in archive.infolist()
-                if not info.is_dir() and (name := _name_of(info.filename))
-            }
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError) as error:
+            return _from_zip(archive)
+    except (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, OSError, EOFError) as error:
         raise PackageError(f"“{source.name}” cannot be opened as a zip file: {error}.") from error
+
+
+def _from_zip(archive: zipfile.ZipFile) -> dict[str, bytes]:
+    """The tables that are named and the pictures; nothing else is unpacked, and no more than is allowed."""
+    listed = {name: info for info in archive.infolist() if not info.is_dir() and (name := _name_of(info.filename))}
+    files: dict[str, bytes] = {}
+    if DESCRIPTOR in listed:
+        files[DESCRIPTOR] = _unzipped(archive, listed[DESCRIPTOR])
+    wanted = {f"{table.name}.csv" for table in TABLES} | {path for path, _ in _resources(files).values()}
+    total = 0
+    for name, info in listed.items():
+        if name in wanted or name.startswith(FOLDER):
+            files[name] = _unzipped(archive, info)
+            total += len(files[name])
+            if total > MAX_BYTES:
+                raise PackageError(f"Unpacked, the package is larger than {MAX_BYTES // 2**20} MB.")
+    return files
+
+
+def _resources(files: dict[str, bytes]) -> dict[str, tuple[str, Any]]:
+    """What the descriptor says of each table: its file and its delimiter; nothing where it says nothing."""
+    raw = files.get(DESCRIPTOR)
+    if raw is None:
+        return {}
+    try:
+        resources = json.loads(raw.decode("utf-8-sig")).get("resources", [])
+        return {
+            str(r["name"]): (PurePosixPath(str(r["path"])).name, (r.get("dialect") or {}).get("delimiter", ","))
+            for r in resources
+        }
+    except (UnicodeDecodeError, ValueError, AttributeError, KeyError, TypeError, RecursionError) as error:
+        raise PackageError(f"{DESCRIPTOR} cannot be read: {error}.") from error
 
 
 def _name_of(path: str) -> str:
@@ -134,18 +169,13 @@ def _unzipped(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
 
 def _described(files: dict[str, bytes], package: Package) -> dict[str, str]:
     """Follow ``datapackage.json``, if there is one: other file names, and other delimiters."""
-    if (raw := files.get("datapackage.json")) is None:
+    if (raw := files.get(DESCRIPTOR)) is None:
         return {}
+    named = _resources(files)
     try:
-        said = json.loads(raw.decode("utf-8-sig"))
-        package.version = int(said.get(VERSION_KEY, 1))
-        resources = said.get("resources", [])
-        named = {
-            str(r["name"]): (PurePosixPath(str(r["path"])).name, (r.get("dialect") or {}).get("delimiter", ","))
-            for r in resources
-        }
-    except (UnicodeDecodeError, ValueError, AttributeError, KeyError, TypeError, RecursionError) as error:
-        raise PackageError(f"datapackage.json cannot be read: {error}.") from error
+        package.version = int(json.loads(raw.decode("utf-8-sig")).get(VERSION_KEY, 1))
+    except (ValueError, TypeError) as error:
+        raise PackageError(f"{DESCRIPTOR} cannot be read: {error}.") from error
     package.is_guarded = package.version > 1
     if not 1 <= package.version <= VERSION:
         raise PackageError(
@@ -177,6 +207,8 @@ def _read_table(table: Table, raw: bytes, delimiter: str, package: Package, repo
         package.columns[table.name] = frozenset(head)
         for line, cells in _numbered(lines):
             _read_row(table, head, line, cells, package)
+            if package.row_count > MAX_ROWS:
+                raise PackageError(f"The package holds more than {MAX_ROWS:,} rows; load it in parts.")
             if len(package.rows[table.name]) % PROGRESS_EVERY == 0:
                 report(table.name, len(package.rows[table.name]))
     except UnicodeDecodeError as error:
@@ -228,6 +260,7 @@ def _read_row(table: Table, head: list[str], line: int, cells: list[str], packag
             package.add(Problem(file, line, column.name, "", "must not be empty"))
     _check_row(table, line, values, given, package)
     package.rows[table.name].append(Row(line, values))
+    package.row_count += 1
 
 
 def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str, str], package: Package) -> None:

@@ -41,7 +41,7 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "exchange/index.html", {"form": form}, status=422 if form.errors else 200)
 
 
-@page_for(reads=Who.OWNER)
+@page_for(reads=Who.WRITER)
 def download(request: HouseholdRequest) -> HttpResponse:
     """The whole garden as one zip."""
     response = HttpResponse(as_zip(package_files(request.household)), content_type="application/zip")

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from kilter.core.errors import RecordError
+from kilter.core.growing.medium import parse_recipe
 from kilter.ground.models import Fill, Mix, Move, Part, Place, Site
 from kilter.tables import cells
 from kilter.tables.table import MAX_REF, Column, Faults, Names, Table, Told, Values
@@ -20,6 +22,13 @@ def _site_and_name(values: Values, names: Names) -> dict[str, Any]:
 def _check_part(values: Values, _: Mapping[str, str]) -> Faults:
     if (values["start"] or 0.0) >= (1.0 if values["end"] is None else values["end"]):
         yield "end", "is not after start"
+
+
+def _check_mix(values: Values, _: Mapping[str, str]) -> Faults:
+    try:
+        parse_recipe(values["recipe"] or "")
+    except RecordError as error:
+        yield "recipe", f"is no recipe: {error}"
 
 
 FORMAT = (
@@ -42,6 +51,6 @@ FORMAT = (
     ),
     Table.of(Part, "parts", check=_check_part),
     Table.of(Move, "moves", quiet=QUIET),
-    Table.of(Mix, "mixes"),
+    Table.of(Mix, "mixes", check=_check_mix),
     Table.of(Fill, "fills", quiet=QUIET),
 )

@@ -270,7 +270,11 @@ class Mix(Owned):
 
     @property
     def parts(self) -> dict[str, float]:
-        return parse_recipe(self.recipe)
+        """Its parts by volume; nothing where an old package brought in what cannot be read."""
+        try:
+            return parse_recipe(self.recipe)
+        except RecordError:
+            return {}
 
 
 class Fill(Dated):

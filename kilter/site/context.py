@@ -66,6 +66,7 @@ def page(request: HttpRequest) -> dict[str, Any]:
         with contextlib.suppress(PermissionDenied):
             context["system"] = system_of(household_request)
             context["is_owner"] = household_request.membership.is_owner
+            context["may_take_out"] = household_request.membership.may_write
             if household_request.membership.role == Role.BENCH:
                 context |= {"rooms": AT_BENCH, "is_at_bench": True}
             context["season_now"] = clock.today(household_request.household).year

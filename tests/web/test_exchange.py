@@ -326,3 +326,44 @@ def test_the_garden_is_taken_out_as_one_zip(client, garden):
         assert set(archive.namelist()) == tables | {f"photos/{garden.photo.ref}.jpg"}
     empty = client.post(reverse("exchange:index"), {"package": ""})
     assert empty.status_code == 422
+
+
+def zipped(folder: Path, files: dict[str, bytes]) -> Path:
+    path = folder / "package.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name, raw in files.items():
+            packed.writestr(name, raw)
+    return path
+
+
+def test_only_tables_that_are_named_are_unpacked_and_no_more_than_is_allowed(tmp_path, monkeypatch):
+    sites = b"id,name\ns1,Yard\n"
+    package = read_package(zipped(tmp_path, {"sites.csv": sites, "other.csv": b"x" * 60 * 2**20}))
+    assert len(package.rows["sites"]) == 1  # what is no table of ours is not even looked at
+    monkeypatch.setattr("kilter.exchange.reading.MAX_BYTES", 100)
+    with pytest.raises(PackageError, match="Unpacked, the package is larger than"):
+        read_package(zipped(tmp_path, {"sites.csv": sites, "photos/a.jpg": b"x" * 200}))
+
+
+def test_more_rows_than_a_garden_has_are_refused(tmp_path, monkeypatch):
+    monkeypatch.setattr("kilter.exchange.reading.MAX_ROWS", 3)
+    rows = b"id,name\n" + b"".join(b"s%d,Yard %d\n" % (n, n) for n in range(5))
+    with pytest.raises(PackageError, match="more than 3 rows; load it in parts"):
+        read_package(zipped(tmp_path, {"sites.csv": rows}))
+
+
+def test_a_zip_that_is_damaged_inside_is_refused_in_words(tmp_path):
+    path = zipped(tmp_path, {"sites.csv": b"id,name\n" + b"s1,Yard\n" * 2000})
+    raw = bytearray(path.read_bytes())
+    raw[60:90] = b"\xff" * 30
+    path.write_bytes(raw)
+    with pytest.raises(PackageError, match="cannot be opened as a zip file"):
+        read_package(path)
+
+
+def test_a_mix_that_cannot_be_read_is_refused_with_its_line_and_shown_all_the_same(tmp_path, garden):
+    package = read_package(zipped(tmp_path, {"mixes.csv": b"id,name,recipe\nx1,Odd,compost two\n"}))
+    (problem,) = package.problems
+    assert (problem.file, problem.line, problem.column) == ("mixes.csv", 2, "recipe")
+    garden.mix.recipe = "compost two"
+    assert garden.mix.parts == {}

@@ -164,7 +164,9 @@ def test_thirty_lines_while_the_connection_is_cut_none_lost_none_doubled_in_orde
 
 
 KEPT = (
-    "const done = arguments[0]; caches.open('kilter-bench-1').then((c) => c.keys()).then((keys) => done(keys.length))"
+    "const done = arguments[0];"
+    "caches.keys().then((names) => Promise.all(names.map((name) => caches.open(name).then((c) => c.keys()))))"
+    ".then((all) => done(all.flat().length))"
 )
 
 

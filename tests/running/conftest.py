@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import os
 import secrets
 import socket
@@ -24,6 +26,14 @@ def free_port() -> int:
     return port
 
 
+@contextlib.contextmanager
+def starting() -> Iterator[None]:
+    """One at a time: every start gathers styles and scripts into the same folder."""
+    with (ROOT / ".static.lock").open("w") as held:
+        fcntl.flock(held, fcntl.LOCK_EX)
+        yield
+
+
 class Kilter:
     """One installation: a database, photographs, a secret."""
 
@@ -43,18 +53,23 @@ class Kilter:
 
     def manage(self, *words: str, **more: str) -> subprocess.CompletedProcess[str]:
         """Run a command to its end."""
-        return subprocess.run(
-            [sys.executable, "manage.py", *words],
-            cwd=ROOT,
-            env={**self.environment, **more},
-            capture_output=True,
-            text=True,
-            timeout=120,
-            check=False,
-        )
+        with starting():
+            return subprocess.run(
+                [sys.executable, "manage.py", *words],
+                cwd=ROOT,
+                env={**self.environment, **more},
+                capture_output=True,
+                text=True,
+                timeout=120,
+                check=False,
+            )
 
     def serve(self, **more: str) -> None:
         """Start serving, and wait until it answers."""
+        with starting():
+            self._start(more)
+
+    def _start(self, more: dict[str, str]) -> None:
         with self.said.open("w") as out:
             self.process = subprocess.Popen(
                 [sys.executable, "manage.py", "serve"],

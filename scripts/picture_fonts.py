@@ -1,4 +1,4 @@
-"""Makes the two plain fonts that downloaded pictures are drawn with, from the shipped ones; needs fonttools and brotli."""
+"""Makes the two plain fonts of downloaded pictures from the shipped ones; needs fonttools and brotli."""
 
 from pathlib import Path
 

@@ -91,13 +91,24 @@
   });
   // Signing out clears the device of one's own: it asks while lines of one's own wait, and leaves those of others.
   const lines = (count) => `${count} line${count === 1 ? "" : "s"}`;
+  function waitingLines() {
+    try {
+      return { mine: 0, others: [], ...JSON.parse(localStorage.getItem("kilter-waiting") ?? "{}") };
+    } catch { return { mine: 0, others: [] }; }
+  }
+  async function dropPages(but = "") {
+    if (!window.caches) return;
+    for (const name of await caches.keys()) if ((name.startsWith("kilter-pages-") && name !== `kilter-pages-${but}`) || name === "kilter-who") await caches.delete(name);
+  }
   async function clearOwn(who) {
     localStorage.removeItem("kilter-in-hand");
     sessionStorage.removeItem("kilter-mode");
     const opened = await new Promise((resolve) => {
       const asked = indexedDB.open("kilter", 1);
       asked.onsuccess = () => resolve(asked.result);
-      asked.onerror = asked.onupgradeneeded = () => resolve(null);
+      // Nobody was at the bench yet: its stores are not ours to make, and an empty one would take no line later.
+      asked.onupgradeneeded = () => asked.transaction.abort();
+      asked.onerror = () => resolve(null);
     });
     for (const name of opened?.objectStoreNames ?? []) {
       await new Promise((resolve) => {
@@ -112,14 +123,13 @@
       });
     }
     opened?.close();
-    if (!window.caches) return;
-    for (const name of await caches.keys()) if (name.startsWith("kilter-pages-") || name === "kilter-who") await caches.delete(name);
+    await dropPages();
   }
   document.addEventListener("submit", async (event) => {
     const form = event.target;
     if (form.id !== "sign-out" || form.dataset.ready) return;
     event.preventDefault();
-    const { who, mine, others } = { mine: 0, others: [], ...JSON.parse(localStorage.getItem("kilter-waiting") ?? "{}") };
+    const { who, mine, others } = waitingLines();
     const stay = others.map((one) => `${lines(one.count)} of ${one.name || "somebody else"}`).join(" and ");
     if (mine && !window.confirm(`${lines(mine)} of yours wait${mine === 1 ? "s" : ""} on this device and will be lost. ${stay ? `${stay} stay here. ` : ""}Sign out all the same?`)) return;
     try { await clearOwn(who); } catch { /* what cannot be cleared here is cleared by the answer */ }
@@ -137,6 +147,11 @@
   });
   document.documentElement.classList.add("scripted");
   document.addEventListener("DOMContentLoaded", () => {
+    // Whichever page shows that somebody else is signed in, or nobody, the bench's pages of before are let go.
+    const { who } = document.body.dataset;
+    window.caches?.match("/who", { cacheName: "kilter-who" }).then((said) => said?.text()).then((kept) => {
+      if (kept !== undefined && kept !== who) dropPages(who);
+    }).catch(() => {});
     // The zone that this device is set to, where nothing was chosen yet.
     const zone = document.querySelector('select[data-guess="zone"]');
     const here = Intl.DateTimeFormat().resolvedOptions().timeZone;

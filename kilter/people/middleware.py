@@ -27,6 +27,11 @@ class HouseholdRequest(HttpRequest):
     htmx: HtmxDetails
 
 
+def who_of(request: HouseholdRequest) -> str:
+    """Whose lines a device keeps: another person on the same phone does not send them, nor sees the pages kept here."""
+    return f"{request.household.pk}-{request.user.pk}"
+
+
 class HouseholdMiddleware:
     """Looks the membership up once, and only when asked for."""
 

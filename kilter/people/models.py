@@ -29,7 +29,11 @@ class UserManager(DjangoUserManager["User"]):
     """Finds people by their name in any case: Ada is ada."""
 
     def get_by_natural_key(self, username: str | None) -> User:
-        return self.filter(username=username).first() or self.get(username__iexact=username)
+        exact = self.filter(username=username).first()
+        alike = list(self.filter(username__iexact=username)[:2]) if exact is None else [exact]
+        if len(alike) != 1:  # two of before names were the same in any case: each signs in as written
+            raise self.model.DoesNotExist
+        return alike[0]
 
 
 class User(AbstractUser):

@@ -149,6 +149,10 @@ def change_planting(
                 for column in COLUMNS_OF.get(name, (name,)):
                     if hasattr(other, column):
                         setattr(other, column, getattr(planting, column))
+            try:
+                other.clean()
+            except ValidationError as error:
+                raise ValidationError(f"{other.where}: {' '.join(error.messages)}") from error
             said = {
                 "crop_name": other.crop.name,
                 "variety_name": other.variety.name if other.variety else "",

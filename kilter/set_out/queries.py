@@ -282,8 +282,8 @@ class SameFamily:
 def same_family(household: Household, crop_name: str, places: Collection[Place], year: int) -> SameFamily:
     """Which of some places had the same family within the pause; a container filled anew since is not counted."""
     crop = find_crop(household, crop_name)
-    book = (crop.in_handbook if crop else None) or crop_called(crop_name)
-    family = book.family if book else crop_name
+    # By its own name, not by what it is like: oca is like potato in the plan, and no kin of it in the soil.
+    family = family_of(crop.name if crop else crop_name)
     if not family or not places:
         return SameFamily("", ())
     filled = dict(

@@ -97,24 +97,45 @@ def verified(source: Path, folder: Path) -> Path:
 
 
 def restore(source: Path, database: Path, photos: Path) -> Path:
-    """Put a backup in place of what is there, which is kept beside it; gives where."""
+    """Put a backup in place of what is there, which is kept beside it; gives where.
+
+    Whatever fails on the way, a whole database stands in its place: the old one until the new one takes it in one step.
+    """
     database.parent.mkdir(parents=True, exist_ok=True)
     with alone(database), tempfile.TemporaryDirectory(dir=database.parent, prefix=".kilter-restore-") as folder:
         fresh = verified(source, Path(folder))
         kept = database.parent / f"before-restore-{stamp()}-{secrets.token_hex(2)}"
         kept.mkdir(mode=0o700)
-        # The log of the old database goes with it: beside another one it would be read into it.
         for path in files_of(database):
             if path.exists():
-                path.replace(kept / path.name)
-        if photos.exists():
-            photos.replace(kept / "photos")
-        unpacked = Path(folder) / "photos"
-        if unpacked.exists():
-            shutil.move(str(unpacked), photos)
-        keep_to_owner(fresh)
-        fresh.replace(database)
+                shutil.copy2(path, kept / path.name)
+        _swap_photos(Path(folder) / "photos", photos, kept / "photos")
+        try:
+            # The log of the old database must be gone before another takes its place: it would be read into it.
+            _into_one_file(database)
+            for path in files_of(database)[1:]:
+                path.unlink(missing_ok=True)
+            keep_to_owner(fresh)
+            fresh.replace(database)
+        except OSError:
+            _swap_photos(kept / "photos", photos, Path(folder) / "photos")
+            raise
     return kept
+
+
+def _swap_photos(fresh: Path, photos: Path, old: Path) -> None:
+    """Put one folder of photographs in place of another, on whatever disks they lie."""
+    if photos.exists():
+        shutil.move(str(photos), old)
+    if fresh.exists():
+        shutil.move(str(fresh), photos)
+
+
+def _into_one_file(database: Path) -> None:
+    """Take a database's log into it, where it can still be read."""
+    if database.exists():
+        with contextlib.suppress(sqlite3.DatabaseError), contextlib.closing(sqlite3.connect(database)) as opened:
+            opened.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
 
 @contextlib.contextmanager

@@ -12,7 +12,7 @@ from django.http import HttpRequest
 
 from kilter.people import clock
 from kilter.people.look import mode_of, system_of
-from kilter.people.middleware import HouseholdRequest
+from kilter.people.middleware import HouseholdRequest, who_of
 from kilter.people.models import Role
 
 
@@ -69,5 +69,6 @@ def page(request: HttpRequest) -> dict[str, Any]:
             context["may_take_out"] = household_request.membership.may_write
             if household_request.membership.role == Role.BENCH:
                 context |= {"rooms": AT_BENCH, "is_at_bench": True}
+            context["who_here"] = who_of(household_request)
             context["season_now"] = clock.today(household_request.household).year
     return context

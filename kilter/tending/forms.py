@@ -75,7 +75,15 @@ class HappeningForm(TargetsForm):
         self.instance.lost_share = None if lost is None else lost / 100
         if when and until and until < when.earliest:
             self.add_error("until", f"It cannot have ended on {until} when it began {when}.")
+        chosen = {record.pk if kind == "place" else getattr(record, "place_id", None) for kind, record in self.picked}
+        if "targets" in cleaned and set(cleaned.get("lost_each") or ()) - chosen:
+            self.add_error("lost_each", "One of these places is not among those chosen below.")
         return cleaned
+
+    @property
+    def picked(self) -> list[tuple[str, Any]]:
+        """What was chosen; of a happening that is changed, nothing."""
+        return self.cleaned_data.get("targets") or []
 
 
 class HappeningChangeForm(HappeningForm):
@@ -119,11 +127,11 @@ class RepeatForm(OfHousehold, forms.ModelForm):
         validators=[RegexValidator(r"^[^,;=]+$", "One job, in a word or two.")],
         widget=forms.TextInput(attrs={"list": "jobs"}),
     )
-    first_on = DayField(label="first on", help_text="14 May, tomorrow, in 14 days")
+    first_on = DayField(label="first on", is_ahead=True, help_text="14 May, tomorrow, in 14 days")
     every_days = forms.IntegerField(
         label="and then every … days", required=False, min_value=1, max_value=400, help_text="Empty: only once."
     )
-    until = DayField(label="until", required=False, help_text="Empty: until it is taken out.")
+    until = DayField(label="until", required=False, is_ahead=True, help_text="Empty: until it is taken out.")
     targets = ChoosePlantings(("place", "planting"), label="for")
 
     class Meta:

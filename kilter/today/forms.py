@@ -12,7 +12,7 @@ from kilter.people.forms import DayField, OfHousehold
 class BackForm(OfHousehold, forms.Form):
     """Until when nobody has time."""
 
-    until = DayField(label="No time until", required=False)
+    until = DayField(label="No time until", required=False, is_ahead=True)
 
     def clean_until(self) -> date | None:
         """A day ahead; today and before are no absence."""

@@ -28,7 +28,7 @@ from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.forms import BackForm
 from kilter.people.look import system_of
-from kilter.people.middleware import HouseholdRequest
+from kilter.people.middleware import HouseholdRequest, who_of
 from kilter.people.undo import flash_change
 from kilter.set_out import actions as set_out_actions
 from kilter.set_out.forms import RestForm
@@ -76,11 +76,6 @@ def store_raw(request: HouseholdRequest, sent: list[object]) -> tuple[list[str],
             )
     stored, refusals = events.store(request.membership.household, request.user, good)  # type: ignore[arg-type]
     return stored, refused + [asdict(refusal) for refusal in refusals]
-
-
-def who_of(request: HouseholdRequest) -> str:
-    """Whose lines a device keeps: another person on the same phone does not send them."""
-    return f"{request.household.pk}-{request.user.pk}"
 
 
 @page_for(reads=Who.MEMBER)

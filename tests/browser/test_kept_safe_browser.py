@@ -145,6 +145,16 @@ def test_pages_kept_for_one_person_are_gone_when_another_comes_or_nobody_is_sign
     g.until(lambda: private_pages(g) == [], "and when nobody is")
 
 
+def test_signing_out_before_the_bench_was_opened_leaves_it_able_to_take_lines(gardener, garden_open):
+    g = gardener()
+    g.sign_in(garden_open.owner, Client())
+    g.go("/ground/")
+    g.press("Sign out")
+    g.see("Sign in")
+    names = "const done = arguments[0]; indexedDB.databases().then((all) => done(all.map((one) => one.name)))"
+    assert "kilter" not in g.driver.execute_async_script(names)
+
+
 def test_back_after_signing_out_shows_nothing_private(gardener, garden_open):
     g = gardener()
     g.sign_in(garden_open.owner, Client())

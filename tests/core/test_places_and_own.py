@@ -113,6 +113,12 @@ def test_who_is_away_lifts_first_what_would_suffer():
     assert not any(turn.can_wait for turn in lift_order(asked, None, date(2026, 8, 1)))
 
 
+def test_what_was_cut_back_and_grows_again_is_not_lifted_before_one_goes():
+    cut = Candidate(1, "due", 2.0, 3, last_day=date(2026, 8, 30), wait_until=date(2026, 8, 10))
+    assert lift_order([cut], None, date(2026, 8, 1), back_on=date(2026, 8, 15)) == ()
+    assert [turn.key for turn in lift_order([cut], None, date(2026, 8, 10))] == [1]
+
+
 def test_own_values_take_the_handbooks_place_and_are_marked():
     leek = handbook()["leek"]
     mine = with_own(leek, {"days_max": 90, "keep_weeks": 3, "germination_percent": 55, "row_gap_cm": 25})

@@ -36,6 +36,11 @@ def test_a_name_is_the_same_in_any_case(ada, typed):
     assert is_in(sign_in(typed))
 
 
+def test_two_of_before_whose_names_differ_only_in_case_each_sign_in_as_written(ada, garden):
+    member(garden.household, "ADA", Role.HELPER)
+    assert [is_in(sign_in(typed)) for typed in ("Ada", "ADA", "ada")] == [True, True, False]
+
+
 def test_nobody_is_called_like_somebody_else_but_for_the_case(ada):
     said = {"username": "aDa", "household_name": "x", "time_zone": "UTC", "password1": NEW, "password2": NEW}
     assert "Somebody is called that here already" in html_of(Client().post(reverse("people:sign_up"), said))

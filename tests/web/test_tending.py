@@ -76,6 +76,7 @@ def test_a_planting_is_told_what_happened_around_it_in_its_time(garden, open_pla
         ({"lost_percent": 120}, "less than or equal to 100"),
         ({"when": "whenever"}, "no date that can be read"),
         ({"until": "2026-01-01"}, "cannot have ended"),
+        ({"lost_each": "Ours crate 1: 40"}, "not among those chosen"),
         ({"kind": "magic"}, "not one of the available"),
     ],
 )

@@ -307,7 +307,8 @@ def lift_order(
     >>> [(t.key, t.fits) for t in lift_order(two, 8.0, date(2026, 8, 1))]
     [(2, True), (1, False)]
     """
-    asking = [(urgency, c) for c in candidates if (urgency := _urgency(c, back_on or today)) is not None]
+    free = [c for c in candidates if c.wait_until is None or c.wait_until <= today]
+    asking = [(urgency, c) for c in free if (urgency := _urgency(c)) is not None]
     asking.sort(key=lambda pair: (pair[0], pair[1].keep_weeks or 0.0, pair[1].last_day or date.max, pair[1].key))
     turns, so_far = [], 0.0
     for urgency, candidate in asking:
@@ -325,9 +326,9 @@ def lift_order(
 LAST_URGENT: Final = 2
 
 
-def _urgency(candidate: Candidate, today: date) -> int | None:
+def _urgency(candidate: Candidate) -> int | None:
     if candidate.wait_until:
-        return None if candidate.wait_until > today else 1
+        return 1
     if candidate.threat:
         return 0
     if candidate.is_left_too_long:

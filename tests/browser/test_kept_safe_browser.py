@@ -140,9 +140,14 @@ def test_pages_kept_for_one_person_are_gone_when_another_comes_or_nobody_is_sign
     at_bench(g, User.objects.get(username="Wren"))
     wren = g.one("[data-who]").get_attribute("data-who")
     g.until(lambda: private_pages(g) == [f"kilter-pages-{wren}"], "and go when somebody else is here")
+    g.sign_in(garden_open.owner, Client())
+    g.go("/ground/")
+    g.until(lambda: private_pages(g) == [], "on whatever page that shows")
+    at_bench(g, garden_open.owner)
+    g.until(lambda: private_pages(g) == [f"kilter-pages-{owner}"], "and are kept again at the bench")
     g.press("Sign out")
     g.see("Sign in")
-    g.until(lambda: private_pages(g) == [], "and when nobody is")
+    g.until(lambda: private_pages(g) == [], "and go when nobody is here")
 
 
 def test_signing_out_before_the_bench_was_opened_leaves_it_able_to_take_lines(gardener, garden_open):

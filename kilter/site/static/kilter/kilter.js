@@ -96,10 +96,6 @@
       return { mine: 0, others: [], ...JSON.parse(localStorage.getItem("kilter-waiting") ?? "{}") };
     } catch { return { mine: 0, others: [] }; }
   }
-  async function dropPages(but = "") {
-    if (!window.caches) return;
-    for (const name of await caches.keys()) if ((name.startsWith("kilter-pages-") && name !== `kilter-pages-${but}`) || name === "kilter-who") await caches.delete(name);
-  }
   async function clearOwn(who) {
     localStorage.removeItem("kilter-in-hand");
     sessionStorage.removeItem("kilter-mode");
@@ -123,7 +119,8 @@
       });
     }
     opened?.close();
-    await dropPages();
+    if (!window.caches) return;
+    for (const name of await caches.keys()) if (name.startsWith("kilter-pages-") || name === "kilter-who") await caches.delete(name);
   }
   document.addEventListener("submit", async (event) => {
     const form = event.target;
@@ -147,11 +144,9 @@
   });
   document.documentElement.classList.add("scripted");
   document.addEventListener("DOMContentLoaded", () => {
-    // Whichever page shows that somebody else is signed in, or nobody, the bench's pages of before are let go.
+    // Whichever page shows that somebody else is signed in, or nobody: the bench's worker lets the pages of before go.
     const { who } = document.body.dataset;
-    window.caches?.match("/who", { cacheName: "kilter-who" }).then((said) => said?.text()).then((kept) => {
-      if (kept !== undefined && kept !== who) dropPages(who);
-    }).catch(() => {});
+    if (who !== undefined) navigator.serviceWorker?.getRegistration("/weigh-in/").then((bench) => bench?.active?.postMessage({ who })).catch(() => {});
     // The zone that this device is set to, where nothing was chosen yet.
     const zone = document.querySelector('select[data-guess="zone"]');
     const here = Intl.DateTimeFormat().resolvedOptions().timeZone;

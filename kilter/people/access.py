@@ -22,6 +22,8 @@ from kilter.people.undo import flash_change
 View = Callable[..., HttpResponseBase]
 #: Where the record of a page is looked up: a model, or the records of a household with what is read along.
 Source = type[Owned] | Callable[[Household], QuerySet[Any]]
+#: Of the records that a page can be about, those that somebody at the bench by a link may come to.
+ForGuests = Callable[[HouseholdRequest, QuerySet[Any]], QuerySet[Any]]
 READS = ("GET", "HEAD")
 
 
@@ -48,6 +50,7 @@ class Declared:
     of: Source | None = None  #: the records it can be about
     kinds: Mapping[str, Source] | None = None  #: the same, by a word of the address
     by: str = ""  #: that word's name
+    guests: ForGuests | None = None  #: None where it is not for those who came by a link to the bench
 
     def records(self, household: Household, kind: str = "") -> QuerySet[Any] | None:
         """The records that it can be about, in a household."""
@@ -68,13 +71,15 @@ def page_for(
     of: Source | None = None,
     kinds: Mapping[str, Source] | None = None,
     by: str = "what",
+    guests: ForGuests | None = None,
 ) -> Callable[[View], View]:
     """Open a page to those who may, with the record it is about looked up in their household.
 
     A page with ``of`` gets the record in place of its key, None where the address has none; one with ``kinds`` gets
-    the word of the address too. What is not there, or is another household's, is answered with 404.
+    the word of the address too. What is not there, or is another household's, is answered with 404. Who came by a
+    link to the bench is let in where the page says with ``guests`` which of its records are theirs.
     """
-    declared = Declared(reads, writes, of, kinds, by if kinds else "")
+    declared = Declared(reads, writes, of, kinds, by if kinds else "", guests)
 
     def opened_by(view: View) -> View:
         @wraps(view)
@@ -89,6 +94,8 @@ def page_for(
             if key is not None:
                 records = declared.records(request.household, words.get(declared.by, ""))
                 assert records is not None
+                if request.membership.is_guest and guests is not None:
+                    records = guests(request, records)
                 found = get_object_or_404(records, pk=key)
             return view(request, found, **words)
 
@@ -96,6 +103,11 @@ def page_for(
         return opened
 
     return opened_by
+
+
+def everything(_: HouseholdRequest, records: QuerySet[Any]) -> QuerySet[Any]:
+    """Guests at the bench may come to all that the page is about."""
+    return records
 
 
 def strike_view(kinds: Mapping[str, Source], then: Callable[[Any], str]) -> View:

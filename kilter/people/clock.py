@@ -28,5 +28,10 @@ def today(household: Household) -> date:
     return now(household).date()
 
 
+def day_began(household: Household) -> datetime:
+    """When the present day began in the household's zone, by the real clock, as changes and lines are stamped."""
+    return _local(household).replace(hour=0, minute=0, second=0, microsecond=0)
+
+
 def _local(household: Household) -> datetime:
     return timezone.now().astimezone(zoneinfo.ZoneInfo(household.time_zone))

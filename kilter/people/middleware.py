@@ -54,18 +54,15 @@ class HouseholdMiddleware:
         match = request.resolver_match
         if match is None or not getattr(view, "login_required", True) or not request.user.is_authenticated:
             return None
-        if match.namespace == "weigh_in" or match.view_name in BENCH_ALSO:
+        declared = getattr(view, "declared", None)
+        if match.view_name == "people:sign_out" or (declared is not None and declared.guests is not None):
             return None
         membership = cast(HouseholdRequest, request).membership
         if membership.role == Role.BENCH:
-            if request.method == "GET":
+            if request.method in {"GET", "HEAD"}:
                 return redirect("weigh_in:bench")
             raise PermissionDenied("This link lets you weigh in; the rest is for the household.")
         return None
-
-
-#: What else somebody at the bench needs: how things look, undoing their own, and the way out.
-BENCH_ALSO = frozenset({"look", "people:undo", "people:sign_out"})
 
 
 def _actor(request: HouseholdRequest) -> Actor:

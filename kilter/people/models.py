@@ -151,6 +151,11 @@ class Membership(models.Model):
     def is_owner(self) -> bool:
         return self.role == Role.OWNER
 
+    @property
+    def is_guest(self) -> bool:
+        """Came by a link to the bench: sees and changes what they wrote today."""
+        return self.role == Role.BENCH
+
 
 class SignIn(models.Model):
     """A session that somebody signed in by, so that it can be seen and ended."""

@@ -9,12 +9,13 @@ from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
 from django.core.exceptions import PermissionDenied, ValidationError
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST
 
-from kilter.people import actions
+from kilter.people import actions, clock
 from kilter.people.access import Who, page_for
 from kilter.people.accounts import BACKEND
 from kilter.people.forms import BackForm, BenchLinkForm, HouseholdForm, InviteForm, JoinForm, NameForm, SignUpForm
@@ -168,7 +169,12 @@ def changes(request: HouseholdRequest) -> HttpResponse:
     return render(request, "people/changes.html", {"changes": latest})
 
 
-@page_for(writes=Who.WRITER, of=lambda household: Change.objects.filter(household=household))
+def own_of_today(request: HouseholdRequest, changes: QuerySet[Change]) -> QuerySet[Change]:
+    """What a guest at the bench may undo."""
+    return changes.filter(by=request.user.pk, made_at__gte=clock.day_began(request.household))
+
+
+@page_for(writes=Who.WRITER, of=lambda household: Change.objects.filter(household=household), guests=own_of_today)
 def undo(request: HouseholdRequest, change: Change) -> HttpResponse:
     """Take a change back; who is no owner may only take back their own."""
     if not request.membership.is_owner and change.by_id != request.user.pk:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from django.core.exceptions import EmptyResultSet
 from django.db.models import QuerySet
 
 from kilter.core.yields.bands import bands
@@ -16,6 +17,7 @@ from kilter.people.models import Household
 from kilter.records.attributes import attributes_of, handling_of, methods_of
 from kilter.records.harvest import given_of, record_of
 from kilter.records.rows import FactRow, ground_of, rows_of
+from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Crop, Planting, planting_label
 
 
@@ -62,7 +64,16 @@ def levels_among(rows: Sequence[PlantingFacts], name: str) -> set[str | None]:
 def facts(
     household: Household, plantings: QuerySet[Planting], needs: frozenset[str] = frozenset()
 ) -> list[PlantingFacts]:
-    """Plantings as the core's records, in the order given; a fixed number of queries."""
+    """Plantings as the core's records, in the order given; a fixed number of queries, none if nothing was written."""
+    try:
+        rows = plantings.query.sql_with_params()
+    except EmptyResultSet:
+        return []
+    key = (household.pk, clock.today(household), rows, needs)
+    return list(while_unchanged(key, lambda: _facts(household, plantings, needs)))
+
+
+def _facts(household: Household, plantings: QuerySet[Planting], needs: frozenset[str]) -> list[PlantingFacts]:
     rows = rows_of(plantings, clock.today(household).year)
     crops = Crop.objects.ever_of(household).in_bulk({row.crop_id for row in rows})
     methods, ground = methods_of(plantings), ground_of(household, plantings)

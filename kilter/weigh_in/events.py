@@ -20,6 +20,7 @@ from kilter.people.history import Actor, changing
 from kilter.people.models import Household, User
 from kilter.people.writing import writing
 from kilter.set_out.models import Crop, Planting
+from kilter.weigh_in.guests import check_own
 from kilter.weigh_in.models import (
     MAX_COUNT,
     Bowl,
@@ -149,6 +150,7 @@ def _apply(household: Household, user: User, event: Event) -> None:
     line = WeighIn.objects.ever_of(household).filter(client_id=event.target).select_related("planting__place").first()
     if line is None:
         raise EventError("The line to strike is not here.")
+    check_own(household, user, line)
     is_struck = event.kind == "strike"
     strike_line(Actor(household, user), line, event.at or clock.now(household), event.client_id, is_struck=is_struck)
 

@@ -11,7 +11,7 @@ from django.urls import reverse
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.people import clock
-from kilter.people.access import Who, page_for, strike_view
+from kilter.people.access import Who, everything, page_for, strike_view
 from kilter.people.actions import save_owned, strike
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
@@ -36,6 +36,7 @@ from kilter.weigh_in.forms import (
     TurnForm,
     WeighLaterForm,
 )
+from kilter.weigh_in.guests import lines_for, own_lines
 from kilter.weigh_in.labels import code_of
 from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.usual import UnusualError, ask_if_too_much
@@ -67,13 +68,13 @@ def _back(line: WeighIn) -> str:
     return f"{reverse('weigh_in:lines')}?pot={line.planting_id}"
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 def lines(request: HouseholdRequest) -> HttpResponse:
     """What was written, on a day, of a crop or of a planting, today or years ago, each line to be put right."""
     form = LinesForm(request.GET, household=request.household)
     form.is_valid()
     asked = form.cleaned_data
-    found = WeighIn.objects.ever_of(request.household).order_by("-weighed_on", "-pk")
+    found = lines_for(request, WeighIn.objects.ever_of(request.household).order_by("-weighed_on", "-pk"))
     if crop := asked.get("crop"):
         found = found.filter(planting__crop=crop)
     if day := asked.get("day"):
@@ -91,7 +92,7 @@ def lines(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_in/lines.html", context)
 
 
-@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written, guests=own_lines)
 def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Put a line right; below it stands what it was, with who and when."""
     form = CorrectForm(request.POST or None, instance=line, household=request.household)
@@ -114,7 +115,7 @@ def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     return render(request, "weigh_in/correct.html", context, status=422 if form.errors else 200)
 
 
-@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written, guests=own_lines)
 def photo(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Keep a photograph with a line of the tape, and so with its planting."""
     form = PhotoForm(
@@ -134,22 +135,22 @@ def photo(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     )
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 def waiting(request: HouseholdRequest) -> HttpResponse:
     """What was counted and waits for the scale."""
-    found = queries.written_lines(request.household, queries.waiting_lines(request.household))
+    found = queries.written_lines(request.household, lines_for(request, queries.waiting_lines(request.household)))
     return render(request, "weigh_in/waiting.html", {"lines": found})
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 def labels(request: HouseholdRequest) -> HttpResponse:
     """Labels to print and tie to what waits; their code opens the entry."""
-    found = queries.waiting_lines(request.household)
+    found = lines_for(request, queries.waiting_lines(request.household))
     made = [(line, code_of(request.build_absolute_uri(reverse("weigh_in:weigh", args=[line.pk])))) for line in found]
     return render(request, "weigh_in/labels.html", {"labels": made})
 
 
-@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
+@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written, guests=own_lines)
 def weigh(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Weigh what was counted in the garden."""
     if not line.waits or line.struck_at is not None:
@@ -168,17 +169,18 @@ def weigh(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     )
 
 
-@page_for(writes=Who.WRITER, of=lines_written)
+@page_for(writes=Who.WRITER, of=lines_written, guests=own_lines)
 def leave_counted(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Say that a line will never be weighed."""
     flash_change(request, actions.leave_counted(request.actor, line))
     return redirect("weigh_in:waiting")
 
 
-@page_for(writes=Who.WRITER)
+@page_for(writes=Who.WRITER, guests=everything)
 def leave_all_counted(request: HouseholdRequest) -> HttpResponse:
     """Say that nothing that waits will be weighed."""
-    flash_change(request, actions.leave_all_counted(request.actor, queries.waiting_lines(request.household)))
+    found = lines_for(request, queries.waiting_lines(request.household))
+    flash_change(request, actions.leave_all_counted(request.actor, found))
     return redirect("weigh_in:waiting")
 
 
@@ -209,7 +211,7 @@ def remember(request: HouseholdRequest) -> HttpResponse:
     )
 
 
-@page_for(reads=Who.WRITER, writes=Who.WRITER)
+@page_for(reads=Who.WRITER, writes=Who.WRITER, guests=everything)
 def basket(request: HouseholdRequest) -> HttpResponse:
     """One weight for several plantings; sent twice, it is stored once."""
     plantings = queries.in_reach(request.household, clock.today(request.household)).with_names().as_they_stand()
@@ -235,13 +237,13 @@ def basket(request: HouseholdRequest) -> HttpResponse:
     return render(request, "people/form.html", context, status=422 if form.errors else 200)
 
 
-@page_for(reads=Who.WRITER, writes=Who.WRITER)
+@page_for(reads=Who.WRITER, writes=Who.WRITER, guests=everything)
 def tare_after(request: HouseholdRequest) -> HttpResponse:
     """Put a tare in over lines already written: the bowl was on the scale."""
     today = clock.today(request.household)
     weighed = WeighIn.objects.of(request.household).filter(weighed_on=today, mass_mg__isnull=False)
-    weighed = weighed.select_related("planting__place", "planting__crop", "planting__variety").order_by("pk")
-    form = TareAfterForm(request.POST or None, household=request.household, lines=weighed)
+    named = weighed.select_related("planting__place", "planting__crop", "planting__variety").order_by("pk")
+    form = TareAfterForm(request.POST or None, household=request.household, lines=lines_for(request, named))
     about = "The bowl was on the scale: say which, and with which of today's lines. Of a pile it comes off the first."
     return form_page(
         request,

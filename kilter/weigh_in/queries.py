@@ -16,7 +16,7 @@ from kilter.core.amounts.weighing import Estimate, PerPiece, ScaleLine, is_doubt
 from kilter.core.yields.harvest import GradeTotal, harvest
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.ground.models import Site
-from kilter.people.models import ChangedRecord, Household
+from kilter.people.models import ChangedRecord, Household, User
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
 from kilter.set_out.queries import standing_of, with_all_names
@@ -279,9 +279,9 @@ def lifted_so_far(household: Household, plantings: Collection[Planting]) -> dict
     return found
 
 
-def tape(household: Household, day: date) -> Tape:
-    """The lines written for a day, struck ones too, and what stands."""
-    written = WeighIn.objects.ever_of(household).filter(weighed_on=day)
+def tape(household: Household, day: date, by: User | None = None) -> Tape:
+    """The lines written for a day, struck ones too, and what stands; of one person or of all."""
+    written = WeighIn.objects.ever_of(household).filter(weighed_on=day, **({"written_by": by} if by else {}))
     lines = written_lines(household, written.order_by("pk"))
     standing = [one for one in lines if one.line.struck_at is None]
     by_grade = [

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET
 from kilter.core.amounts.units import format_mass
 from kilter.devices.scale import SCALES, ScaleError, ScaleReading, command, read_scale
 from kilter.drawing.dial import dial_face as dial_reading
-from kilter.people.access import Who, page_for
+from kilter.people.access import Who, everything, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_in.forms import HandForm
 
@@ -60,7 +60,7 @@ def _shown(found: ScaleReading) -> dict[str, object]:
     }
 
 
-@page_for(writes=Who.WRITER)
+@page_for(writes=Who.WRITER, guests=everything)
 def zero(request: HouseholdRequest) -> HttpResponse:
     """What lies on the scale now is nothing."""
     try:
@@ -70,7 +70,7 @@ def zero(request: HouseholdRequest) -> HttpResponse:
     return JsonResponse({})
 
 
-@page_for(reads=Who.WRITER, writes=Who.WRITER)
+@page_for(reads=Who.WRITER, writes=Who.WRITER, guests=everything)
 def hand(request: HouseholdRequest) -> HttpResponse:
     """The hand over the simulated scale: puts things on it, and makes it behave badly."""
     scale = SCALES.simulated(request.household.pk)

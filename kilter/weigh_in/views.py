@@ -25,7 +25,7 @@ from kilter.core.amounts.units import format_mass, parse_bench_line
 from kilter.core.errors import KilterError
 from kilter.drawing.dial import dial_face, dial_marks
 from kilter.people import clock
-from kilter.people.access import Who, page_for
+from kilter.people.access import Who, everything, page_for
 from kilter.people.forms import BackForm
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest, who_of
@@ -36,6 +36,7 @@ from kilter.set_out.models import Crop, Planting
 from kilter.set_out.views import plantings
 from kilter.weigh_in import events, queries
 from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
+from kilter.weigh_in.guests import check_lifted, guest_of, lifted_by, lines_for, own_lines
 from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Topped, WeighIn, new_client_id
 from kilter.weigh_in.scale_views import SCALE_SALT
 
@@ -43,13 +44,13 @@ GRADE_KEYS = {"table": "t", "small": "s", "seed": "e", "hurt": "h", "unripe": "u
 OTHER_SYSTEM = {"metric": "imperial", "imperial": "metric"}
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 def bench(request: HouseholdRequest) -> HttpResponse:
     """The bench: strip, dial and tape; a fragment request gets the strip and tape alone."""
     return _show_bench(request, BenchForm(request.GET, household=request.household))
 
 
-@page_for(writes=Who.WRITER)
+@page_for(writes=Who.WRITER, guests=everything)
 def store_events(request: HouseholdRequest) -> HttpResponse:
     """Store events; the answer names the ids that are stored, after commit."""
     try:
@@ -78,14 +79,14 @@ def store_raw(request: HouseholdRequest, sent: list[object]) -> tuple[list[str],
     return stored, refused + [asdict(refusal) for refusal in refusals]
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 @never_cache
 def token(request: HouseholdRequest) -> HttpResponse:
     """A fresh token to send kept lines with, and who is signed in."""
     return JsonResponse({"token": get_token(request), "who": who_of(request)})
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 def worker(_: HttpRequest) -> HttpResponse:
     """The service worker of the bench: its own address, so that it may serve the room and no more."""
     path = finders.find("kilter/worker.js") or Path(settings.STATIC_ROOT) / "kilter" / "worker.js"
@@ -111,7 +112,7 @@ def manifest(_: HttpRequest) -> HttpResponse:
     return JsonResponse(found, content_type="application/manifest+json")
 
 
-@page_for(writes=Who.WRITER)
+@page_for(writes=Who.WRITER, guests=everything)
 def write(request: HouseholdRequest) -> HttpResponse:
     """Store one line from the plain form; the same line sent twice is stored once."""
     form = LineForm(request.POST)
@@ -130,7 +131,7 @@ def write(request: HouseholdRequest) -> HttpResponse:
     return _show_bench(request, BenchForm(shown, household=request.household), form)
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 def picking(request: HouseholdRequest) -> HttpResponse:
     """The picking round: one line for each crop that is picked again and again."""
     today = clock.today(request.household)
@@ -140,12 +141,12 @@ def picking(request: HouseholdRequest) -> HttpResponse:
         "today": today,
         "who": who_of(request),
         "shift_days": clock.shift_days(request.household),
-        "tape": queries.tape(request.household, today),
+        "tape": queries.tape(request.household, today, guest_of(request)),
     }
     return render(request, "weigh_in/round.html", context)
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, guests=everything)
 def read(request: HouseholdRequest) -> HttpResponse:
     """Say what a line typed so far would weigh, for the dial; touches no harvest."""
     form = ReadForm(request.GET)
@@ -174,12 +175,13 @@ def read(request: HouseholdRequest) -> HttpResponse:
     )
 
 
-@page_for(writes=Who.WRITER, of=plantings)
+@page_for(writes=Who.WRITER, of=plantings, guests=everything)
 def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Say at the bench that a pot is done, or take that back.
 
     After a part lift it is asked what became of the others; and of a pot with no line whether it gave nothing.
     """
+    check_lifted(request, planting)
     if planting.finished_on:
         flash_change(request, set_out_actions.reopen(request.actor, planting))
         return redirect(bench_url(request, planting.pk))
@@ -204,7 +206,7 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     return redirect(bench_url(request, planting.pk))
 
 
-@page_for(writes=Who.WRITER, of=plantings)
+@page_for(writes=Who.WRITER, of=plantings, guests=everything)
 def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Say of every pot written today, or of a whole set, that it is done; what needs a question stays open."""
     form, household, day = (
@@ -218,6 +220,9 @@ def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     ready: list[Planting] = []
     asked: list[Planting] = []
     beside = queries.open_beside(household, planting, day, is_set=is_set)
+    if request.membership.is_guest:
+        mine = set(lifted_by(request, Planting.objects.of(household)).values_list("pk", flat=True))
+        beside = [one for one in beside if one.pk in mine]
     so_far = queries.lifted_so_far(household, beside)
     for one in beside:
         (ready if so_far[one.pk].is_clear else asked).append(one)
@@ -230,7 +235,7 @@ def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     return redirect(bench_url(request, planting.pk))
 
 
-@page_for(writes=Who.WRITER, of=lambda household: WeighIn.objects.ever_of(household))
+@page_for(writes=Who.WRITER, of=lambda household: WeighIn.objects.ever_of(household), guests=own_lines)
 def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Strike a line of the tape, or put it back: the plain way of the same events."""
     kind = "strike" if line.struck_at is None else "unstrike"
@@ -243,7 +248,7 @@ def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
 def bench_day(request: HouseholdRequest) -> date | None:
     """The day that the bench was set to when something was sent from it; None for today."""
     said = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
-    day: date | None = said.cleaned_data["day"] if said.is_valid() else None
+    day: date | None = said.cleaned_data["day"] if said.is_valid() and not request.membership.is_guest else None
     return day
 
 
@@ -257,7 +262,7 @@ def bench_url(request: HouseholdRequest, pot: int) -> str:
 def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm | None = None) -> HttpResponse:
     household, real_day = request.household, clock.today(request.household)
     form.is_valid()
-    day = form.cleaned_data.get("day")
+    day = None if request.membership.is_guest else form.cleaned_data.get("day")
     today = day or real_day
     crops = queries.crops_in_reach(household, today)
     crop = form.cleaned_data.get("crop") or _crop_at_hand(request, crops)
@@ -278,7 +283,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "written_open": written_open if written_open > 1 else 0,
         "set_open": set_open if set_open > 1 else 0,
         "usual": queries.usual_grades(household, crop, today),
-        "tape": queries.tape(household, today),
+        "tape": queries.tape(household, today, guest_of(request)),
         "today": today,
         "is_hidden": is_hidden,
         "day": day,
@@ -289,7 +294,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "of_site": f"&site={site.pk}" if site in sites else "",
         "only": only_of(form),
         "day_field": form["day"],
-        "waiting": queries.waiting_lines(household).count(),
+        "waiting": lines_for(request, queries.waiting_lines(household)).count(),
     }
     if request.htmx:
         return render(request, "weigh_in/bench_results.html", context)

@@ -122,4 +122,4 @@ def complete(garden):
 
 def may(role: str, who: Who | None) -> bool:
     """Whether a member in a role may."""
-    return {None: False, Who.MEMBER: True, Who.WRITER: role in {"owner", "helper", "bench"}}.get(who, role == "owner")
+    return {None: False, Who.MEMBER: True, Who.WRITER: role in {"owner", "helper"}}.get(who, role == "owner")

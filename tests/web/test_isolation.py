@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 
 import pytest
 from django.db import transaction
 from django.test import Client
 from django.urls import reverse
 
+from kilter.people import clock
 from kilter.people.models import Invite, Role
 from kilter.set_out.models import Planting
+from kilter.weigh_in.guests import NOT_YOURS
 from kilter.weigh_in.models import WeighIn, new_client_id
 from tests.conftest import html_of, member, signed_in
 from tests.web.routes import ABOUT_A_RECORD, MINE, OPEN_TO_ALL, ROUTES, WORDS, complete, may
@@ -66,8 +69,8 @@ def test_each_role_may_what_the_view_declares_and_no_more(garden, role):
     client = signed_in(member(garden.household, "somebody", role))
     client.raise_request_exception = False
     for route in MINE:
-        if role == Role.BENCH and not route.name.startswith("weigh_in:"):
-            continue  # the middleware keeps them in their room; tested below
+        if role == Role.BENCH:
+            continue  # they may what is theirs, and nothing else: tested below
         if route.name == "people:undo" and role != Role.OWNER:
             continue  # only what they wrote themselves
         if route.name in {"people:leave", "people:sign_out_everywhere"}:
@@ -184,6 +187,17 @@ def test_an_invite_works_once(garden):
     assert "ask an owner" in html_of(second)
 
 
+#: All that a guest at the bench can reach.
+FOR_GUESTS = {
+    f"weigh_in:{name}"
+    for name in (
+        *("bench", "events", "token", "worker", "write", "read", "round", "finish", "finish_many", "zero", "hand"),
+        *("lines", "correct", "strike", "photo", "weigh", "leave_counted", "leave_all_counted", "waiting", "labels"),
+        *("basket", "tare_after"),
+    )
+} | {"people:undo"}
+
+
 def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(garden, client):
     helper = Client()
     come = reverse("people:join_by_link", args=[garden.bench_link.token])
@@ -202,15 +216,57 @@ def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(ga
     assert send().json()["stored"] == [event["client_id"]]
     assert str(WeighIn.objects.get(client_id=event["client_id"]).written_by) == "Nib"
     complete(garden)
+    assert {route.name for route in MINE if route.declared.guests} == FOR_GUESTS
     for route in MINE:
-        if not route.name.startswith("weigh_in:") and route.name not in {"look", "people:undo"}:
+        if route.declared.guests is None and route.name != "look":
             address = route.of(garden)
             assert helper.get(address).headers.get("Location") == "/weigh-in/", route
             assert helper.post(address).status_code == 403, route
-    assert helper.post(reverse("weigh_in:kit_strike", args=["bowl", garden.bowl.pk])).status_code == 403
+        elif route.has_record and "finish" not in route.name:  # a line or a change of somebody else's
+            assert helper.get(route.of(garden)).status_code in {404, 405}, route
+            assert helper.post(route.of(garden)).status_code in {403, 404}, route
     assert client.post(reverse("people:end_bench_link", args=[garden.bench_link.pk])).status_code == 302
     event["client_id"] = new_client_id()
     assert send().status_code in {302, 403}
     assert helper.get("/weigh-in/").status_code in {302, 403}
     assert Client().get(come).status_code == 404
     assert WeighIn.objects.filter(written_by__first_name="Nib").count() == 1
+
+
+def test_a_guest_at_the_bench_sees_and_changes_what_they_wrote_today_and_no_more(garden, open_planting, client, send):
+    guest = signed_in(member(garden.household, "Nib", Role.BENCH))
+    old, now = clock.today(garden.household) - timedelta(days=1), clock.now(garden.household)
+
+    def write(by, typed, **more):
+        event = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": typed, **more}
+        sent = json.dumps({"events": [event]})
+        assert by.post(reverse("weigh_in:events"), sent, content_type="application/json").json()["stored"]
+        return WeighIn.objects.get(client_id=event["client_id"])
+
+    ours = write(client, "777")
+    assert guest.post(reverse("weigh_in:finish", args=[open_planting.pk])).status_code == 403
+    mine, before = write(guest, "812"), write(guest, "634", at=(now - timedelta(days=1)).isoformat())
+    for page in ("/weigh-in/", "/weigh-in/lines", f"/weigh-in/?day={old}", f"/weigh-in/lines?day={old}"):
+        shown = html_of(guest.get(page))
+        assert "777" not in shown
+        assert "634" not in shown
+    assert "812" in html_of(guest.get("/weigh-in/"))
+    for line, status in ((ours, 404), (before, 404), (mine, 200)):
+        assert guest.get(reverse("weigh_in:correct", args=[line.pk])).status_code == status
+    strike = [{"client_id": new_client_id(), "kind": "strike", "target": one.client_id} for one in (ours, before, mine)]
+    sent = json.dumps({"events": strike})
+    said = guest.post(reverse("weigh_in:events"), sent, content_type="application/json").json()
+    assert said["stored"] == [strike[2]["client_id"]]
+    assert [one["reason"] for one in said["refused"]] == [NOT_YOURS, NOT_YOURS]
+    assert guest.post(reverse("weigh_in:strike", args=[mine.pk])).status_code == 302
+    finish = reverse("weigh_in:finish", args=[open_planting.pk])
+    assert guest.post(finish).status_code == 302
+    assert guest.post(finish).status_code == 403, "who finished a pot does not open it again"
+    assert client.post(finish).status_code == 302
+
+
+def test_a_guest_finishes_many_only_of_what_they_lifted(garden, open_planting, send):
+    guest = signed_in(member(garden.household, "Nib", Role.BENCH))
+    assert guest.post(reverse("weigh_in:finish_many", args=[open_planting.pk]), {"which": "set"}).status_code == 302
+    open_planting.refresh_from_db()
+    assert open_planting.finished_on is None

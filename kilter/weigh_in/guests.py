@@ -1,0 +1,53 @@
+"""What somebody who came to the bench by a link sees and changes: what they wrote themselves, today."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from django.core.exceptions import PermissionDenied
+from django.db.models import QuerySet
+
+from kilter.core.errors import KilterError
+from kilter.people import clock
+from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household, User
+from kilter.set_out.models import Planting
+from kilter.weigh_in.models import WeighIn
+
+NOT_YOURS = "You may change what you wrote today; ask the household for the rest."
+
+
+def own_lines(request: HouseholdRequest, lines: QuerySet[Any]) -> QuerySet[Any]:
+    """Of some lines those that a guest wrote today."""
+    return lines.filter(written_by=request.user.pk, weighed_on=clock.today(request.household))
+
+
+def guest_of(request: HouseholdRequest) -> User | None:
+    """Who it is, where they came by a link."""
+    return cast(User, request.user) if request.membership.is_guest else None
+
+
+def lines_for(request: HouseholdRequest, lines: QuerySet[Any]) -> QuerySet[Any]:
+    """Of some lines those that may be seen: a guest's own, everything for the others."""
+    return own_lines(request, lines) if request.membership.is_guest else lines
+
+
+def lifted_by(request: HouseholdRequest, plantings: QuerySet[Any]) -> QuerySet[Any]:
+    """Of some plantings those that a guest lifted from today and that are open: they may say that all is lifted."""
+    mine = own_lines(request, WeighIn.objects.of(request.household))
+    return plantings.filter(pk__in=mine.order_by().values("planting_id"), finished_on=None)
+
+
+def check_lifted(request: HouseholdRequest, planting: Planting) -> None:
+    """Refuse a guest who has lifted nothing of a planting today, or would open it again."""
+    if request.membership.is_guest and not lifted_by(request, Planting.objects.filter(pk=planting.pk)).exists():
+        raise PermissionDenied("You may finish what you lifted from today; ask the household for the rest.")
+
+
+def check_own(household: Household, user: User, line: WeighIn) -> None:
+    """Refuse a guest's striking of what is not theirs."""
+    member = getattr(user, "membership", None)
+    if member is None or not member.is_guest:
+        return
+    if line.written_by_id != user.pk or line.weighed_on != clock.today(household):
+        raise KilterError(NOT_YOURS)

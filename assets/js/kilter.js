@@ -98,6 +98,7 @@
   }
   async function clearOwn(who) {
     localStorage.removeItem("kilter-in-hand");
+    window.kilterLate?.forget(who);
     sessionStorage.removeItem("kilter-mode");
     const opened = await new Promise((resolve) => {
       const asked = indexedDB.open("kilter", 1);

@@ -30,10 +30,16 @@
       back: batch
         .filter((entry) => refused.has(entry.event.client_id))
         .map((entry) => {
-          const { reason, is_fall: isFall, is_unusual: isUnusual = false } = refused.get(entry.event.client_id);
-          return { entry, reason, isFall, isUnusual };
+          const { reason, is_fall: isFall, is_unusual: isUnusual = false, meant = "" } = refused.get(entry.event.client_id);
+          return { entry, reason, isFall, isUnusual, meant };
         }),
     };
+  }
+
+  // All that waits on a device, to be kept elsewhere: a line each, with when it was written and what it needs.
+  function inText(waiting, tray) {
+    const said = ({ event, words, reason = "waits to be sent" }) => `${(event.at ?? "").slice(0, 16).replace("T", " ")}  ${words}  (${reason})`;
+    return `${[...waiting, ...tray].map(said).join("\n")}\n`;
   }
 
   // A pile is read in order. Where the scale was emptied, that line and those after it make a new pile;
@@ -114,6 +120,6 @@
   }
 
   globalThis.kilterLines = {
-    byPerson, isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, nextGrade, renumbered, settled, typedNow, waitAfter,
+    byPerson, inText, isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, nextGrade, renumbered, settled, typedNow, waitAfter,
   };
 })();

@@ -1,7 +1,7 @@
 // Lines kept on this device until the server has echoed their ids: in order, each once, by one tab at a time.
 (() => {
   "use strict";
-  const { byPerson, isLeaseFree, localTime, renumbered, settled, waitAfter } = window.kilterLines;
+  const { byPerson, inText, isLeaseFree, localTime, renumbered, settled, waitAfter } = window.kilterLines;
   const BATCH = 50;
   const LEASE_MS = 15000;
   const IDLE_TRIES = 40;
@@ -31,6 +31,11 @@
   const put = (name, entry) => store(name, "readwrite", (kept) => kept.add(entry));
   const take = (name, seqs) => store(name, "readwrite", (kept) => { for (const seq of seqs) kept.delete(seq); });
 
+  // The device's clock, put right where it was said that the server's is.
+  const clockOff = () => Number(localStorage.getItem("kilter-clock")) || 0;
+  const isClockSure = () => localStorage.getItem("kilter-clock") === "sure";
+  const timeHere = () => new Date(Date.now() - clockOff());
+
   class Queue {
     constructor(root) {
       this.root = root;
@@ -59,6 +64,7 @@
     }
 
     async add(event, words) {
+      if (isClockSure()) event.is_clock_sure = true;
       await put("waiting", { event, words, who: this.who, name: this.name, since: Date.now() });
       await this.changed();
       this.failures = 0;
@@ -92,6 +98,8 @@
         left = await this.alone(() => this.sendAll());
       } catch {
         left = "unanswered";
+        // A guest whose link was ended meanwhile is nobody here any more: the owners are asked about their lines.
+        if (this.root.dataset.guest && navigator.onLine) await window.kilterLate?.send().catch(() => {});
       }
       await this.changed();
       if (left === "busy") this.soon(400);
@@ -121,16 +129,16 @@
       const said = await this.json(this.root.dataset.events, {
         method: "POST",
         headers: { "Content-Type": "application/json", "X-CSRFToken": fresh.token },
-        body: JSON.stringify({ events: batch.map((entry) => entry.event) }),
+        body: JSON.stringify({ events: batch.map((entry) => entry.event), now: localTime(timeHere()) }),
       });
       const { done, back } = settled(batch, said);
       const refusedIds = new Set([...(await this.tray()), ...back.map((one) => one.entry)].map((entry) => entry.event.client_id));
-      for (const { entry, reason, isFall, isUnusual } of back) {
+      for (const { entry, reason, isFall, isUnusual, meant } of back) {
         // Undoing what was refused itself takes it out of the tray.
         if (entry.event.kind === "strike" && refusedIds.has(entry.event.target)) await this.dropTarget(entry.event.target);
-        else if (!this.onrefused(entry, reason, isFall, isUnusual)) {
+        else if (meant || !this.onrefused(entry, reason, isFall, isUnusual)) {
           const { event, words, who, name, since } = entry;
-          await put("tray", { event, words, who, name, since, reason, isFall, isUnusual });
+          await put("tray", { event, words, who, name, since, reason, isFall, isUnusual, meant });
         }
       }
       await take("waiting", [...done, ...back.map((one) => one.entry)].map((entry) => entry.seq));
@@ -154,6 +162,20 @@
       await this.changed();
       this.soon(0);
     }
+    // The clocks of device and server were more than a day apart, and it was said which is right: for all that wait.
+    async clockIs(right) {
+      const asked = (await this.tray()).filter((one) => one.meant);
+      if (!asked.length) return;
+      if (right === "server") localStorage.setItem("kilter-clock", String(clockOff() + Date.parse(asked[0].event.at) - Date.parse(asked[0].meant)));
+      else localStorage.setItem("kilter-clock", "sure");
+      await take("tray", asked.map((one) => one.seq));
+      for (const { event, words, who, name, since, meant } of asked) {
+        const mended = right === "server" ? { ...event, at: meant } : { ...event, is_clock_sure: true };
+        await put("waiting", { event: mended, words, who, name, since });
+      }
+      await this.changed();
+      this.soon(0);
+    }
     async again(entry, wasEmptied) {
       const { later, moved, pile, number } = renumbered(entry, await this.tray(), wasEmptied ? hex(16) : "");
       await take("tray", later.map((one) => one.seq));
@@ -165,13 +187,25 @@
   }
 
   // What a page shows of the queue, as plain values of its Alpine component.
-  const nothingWaits = () => ({ othersWords: "", unsent: [], tray: [], hasUnsent: false, hasTray: false, unsentWords: "", stayWords: "" });
+  const nothingWaits = () => ({
+    othersWords: "", unsent: [], tray: [], hasUnsent: false, hasTray: false, unsentWords: "", stayWords: "",
+    clockIsServers() { this.queue.clockIs("server"); },
+    clockIsDevices() { this.queue.clockIs("device"); },
+    async saveAsText() {
+      const words = inText(await this.queue.waiting(), await this.queue.tray());
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(new Blob([words], { type: "text/plain" }));
+      link.download = `kilter-lines-${localTime(timeHere()).slice(0, 10)}.txt`;
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+    },
+  });
   function follow(component, queue) {
     queue.onchange = (waiting, tray) => {
       const count = waiting.length;
       const since = count ? new Date(waiting[0].since).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) : "";
       component.unsent = waiting.map(({ words }) => ({ words }));
-      component.tray = tray.map(({ words, reason, event, isFall, isUnusual }) => ({ words, reason, isFall, isUnusual, id: event.client_id }));
+      component.tray = tray.map(({ words, reason, event, isFall, isUnusual, meant }) => ({ words, reason, isFall, isUnusual, isClock: Boolean(meant), id: event.client_id }));
       component.hasUnsent = count > 0;
       component.hasTray = tray.length > 0;
       component.unsentWords = `${count} line${count === 1 ? " waits" : "s wait"} on this device since ${since}.`;
@@ -186,7 +220,7 @@
   }
 
   // When it is in the garden, as the page's clock was set.
-  const timeNow = (root) => localTime(new Date(Date.now() + Number(root.dataset.shiftDays) * 86400000));
+  const timeNow = (root) => localTime(new Date(timeHere().getTime() + Number(root.dataset.shiftDays) * 86400000));
 
   window.kilterQueue = { Queue, follow, nothingWaits, hex, device, timeNow };
 

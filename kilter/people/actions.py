@@ -11,6 +11,7 @@ from django.http import Http404
 from django.utils import timezone
 
 from kilter.people.forms import SignUpForm
+from kilter.people.guests import known_again
 from kilter.people.history import Actor, changing
 from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
@@ -76,8 +77,13 @@ def open_bench_link(token: str) -> BenchLink:
     return link
 
 
-def join_by_link(link: BenchLink, name: str) -> User:
-    """Let a helper in by a link: a user of their own without a password, so that each line says who wrote it."""
+def join_by_link(link: BenchLink, name: str, known: str = "") -> User:
+    """Let a helper in by a link: a user of their own without a password, so that each line says who wrote it.
+
+    Somebody whom the device knows by the tokens it keeps is the same again, and the lines that wait there are sent.
+    """
+    if again := known_again(known, link, name):
+        return again
     with writing():
         user = User(username=f"{name}-{secrets.token_hex(3)}", first_name=name)
         user.set_unusable_password()

@@ -123,6 +123,8 @@ class NameForm(forms.Form):
     """What somebody at the bench is called, so that each line says who wrote it."""
 
     name = forms.CharField(max_length=40, label="Your name", help_text="It stands beside what you write down.")
+    #: Tokens that the device keeps of earlier visits: the same name on it is the same guest again.
+    known = forms.CharField(max_length=6000, required=False, widget=forms.HiddenInput)
 
 
 #: What Django's validators ask for, in a line.

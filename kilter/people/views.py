@@ -90,7 +90,7 @@ def join_by_link(request: HttpRequest, token: str) -> HttpResponse:
         return redirect("weigh_in:bench")
     form = NameForm(request.POST or None)
     if request.method == "POST" and not request.user.is_authenticated and form.is_valid():
-        login(request, actions.join_by_link(link, form.cleaned_data["name"]), backend=BACKEND)
+        login(request, actions.join_by_link(link, **form.cleaned_data), backend=BACKEND)
         return redirect("weigh_in:bench")
     context = {"form": form, "link": link}
     return render(request, "people/join_by_link.html", context, status=422 if form.errors else 200)

@@ -16,6 +16,7 @@ from kilter.set_out.models import Planting
 from kilter.set_out.queries import Lane, lanes, may_stand, standing_of, with_all_names
 from kilter.tending.queries import Task, tasks
 from kilter.weather.queries import SiteSky, skies
+from kilter.weigh_in.late import waiting_late
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.queries import waiting_lines
 
@@ -49,6 +50,7 @@ class Today:
     growing: tuple[Growing, ...]
     planned: tuple[Lane, ...]
     waiting: tuple[WeighIn, ...]
+    late: int  #: lines of guests that wait for an owner's yes or no
     has_plantings: bool
     moon: Moon | None
     kitchen_kg: float | None
@@ -78,6 +80,7 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
         tuple(sorted((_growing(lane, today) for lane in rest), key=lambda g: (g.days_left is None, g.days_left or 0))),
         tuple(planned),
         tuple(waiting_lines(household)),
+        waiting_late(household).count(),
         bool(standing),
         moon_on(today) if household.is_moon_shown else None,
         household.kitchen_kg_per_week,

@@ -10,6 +10,7 @@ from datetime import date, datetime, timedelta
 from typing import Any, Literal, TypeVar
 
 from django.db import IntegrityError
+from django.utils import timezone
 
 from kilter.core.amounts.units import BenchLine, format_mass, parse_bench_line, parse_mass
 from kilter.core.amounts.weighing import net_mass_mg, pile_on
@@ -51,6 +52,7 @@ class Event:
     number: int = 0  #: its place within the pile
     target: str = ""  #: for a strike, the client_id of the line struck
     line: LineSaid | None = None  #: what a line that is written says
+    is_clock_sure: bool = False  #: the device's clock was asked about, and is right
 
 
 @dataclass(frozen=True)
@@ -61,10 +63,20 @@ class Refusal:
     reason: str
     is_fall: bool = False  #: the reading fell: was the scale emptied?
     is_unusual: bool = False  #: far from the usual: sent again as sure it is stored
+    meant: str = ""  #: the device's clock is off: when it was by the server's clock
 
 
 #: A device may be a day ahead, as where its zone is another.
 A_DAY = timedelta(days=1)
+
+
+class ClockError(EventError):
+    """The device's clock is far from the server's: which of them is right is the gardener's to say."""
+
+    def __init__(self, at: datetime, meant: datetime) -> None:
+        self.meant = meant.isoformat(timespec="seconds")
+        shown = [f"{one.day} {one:%B %Y}" for one in (at, meant)]
+        super().__init__(f"This device's clock says {shown[0]}; by the server's it was {shown[1]}. Which is right?")
 
 
 def read_event(raw: object) -> Event:
@@ -82,6 +94,7 @@ def read_event(raw: object) -> Event:
     if at and (when is None or when.tzinfo is None or not FIRST_YEAR <= when.year <= LAST_YEAR):
         raise EventError("The time of an event is written with its zone, as 2026-08-04T18:30:00+01:00.")
     ids: dict[str, Any] = {name: str(raw.get(name) or "")[:32] for name in ("device", "pile", "target")}
+    ids["is_clock_sure"] = raw.get("is_clock_sure") is True
     if kind != "write":
         return Event(str(raw["client_id"]), kind, at=when, **ids)
     number = raw.get("number", 0)
@@ -94,12 +107,24 @@ def _is_number(value: object) -> bool:
     return isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 2**53
 
 
-def store(household: Household, user: User, events: list[Event]) -> tuple[list[str], list[Refusal]]:
+def clock_off(sent_at: object) -> timedelta:
+    """How far the clock of a device is from the server's, by when it says that it sends; nothing where within a day."""
+    try:
+        off = datetime.fromisoformat(str(sent_at)) - timezone.now()
+    except (ValueError, TypeError):
+        return timedelta(0)
+    return off if abs(off) > A_DAY else timedelta(0)
+
+
+def store(
+    household: Household, user: User, events: list[Event], off: timedelta = timedelta(0)
+) -> tuple[list[str], list[Refusal]]:
     """Store events in order; one refused does not hold up the others.
 
-    Returns the ids that are stored, among them those that were before, and the refusals.
+    Of a device whose clock is off by more than a day each line is asked about first. Returns the ids that are stored,
+    among them those that were before, and the refusals.
     """
-    if len(events) == 1 and _is_new(household, user, events[0]):
+    if len(events) == 1 and not off and _is_new(household, user, events[0]):
         return [events[0].client_id], []
     stored, refused = [], []
     with writing():
@@ -107,12 +132,15 @@ def store(household: Household, user: User, events: list[Event]) -> tuple[list[s
         for event in events:
             try:
                 if event.client_id not in known:
+                    if off and event.at and event.line and not event.is_clock_sure:
+                        raise ClockError(event.at, event.at - off)
                     _apply(household, user, event)
                     known.add(event.client_id)
                 stored.append(event.client_id)
             except KilterError as error:
                 is_fall = isinstance(error, WeighingError) and error.is_fall
-                refused.append(Refusal(event.client_id, str(error), is_fall, isinstance(error, UnusualError)))
+                meant = error.meant if isinstance(error, ClockError) else ""
+                refused.append(Refusal(event.client_id, str(error), is_fall, isinstance(error, UnusualError), meant))
     return stored, refused
 
 

@@ -11,7 +11,7 @@ from kilter.core.errors import KilterError
 from kilter.set_out.format import VARIETY
 from kilter.tables import cells
 from kilter.tables.table import Column, Faults, Names, Table, Told, Values, column_of
-from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Renaming, Scale, SinglePlant, Striking, WeighIn
+from kilter.weigh_in.models import Bowl, Grade, LateLine, OwnMeasure, Renaming, Scale, SinglePlant, Striking, WeighIn
 
 KNOWN = "One of: table, small, seed, hurt, unripe, lost; empty for table."
 
@@ -120,5 +120,6 @@ FORMAT = (
     ),
 )
 STAYS: dict[type[Model], str] = {
-    Striking: "when a line was struck and put back is known where it was; struck lines do not travel"
+    LateLine: "waits for an owner's yes or no where it was sent; once kept it is a line",
+    Striking: "when a line was struck and put back is known where it was; struck lines do not travel",
 }

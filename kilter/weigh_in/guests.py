@@ -9,6 +9,7 @@ from django.db.models import QuerySet
 
 from kilter.core.errors import KilterError
 from kilter.people import clock
+from kilter.people.guests import token_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household, User
 from kilter.set_out.models import Planting
@@ -25,6 +26,12 @@ def own_lines(request: HouseholdRequest, lines: QuerySet[Any]) -> QuerySet[Any]:
 def guest_of(request: HouseholdRequest) -> User | None:
     """Who it is, where they came by a link."""
     return cast(User, request.user) if request.membership.is_guest else None
+
+
+def token_of_guest(request: HouseholdRequest) -> str:
+    """What the device of a guest keeps, so that it is known again."""
+    user, link = guest_of(request), request.membership.link
+    return token_of(user, link) if user and link else ""
 
 
 def lines_for(request: HouseholdRequest, lines: QuerySet[Any]) -> QuerySet[Any]:

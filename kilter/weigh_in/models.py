@@ -14,7 +14,7 @@ from django.db.models import Q
 from kilter.core.amounts.units import MAX_MASS_MG, MG_PER_UNIT
 from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.yields.record import GRADES
-from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
+from kilter.people.models import DAY, BenchLink, Dated, Household, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting, Variety
 from kilter.tending.models import Photo
 
@@ -256,3 +256,24 @@ class Renaming(Dated):
 
     def __str__(self) -> str:
         return f"taken for {f'‘{self.was}’' if self.was else 'a variety unknown'}"
+
+
+class LateLine(Owned):
+    """What a guest wrote and could not send before their link was ended: it waits for an owner's yes or no."""
+
+    client_id = models.CharField(max_length=32, editable=False)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    link = models.ForeignKey(BenchLink, on_delete=models.CASCADE, related_name="late_lines")
+    event = models.JSONField()
+    words = models.CharField(max_length=200)
+    sent_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta(Owned.Meta):
+        ordering = ("pk",)
+        constraints = (
+            *Owned.Meta.constraints,
+            models.UniqueConstraint(fields=("household", "client_id"), name="late_line_once"),
+        )
+
+    def __str__(self) -> str:
+        return self.words

@@ -2,7 +2,7 @@
 
 from django.urls import path, re_path
 
-from kilter.weigh_in import line_views, scale_views, views
+from kilter.weigh_in import late_views, line_views, scale_views, views
 
 app_name = "weigh_in"
 KIT = r"(?P<what>scale|bowl|measure)"
@@ -20,6 +20,10 @@ urlpatterns = [
     path("scale/live", scale_views.live, name="live"),
     path("scale/zero", scale_views.zero, name="zero"),
     path("scale", scale_views.hand, name="hand"),
+    path("late", late_views.index, name="late"),
+    path("late/send", late_views.send, name="late_send"),
+    path("late/all", late_views.settle_all, name="late_all"),
+    path("late/<int:pk>", late_views.settle, name="late_one"),
     path("lines", line_views.lines, name="lines"),
     path("lines/<int:pk>", line_views.correct, name="correct"),
     path("lines/<int:pk>/strike", views.strike, name="strike"),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict
-from datetime import date
+from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -36,7 +36,8 @@ from kilter.set_out.models import Crop, Planting
 from kilter.set_out.views import plantings
 from kilter.weigh_in import events, queries
 from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
-from kilter.weigh_in.guests import check_lifted, guest_of, lifted_by, lines_for, own_lines
+from kilter.weigh_in.guests import check_lifted, guest_of, lifted_by, lines_for, own_lines, token_of_guest
+from kilter.weigh_in.late import waiting_late
 from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Topped, WeighIn, new_client_id
 from kilter.weigh_in.scale_views import SCALE_SALT
 
@@ -55,16 +56,18 @@ def store_events(request: HouseholdRequest) -> HttpResponse:
     """Store events; the answer names the ids that are stored, after commit."""
     try:
         raw = json.loads(request.body)
-        sent = raw["events"]
+        sent, off = raw["events"], events.clock_off(raw.get("now"))
         if not isinstance(sent, list) or len(sent) > events.MAX_EVENTS:
             raise ValueError
-    except (ValueError, KeyError, TypeError, RecursionError):
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
         return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
-    answer = store_raw(request, sent)
+    answer = store_raw(request, sent, off)
     return JsonResponse({"stored": answer[0], "refused": answer[1]})
 
 
-def store_raw(request: HouseholdRequest, sent: list[object]) -> tuple[list[str], list[dict[str, Any]]]:
+def store_raw(
+    request: HouseholdRequest, sent: list[object], off: timedelta = timedelta(0)
+) -> tuple[list[str], list[dict[str, Any]]]:
     """Read and store events as they were sent; gives the ids stored, and what was refused and why."""
     good, refused = [], []
     for one in sent:
@@ -72,11 +75,9 @@ def store_raw(request: HouseholdRequest, sent: list[object]) -> tuple[list[str],
             good.append(events.read_event(one))
         except KilterError as error:
             client_id = one.get("client_id", "") if isinstance(one, dict) else ""
-            refused.append(
-                {"client_id": str(client_id)[:32], "reason": str(error), "is_fall": False, "is_unusual": False}
-            )
-    stored, refusals = events.store(request.membership.household, request.user, good)  # type: ignore[arg-type]
-    return stored, refused + [asdict(refusal) for refusal in refusals]
+            refused.append(events.Refusal(str(client_id)[:32], str(error)))
+    stored, refusals = events.store(request.membership.household, request.user, good, off)  # type: ignore[arg-type]
+    return stored, [asdict(refusal) for refusal in [*refused, *refusals]]
 
 
 @page_for(reads=Who.MEMBER, guests=everything)
@@ -306,6 +307,8 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "client_id": new_client_id(),
         "shift_days": clock.shift_days(household) + (today - real_day).days,
         "who": who_of(request),
+        "guest": token_of_guest(request),
+        "late": waiting_late(household).count() if request.membership.is_owner else 0,
         "kit": queries.kit_of(household),
         "habits": queries.habits_of(household, crop),
         "cleaned": Cleaned.choices,

@@ -8,8 +8,9 @@ import pytest
 from django.test import Client
 from selenium.webdriver.common.keys import Keys
 
+from kilter.people.actions import end_bench_link
 from kilter.set_out.models import Planting
-from kilter.weigh_in.models import WeighIn
+from kilter.weigh_in.models import LateLine, WeighIn
 from tests.conftest import make_garden, member
 
 pytestmark = pytest.mark.browser
@@ -169,3 +170,54 @@ def test_back_after_signing_out_shows_nothing_private(gardener, garden_open):
     g.see("Sign in")
     g.driver.back()
     g.until(lambda: "Ours bed" not in g.text() and "Sign in" in g.text(), "only the page to sign in on")
+
+
+def as_guest(g, link, name):
+    g.go(f"/bench/{link.token}")
+    g.fill(name=name)
+    g.press("To the bench")
+    g.until(lambda: g.text("[data-big]") == "0")
+
+
+def written_offline(g, *lines):
+    g.driver.get_log("browser")
+    offline(g, True)
+    for line in lines:
+        g.keys(line, Keys.ENTER)
+    g.see("wait" if len(lines) > 1 else "waits")
+    g.driver.get_log("browser")
+
+
+def test_a_guest_who_lost_the_cookie_finds_the_lines_sent_by_link_and_name(gardener, garden_open):
+    g = gardener()
+    as_guest(g, garden_open.bench_link, "Nib")
+    written_offline(g, "900 9")
+    g.driver.execute_script("HTMLAnchorElement.prototype.click = function () { window.saved = this.download; }")
+    g.press("Save them as text")
+    assert g.until(lambda: g.driver.execute_script("return window.saved")).startswith("kilter-lines-2026-")
+    g.driver.execute_script("window.stop()")
+    g.driver.delete_all_cookies()
+    g.driver.get_log("browser")
+    offline(g, False)
+    as_guest(g, garden_open.bench_link, "nib")
+    g.until(lambda: WeighIn.objects.count() == 1)
+    assert WeighIn.objects.get().written_by.first_name == "Nib"
+    g.driver.get_log("browser")  # it was told to come by its link again while it had none
+
+
+def test_what_a_guest_wrote_before_the_link_ended_goes_to_the_owner(gardener, garden_open):
+    g = gardener()
+    as_guest(g, garden_open.bench_link, "Nib")
+    written_offline(g, "900 9", "800 8")
+    end_bench_link(garden_open.bench_link)
+    offline(g, False)
+    g.until(lambda: LateLine.objects.count() == 2)
+    g.go("/weigh-in/")
+    g.see("Sign in")
+    assert WeighIn.objects.count() == 0
+    at_bench(g, garden_open.owner)
+    g.press("2 late lines")
+    g.press("Keep all 2")
+    g.see("2 lines kept on the tape.")
+    assert sorted(WeighIn.objects.values_list("mass_mg", flat=True)) == [800_000, 900_000]
+    g.driver.get_log("browser")

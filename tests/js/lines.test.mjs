@@ -37,7 +37,7 @@ test("only a line that the server names leaves the device", () => {
   const batch = [entry("a"), entry("b"), entry("c")];
   const { done, back } = lines.settled(batch, { stored: ["a", "other"], refused: [{ client_id: "c", reason: "Too heavy", is_fall: true }] });
   same(done.map((one) => one.seq), ["a"]);
-  same(back, [{ entry: entry("c"), reason: "Too heavy", isFall: true, isUnusual: false }]);
+  same(back, [{ entry: entry("c"), reason: "Too heavy", isFall: true, isUnusual: false, meant: "" }]);
 });
 
 test("an emptied scale begins a new pile with that line, and those after it keep their order", () => {
@@ -132,4 +132,10 @@ test("lines that wait are told apart by whose they are", () => {
   const kept = [{ who: "7-1", name: "Ada" }, { who: "7-2", name: "Nib" }, { who: "7-2", name: "Nib" }, { who: "7-3" }];
   same(lines.byPerson(kept, "7-1"), { who: "7-1", mine: 1, others: [{ name: "Nib", count: 2 }, { name: "", count: 1 }] });
   same(lines.byPerson([], "7-1"), { who: "7-1", mine: 0, others: [] });
+});
+
+test("what waits can be taken away as text, a line each", () => {
+  const waiting = [{ event: { at: "2026-08-04T18:30:00+01:00" }, words: "Crock 3: table 940 12" }];
+  const tray = [{ event: {}, words: "Crock 4: table 12", reason: "Too light" }];
+  assert.equal(lines.inText(waiting, tray), "2026-08-04 18:30  Crock 3: table 940 12  (waits to be sent)\n  Crock 4: table 12  (Too light)\n");
 });

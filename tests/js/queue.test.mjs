@@ -142,6 +142,30 @@ test("a refused line holds nothing up: it lies in the tray with its reason", asy
   assert.deepEqual(await ids(queue.tray()), []);
 });
 
+test("lines of a clock that is far off wait for which is right, and then go with the day that was meant", async () => {
+  const sent = [];
+  const answer = (events) => {
+    sent.push(...events);
+    const asked = events.filter((event) => event.at > "2027" && !event.is_clock_sure);
+    return json({
+      stored: events.filter((event) => !asked.includes(event)).map((event) => event.client_id),
+      refused: asked.map((event) => ({ client_id: event.client_id, reason: "Which?", is_fall: false, meant: "2026-11-26T10:00:00+00:00" })),
+    });
+  };
+  for (const [right, said] of [["server", { at: "2026-11-26T10:00:00+00:00" }], ["device", { is_clock_sure: true }]]) {
+    const { queue, kept } = page({ answer });
+    queue.onrefused = () => true;
+    await queue.add(write("a", { at: "2031-05-03T10:00:00+00:00" }), "a line");
+    await queue.flush();
+    assert.deepEqual(await ids(queue.tray()), ["a"], "not back in the hand: it is not what was typed that is in doubt");
+    await queue.clockIs(right);
+    await queue.flush();
+    assert.deepEqual([await ids(queue.tray()), await ids(queue.waiting())], [[], []]);
+    for (const [name, value] of Object.entries(said)) assert.equal(sent.at(-1)[name], value);
+    assert.equal(kept.get("kilter-clock") === "sure", right === "device");
+  }
+});
+
 test("undoing what was refused takes it out of the tray", async () => {
   const answer = (events) => json({
     stored: [], refused: events.map((event) => ({ client_id: event.client_id, reason: "No.", is_fall: false })),

@@ -1,0 +1,69 @@
+"""Lines that came after their link was ended: kept apart until an owner says yes or no."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from django.core.exceptions import ValidationError
+
+from kilter.core.errors import KilterError
+from kilter.people.actions import strike
+from kilter.people.history import Actor
+from kilter.people.models import BenchLink, Change, Household, User
+from kilter.people.writing import writing
+from kilter.weigh_in.events import read_event, store
+from kilter.weigh_in.models import LateLine, WeighIn
+from kilter.weigh_in.said import EventError
+
+#: Of one link; more than a harvest day's worth is no harvest.
+MOST_LATE = 500
+
+
+def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
+    """Keep what a guest sends late, each once; gives the ids that are kept. What is no line is left where it is."""
+    kept = []
+    with writing():
+        room = MOST_LATE - LateLine.objects.ever_of(link.household).filter(link=link).count()
+        for one in sent:
+            raw = one.get("event") if isinstance(one, dict) else None
+            try:
+                event = read_event(raw)
+            except KilterError:
+                continue
+            known = LateLine.objects.ever_of(link.household).filter(client_id=event.client_id).exists()
+            known = known or WeighIn.objects.ever_of(link.household).filter(client_id=event.client_id).exists()
+            if not known and event.kind == "write":
+                if room <= 0:
+                    break
+                room -= 1
+                words = str(one.get("words") or "")[:200] or "a line"
+                line = LateLine(household=link.household, client_id=event.client_id, by=user, link=link)
+                line.event, line.words = cast(dict[str, Any], raw), words
+                line.save()
+            kept.append(event.client_id)
+    return kept
+
+
+def waiting_late(household: Household) -> Any:
+    """What waits for an owner's yes or no, oldest first."""
+    return LateLine.objects.of(household).select_related("by", "link")
+
+
+def accept(actor: Actor, late: LateLine) -> Change:
+    """Take a late line onto the tape, as its guest's."""
+    with writing():
+        if late.by is None:
+            raise ValidationError("Who wrote it is not known any more; write the line yourself.")
+        try:
+            event = read_event({**late.event, "is_sure": True})
+        except EventError as error:
+            raise ValidationError(str(error)) from error
+        _, refused = store(actor.household, late.by, [event])
+        if refused:
+            raise ValidationError(f"{late}: {refused[0].reason}")
+        return strike(actor, late, f"Kept on the tape: {late} of {late.by}.")
+
+
+def refuse(actor: Actor, late: LateLine) -> Change:
+    """Leave a late line out; undoing brings it back to be asked about."""
+    return strike(actor, late, f"Left out: {late} of {late.by}.")

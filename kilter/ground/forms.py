@@ -23,6 +23,7 @@ from kilter.ground.models import (
     is_bed_kind,
 )
 from kilter.people.forms import CommaNumbers, DatedForm, Folding, OfHousehold, PriceField
+from kilter.people.meeting import OfRecord
 
 MAX_SET = 200
 #: Parts that are made in one step: name, kind, start, end.
@@ -53,7 +54,7 @@ OF_ONE = frozenset({"name", "number", "x_m", "y_m", "notes"})
 SELDOM = frozenset({"height_m", "shade_side", "moisture", "notes"})
 
 
-class SiteForm(Folding, CommaNumbers, forms.ModelForm):
+class SiteForm(OfRecord, Folding, CommaNumbers, forms.ModelForm):
     """A site, its size, its light."""
 
     def seldom(self) -> Collection[str]:
@@ -217,7 +218,7 @@ class SetForm(PlaceForm):
         return cleaned
 
 
-class PartForm(CommaNumbers, forms.ModelForm):
+class PartForm(OfRecord, CommaNumbers, forms.ModelForm):
     """A part of a bed: a stretch in metres along it, its edge or its middle."""
 
     from_m = forms.FloatField(label="from, m along it", required=False, min_value=0, max_value=10_000)
@@ -293,7 +294,7 @@ class MoveForm(DatedForm):
         }
 
 
-class MixForm(CommaNumbers, forms.ModelForm):
+class MixForm(OfRecord, CommaNumbers, forms.ModelForm):
     """A mix by its parts."""
 
     class Meta:

@@ -6,9 +6,10 @@ from django import forms
 
 from kilter.next_year.models import CropPlan
 from kilter.people.forms import CommaNumbers
+from kilter.people.meeting import OfRecord
 
 
-class CropPlanForm(CommaNumbers, forms.ModelForm):
+class CropPlanForm(OfRecord, CommaNumbers, forms.ModelForm):
     """One row of the plan."""
 
     class Meta:

@@ -16,6 +16,7 @@ from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.actions import save_owned, strike
 from kilter.people.forms import EaterForm
+from kilter.people.meeting import last_changes
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Eater
 from kilter.people.undo import flash_change
@@ -34,9 +35,11 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     found.household = request.membership.household
     form = CropPlanForm(request.POST or None, instance=queries.plan_of(found), prefix=f"c{found.pk}")
     if request.method == "POST" and form.is_valid():
-        flash_change(request, actions.save_plan(request.actor, form.save(commit=False)))
+        plan = form.save(commit=False)
+        flash_change(request, actions.save_plan(request.actor, plan))
         if not request.htmx:
             return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
+        form = CropPlanForm(instance=plan, prefix=f"c{found.pk}")
     if request.method == "GET" and not request.htmx:
         return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
     if form.errors:
@@ -106,8 +109,10 @@ def strike_eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
 
 def _rows(request: HouseholdRequest, bad: CropPlanForm | None = None) -> dict[str, Any]:
     entries = []
-    for row in queries.rows(request.household):
-        form = CropPlanForm(instance=row.plan, prefix=f"c{row.crop.pk}")
+    rows = queries.rows(request.household)
+    seen = last_changes(row.plan for row in rows)
+    for row in rows:
+        form = CropPlanForm(instance=row.plan, prefix=f"c{row.crop.pk}", seen=seen.get(row.plan.pk, 0))
         if bad is not None and bad.instance.crop_id == row.crop.pk:
             form = bad
         entries.append({"row": row, "form": form})

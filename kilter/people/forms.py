@@ -16,6 +16,7 @@ from kilter.core.amounts.units import parse_mass
 from kilter.core.amounts.vague import VagueDate, format_date, parse_date
 from kilter.core.errors import KilterError
 from kilter.people import clock
+from kilter.people.meeting import OfRecord
 from kilter.people.models import BenchLink, Eater, Household, Invite, Role, User
 
 
@@ -90,7 +91,7 @@ class SignUpForm(JoinForm):
         self.fields["time_zone"].widget.attrs["data-guess"] = "zone"  # a script puts this device's zone in
 
 
-class HouseholdForm(CommaNumbers, forms.ModelForm):
+class HouseholdForm(OfRecord, CommaNumbers, forms.ModelForm):
     """How a household weighs and reads."""
 
     time_zone = SignUpForm.base_fields["time_zone"]
@@ -163,7 +164,7 @@ class InviteForm(forms.ModelForm):
         fields = ("role",)
 
 
-class EaterForm(CommaNumbers, forms.ModelForm):
+class EaterForm(OfRecord, CommaNumbers, forms.ModelForm):
     """Somebody at the table."""
 
     class Meta:
@@ -279,7 +280,7 @@ class PriceField(forms.DecimalField):
         return None if price is None else int(price * 100)
 
 
-class OfHousehold(Folding, CommaNumbers):
+class OfHousehold(OfRecord, Folding, CommaNumbers):
     """What a form of one household begins with: its own records to choose from, its units, its date.
 
     Among the bases it stands before ``forms.Form`` or ``forms.ModelForm``.

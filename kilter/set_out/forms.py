@@ -14,6 +14,7 @@ from kilter.core.handbook.own import OWN_VALUES
 from kilter.ground.choosing import ChooseField, spot_key, spots_of
 from kilter.ground.models import Part, Place
 from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
+from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
 from kilter.set_out.choosing import ChoosePlantings
 from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
@@ -393,7 +394,7 @@ class LotForm(OfHousehold, forms.ModelForm):
         return cleaned
 
 
-class VarietyForm(forms.ModelForm):
+class VarietyForm(OfRecord, forms.ModelForm):
     """A variety's name and its own days to the first lift."""
 
     class Meta:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any, cast
 
 from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
+from django.utils import timezone
 
 from kilter.core.errors import KilterError
-from kilter.people.actions import strike
-from kilter.people.history import Actor
+from kilter.people.history import Actor, changing
 from kilter.people.models import BenchLink, Change, Household, User
 from kilter.people.writing import writing
 from kilter.weigh_in.events import read_event, store
@@ -23,14 +24,14 @@ def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
     """Keep what a guest sends late, each once; gives the ids that are kept. What is no line is left where it is."""
     kept = []
     with writing():
-        room = MOST_LATE - LateLine.objects.ever_of(link.household).filter(link=link).count()
+        room = MOST_LATE - LateLine.objects.filter(link=link).count()
         for one in sent:
             raw = one.get("event") if isinstance(one, dict) else None
             try:
                 event = read_event(raw)
             except KilterError:
                 continue
-            known = LateLine.objects.ever_of(link.household).filter(client_id=event.client_id).exists()
+            known = LateLine.objects.filter(household=link.household, client_id=event.client_id).exists()
             known = known or WeighIn.objects.ever_of(link.household).filter(client_id=event.client_id).exists()
             if not known and event.kind == "write":
                 if room <= 0:
@@ -44,9 +45,9 @@ def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
     return kept
 
 
-def waiting_late(household: Household) -> Any:
+def waiting_late(household: Household) -> QuerySet[LateLine]:
     """What waits for an owner's yes or no, oldest first."""
-    return LateLine.objects.of(household).select_related("by", "link")
+    return LateLine.objects.filter(household=household, settled_at=None).select_related("by", "link")
 
 
 def accept(actor: Actor, late: LateLine) -> Change:
@@ -61,9 +62,16 @@ def accept(actor: Actor, late: LateLine) -> Change:
         _, refused = store(actor.household, late.by, [event])
         if refused:
             raise ValidationError(f"{late}: {refused[0].reason}")
-        return strike(actor, late, f"Kept on the tape: {late} of {late.by}.")
+        return _settle(actor, late, f"Kept on the tape: {late} of {late.by}.")
 
 
 def refuse(actor: Actor, late: LateLine) -> Change:
     """Leave a late line out; undoing brings it back to be asked about."""
-    return strike(actor, late, f"Left out: {late} of {late.by}.")
+    return _settle(actor, late, f"Left out: {late} of {late.by}.")
+
+
+def _settle(actor: Actor, late: LateLine, says: str) -> Change:
+    late.settled_at = timezone.now()
+    with changing(actor, says) as recorder:
+        recorder.save(late)
+    return recorder.change

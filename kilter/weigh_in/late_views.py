@@ -47,7 +47,7 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_in/late.html", {"lines": late.waiting_late(request.household)})
 
 
-@page_for(writes=Who.OWNER, of=LateLine)
+@page_for(writes=Who.OWNER, of=late.waiting_late)
 def settle(request: HouseholdRequest, line: LateLine) -> HttpResponse:
     """Say yes or no to one."""
     try:

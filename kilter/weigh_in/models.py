@@ -258,22 +258,21 @@ class Renaming(Dated):
         return f"taken for {f'‘{self.was}’' if self.was else 'a variety unknown'}"
 
 
-class LateLine(Owned):
+class LateLine(models.Model):
     """What a guest wrote and could not send before their link was ended: it waits for an owner's yes or no."""
 
+    household = models.ForeignKey(Household, on_delete=models.CASCADE)
     client_id = models.CharField(max_length=32, editable=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     link = models.ForeignKey(BenchLink, on_delete=models.CASCADE, related_name="late_lines")
     event = models.JSONField()
     words = models.CharField(max_length=200)
     sent_at = models.DateTimeField(auto_now_add=True)
+    settled_at = models.DateTimeField(null=True, editable=False)
 
-    class Meta(Owned.Meta):
+    class Meta:
         ordering = ("pk",)
-        constraints = (
-            *Owned.Meta.constraints,
-            models.UniqueConstraint(fields=("household", "client_id"), name="late_line_once"),
-        )
+        constraints = (models.UniqueConstraint(fields=("household", "client_id"), name="late_line_once"),)
 
     def __str__(self) -> str:
         return self.words

@@ -15,6 +15,7 @@ from kilter.people.access import Declared, Who
 from kilter.people.models import Invite, SignIn
 from kilter.set_out.models import Cost, PlantCount
 from kilter.tending.models import Job, Repeat
+from kilter.weigh_in.models import LateLine, new_client_id
 
 #: What the addresses hold beside the key of a record: how to make it from a garden.
 WORDS = {
@@ -83,7 +84,7 @@ def patterns() -> Iterator[tuple[str, URLPattern]]:
 ROUTES = tuple(_routes())
 MINE = tuple(route for route in ROUTES if route.declared)
 ABOUT_A_RECORD = tuple(route for route in MINE if route.has_record)
-#: Without a sign-in: the live scale is behind a signed key, the manifest says nothing of anybody.
+#: Without a sign-in: the live scale and late lines are behind a signed key, the manifest says nothing of anybody.
 OPEN_TO_ALL = {
     "people:sign_in",
     "people:sign_up",
@@ -93,6 +94,7 @@ OPEN_TO_ALL = {
     "people:set_password",
     "health",
     "weigh_in:live",
+    "weigh_in:late_send",
     "weigh_in:manifest",
     "look",
 }
@@ -112,6 +114,14 @@ def complete(garden):
     garden.count = PlantCount.objects.create(**mine, planting=garden.plantings[0], kind="died", count=1)
     garden.cost = Cost.objects.create(**mine, planting=garden.plantings[0], what="net", price_minor=300)
     garden.job = Job.objects.create(**mine, planting=garden.plantings[0], job="water")
+    garden.late = LateLine.objects.create(
+        household=garden.household,
+        link=garden.bench_link,
+        by=garden.owner,
+        client_id=new_client_id(),
+        event={},
+        words="a",
+    )
     SignIn.objects.create(user=garden.owner, session_key=f"of {garden.household}"[:40])
     Invite.objects.create(household=garden.household)
     garden.repeat = Repeat.objects.create(

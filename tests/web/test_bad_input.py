@@ -332,6 +332,7 @@ def forms_of(g):
         reverse("people:account"): {"old_password": "x", "new_password1": "y", "new_password2": "z"},
         reverse("people:change_role", args=[g.owner.membership.pk]): {"role": "owner"},
         reverse("people:join_by_link", args=[g.bench_link.token]): {"name": "x"},
+        reverse("weigh_in:late_one", args=[g.late.pk]): {"keep": "yes"},
         reverse("weigh_in:write"): {
             "client_id": "a" * 32,
             "planting": g.plantings[0].pk,
@@ -373,6 +374,7 @@ NO_FIELDS = {
     "weather:read",
     "weigh_in:leave_counted",
     "weigh_in:leave_all_counted",
+    "weigh_in:late_all",
     "weigh_in:counted",
     "weigh_in:zero",
     "weigh_in:events",
@@ -401,7 +403,7 @@ def forms_shown(client, garden):
 
 def test_every_form_and_every_question_of_an_address_gets_odd_input(garden):
     """A view that reads a form or an address without being here fails this."""
-    tried = {resolve(path).view_name for path in forms_of(garden)}
+    tried = {resolve(path).view_name for path in forms_of(complete(garden))}
     asked = {resolve(path).view_name for path in ADDRESSES}
     for route in MINE:
         view = inspect.unwrap(get_resolver_view(route))

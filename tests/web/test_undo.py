@@ -295,6 +295,8 @@ NOT_UNDONE = {
     "weigh_in:basket": "the same, for several plantings",
     "weigh_in:zero": "it moves the scale, not the records",
     "weigh_in:hand": "it moves the simulated scale",
+    "weigh_in:late_one": "undone in test_guests",
+    "weigh_in:late_all": "the same for all",
     "weigh_in:finish": "the same as set_out:finish, at the bench",
     "weigh_in:leave_all_counted": "the same as leave_counted, for many; undone in test_bench_slips",
     "weigh_in:finish_many": "the same for many; undone in test_bench",

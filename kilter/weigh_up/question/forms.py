@@ -11,6 +11,7 @@ from django.http import QueryDict
 from kilter.core.yields.measures import MEASURES
 from kilter.ground.models import Site
 from kilter.people import clock
+from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import seasons_of
@@ -159,7 +160,7 @@ class SaveForm(forms.Form):
         return asked.question().address()
 
 
-class SavedForm(forms.ModelForm):
+class SavedForm(OfRecord, forms.ModelForm):
     class Meta:
         model = SavedQuestion
         fields = ("name", "is_pinned")

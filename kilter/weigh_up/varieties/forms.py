@@ -8,6 +8,7 @@ from typing import Any
 from django import forms
 
 from kilter.people.forms import CommaNumbers, OfHousehold
+from kilter.people.meeting import OfRecord
 from kilter.set_out.models import Variety
 from kilter.weigh_up.varieties.models import Criterion, Verdict
 from kilter.weigh_up.varieties.queries import MEASURED, SEASONS_BEFORE_DROPPING
@@ -81,7 +82,7 @@ class ScoresForm(forms.Form):
         return [(c, value) for c in self.criteria if (value := self.cleaned_data[f"c{c.pk}"])]
 
 
-class VerdictForm(forms.ModelForm):
+class VerdictForm(OfRecord, forms.ModelForm):
     class Meta:
         model = Verdict
         fields = ("season", "kind", "reason")

@@ -13,7 +13,7 @@ from django.shortcuts import redirect, render
 from kilter.exchange import jobs
 from kilter.exchange.dumping import as_zip, package_files
 from kilter.people.access import Who, page_for
-from kilter.people.history import Actor
+from kilter.people.history import Actor, note
 from kilter.people.middleware import HouseholdRequest
 
 MAX_UPLOAD_BYTES = 50 * 1024 * 1024
@@ -41,9 +41,10 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "exchange/index.html", {"form": form}, status=422 if form.errors else 200)
 
 
-@page_for(reads=Who.WRITER)
+@page_for(reads=Who.TAKER)
 def download(request: HouseholdRequest) -> HttpResponse:
     """The whole garden as one zip."""
+    note(request.household, request.actor.user, "The data was taken out.")
     response = HttpResponse(as_zip(package_files(request.household)), content_type="application/zip")
     response["Content-Disposition"] = 'attachment; filename="kilter-garden.zip"'
     return response

@@ -32,12 +32,19 @@ class Who(Enum):
 
     MEMBER = ""
     WRITER = "You may look at the harvests but not write them; ask an owner for more."
+    TAKER = "An owner decides who may take the data out; ask one of them."
     OWNER = "Only an owner of the household may change this; ask one of them."
 
     def check(self, request: HouseholdRequest) -> None:
         """Refuse whoever may not."""
         member = request.membership
-        if (self is Who.OWNER and not member.is_owner) or (self is Who.WRITER and not member.may_write):
+        may = {
+            Who.MEMBER: True,
+            Who.WRITER: member.may_write,
+            Who.TAKER: member.may_take_out,
+            Who.OWNER: member.is_owner,
+        }
+        if not may[self]:
             raise PermissionDenied(self.value)
 
 

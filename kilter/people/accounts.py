@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import logging
+
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.tokens import default_token_generator
-from django.core.exceptions import PermissionDenied
+from django.core.cache import cache
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.core.mail import send_mail
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -14,13 +19,16 @@ from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_http_methods
 
-from kilter.people import actions
+from kilter.people import actions, leaving
 from kilter.people.access import Who, page_for
-from kilter.people.forms import NewPasswordForm, OwnPasswordForm, RoleForm
+from kilter.people.forms import ForgottenForm, MailForm, NewPasswordForm, OwnPasswordForm, RoleForm, TypedNameForm
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household, Invite, Membership, SignIn, User
 from kilter.people.signing_in import end_sign_ins, sign_ins_of
 
+log = logging.getLogger("kilter.people")
+#: A person is written to so often at most.
+LETTER_EVERY_S = 600
 BACKEND = "kilter.people.signing_in.HouseholdBackend"
 
 
@@ -47,8 +55,89 @@ def account(request: HouseholdRequest) -> HttpResponse:
         messages.success(request, "Your password is changed. Whoever was signed in with the old one is signed out.")
         return redirect("people:account")
     here = request.session.session_key
-    context = {"form": form, "sign_ins": [(one, one.session_key == here) for one in sign_ins_of(user)]}
+    context = {
+        "form": form,
+        "sign_ins": [(one, one.session_key == here) for one in sign_ins_of(user)],
+        "mail_form": MailForm(instance=user) if settings.KILTER_MAIL else None,
+        "delete_form": TypedNameForm(),
+    }
     return render(request, "people/account.html", context, status=422 if form.errors else 200)
+
+
+@page_for(writes=Who.MEMBER)
+def mail(request: HouseholdRequest) -> HttpResponse:
+    """Say where a letter with a link to a new password goes."""
+    form = MailForm(request.POST, instance=_person(request))
+    if form.is_valid():
+        form.save()
+        messages.success(request, "Your address is kept." if form.instance.email else "Your address is taken out.")
+    else:
+        messages.error(request, " ".join(map(str, form.errors["email"])))
+    return redirect("people:account")
+
+
+@page_for(writes=Who.MEMBER)
+def delete_account(request: HouseholdRequest) -> HttpResponse:
+    """Ask for one's account to be deleted, or think it over."""
+    user = _person(request)
+    if "keep" in request.POST:
+        leaving.keep_account(user)
+        messages.success(request, "Your account stays.")
+        return redirect("people:account")
+    form = TypedNameForm(request.POST)
+    try:
+        leaving.ask_to_delete_account(request.membership, form.cleaned_data["typed"] if form.is_valid() else "")
+        messages.success(request, "Your account is deleted in a week, unless you think it over here.")
+    except (ValidationError, PermissionDenied) as error:
+        messages.error(request, " ".join(getattr(error, "messages", [str(error)])))
+    return redirect("people:account")
+
+
+@page_for(writes=Who.OWNER)
+def delete_household(request: HouseholdRequest) -> HttpResponse:
+    """Ask for the household to be deleted with all that was written, or think it over."""
+    if "keep" in request.POST:
+        leaving.keep_household(request.actor)
+        messages.success(request, "The household stays.")
+        return redirect("people:household")
+    form = TypedNameForm(request.POST)
+    try:
+        leaving.ask_to_delete_household(request.actor, form.cleaned_data["typed"] if form.is_valid() else "")
+    except ValidationError as error:
+        messages.error(request, " ".join(error.messages))
+    return redirect("people:household")
+
+
+@login_not_required
+@never_cache
+@require_http_methods(["GET", "HEAD", "POST"])
+def forgotten(request: HttpRequest) -> HttpResponse:
+    """Send a letter with a link to a new password, where mail is set up; whether there is such a person is not told."""
+    if not settings.KILTER_MAIL:
+        raise Http404("This server sends no letters; ask an owner of the household for a link to a new password.")
+    form = ForgottenForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        send_password_link(request, form.cleaned_data["username"])
+        messages.success(request, "If there is such a person and their address is known, a letter is on its way.")
+        return redirect("people:sign_in")
+    return render(request, "people/forgotten.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def send_password_link(request: HttpRequest, name: str) -> None:
+    """Write to somebody by the name they sign in with; once in ten minutes, and only where their address is known."""
+    try:
+        user = User.objects.get_by_natural_key(name)
+    except User.DoesNotExist:
+        return
+    if not user.email or not user.is_active or not cache.add(f"kilter-letter-{user.pk}", 1, LETTER_EVERY_S):
+        return
+    address = request.build_absolute_uri(password_link(user))
+    asked = f"Somebody asked for a new password for {user}. Set it here, within three days:"
+    text = f"{asked}\n\n{address}\n\nIf it was not you, do nothing: the old one stays.\n"
+    try:
+        send_mail("A new password for Kilter", text, None, [user.email])
+    except OSError:
+        log.exception("a letter could not be sent")
 
 
 @page_for(writes=Who.MEMBER, of=own_sign_ins)  # type: ignore[arg-type]
@@ -74,7 +163,7 @@ def sign_out_everywhere(request: HouseholdRequest) -> HttpResponse:
 @page_for(writes=Who.MEMBER)
 def leave(request: HouseholdRequest) -> HttpResponse:
     """Leave the household; what was written stays, and a household keeps at least one owner."""
-    actions.remove_member(request.membership.household, request.membership)
+    actions.remove_member(request.actor, request.membership)
     logout(request)
     messages.success(request, "You have left the household. A new link lets you in again, with the same name.")
     return redirect("people:sign_in")
@@ -85,7 +174,7 @@ def change_role(request: HouseholdRequest, found: Membership) -> HttpResponse:
     """Say what a member may do: make somebody an owner, or take it back."""
     form = RoleForm(request.POST)
     if form.is_valid():
-        actions.change_role(request.membership.household, found, form.cleaned_data["role"])
+        actions.change_role(request.actor, found, form.cleaned_data["role"])
         messages.success(request, f"{found.user} is now {found.get_role_display()}.")
     return redirect("people:household")
 
@@ -100,7 +189,7 @@ def make_password_link(request: HouseholdRequest, found: Membership) -> HttpResp
 @page_for(writes=Who.OWNER, of=lambda household: Invite.objects.filter(household=household, used_at=None))
 def withdraw_invite(request: HouseholdRequest, found: Invite) -> HttpResponse:
     """Take a link to join back."""
-    actions.withdraw_invite(found)
+    actions.withdraw_invite(request.actor, found)
     messages.success(request, "That link works no more.")
     return redirect("people:household")
 

@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from kilter.people.forms import SignUpForm
 from kilter.people.guests import known_again
-from kilter.people.history import Actor, changing
+from kilter.people.history import Actor, changing, note
 from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
 
@@ -51,22 +51,25 @@ def join(invite: Invite, user: User) -> Membership:
         if not Invite.objects.filter(pk=invite.pk, used_at=None).update(used_at=timezone.now()):
             raise PermissionDenied("Somebody used this link a moment ago; ask for a new one.")
         user.save()
+        note(invite.household, user, f"Joined by a link: {invite.get_role_display()}.")
         return Membership.objects.create(user=user, household=invite.household, role=invite.role)
 
 
-def make_invite(household: Household, invite: Invite) -> Invite:
+def make_invite(actor: Actor, invite: Invite) -> Invite:
     """Make a link by which one person joins."""
     with writing():
-        invite.household = household
+        invite.household = actor.household
         invite.save()
+        note(actor.household, actor.user, f"A link was made to join as {invite.get_role_display()}.")
     return invite
 
 
-def make_bench_link(household: Household, link: BenchLink) -> None:
+def make_bench_link(actor: Actor, link: BenchLink) -> None:
     """Make a link by which helpers come to the bench."""
     with writing():
-        link.household = household
+        link.household = actor.household
         link.save()
+        note(actor.household, actor.user, f"A link to the bench was made for {link}.")
 
 
 def open_bench_link(token: str) -> BenchLink:
@@ -89,10 +92,11 @@ def join_by_link(link: BenchLink, name: str, known: str = "") -> User:
         user.set_unusable_password()
         user.save()
         Membership.objects.create(user=user, household=link.household, role=Role.BENCH, link=link)
+        note(link.household, user, f"Came to the bench by the link for {link}.")
     return user
 
 
-def end_bench_link(link: BenchLink) -> int:
+def end_bench_link(actor: Actor, link: BenchLink) -> int:
     """End a link; whoever came by it is out at once. Their lines stay."""
     with writing():
         link.ended_at = timezone.now()
@@ -100,29 +104,34 @@ def end_bench_link(link: BenchLink) -> int:
         gone = link.memberships.count()
         User.objects.filter(membership__link=link).update(is_active=False)
         link.memberships.all().delete()
+        note(actor.household, actor.user, f"The link to the bench for {link} was ended.")
     return gone
 
 
-def remove_member(household: Household, membership: Membership) -> None:
+def remove_member(actor: Actor, membership: Membership) -> None:
     """End a membership; a household keeps at least one owner."""
     with writing():
-        _keep_an_owner(household, membership)
+        keep_an_owner(actor.household, membership)
         membership.delete()
+        says = "Left the household." if actor.user == membership.user else f"{membership.user} is no member any more."
+        note(actor.household, actor.user, says)
 
 
-def change_role(household: Household, membership: Membership, role: str) -> None:
+def change_role(actor: Actor, membership: Membership, role: str) -> None:
     """Say what a member may do; a household keeps at least one owner."""
     with writing():
         if role != Role.OWNER:
-            _keep_an_owner(household, membership)
+            keep_an_owner(actor.household, membership)
         membership.role = role
         membership.save(update_fields=["role"])
+        note(actor.household, actor.user, f"{membership.user} is now {membership.get_role_display()}.")
     log.info("the role of %s is %s", membership.user_id, role)
 
 
-def withdraw_invite(invite: Invite) -> None:
+def withdraw_invite(actor: Actor, invite: Invite) -> None:
     """Take a link to join back."""
     with writing():
+        note(actor.household, actor.user, f"The link to join as {invite.get_role_display()} was withdrawn.")
         invite.delete()
 
 
@@ -131,6 +140,7 @@ def rejoin(invite: Invite, user: User) -> Membership:
     with writing():
         if not Invite.objects.filter(pk=invite.pk, used_at=None).update(used_at=timezone.now()):
             raise PermissionDenied("Somebody used this link a moment ago; ask for a new one.")
+        note(invite.household, user, f"Came back by a link: {invite.get_role_display()}.")
         return Membership.objects.create(user=user, household=invite.household, role=invite.role)
 
 
@@ -141,7 +151,8 @@ def new_epoch(user: User) -> None:
         user.save(update_fields=["epoch"])
 
 
-def _keep_an_owner(household: Household, leaving: Membership) -> None:
+def keep_an_owner(household: Household, leaving: Membership) -> None:
+    """Refuse to take the last owner from a household."""
     if not household.memberships.filter(role=Role.OWNER).exclude(pk=leaving.pk).exists():
         raise PermissionDenied("A household keeps at least one owner; make somebody else an owner first.")
 

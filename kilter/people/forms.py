@@ -109,6 +109,7 @@ class HouseholdForm(OfRecord, CommaNumbers, forms.ModelForm):
             "currency",
             "sure_fold",
             "is_moon_shown",
+            "may_onlookers_take_out",
         )
 
 
@@ -148,6 +149,30 @@ class NewPasswordForm(SetPasswordForm):
         self.fields["new_password1"].help_text = ASKED_OF_IT
 
 
+class TypedNameForm(forms.Form):
+    """A name typed out, so that deleting is no slip."""
+
+    typed = forms.CharField(max_length=160, label="Its name, typed out")
+
+
+class MailForm(forms.ModelForm):
+    """Where a letter with a link to a new password goes."""
+
+    class Meta:
+        model = User
+        fields = ("email",)
+        labels = {"email": "Where to write to if you forget your password"}
+        widgets: ClassVar[dict[str, forms.Widget]] = {"email": forms.EmailInput({"autocomplete": "email"})}
+
+
+class ForgottenForm(forms.Form):
+    """Who forgot a password."""
+
+    username = forms.CharField(
+        max_length=150, label="The name you sign in with", widget=forms.TextInput({"autocomplete": "username"})
+    )
+
+
 class RoleForm(forms.Form):
     """What a member may do from now on."""
 
@@ -174,6 +199,12 @@ class EaterForm(OfRecord, CommaNumbers, forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["appetite"].widget.attrs["step"] = "0.25"
+
+
+class ChangesForm(forms.Form):
+    """Which of what was written is shown."""
+
+    kind = forms.ChoiceField(choices=[("written", "written"), ("comings", "comings")], required=False)
 
 
 class BackForm(forms.Form):

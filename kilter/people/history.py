@@ -105,6 +105,12 @@ def changing(actor: Actor, says: str) -> Iterator[Recorder]:
             ChangedRecord.objects.bulk_create(recorder.touched, batch_size=500)
 
 
+def note(household: Household, by: User | None, says: str) -> None:
+    """Tell in What was written of something that is no record: who came in, by which link, in which role."""
+    with writing():
+        Change.objects.create(household=household, by=by, says=says[:200], is_note=True)
+
+
 def undo(actor: Actor, change: Change) -> Change:
     """Put back what a change wrote; the undoing is a change of its own."""
     says = change.says.removeprefix(UNDONE).removeprefix(AGAIN)

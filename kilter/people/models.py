@@ -41,6 +41,8 @@ class User(AbstractUser):
 
     #: Counted up to sign a person out everywhere: sessions of an earlier count are no longer theirs.
     epoch = models.PositiveIntegerField(default=0, editable=False)
+    #: Asked to be deleted; until then it can be undone.
+    goes_at = models.DateTimeField(null=True, editable=False)
 
     objects: ClassVar[UserManager] = UserManager()
 
@@ -93,6 +95,9 @@ class Household(models.Model):
     )
     is_moon_shown = models.BooleanField("show the moon, and let it be compared like a method", default=False)
     currency = models.CharField("prices are in", max_length=6, default="€", blank=True)
+    may_onlookers_take_out = models.BooleanField("onlookers may take the data out", default=False)
+    #: Asked to be deleted; until then it can be undone.
+    goes_at = models.DateTimeField(null=True, editable=False)
     is_demo = models.BooleanField(default=False, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
@@ -150,6 +155,13 @@ class Membership(models.Model):
     @property
     def is_owner(self) -> bool:
         return self.role == Role.OWNER
+
+    @property
+    def may_take_out(self) -> bool:
+        """May take the household's data out: owners and helpers, and onlookers where an owner allows it."""
+        if self.role == Role.ONLOOKER:
+            return self.household.may_onlookers_take_out
+        return self.role in {Role.OWNER, Role.HELPER}
 
     @property
     def is_guest(self) -> bool:
@@ -268,6 +280,8 @@ class Change(models.Model):
     says = models.CharField(max_length=200)
     undone_at = models.DateTimeField(null=True)
     is_undoing = models.BooleanField(default=False)
+    #: Who came in, by which link, in which role: told beside what was written, and nothing to undo.
+    is_note = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("-pk",)

@@ -11,18 +11,21 @@ from django.contrib.auth.backends import ModelBackend
 from django.contrib.auth.hashers import Argon2PasswordHasher
 from django.contrib.auth.signals import user_logged_in, user_logged_out, user_login_failed
 from django.contrib.sessions.models import Session
+from django.core.cache import cache
 from django.core.exceptions import ObjectDoesNotExist
 from django.dispatch import receiver
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from kilter.people.models import SignIn, User
+from kilter.people.history import note
+from kilter.people.models import Membership, SignIn, User
 
 log = logging.getLogger("kilter.people")
 #: A hash takes memory and a core on purpose; so many are worked out at once, the rest wait.
 HASHES_AT_ONCE = 2
 _hashing = threading.BoundedSemaphore(HASHES_AT_ONCE)
 AGENT_LENGTH = 200
+FAILED_TOLD_EVERY_S = 600
 
 
 class HouseholdBackend(ModelBackend):
@@ -68,6 +71,9 @@ def _began(request: HttpRequest | None, user: User, **_: Any) -> None:
     agent = request.headers.get("User-Agent", "")[:AGENT_LENGTH]
     SignIn.objects.update_or_create(session_key=request.session.session_key, defaults={"user": user, "agent": agent})
     log.info("signed in: %s", user.pk)
+    member = getattr(user, "membership", None)
+    if member is not None and member.link_id is None and not member.household.is_demo:
+        note(member.household, user, "Signed in.")
 
 
 @receiver(user_logged_out)
@@ -77,8 +83,12 @@ def _ended(request: HttpRequest, user: User | None, **_: Any) -> None:
 
 
 @receiver(user_login_failed)
-def _failed(request: HttpRequest | None = None, **_: Any) -> None:
+def _failed(credentials: dict[str, Any], request: HttpRequest | None = None, **_: Any) -> None:
     log.warning("a sign-in failed from %s", request.META.get("REMOTE_ADDR") if request else "a command")
+    member = Membership.objects.filter(user__username__iexact=credentials.get("username") or "").first()
+    # Told once in a while: somebody who tries many passwords does not fill the page.
+    if member is not None and cache.add(f"kilter-failed-{member.pk}", 1, FAILED_TOLD_EVERY_S):
+        note(member.household, None, f"A wrong password was given for {member.user}.")
 
 
 def sign_ins_of(user: User) -> list[SignIn]:

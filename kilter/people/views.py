@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_not_required
@@ -18,10 +19,20 @@ from django.views.decorators.http import require_http_methods, require_POST
 from kilter.people import actions, clock
 from kilter.people.access import Who, page_for
 from kilter.people.accounts import BACKEND
-from kilter.people.forms import BackForm, BenchLinkForm, HouseholdForm, InviteForm, JoinForm, NameForm, SignUpForm
+from kilter.people.forms import (
+    BackForm,
+    BenchLinkForm,
+    ChangesForm,
+    HouseholdForm,
+    InviteForm,
+    JoinForm,
+    NameForm,
+    SignUpForm,
+    TypedNameForm,
+)
 from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import BenchLink, Change, Membership, User
+from kilter.people.models import BenchLink, Change, Household, Membership, User
 from kilter.people.signing_in import may_sign_up
 from kilter.people.undo import flash_change
 
@@ -35,7 +46,8 @@ class SignInView(LoginView):
     redirect_authenticated_user = True
 
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
-        return super().get_context_data(**kwargs) | {"may_sign_up": may_sign_up()}
+        more = {"may_sign_up": may_sign_up(), "has_mail": bool(settings.KILTER_MAIL)}
+        return super().get_context_data(**kwargs) | more
 
 
 @login_not_required
@@ -103,14 +115,14 @@ def make_bench_link(request: HouseholdRequest) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, "Say for whom the link is.")
         return redirect("people:household")
-    actions.make_bench_link(request.membership.household, form.save(commit=False))
+    actions.make_bench_link(request.actor, form.save(commit=False))
     return redirect("people:household")
 
 
 @page_for(writes=Who.OWNER, of=lambda household: BenchLink.objects.filter(household=household, ended_at=None))
 def end_bench_link(request: HouseholdRequest, link: BenchLink) -> HttpResponse:
     """End a link to the bench; whoever came by it is out."""
-    gone = actions.end_bench_link(link)
+    gone = actions.end_bench_link(request.actor, link)
     messages.success(request, f"The link for {link} is ended; {gone} who came by it can write no more.")
     return redirect("people:household")
 
@@ -134,6 +146,7 @@ def household(request: HouseholdRequest) -> HttpResponse:
         "invite_link": request.session.pop("invite_link", ""),
         "password_link": request.session.pop("password_link", None),
         "invites": actions.open_invites(request.household) if request.membership.is_owner else (),
+        "delete_form": TypedNameForm(),
         "roles": InviteForm().fields["role"].choices,  # type: ignore[attr-defined]
     }
     return render(request, "people/household.html", context, status=422 if form.errors else 200)
@@ -146,7 +159,7 @@ def invite(request: HouseholdRequest) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, "Choose what the new member may do.")
         return redirect("people:household")
-    made = actions.make_invite(request.membership.household, form.save(commit=False))
+    made = actions.make_invite(request.actor, form.save(commit=False))
     request.session["invite_link"] = request.build_absolute_uri(reverse("people:join", args=[made.token]))
     return redirect("people:household")
 
@@ -157,7 +170,7 @@ def invite(request: HouseholdRequest) -> HttpResponse:
 )
 def remove_member(request: HouseholdRequest, member: Membership) -> HttpResponse:
     """End a membership."""
-    actions.remove_member(request.membership.household, member)
+    actions.remove_member(request.actor, member)
     messages.success(request, f"{member.user} is no longer a member.")
     return redirect("people:household")
 
@@ -165,8 +178,16 @@ def remove_member(request: HouseholdRequest, member: Membership) -> HttpResponse
 @page_for(reads=Who.MEMBER)
 def changes(request: HouseholdRequest) -> HttpResponse:
     """What was written lately, by whom, each with its undo."""
-    latest = Change.objects.filter(household=request.household).select_related("by")[:CHANGES_SHOWN]
-    return render(request, "people/changes.html", {"changes": latest})
+    form = ChangesForm(request.GET)
+    kind = form.cleaned_data["kind"] if form.is_valid() else ""
+    latest = Change.objects.filter(household=request.household).select_related("by")
+    latest = latest.filter(is_note=kind == "comings") if kind else latest
+    return render(request, "people/changes.html", {"changes": latest[:CHANGES_SHOWN], "kind": kind})
+
+
+def undoable(household: Household) -> QuerySet[Change]:
+    """The changes of a household; who came in is told among them, and nothing to undo."""
+    return Change.objects.filter(household=household, is_note=False)
 
 
 def own_of_today(request: HouseholdRequest, changes: QuerySet[Change]) -> QuerySet[Change]:
@@ -174,7 +195,7 @@ def own_of_today(request: HouseholdRequest, changes: QuerySet[Change]) -> QueryS
     return changes.filter(by=request.user.pk, made_at__gte=clock.day_began(request.household))
 
 
-@page_for(writes=Who.WRITER, of=lambda household: Change.objects.filter(household=household), guests=own_of_today)
+@page_for(writes=Who.WRITER, of=undoable, guests=own_of_today)
 def undo(request: HouseholdRequest, change: Change) -> HttpResponse:
     """Take a change back; who is no owner may only take back their own."""
     if not request.membership.is_owner and change.by_id != request.user.pk:

@@ -17,14 +17,13 @@ from collections.abc import Callable, Iterator
 from datetime import date, datetime
 from pathlib import Path
 
-from kilter.site.upkeep import OWNER_FILE, files_of, keep_to_owner, stamp, unsound
+from kilter.site.upkeep import LOOKS_EVERY_SECONDS, OWNER_FILE, files_of, keep_to_owner, now_and_then, stamp, unsound
 
 DATABASE, MANIFEST, PHOTOS = "kilter.sqlite3", "manifest.json", "photos/"
 VERSION = 1
 CHUNK = 1024 * 1024
 #: Kept by a server that was given a folder: the last days, and of the weeks before them the last of each.
 KEPT_DAYS, KEPT_WEEKS = 7, 8
-LOOKS_EVERY_SECONDS = 1800
 
 
 class BackupError(Exception):
@@ -180,14 +179,9 @@ def keep_nightly(database: Path, photos: Path, folder: Path, say: Callable[[str]
     """Make a backup each night while this process lives; what goes wrong is said and tried again."""
 
     def work() -> None:
-        wait = threading.Event()
-        while True:
-            try:
-                nightly(database, photos, folder, date.today())  # noqa: DTZ011 - the machine's own night
-            except (OSError, sqlite3.Error, BackupError) as error:
-                say(f"The nightly backup failed and will be tried again: {error}")
-            wait.wait(LOOKS_EVERY_SECONDS)
+        try:
+            nightly(database, photos, folder, date.today())  # noqa: DTZ011 - the machine's own night
+        except (OSError, sqlite3.Error, BackupError) as error:
+            say(f"The nightly backup failed and will be tried again: {error}")
 
-    thread = threading.Thread(target=work, name="nightly-backup", daemon=True)
-    thread.start()
-    return thread
+    return now_and_then(work, "nightly-backup", LOOKS_EVERY_SECONDS)

@@ -9,6 +9,7 @@ from typing import Any, cast
 from django.conf import settings
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest
+from django.urls import reverse
 
 from kilter.people import clock
 from kilter.people.look import mode_of, system_of
@@ -50,6 +51,16 @@ def _room_of(namespace: str, name: str) -> str:
     return next((room.namespace for room in ROOMS if namespace in room.also), namespace)
 
 
+def _going(request: HouseholdRequest) -> dict[str, Any]:
+    """What is to be deleted, until its week is over: told on every page."""
+    if request.household.goes_at:
+        where = reverse("people:household")
+        return {"goes_at": request.household.goes_at, "goes_what": "This household", "goes_where": where}
+    if (goes_at := getattr(request.user, "goes_at", None)) is not None:
+        return {"goes_at": goes_at, "goes_what": "Your account", "goes_where": reverse("people:account")}
+    return {}
+
+
 def page(request: HttpRequest) -> dict[str, Any]:
     """The context of the base template."""
     household_request = cast(HouseholdRequest, request)
@@ -66,9 +77,10 @@ def page(request: HttpRequest) -> dict[str, Any]:
         with contextlib.suppress(PermissionDenied):
             context["system"] = system_of(household_request)
             context["is_owner"] = household_request.membership.is_owner
-            context["may_take_out"] = household_request.membership.may_write
+            context["may_take_out"] = household_request.membership.may_take_out
             if household_request.membership.role == Role.BENCH:
                 context |= {"rooms": AT_BENCH, "is_at_bench": True}
+            context |= _going(household_request)
             context["who_here"] = who_of(household_request)
             context["season_now"] = clock.today(household_request.household).year
     return context

@@ -6,16 +6,21 @@ import gc
 import logging
 import os
 import socket
+import threading
 from collections.abc import Callable
 from typing import Any
 
 import waitress
 from django.conf import settings
 from django.core.wsgi import get_wsgi_application
+from django.db import DatabaseError, connection
 
-from kilter.site.upkeep import check_schema, require_secret
+from kilter.people.leaving import delete_what_is_due
+from kilter.site.upkeep import LOOKS_EVERY_SECONDS, check_schema, now_and_then, require_secret
 
 THREADS = 8
+#: Connections held open at once, and how long one may stay silent: many that say nothing do not stop the others.
+MOST_CONNECTIONS, SILENT_S = 1000, 30
 FIRST_PORT = 8000
 PORTS_TRIED = 50
 
@@ -49,6 +54,20 @@ def trust() -> dict[str, Any]:
     }
 
 
+def keep_deleting(say: Callable[[str], object]) -> threading.Thread:
+    """Delete each hour the households and accounts whose week is over; what goes wrong is said and tried again."""
+
+    def work() -> None:
+        try:
+            delete_what_is_due()
+        except (DatabaseError, OSError) as error:
+            say(f"What is due could not be deleted and will be tried again: {error}")
+        finally:
+            connection.close()
+
+    return now_and_then(work, "delete-what-is-due", LOOKS_EVERY_SECONDS)
+
+
 def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     """Serve until stopped; prints the address."""
     require_secret()
@@ -59,4 +78,14 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     gc.freeze()  # what was loaded stays: a collection need not look through it again
     say(f"Kilter is at http://{host}:{port}/  (stop with Ctrl-C)")
-    waitress.serve(get_wsgi_application(), host=host, port=port, threads=THREADS, ident=None, **trust())
+    waitress.serve(
+        get_wsgi_application(),
+        host=host,
+        port=port,
+        threads=THREADS,
+        ident=None,
+        connection_limit=MOST_CONNECTIONS,
+        channel_timeout=SILENT_S,
+        cleanup_interval=10,
+        **trust(),
+    )

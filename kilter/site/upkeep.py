@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sqlite3
 import stat
+import threading
 from collections import Counter
 from collections.abc import Callable
 from datetime import datetime
@@ -18,6 +19,7 @@ from django.db.migrations.executor import MigrationExecutor
 MIN_SECRET = 32
 #: So many different letters a secret has at least: "aaaa…" is long and no secret.
 MIN_LETTERS = 12
+LOOKS_EVERY_SECONDS = 1800
 OWNER_FILE, OWNER_FOLDER = 0o600, 0o700
 
 
@@ -41,6 +43,20 @@ def places() -> tuple[Path, Path]:
 def stamp() -> str:
     """The time as it stands in a file's name."""
     return f"{datetime.now().astimezone():%Y%m%d-%H%M%S}"
+
+
+def now_and_then(work: Callable[[], object], name: str, every_s: float) -> threading.Thread:
+    """Do something at once and again and again while this process lives."""
+
+    def run() -> None:
+        wait = threading.Event()
+        while True:
+            work()
+            wait.wait(every_s)
+
+    thread = threading.Thread(target=run, name=name, daemon=True)
+    thread.start()
+    return thread
 
 
 def is_root() -> bool:

@@ -14,8 +14,9 @@ from kilter.core.amounts.units import BenchLine, parse_bench_line
 from kilter.core.errors import KilterError
 from kilter.ground.models import Site
 from kilter.people.forms import DatedForm, DayField, HouseholdField, MassField, OfHousehold, VagueDateField
-from kilter.people.models import Household
+from kilter.people.models import Household, User
 from kilter.set_out.models import Crop, Planting
+from kilter.weigh_in.by_person import writers
 from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
 from kilter.weigh_in.said import FIELDS, MAX_KEY, TYPED, KeysField
 
@@ -358,3 +359,21 @@ class LinesForm(OfHousehold, forms.Form):
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False, empty_label="every crop")
     day = DayField(required=False)
     pot = forms.IntegerField(required=False, min_value=1, max_value=MAX_KEY, widget=forms.HiddenInput)
+
+
+class PersonForm(OfHousehold, forms.Form):
+    """Whose writing is taken back, and since which day."""
+
+    person = forms.ChoiceField(label="Who wrote it")
+    since = DayField(label="Since")
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, household=household, **kwargs)
+        self.people = {str(person.pk): person for person in writers(household)}
+        chosen = self.fields["person"]
+        assert isinstance(chosen, forms.ChoiceField)
+        chosen.choices = [("", "choose"), *((key, str(person)) for key, person in self.people.items())]
+        self.fields["since"].initial = self.today
+
+    def clean_person(self) -> User:
+        return self.people[self.cleaned_data["person"]]

@@ -2,7 +2,7 @@
 
 from django.urls import path, re_path
 
-from kilter.weigh_in import late_views, line_views, scale_views, views
+from kilter.weigh_in import by_person_views, late_views, line_views, scale_views, views
 
 app_name = "weigh_in"
 KIT = r"(?P<what>scale|bowl|measure)"
@@ -20,6 +20,7 @@ urlpatterns = [
     path("scale/live", scale_views.live, name="live"),
     path("scale/zero", scale_views.zero, name="zero"),
     path("scale", scale_views.hand, name="hand"),
+    path("by-person", by_person_views.index, name="by_person"),
     path("late", late_views.index, name="late"),
     path("late/send", late_views.send, name="late_send"),
     path("late/all", late_views.settle_all, name="late_all"),

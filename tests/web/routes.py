@@ -91,6 +91,7 @@ OPEN_TO_ALL = {
     "people:sign_out",
     "people:join",
     "people:join_by_link",
+    "people:forgotten",
     "people:set_password",
     "health",
     "weigh_in:live",
@@ -132,4 +133,5 @@ def complete(garden):
 
 def may(role: str, who: Who | None) -> bool:
     """Whether a member in a role may."""
-    return {None: False, Who.MEMBER: True, Who.WRITER: role in {"owner", "helper"}}.get(who, role == "owner")
+    helps = role in {"owner", "helper"}
+    return {None: False, Who.MEMBER: True, Who.WRITER: helps, Who.TAKER: helps}.get(who, role == "owner")

@@ -42,6 +42,8 @@ NASTY = (
     "%00",
 )
 ADDRESSES = {
+    "/changes": ("kind",),
+    "/weigh-in/by-person": ("person", "since"),
     "/ground/": ("colour", "season"),
     "/": ("until",),
     "/set-out/new": ("kin", "kinship", "place", "again"),
@@ -330,6 +332,10 @@ def forms_of(g):
         reverse("weigh_in:hand"): {"do": "put", "grams": 4},
         reverse("people:make_bench_link"): {"label": "x"},
         reverse("people:account"): {"old_password": "x", "new_password1": "y", "new_password2": "z"},
+        reverse("people:mail"): {"email": "x@y.example"},
+        reverse("people:delete_account"): {"typed": "x"},
+        reverse("people:delete_household"): {"typed": "x"},
+        reverse("weigh_in:by_person"): {"person": g.owner.pk, "since": "today"},
         reverse("people:change_role", args=[g.owner.membership.pk]): {"role": "owner"},
         reverse("people:join_by_link", args=[g.bench_link.token]): {"name": "x"},
         reverse("weigh_in:late_one", args=[g.late.pk]): {"keep": "yes"},

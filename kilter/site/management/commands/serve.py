@@ -11,7 +11,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 
 from kilter.site.backup import BackupError, alone, copy_database, keep_nightly
-from kilter.site.serving import serve
+from kilter.site.serving import keep_deleting, serve
 from kilter.site.upkeep import files_of, keep_to_owner, pending_migrations, places, require_secret, stamp, unsound
 
 
@@ -27,6 +27,7 @@ class Command(BaseCommand):
                 self._make_ready(database, photos)
                 if settings.KILTER_BACKUPS:
                     keep_nightly(database, photos, Path(settings.KILTER_BACKUPS), self.stderr.write)
+                keep_deleting(self.stderr.write)
                 serve(self.stdout.write, os.environ.get("KILTER_BIND", "127.0.0.1"))
         except (BackupError, OSError) as error:
             raise CommandError(str(error)) from error

@@ -5,6 +5,7 @@ import { copyFileSync, mkdirSync, readdirSync } from "node:fs";
 const out = "kilter/site/static/kilter";
 const from = "node_modules";
 mkdirSync(`${out}/fonts`, { recursive: true });
+mkdirSync(`${out}/licences`, { recursive: true });
 mkdirSync("tests/browser/vendor", { recursive: true });
 
 const copies = [
@@ -12,6 +13,10 @@ const copies = [
   [`${from}/@alpinejs/csp/dist/cdn.min.js`, `${out}/alpine-csp.min.js`],
   [`${from}/axe-core/axe.min.js`, "tests/browser/vendor/axe.min.js"],
   ["assets/img/icon.svg", `${out}/icon.svg`],
+  // The licence of each script and font stands beside them; Alpine's package holds none, so it is kept here.
+  ["assets/licences/alpine.txt", `${out}/licences/alpine-csp.txt`],
+  [`${from}/@vue/reactivity/LICENSE`, `${out}/licences/vue-reactivity.txt`],
+  [`${from}/htmx.org/LICENSE`, `${out}/licences/htmx.txt`],
   ...readdirSync("assets/js").map((name) => [`assets/js/${name}`, `${out}/${name}`]),
 ];
 const fonts = {
@@ -20,6 +25,7 @@ const fonts = {
   "atkinson-hyperlegible-mono": ["latin-wght-normal", "latin-ext-wght-normal"],
 };
 for (const [family, cuts] of Object.entries(fonts)) {
+  copies.push([`${from}/@fontsource-variable/${family}/LICENSE`, `${out}/licences/${family}.txt`]);
   for (const cut of cuts) {
     const file = `${family}-${cut}.woff2`;
     copies.push([`${from}/@fontsource-variable/${family}/files/${file}`, `${out}/fonts/${file}`]);

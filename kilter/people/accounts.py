@@ -202,7 +202,7 @@ def password_link(user: User) -> str:
 
 @login_not_required
 @never_cache
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def set_password(request: HttpRequest, key: str, token: str) -> HttpResponse:
     """Set a new password by a link; whoever was signed in with the old one is out."""
     try:

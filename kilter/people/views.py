@@ -51,7 +51,7 @@ class SignInView(LoginView):
 
 
 @login_not_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def sign_up(request: HttpRequest) -> HttpResponse:
     """Make a user with a household, where that may be done here."""
     if not may_sign_up():
@@ -74,7 +74,7 @@ def sign_out(request: HttpRequest) -> HttpResponse:
 
 
 @login_not_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def join(request: HttpRequest, token: str) -> HttpResponse:
     """Make a user who joins the household of the link."""
     invite = actions.open_invite(token)
@@ -94,7 +94,7 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
 
 
 @login_not_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def join_by_link(request: HttpRequest, token: str) -> HttpResponse:
     """Come to the bench by a link: a name is asked, and nothing else."""
     link = actions.open_bench_link(token)

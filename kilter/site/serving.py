@@ -86,6 +86,7 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
         ident=None,
         connection_limit=MOST_CONNECTIONS,
         channel_timeout=SILENT_S,
-        cleanup_interval=10,
+        cleanup_interval=SILENT_S // 3,
+        asyncore_use_poll=True,  # select() ends at 1024 files
         **trust(),
     )

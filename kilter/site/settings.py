@@ -72,6 +72,7 @@ CACHES = {
 }
 MIDDLEWARE = [
     "kilter.site.logs.RequestIdMiddleware",
+    "kilter.site.middleware.NoRoomMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",

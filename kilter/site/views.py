@@ -67,6 +67,15 @@ def only_sent_to(request: HttpRequest) -> HttpResponse:
     )
 
 
+def no_room(request: HttpRequest, *, is_full: bool) -> HttpResponse:
+    what = "The disk of this server is full" if is_full else "This server cannot write to its disk"
+    words = (
+        f"{what}, so what you sent was not kept. Everything written before is there. Tell whoever runs it; then go "
+        "back and send it again. Lines of the bench wait on your device until then."
+    )
+    return HttpResponse(render_to_string("site/error.html", {"title": "Not kept", "words": words}), status=507)
+
+
 def failed(request: HttpRequest) -> HttpResponse:
     # Rendered without the request: what broke may be what its context would ask for.
     words = "That was our fault. Nothing you saved before is lost; please go back and try again."

@@ -134,4 +134,8 @@ def add_photo(actor: Actor, photo: Any, cleaned: dict[str, Any], **of: Any) -> C
         household=actor.household, day=cleaned["day"], caption=cleaned["caption"], width=width, height=height, **of
     )
     kept.file.save(f"{secrets.token_hex(12)}.jpg", ContentFile(jpeg), save=False)
-    return save_owned(actor, kept, f"The photograph is kept{f': {kept.caption}' if kept.caption else ''}.")
+    try:
+        return save_owned(actor, kept, f"The photograph is kept{f': {kept.caption}' if kept.caption else ''}.")
+    except BaseException:
+        kept.file.delete(save=False)  # a file that no record tells of is nobody's
+        raise

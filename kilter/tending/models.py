@@ -158,9 +158,20 @@ class Repeat(Owned):
         return f"{often} from {begins}{f' until {self.until.day} {self.until:%B %Y}' if self.until else ''}"
 
 
+class WholeFiles(FileSystemStorage):
+    """Keeps a file whole or not at all: where the disk is full, nothing half written is left."""
+
+    def _save(self, name: str, content: Any) -> str:
+        try:
+            return super()._save(name, content)  # type: ignore[misc,no-any-return]
+        except OSError:
+            Path(self.path(name)).unlink(missing_ok=True)
+            raise
+
+
 def private_storage() -> FileSystemStorage:
     """Where photographs lie: not under any address; a view checks the household first."""
-    return FileSystemStorage(location=settings.PHOTOS_DIR)
+    return WholeFiles(location=settings.PHOTOS_DIR)
 
 
 def photo_path(photo: Any, name: str) -> str:

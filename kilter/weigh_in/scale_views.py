@@ -8,7 +8,7 @@ from django.core import signing
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from kilter.core.amounts.units import format_mass
 from kilter.devices.scale import SCALES, ScaleError, ScaleReading, command, read_scale
@@ -25,7 +25,7 @@ OVERLOADED = "That is more than the scale bears: take it in several loads, 5000+
 
 @login_not_required
 @never_cache
-@require_GET
+@require_safe
 def live(request: HttpRequest) -> HttpResponse:
     """What lies on the scale now; asked a few times a second, so it touches no database.
 

@@ -19,7 +19,7 @@ from django.shortcuts import redirect, render
 from django.templatetags.static import static
 from django.urls import reverse
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from kilter.core.amounts.units import format_mass, parse_bench_line
 from kilter.core.errors import KilterError
@@ -96,7 +96,7 @@ def worker(_: HttpRequest) -> HttpResponse:
 
 
 @login_not_required
-@require_GET
+@require_safe
 def manifest(_: HttpRequest) -> HttpResponse:
     """What a phone needs to install the bench."""
     icons = [{"src": static("kilter/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"}]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import http.client
 import os
+import socket
 import sqlite3
 import ssl
 import stat
@@ -150,3 +151,15 @@ def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(kilter, tmp_p
     finally:
         nginx.terminate()
         nginx.wait(20)
+
+
+def test_two_hundred_connections_that_say_nothing_stop_nobody(kilter):
+    kilter.serve()
+    silent = [socket.create_connection(("127.0.0.1", kilter.port), 5) for _ in range(200)]
+    try:
+        for one in silent[::2]:
+            one.sendall(b"POST /sign-in HTTP/1.1\r\nHost: garden.example\r\nContent-Length: 900\r\n")
+        assert [ask(kilter.port).status for _ in range(5)] == [200] * 5
+    finally:
+        for one in silent:
+            one.close()

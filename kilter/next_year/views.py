@@ -40,7 +40,7 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
         if not request.htmx:
             return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
         form = CropPlanForm(instance=plan, prefix=f"c{found.pk}")
-    if request.method == "GET" and not request.htmx:
+    if request.method != "POST" and not request.htmx:
         return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
     if form.errors:
         found.refresh_from_db()

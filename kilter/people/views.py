@@ -44,6 +44,7 @@ class SignInView(LoginView):
 
     template_name = "people/sign_in.html"
     redirect_authenticated_user = True
+    http_method_names = ("get", "head", "post", "options")
 
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         more = {"may_sign_up": may_sign_up(), "has_mail": bool(settings.KILTER_MAIL)}

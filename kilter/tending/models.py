@@ -163,7 +163,7 @@ class WholeFiles(FileSystemStorage):
 
     def _save(self, name: str, content: Any) -> str:
         try:
-            return super()._save(name, content)  # type: ignore[misc,no-any-return]
+            return super()._save(name, content)  # type: ignore[misc]
         except OSError:
             Path(self.path(name)).unlink(missing_ok=True)
             raise

@@ -7,7 +7,7 @@ import json
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse, RawPostDataException
 from django.shortcuts import redirect, render
 from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_POST
@@ -31,7 +31,7 @@ def send(request: HttpRequest) -> HttpResponse:
         found, sent = guest_of(str(raw["guest"])), raw["lines"]
         if not isinstance(sent, list) or len(sent) > MAX_EVENTS:
             raise ValueError
-    except (ValueError, KeyError, TypeError, RecursionError):
+    except (ValueError, KeyError, TypeError, RecursionError, RawPostDataException):
         return JsonResponse({"problem": 'Send {"guest": …, "lines": […]}, at most 500 at once.'}, status=400)
     if found is None:
         return JsonResponse({"problem": "This device is not known here."}, status=403)

@@ -13,7 +13,7 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.staticfiles import finders
 from django.core import signing
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse, RawPostDataException
 from django.middleware.csrf import get_token
 from django.shortcuts import redirect, render
 from django.templatetags.static import static
@@ -59,7 +59,7 @@ def store_events(request: HouseholdRequest) -> HttpResponse:
         sent, off = raw["events"], events.clock_off(raw.get("now"))
         if not isinstance(sent, list) or len(sent) > events.MAX_EVENTS:
             raise ValueError
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError, RawPostDataException):
         return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
     answer = store_raw(request, sent, off)
     return JsonResponse({"stored": answer[0], "refused": answer[1]})

@@ -1,4 +1,4 @@
-"""Where nothing can be written it is said plainly, and nothing half written is left; licences stand beside what ships."""
+"""Where nothing can be written it is said plainly and nothing half written is left; licences beside what ships."""
 
 from __future__ import annotations
 

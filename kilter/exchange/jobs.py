@@ -13,7 +13,7 @@ from django.db import connection
 
 from kilter.core.errors import KilterError
 from kilter.exchange.formats import TABLES
-from kilter.exchange.loading import Loaded, load
+from kilter.exchange.loading import IN_PLACE, Loaded, load
 from kilter.people.history import Actor
 from kilter.people.models import Household
 
@@ -39,19 +39,19 @@ class Job:
 
     @property
     def steps(self) -> int:
-        return 2 * len(TABLES)
+        return 2 * len(TABLES) + 1
 
     @property
     def step(self) -> int:
-        """Tables read and tables written so far."""
+        """Tables read and tables written so far, and the last step."""
         names = [table.name for table in TABLES]
-        stages = [*names, *(f"writing {name}" for name in names)]
+        stages = [*names, *(f"writing {name}" for name in names), IN_PLACE]
         return stages.index(self.stage) if self.stage in stages else 0
 
     @property
     def can_stop(self) -> bool:
-        """Until it writes; then it is one piece, which is in whole or not at all."""
-        return not self.stage.startswith("writing")
+        """Until all of it is put in its place, which is one piece: in whole or not at all."""
+        return self.stage != IN_PLACE
 
     def report(self, stage: str, rows: int) -> None:
         if self.is_stopped and self.can_stop:

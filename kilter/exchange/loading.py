@@ -11,19 +11,21 @@ from typing import Any
 
 from kilter.exchange.formats import NAME_OF, TABLES, keys_of
 from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
+from kilter.exchange.staging import Stage
 from kilter.ground.models import Site
-from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Household, Owned, User
-from kilter.people.writing import writing
 from kilter.set_out.actions import crop_named, lot_named, variety_named
 from kilter.set_out.forms import AUTUMN
 from kilter.set_out.models import Crop, MethodTag, SeedLot, Variety
+from kilter.set_out.queries import find_crop
 from kilter.tables.cells import CellError
 from kilter.tables.table import Table
 from kilter.tending.format import picture
 from kilter.weigh_in.models import WeighIn
 
 DEFAULT_SITE = "Garden"
+#: The last step of a load; from then on it cannot be stopped.
+IN_PLACE = "putting it in its place"
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,8 @@ class Loaded:
 def load(source: Path, household: Household, report: Report = say_nothing, by: User | None = None) -> Loaded:
     """Read, check and write a package; with any problem nothing is written, not even a new household.
 
-    What was written is one change, and can be undone as one.
+    What is new is written in slices beside the garden and put in its place in one moment, so that whoever writes
+    meanwhile waits for a slice only. What was written is one change, and can be undone as one.
     """
     package = read_package(source, report)
     _check_references(package, _existing(household))
@@ -59,17 +62,20 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
     if package.problems:
         return Loaded({}, {}, {}, tuple(package.notes), tuple(package.problems), package.more_problems)
     _fill_in(package)
-    with writing():
-        if household.pk is None:
-            household.save()
-        with changing(Actor(household, by), f"A package was loaded: {source.name}") as recorder:
-            writer = _Writer(household, recorder, package)
-            for table in TABLES:
-                report(f"writing {table.name}", 0)
-                writer.write(table, package.rows.get(table.name, []))
-            for table in TABLES:
-                if table.late:
-                    writer.tie(table, package.rows.get(table.name, []))
+    stage = Stage(household, by, f"A package was loaded: {source.name}")
+    try:
+        writer = _Writer(household, stage, package)
+        for table in TABLES:
+            report(f"writing {table.name}", 0)
+            writer.write(table, package.rows.get(table.name, []))
+        for table in TABLES:
+            if table.late:
+                writer.tie(table, package.rows.get(table.name, []))
+        report(IN_PLACE, 0)
+        stage.put_in_place()
+    except BaseException:
+        stage.drop()
+        raise
     return Loaded(dict(writer.new), dict(writer.changed), dict(writer.same), tuple(package.notes))
 
 
@@ -155,16 +161,17 @@ def _season(values: dict[str, Any]) -> int:
 class _Writer(_Pictures):
     """Creates and updates rows by their ids, counting what was new, changed or as before."""
 
-    def __init__(self, household: Household, recorder: Recorder, package: Package) -> None:
+    def __init__(self, household: Household, stage: Stage, package: Package) -> None:
         super().__init__(package)
-        self.household = household
-        self.recorder = recorder
+        self.target, self.stage = household, stage
+        #: What is there already is looked up here; a new household has nothing yet.
+        self.household = household if household.pk else stage.home
         self.new: dict[str, int] = defaultdict(int)
         self.changed: dict[str, int] = defaultdict(int)
         self.same: dict[str, int] = defaultdict(int)
         self.by_ref: dict[str, dict[str, Any]] = defaultdict(dict)
-        self.crops = {c.name.lower(): c for c in Crop.objects.of(household)}
-        varieties = Variety.objects.of(household).select_related("crop")
+        self.crops = {c.name.lower(): c for c in Crop.objects.of(self.household)}
+        varieties = Variety.objects.of(self.household).select_related("crop")
         self.varieties = {(v.crop_id, v.name.lower()): v for v in varieties}
         self.lots: dict[tuple[int, int | None, str], SeedLot] = {}
 
@@ -184,12 +191,12 @@ class _Writer(_Pictures):
             ref = row.values["id"]
             found = known.get(ref) or twins.get(twin(model(household=self.household, **fields)))
             if found is None:
-                known[ref] = model(household=self.household, ref=ref, **fields)
+                known[ref] = model(household=self.stage.home, ref=ref, **fields)
                 made.append(known[ref])
             else:
                 known[ref] = found
                 self._update(table, found, fields)
-        self.recorder.make(model, made)
+        self.stage.make(model, made)
         self.new[table.name] += len(made)
         if table.name == "plantings":
             self._write_methods(rows)
@@ -200,14 +207,19 @@ class _Writer(_Pictures):
     def tie(self, table: Table, rows: list[Row]) -> None:
         """Set the foreign keys to what is written later."""
         targets = dict(keys_of(table))
-        for row in rows:
-            record = self.by_ref[table.name][row.values["id"]]
-            for column in table.late:
-                ref = row.values[column]
+        for column in table.late:
+            tied = []
+            for row in rows:
+                record, ref = self.by_ref[table.name][row.values["id"]], row.values[column]
                 target = self.by_ref[targets[column]][ref] if ref else None
-                if getattr(record, f"{column}_id") != (target and target.pk):
-                    setattr(record, column, target)
-                    self.recorder.save(record)
+                if getattr(record, f"{column}_id") == (target and target.pk):
+                    continue
+                if self.stage.is_new(record):
+                    tied.append(record)
+                else:
+                    self.stage.change_later(record)
+                setattr(record, column, target)
+            self.stage.tie(tied, column)
 
     def _fields(self, table: Table, values: dict[str, Any]) -> dict[str, Any]:
         fields: dict[str, Any] = {}
@@ -230,9 +242,10 @@ class _Writer(_Pictures):
         if all(_alike(getattr(record, name), value) for name, value in wanted.items()):
             self.same[table.name] += 1
             return
+        if not self.stage.is_new(record):
+            self.stage.change_later(record)
         for name, value in wanted.items():
             setattr(record, name, value)
-        self.recorder.save(record)
         self.changed[table.name] += 1
 
     def _write_household(self, table: Table, rows: list[Row]) -> None:
@@ -243,12 +256,13 @@ class _Writer(_Pictures):
                 column.kept_as: column.empty if fields[column.kept_as] is None else fields[column.kept_as]
                 for column in table.plain
             }
-            if all(getattr(self.household, name) == value for name, value in fields.items()):
+            if all(getattr(self.target, name) == value for name, value in fields.items()):
                 self.same[table.name] += 1
                 continue
+            if self.target.pk is not None:
+                self.stage.change_later(self.target)
             for name, value in fields.items():
-                setattr(self.household, name, value)
-            self.recorder.save(self.household)
+                setattr(self.target, name, value)
             self.changed[table.name] += 1
 
     def record(self, table: str, ref: str | None) -> Any:
@@ -262,12 +276,13 @@ class _Writer(_Pictures):
     def _default_site(self) -> Site:
         found = Site.objects.of(self.household).filter(name=DEFAULT_SITE).first()
         if found is None:
-            self.recorder.save(found := Site(household=self.household, name=DEFAULT_SITE))
+            self.stage.save(found := Site(household=self.stage.home, name=DEFAULT_SITE))
         return found
 
     def crop(self, name: str) -> Crop:
         if name.lower() not in self.crops:
-            self.crops[name.lower()] = crop_named(self.recorder, self.household, name)
+            known = find_crop(self.household, name)
+            self.crops[name.lower()] = known or crop_named(self.stage, self.stage.home, name)
         return self.crops[name.lower()]
 
     def variety(self, crop: Crop, name: str | None) -> Variety | None:
@@ -275,7 +290,7 @@ class _Writer(_Pictures):
             return None
         key = (crop.pk, name.lower())
         if key not in self.varieties:
-            made = variety_named(self.recorder, crop, name)
+            made = variety_named(self.stage, crop, name, self.stage.home)
             assert made is not None
             self.varieties[key] = made
         return self.varieties[key]
@@ -288,7 +303,7 @@ class _Writer(_Pictures):
             return lot
         key = (crop.pk, variety.pk if variety else None, name.lower())
         if key not in self.lots:
-            made = lot_named(self.recorder, crop, variety, name)
+            made = lot_named(self.stage, crop, variety, name, self.stage.home)
             assert made is not None
             self.lots[key] = made
         return self.lots[key]
@@ -301,16 +316,16 @@ class _Writer(_Pictures):
             present[planting_id][name] = value
         wanted = {plantings[row.values["id"]].pk: row.values["methods"] or {} for row in rows}
         stale = [pk for pk, methods in wanted.items() if pk in present and present[pk] != methods]
-        self.recorder.delete(MethodTag.objects.filter(planting__in=stale))
-        self.recorder.make(
-            MethodTag,
-            [
-                MethodTag(planting_id=pk, name=name, value=value)
-                for pk, methods in wanted.items()
-                if present.get(pk, {}) != methods
-                for name, value in methods.items()
-            ],
-        )
+        self.stage.delete(MethodTag.objects.filter(planting__in=stale))
+        new = {record.pk for record in plantings.values() if self.stage.is_new(record)}
+        made = [
+            MethodTag(planting_id=pk, name=name, value=value)
+            for pk, methods in wanted.items()
+            if present.get(pk, {}) != methods
+            for name, value in methods.items()
+        ]
+        self.stage.make(MethodTag, [tag for tag in made if tag.planting_id in new])
+        self.stage.make_later(MethodTag, [tag for tag in made if tag.planting_id not in new])
 
     def _write_photos(self, rows: list[Row]) -> None:
         """Which photographs belong to which lines."""
@@ -323,9 +338,10 @@ class _Writer(_Pictures):
             for ref in row.values["photos"] or ()
             if ref in photos
         }
-        self.recorder.make(
-            through, [through(weighin_id=line, photo_id=photo) for line, photo in sorted(wanted - known)]
-        )
+        new = {record.pk for record in lines.values() if self.stage.is_new(record)}
+        made = [through(weighin_id=line, photo_id=photo) for line, photo in sorted(wanted - known)]
+        self.stage.make(through, [one for one in made if one.weighin_id in new])
+        self.stage.make_later(through, [one for one in made if one.weighin_id not in new])
 
 
 def _alike(one: Any, other: Any) -> bool:

@@ -6,7 +6,15 @@ from kilter.people.models import BenchLink, Change, ChangedRecord, Eater, Househ
 from kilter.tables.table import Table
 
 FORMAT = (
-    Table.of(Household, "household", skip={"name": "named where it is loaded", "created_at": "of this installation"}),
+    Table.of(
+        Household,
+        "household",
+        skip={
+            "name": "named where it is loaded",
+            "created_at": "of this installation",
+            "may_onlookers_take_out": "who may do what is said where it is loaded",
+        },
+    ),
     Table.of(Eater, "eaters"),
 )
 #: What does not travel, and why.

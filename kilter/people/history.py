@@ -56,7 +56,7 @@ class Recorder:
         """Set the same on many records, in one go."""
         keys = []
         for record in records:
-            self._keep(record, _fields(record))
+            self._keep(record, fields_of(record))
             keys.append(record.pk)
         records.model._default_manager.filter(pk__in=keys).update(**values)
 
@@ -65,11 +65,11 @@ class Recorder:
         differing: set[str] = set()
         for record, before in zip(records, befores, strict=True):
             self._keep(record, before)
-            differing |= {name for name, value in _fields(record).items() if value != before[name]}
+            differing |= {name for name, value in fields_of(record).items() if value != before[name]}
         if not differing:
             return
         rows = type(records[0])._default_manager
-        values = {name: {_fields(record)[name] for record in records} for name in differing}
+        values = {name: {fields_of(record)[name] for record in records} for name in differing}
         if all(len(found) == 1 for found in values.values()):
             same = {name: found.pop() for name, found in values.items()}
             rows.filter(pk__in=[record.pk for record in records]).update(**same)
@@ -86,7 +86,7 @@ class Recorder:
     def delete(self, records: QuerySet[Any]) -> None:
         """Delete rows that belong to a record, such as its tags; undoing makes them again."""
         for record in records:
-            self._keep(record, _fields(record))
+            self._keep(record, fields_of(record))
         records.delete()
 
     def _keep(self, record: models.Model, before: dict[str, Any] | None) -> None:
@@ -142,7 +142,7 @@ def _put_back(recorder: Recorder, model: type[models.Model], entries: dict[int, 
     else:
         recorder.delete(model._default_manager.filter(pk__in=made))
     changed = [pk for pk, kept in entries.items() if kept.before is not None and pk in there]
-    befores = [_fields(there[pk]) for pk in changed]
+    befores = [fields_of(there[pk]) for pk in changed]
     recorder.rewrite([_restored(there[pk], entries[pk].before) for pk in changed], befores)
     gone = [kept.before for pk, kept in entries.items() if kept.before is not None and pk not in there]
     recorder.make(model, [_restored(model(), before) for before in gone])
@@ -167,7 +167,8 @@ def _restored(record: Any, before: dict[str, Any] | None) -> Any:
     return record
 
 
-def _fields(record: models.Model) -> dict[str, Any]:
+def fields_of(record: models.Model) -> dict[str, Any]:
+    """Every column of a record as the database keeps it."""
     return {
         field.attname: field.get_prep_value(field.value_from_object(record)) for field in record._meta.concrete_fields
     }

@@ -98,6 +98,10 @@ class Household(models.Model):
     may_onlookers_take_out = models.BooleanField("onlookers may take the data out", default=False)
     #: Asked to be deleted; until then it can be undone.
     goes_at = models.DateTimeField(null=True, editable=False)
+    #: A package is being loaded into it.
+    loading_since = models.DateTimeField(null=True, editable=False)
+    #: Nobody's: what a load has written so far.
+    is_staging = models.BooleanField(default=False, editable=False)
     is_demo = models.BooleanField(default=False, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
 

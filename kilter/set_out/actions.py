@@ -64,26 +64,29 @@ def crop_named(recorder: Recorder, household: Household, name: str, like: str = 
     return found
 
 
-def variety_named(recorder: Recorder, crop: Crop, name: str) -> Variety | None:
-    """Find a crop's variety by its name in any case, or make it; an empty name is unknown."""
+def variety_named(recorder: Recorder, crop: Crop, name: str, home: Household | None = None) -> Variety | None:
+    """Find a crop's variety by its name in any case, or make it, in another home if one is said; an empty name is
+    unknown."""
     name = " ".join(name.split())
     if not name:
         return None
-    found = Variety.objects.of(crop.household).filter(crop=crop, name__iexact=name).first()
+    found = Variety.objects.filter(crop=crop, struck_at=None, name__iexact=name).first()
     if found is None:
-        recorder.save(found := Variety(household=crop.household, crop=crop, name=name))
+        recorder.save(found := Variety(household=home or crop.household, crop=crop, name=name))
     return found
 
 
-def lot_named(recorder: Recorder, crop: Crop, variety: Variety | None, name: str) -> SeedLot | None:
-    """Find a lot of a crop by its name, of the same variety if it says one, or make it."""
+def lot_named(
+    recorder: Recorder, crop: Crop, variety: Variety | None, name: str, home: Household | None = None
+) -> SeedLot | None:
+    """Find a lot of a crop by its name, of the same variety if it says one, or make it, in another home if said."""
     name = " ".join(name.split())
     if not name:
         return None
-    lots = SeedLot.objects.of(crop.household).filter(crop=crop, name__iexact=name)
+    lots = SeedLot.objects.filter(crop=crop, struck_at=None, name__iexact=name)
     found = lots.filter(variety=variety).first() or lots.filter(variety=None).first()
     if found is None:
-        recorder.save(found := SeedLot(household=crop.household, crop=crop, variety=variety, name=name))
+        recorder.save(found := SeedLot(household=home or crop.household, crop=crop, variety=variety, name=name))
     return found
 
 

@@ -15,6 +15,7 @@ from django.conf import settings
 from django.core.wsgi import get_wsgi_application
 from django.db import DatabaseError, connection
 
+from kilter.exchange.staging import clear_stages
 from kilter.people.leaving import delete_what_is_due
 from kilter.site.upkeep import LOOKS_EVERY_SECONDS, check_schema, now_and_then, require_secret
 
@@ -72,6 +73,7 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     """Serve until stopped; prints the address."""
     require_secret()
     check_schema(say)
+    clear_stages()  # of a load that was cut off
     # The demo finds itself a port; for real, a second server would divide the garden's lines between two.
     port = free_port(host, int(os.environ.get("PORT") or FIRST_PORT), PORTS_TRIED if settings.IS_DEMO else 1)
     # A request that waits a few milliseconds for a free thread is no news.

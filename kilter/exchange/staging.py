@@ -1,0 +1,155 @@
+"""A load in slices: what is new is written beside the garden, out of sight, and put in its place in one moment."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterable
+from datetime import timedelta
+from typing import Any
+
+from django.apps import apps
+from django.db import IntegrityError, models
+from django.db.models import QuerySet
+from django.utils import timezone
+
+from kilter.core.errors import KilterError
+from kilter.people.history import Recorder, fields_of
+from kilter.people.leaving import delete_household
+from kilter.people.models import Change, ChangedRecord, Household, User
+from kilter.people.writing import writing
+
+#: Rows written at a time, and the pause after them in which whoever waits at the bench is served.
+SLICE, REST_S = 400, 0.002
+#: A load that has not ended after so long was cut off.
+CUT_OFF = timedelta(hours=1)
+STAGE_NAME = "being loaded"
+
+
+class BusyError(KilterError):
+    """Another package is being loaded into the household."""
+
+
+class Stage(Recorder):
+    """What a load has written so far. New rows belong to a household that nobody is in; what the garden has already
+    is changed only at the end. Broken off at any moment, the garden is as it was."""
+
+    def __init__(self, household: Household, by: User | None, says: str) -> None:
+        self.target = household
+        with writing():
+            self._take_turn()
+            self.home = Household.objects.create(name=STAGE_NAME, is_staging=True)
+            super().__init__(Change.objects.create(household=self.home, by=by, says=says[:200]))
+        self._changes: dict[tuple[type[models.Model], int], tuple[Any, dict[str, Any]]] = {}
+        self._stale: list[QuerySet[Any]] = []
+        self._later: list[tuple[type[models.Model], list[Any]]] = []
+
+    def _take_turn(self) -> None:
+        if self.target.pk is None:
+            return
+        now = timezone.now()
+        free = models.Q(loading_since=None) | models.Q(loading_since__lt=now - CUT_OFF)
+        if not Household.objects.filter(free, pk=self.target.pk).update(loading_since=now):
+            raise BusyError("Another package is being loaded into this household; wait until it is done.")
+
+    def is_new(self, record: Any) -> bool:
+        """Whether a record was made by this load."""
+        return getattr(record, "household_id", None) == self.home.pk
+
+    def save(self, *records: models.Model) -> None:
+        """Save what is new at once, out of sight; keep for the end what changes a record of the garden."""
+        for record in records:
+            if record.pk is None and not isinstance(record, Household):
+                with writing():
+                    super().save(record)
+                    self._flush()
+            elif record.pk is not None and not self.is_new(record):
+                self.change_later(record)
+
+    def change_later(self, record: Any) -> None:
+        """Note what a record is before the load changes it; only the first time counts."""
+        key = (type(record), record.pk)
+        if key not in self._changes:
+            before = fields_of(type(record)._default_manager.get(pk=record.pk))
+            self._changes[key] = (record, before)
+
+    def make(self, model: type[models.Model], records: Iterable[Any]) -> list[Any]:
+        """Make many records of one kind, a slice at a time."""
+        made, waiting = [], list(records)
+        for start in range(0, len(waiting), SLICE):
+            with writing():
+                made += super().make(model, waiting[start : start + SLICE])
+                self._flush()
+            time.sleep(REST_S)
+        self.change.saved = ()
+        return made
+
+    def make_later(self, model: type[models.Model], records: Iterable[Any]) -> None:
+        """Make records that belong to what the garden has already, at the end."""
+        if kept := list(records):
+            self._later.append((model, kept))
+
+    def tie(self, records: list[Any], column: str) -> None:
+        """Set a key of new records to what was written after them."""
+        for start in range(0, len(records), SLICE):
+            with writing():
+                type(records[0])._default_manager.bulk_update(records[start : start + SLICE], [column])
+            time.sleep(REST_S)
+
+    def delete(self, records: QuerySet[Any]) -> None:
+        """Delete rows of the garden, at the end."""
+        self._stale.append(records)
+
+    def put_in_place(self) -> None:
+        """Give everything to the garden, in one transaction."""
+        try:
+            with writing():
+                if self.target.pk is None:
+                    self.target.save()
+                for model in _with_household():
+                    model._default_manager.filter(household=self.home).update(household=self.target)
+                by_model: dict[type[models.Model], list[tuple[Any, dict[str, Any]]]] = {}
+                for (model, _), pair in self._changes.items():
+                    by_model.setdefault(model, []).append(pair)
+                for pairs in by_model.values():
+                    self.rewrite([record for record, _ in pairs], [before for _, before in pairs])
+                for stale in self._stale:
+                    super().delete(stale)
+                for model, records in self._later:
+                    super().make(model, records)
+                self._flush()
+                self._end()
+                Household.objects.filter(pk=self.home.pk).delete()
+        except IntegrityError as error:
+            raise KilterError(
+                "The garden was changed while the package was being loaded, so that the two do not fit. Nothing of it "
+                "was written; load it once more."
+            ) from error
+
+    def drop(self) -> None:
+        """Take back all that was written so far."""
+        with writing():
+            self._end()
+            delete_household(self.home)
+
+    def _end(self) -> None:
+        if self.target.pk is not None:
+            self.target.loading_since = None
+            Household.objects.filter(pk=self.target.pk).update(loading_since=None)
+
+    def _flush(self) -> None:
+        ChangedRecord.objects.bulk_create(self.touched, batch_size=500)
+        self.touched.clear()
+
+
+def clear_stages() -> None:
+    """Take back what a load left that was cut off; called where no load can be running."""
+    Household.objects.exclude(loading_since=None).update(loading_since=None)
+    for left in Household.objects.filter(is_staging=True):
+        delete_household(left)
+
+
+def _with_household() -> list[type[models.Model]]:
+    """Every table whose rows say whose they are."""
+    return [
+        model for model in apps.get_models() if any(field.name == "household" for field in model._meta.concrete_fields)
+    ]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import sys
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from datetime import timedelta
 from typing import Any
 
@@ -18,11 +20,32 @@ from kilter.people.leaving import delete_household
 from kilter.people.models import Change, ChangedRecord, Household, User
 from kilter.people.writing import writing
 
-#: Rows written at a time, and the pause after them in which whoever waits at the bench is served.
-SLICE, REST_S = 400, 0.002
+#: Rows written at a time; then the load rests for as long as that took, while whoever waits at the bench is served.
+SLICE = 40
+#: How soon another thread gets the processor while a load runs; a request asks for it many times.
+YIELDS_AFTER_S = 0.0002
 #: A load that has not ended after so long was cut off.
 CUT_OFF = timedelta(hours=1)
 STAGE_NAME = "being loaded"
+
+
+@contextmanager
+def yielding() -> Iterator[None]:
+    """Let other threads have the processor soon while something long is reckoned here."""
+    before = sys.getswitchinterval()
+    sys.setswitchinterval(YIELDS_AFTER_S)
+    try:
+        yield
+    finally:
+        sys.setswitchinterval(before)
+
+
+@contextmanager
+def _a_slice() -> Iterator[None]:
+    began = time.perf_counter()
+    with writing():
+        yield
+    time.sleep(time.perf_counter() - began)
 
 
 class BusyError(KilterError):
@@ -76,10 +99,9 @@ class Stage(Recorder):
         """Make many records of one kind, a slice at a time."""
         made, waiting = [], list(records)
         for start in range(0, len(waiting), SLICE):
-            with writing():
+            with _a_slice():
                 made += super().make(model, waiting[start : start + SLICE])
                 self._flush()
-            time.sleep(REST_S)
         self.change.saved = ()
         return made
 
@@ -91,9 +113,8 @@ class Stage(Recorder):
     def tie(self, records: list[Any], column: str) -> None:
         """Set a key of new records to what was written after them."""
         for start in range(0, len(records), SLICE):
-            with writing():
+            with _a_slice():
                 type(records[0])._default_manager.bulk_update(records[start : start + SLICE], [column])
-            time.sleep(REST_S)
 
     def delete(self, records: QuerySet[Any]) -> None:
         """Delete rows of the garden, at the end."""

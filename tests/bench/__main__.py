@@ -36,6 +36,7 @@ from kilter.ground.models import Place, Site
 from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
+from tests.bench.crowds import load_beside_the_bench, many_households, silent_connections
 from tests.bench.writers import eight_at_once, killed_while_writing
 
 PLANTINGS, LINES = 50, 8  # a season: 50 plantings of 8 weigh-ins each make 400
@@ -247,6 +248,9 @@ def main() -> None:
     bench_fit()
     bench_answer(make_household("one crop", SEASONS, ("shallot",)))
     bench_pages(one, many)
+    load_beside_the_bench(writer.household)  # type: ignore[attr-defined]
+    silent_connections(writer.household)  # type: ignore[attr-defined]
+    many_households(make_household("first of many", 1), make_household)
     eight_at_once(writer.household)  # type: ignore[attr-defined]
     killed_while_writing(writer.household)  # type: ignore[attr-defined]
 

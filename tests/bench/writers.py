@@ -24,7 +24,7 @@ from django.test import Client, override_settings
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn, new_client_id
 
-CLIENTS, LINES, KILLS = 8, 2000, int(os.environ.get("KILLS", "100"))
+CLIENTS, LINES, KILLS = 8, 8 * int(os.environ.get("LINES", "2000")), int(os.environ.get("KILLS", "100"))
 SECRET = secrets.token_urlsafe(50)
 
 

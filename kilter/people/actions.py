@@ -11,7 +11,7 @@ from django.http import Http404
 from django.utils import timezone
 
 from kilter.people.forms import SignUpForm
-from kilter.people.guests import known_again
+from kilter.people.guests import known_again, link_ended
 from kilter.people.history import Actor, changing, note
 from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
@@ -105,6 +105,7 @@ def end_bench_link(actor: Actor, link: BenchLink) -> int:
         User.objects.filter(membership__link=link).update(is_active=False)
         link.memberships.all().delete()
         note(actor.household, actor.user, f"The link to the bench for {link} was ended.")
+    link_ended(link)
     return gone
 
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 import json
 
 from django.core import signing
+from django.core.cache import cache
 
 from kilter.people.models import BenchLink, User
 
 SALT = "kilter.guest"
 MOST_TOKENS = 20
+KEPT_S = 60 * 60 * 25
 
 
 def token_of(user: User, link: BenchLink) -> str:
@@ -25,6 +27,16 @@ def guest_of(token: str) -> tuple[User, BenchLink] | None:
         return None
     user, link = User.objects.filter(pk=user_pk).first(), BenchLink.objects.filter(pk=link_pk).first()
     return (user, link) if user and link else None
+
+
+def link_ended(link: BenchLink) -> None:
+    """Remember that a link is ended for as long as a key to the scale that it gave could still be shown."""
+    cache.set(f"kilter-ended-{link.pk}", 1, KEPT_S)
+
+
+def is_ended(link_pk: int) -> bool:
+    """Whether a link was ended since the server started; asks no database."""
+    return cache.get(f"kilter-ended-{link_pk}") is not None
 
 
 def known_again(tokens: str, link: BenchLink, name: str) -> User | None:

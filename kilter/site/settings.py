@@ -141,6 +141,8 @@ if KILTER_MAIL:
 KILTER_BACKUPS = os.environ.get("KILTER_BACKUPS", "")
 #: A real scale on the bench: tcp:host:port or the path of a serial line; empty for the simulated one.
 KILTER_SCALE = os.environ.get("KILTER_SCALE", "")
+#: The household in whose kitchen that scale stands; empty: the oldest one's.
+KILTER_SCALE_HOUSEHOLD = os.environ.get("KILTER_SCALE_HOUSEHOLD", "")
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.User"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import secrets
+
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
 from django.core import signing
@@ -14,11 +16,15 @@ from kilter.core.amounts.units import format_mass
 from kilter.devices.scale import SCALES, ScaleError, ScaleReading, command, read_scale
 from kilter.drawing.dial import dial_face as dial_reading
 from kilter.people.access import Who, everything, page_for
+from kilter.people.guests import is_ended
 from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household
 from kilter.weigh_in.forms import HandForm
 
-SCALE_SALT = "kilter.scale"
+SALT = "kilter.scale"
 KEY_AGE_S = 60 * 60 * 24
+#: A guest's key ends with their link, which is remembered here: their keys are of this start of the server.
+STARTED = secrets.token_hex(8)
 UNSTEADY = "The scale has not come to rest yet."
 OVERLOADED = "That is more than the scale bears: take it in several loads, 5000+3120."
 
@@ -32,15 +38,37 @@ def live(request: HttpRequest) -> HttpResponse:
     The page that asks was given a signed key of its household, and sends no cookie.
     """
     try:
-        household_pk = signing.loads(request.GET.get("key", ""), salt=SCALE_SALT, max_age=KEY_AGE_S)
-    except signing.BadSignature:
+        household_pk, is_real, link, started = signing.loads(request.GET.get("key", ""), salt=SALT, max_age=KEY_AGE_S)
+        if link and (started != STARTED or is_ended(link)):
+            raise signing.BadSignature
+    except (signing.BadSignature, ValueError, TypeError):
         return JsonResponse({"problem": "This page is too old for the scale; load it again."}, status=403)
     try:
-        found = SCALES.ask(household_pk, settings.KILTER_SCALE, read_scale)
+        found = SCALES.ask(household_pk, settings.KILTER_SCALE if is_real else "", read_scale)
     except ScaleError as error:
         return JsonResponse({"problem": str(error)})
     assert found is not None
     return JsonResponse(_shown(found))
+
+
+def key_of(request: HouseholdRequest) -> str:
+    """What a page asks the live scale with: whose it is, which scale that is, and by which link a guest came."""
+    link = request.membership.link_id if request.membership.is_guest else None
+    return signing.dumps(
+        [request.household.pk, bool(scale_of(request.household)), link, STARTED if link else ""], salt=SALT
+    )
+
+
+def scale_of(household: Household) -> str:
+    """The real scale where it is this household's, else none: the simulated one stands in.
+
+    One scale stands in one kitchen: it is that of the household named in the settings, else of the oldest.
+    """
+    if not settings.KILTER_SCALE:
+        return ""
+    named = settings.KILTER_SCALE_HOUSEHOLD
+    theirs = Household.objects.filter(is_staging=False, **({"name": named} if named else {})).order_by("pk").first()
+    return settings.KILTER_SCALE if household == theirs else ""
 
 
 def _shown(found: ScaleReading) -> dict[str, object]:
@@ -64,7 +92,7 @@ def _shown(found: ScaleReading) -> dict[str, object]:
 def zero(request: HouseholdRequest) -> HttpResponse:
     """What lies on the scale now is nothing."""
     try:
-        SCALES.ask(request.household.pk, settings.KILTER_SCALE, lambda line: command(line, "zero"))
+        SCALES.ask(request.household.pk, scale_of(request.household), lambda line: command(line, "zero"))
     except ScaleError as error:
         return JsonResponse({"problem": str(error)})
     return JsonResponse({})
@@ -83,6 +111,10 @@ def hand(request: HouseholdRequest) -> HttpResponse:
         if refusal == "ok":
             return redirect("weigh_in:hand")
         form.add_error("grams", refusal.removeprefix("error "))
-    key = signing.dumps(request.household.pk, salt=SCALE_SALT)
-    context = {"form": form, "scale": scale, "is_real": bool(settings.KILTER_SCALE), "scale_key": key}
+    context = {
+        "form": form,
+        "scale": scale,
+        "is_real": bool(scale_of(request.household)),
+        "scale_key": key_of(request),
+    }
     return render(request, "weigh_in/hand.html", context, status=422 if form.errors else 200)

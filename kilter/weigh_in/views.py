@@ -12,7 +12,6 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.staticfiles import finders
-from django.core import signing
 from django.http import HttpRequest, HttpResponse, JsonResponse, RawPostDataException
 from django.middleware.csrf import get_token
 from django.shortcuts import redirect, render
@@ -39,7 +38,7 @@ from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
 from kilter.weigh_in.guests import check_lifted, guest_of, lifted_by, lines_for, own_lines, token_of_guest
 from kilter.weigh_in.late import waiting_late
 from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Topped, WeighIn, new_client_id
-from kilter.weigh_in.scale_views import SCALE_SALT
+from kilter.weigh_in.scale_views import key_of
 
 GRADE_KEYS = {"table": "t", "small": "s", "seed": "e", "hurt": "h", "unripe": "u", "lost": "l"}
 OTHER_SYSTEM = {"metric": "imperial", "imperial": "metric"}
@@ -314,7 +313,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "cleaned": Cleaned.choices,
         "topped": Topped.choices,
         "fullness": Fullness.choices,
-        "scale_key": signing.dumps(household.pk, salt=SCALE_SALT),
+        "scale_key": key_of(request),
         "pages": [f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops],
     }
     return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)

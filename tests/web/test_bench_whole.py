@@ -6,7 +6,7 @@ import json
 from datetime import date
 
 import pytest
-from django.core import signing
+from django.core.cache import cache
 from django.core.management import call_command
 from django.db import connection
 from django.test import Client
@@ -19,10 +19,12 @@ from kilter.records.facts import facts
 from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.models import Crop, PlantCount, Planting, Variety
 from kilter.tending.models import Job
+from kilter.weigh_in import scale_views
 from kilter.weigh_in.events import EventError, read_event
 from kilter.weigh_in.models import Bowl, OwnMeasure, Renaming, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.queries import history_of, picking_round, ripening, strip, tape
-from tests.conftest import TODAY, event, html_of, plant
+from kilter.weigh_in.scale_views import scale_of
+from tests.conftest import TODAY, event, html_of, plant, signed_in
 
 
 @pytest.fixture
@@ -391,9 +393,40 @@ def test_events_that_break_the_contract_are_refused(open_planting, wrong, says):
         read_event(event(open_planting) | wrong)
 
 
+def scale_key_in(page: str) -> str:
+    return page.split('data-live="')[1].split("key=")[1].split('"')[0]
+
+
+def test_a_guests_key_to_the_scale_ends_with_the_link(client, garden, monkeypatch):
+    Planting.objects.filter(pk=garden.plantings[0].pk).update(finished_on=None)
+    guest, address = Client(), reverse("weigh_in:live")
+    guest.post(reverse("people:join_by_link", args=[garden.bench_link.token]), {"name": "Nib"})
+    key = scale_key_in(html_of(guest.get("/weigh-in/")))
+    assert "text" in Client().get(address, {"key": key}).json()
+    client.post(reverse("people:end_bench_link", args=[garden.bench_link.pk]))
+    assert Client().get(address, {"key": key}).status_code == 403
+    cache.clear()
+    monkeypatch.setattr(scale_views, "STARTED", "another start of the server")
+    assert Client().get(address, {"key": key}).status_code == 403
+    SCALES.close()
+
+
+def test_a_real_scale_is_one_households(garden, other, settings):
+    assert (scale_of(garden.household), scale_of(other.household)) == ("", "")
+    settings.KILTER_SCALE = "tcp:127.0.0.1:9"
+    assert (scale_of(garden.household), scale_of(other.household)) == ("tcp:127.0.0.1:9", ""), "the oldest one's"
+    settings.KILTER_SCALE_HOUSEHOLD = "Theirs"
+    assert (scale_of(garden.household), scale_of(other.household)) == ("", "tcp:127.0.0.1:9")
+    page = html_of(signed_in(other.owner).get(reverse("weigh_in:hand")))
+    assert "127.0.0.1" not in page, "where it is reached is nobody's business"
+    key = scale_key_in(html_of(signed_in(garden.owner).get(reverse("weigh_in:hand"))))
+    assert "text" in Client().get(reverse("weigh_in:live"), {"key": key}).json(), "the simulated one stands in"
+    SCALES.close()
+
+
 def test_the_live_scale_is_read_without_the_database_and_only_with_its_key(client, garden):
     household = garden.household.pk
-    key = signing.dumps(household, salt="kilter.scale")
+    key = scale_key_in(html_of(client.get(reverse("weigh_in:hand"))))
     address = reverse("weigh_in:live")
     with CaptureQueriesContext(connection) as captured:
         said = Client().get(address, {"key": key}).json()  # the page sends no cookie

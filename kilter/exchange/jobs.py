@@ -14,7 +14,7 @@ from django.db import connection
 from kilter.core.errors import KilterError
 from kilter.exchange.formats import TABLES
 from kilter.exchange.loading import IN_PLACE, Loaded, load
-from kilter.exchange.staging import yielding
+from kilter.exchange.staging import beside_others
 from kilter.people.history import Actor
 from kilter.people.models import Household
 
@@ -83,7 +83,7 @@ def find(household: Household, key: str) -> Job | None:
 
 def _run(job: Job, actor: Actor, source: Path) -> None:
     try:
-        with yielding():
+        with beside_others():
             job.result = load(source, actor.household, job.report, actor.user)
     except KilterError as error:
         job.problem = str(error)

@@ -11,7 +11,7 @@ from typing import Any
 
 from kilter.exchange.formats import NAME_OF, TABLES, keys_of
 from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
-from kilter.exchange.staging import Stage
+from kilter.exchange.staging import Stage, check_room
 from kilter.ground.models import Site
 from kilter.people.models import Household, Owned, User
 from kilter.set_out.actions import crop_named, lot_named, variety_named
@@ -57,6 +57,7 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
     meanwhile waits for a slice only. What was written is one change, and can be undone as one.
     """
     package = read_package(source, report)
+    check_room(package.size)
     _check_references(package, _existing(household))
     _check_pictures(package)
     if package.problems:

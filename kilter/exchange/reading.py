@@ -68,6 +68,7 @@ class Package:
     version: int = 1  #: of the format; bare tables may be of any, so that they are brought up from the first
     is_guarded: bool = True  #: its texts are written so that no spreadsheet runs them
     pictures: dict[str, bytes] = field(default_factory=dict)  #: by their name in the package
+    size: int = 0  #: in bytes, unpacked
 
     def add(self, problem: Problem) -> None:
         if len(self.problems) < MAX_PROBLEMS:
@@ -87,6 +88,7 @@ def read_package(source: Path, report: Report = say_nothing) -> Package:
     """Read a package: a zip, a folder, or a bare folder of the CSV files."""
     package = Package()
     files = _files(source)
+    package.size = sum(map(len, files.values()))
     package.pictures = {name: raw for name, raw in files.items() if name.startswith(FOLDER)}
     delimiters = _described(files, package)
     for table in TABLES:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import shutil
 import sys
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 from django.apps import apps
+from django.conf import settings
 from django.db import IntegrityError, models
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -22,6 +25,8 @@ from kilter.people.writing import writing
 
 #: Rows written at a time; then the load rests for as long as that took, while whoever waits at the bench is served.
 SLICE = 40
+#: A load leaves so much of the disk free, and needs about so many times what it holds.
+LEFT_FREE, TIMES_ITS_SIZE = 100 * 2**20, 6
 #: How soon another thread gets the processor while a load runs; a request asks for it many times.
 YIELDS_AFTER_S = 0.0002
 #: A load that has not ended after so long was cut off.
@@ -29,14 +34,21 @@ CUT_OFF = timedelta(hours=1)
 STAGE_NAME = "being loaded"
 
 
+#: How many loads run beside others who write; a command runs by itself and need not rest.
+_beside = 0
+
+
 @contextmanager
-def yielding() -> Iterator[None]:
-    """Let other threads have the processor soon while something long is reckoned here."""
+def beside_others() -> Iterator[None]:
+    """Let others have the processor and the lock soon while a load runs here."""
+    global _beside
     before = sys.getswitchinterval()
+    _beside += 1
     sys.setswitchinterval(YIELDS_AFTER_S)
     try:
         yield
     finally:
+        _beside -= 1
         sys.setswitchinterval(before)
 
 
@@ -45,11 +57,28 @@ def _a_slice() -> Iterator[None]:
     began = time.perf_counter()
     with writing():
         yield
-    time.sleep(time.perf_counter() - began)
+    if _beside:
+        time.sleep(time.perf_counter() - began)
 
 
 class BusyError(KilterError):
     """Another package is being loaded into the household."""
+
+
+def check_room(size: int) -> None:
+    """Refuse a package that the disk has no room for.
+
+    Raises
+    ------
+    KilterError
+        With how much is free and how much it would take.
+    """
+    free = shutil.disk_usage(Path(str(settings.DATABASES["default"]["NAME"])).parent).free
+    if free < LEFT_FREE + TIMES_ITS_SIZE * size:
+        raise KilterError(
+            f"There is no room for it: it may take {TIMES_ITS_SIZE * size / 2**20:.0f} MB, and {free / 2**20:.0f} MB "
+            "are free on the disk."
+        )
 
 
 class Stage(Recorder):

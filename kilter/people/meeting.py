@@ -77,6 +77,8 @@ def _shown(field: models.Field[Any, Any], value: Any) -> str:
     if isinstance(field, models.ForeignKey):
         other = field.related_model._default_manager.filter(pk=value).first()
         return str(other) if other else "gone"
+    if isinstance(value, float):
+        return f"{value:g}"
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, date):

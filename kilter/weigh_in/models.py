@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from datetime import datetime
 from typing import Self
 
 from django.conf import settings
@@ -276,3 +277,11 @@ class LateLine(models.Model):
 
     def __str__(self) -> str:
         return self.words
+
+    @property
+    def written_at(self) -> datetime | None:
+        """When it was written, by the device."""
+        try:
+            return datetime.fromisoformat(str(self.event.get("at")))
+        except ValueError:
+            return None

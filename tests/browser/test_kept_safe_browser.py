@@ -9,6 +9,7 @@ from django.test import Client
 from selenium.webdriver.common.keys import Keys
 
 from kilter.people.actions import end_bench_link
+from kilter.people.history import Actor
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import LateLine, WeighIn
 from tests.conftest import make_garden, member
@@ -209,7 +210,7 @@ def test_what_a_guest_wrote_before_the_link_ended_goes_to_the_owner(gardener, ga
     g = gardener()
     as_guest(g, garden_open.bench_link, "Nib")
     written_offline(g, "900 9", "800 8")
-    end_bench_link(garden_open.bench_link)
+    end_bench_link(Actor(garden_open.household), garden_open.bench_link)
     offline(g, False)
     g.until(lambda: LateLine.objects.count() == 2)
     g.go("/weigh-in/")

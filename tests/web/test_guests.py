@@ -12,6 +12,7 @@ from django.utils import timezone
 from kilter.people import clock
 from kilter.people.actions import end_bench_link
 from kilter.people.guests import token_of
+from kilter.people.history import Actor
 from kilter.people.models import BenchLink, Change, Role, User
 from kilter.weigh_in.late import MOST_LATE, waiting_late
 from kilter.weigh_in.models import LateLine, WeighIn, new_client_id
@@ -56,7 +57,7 @@ def test_what_comes_after_the_link_ended_waits_for_an_owner(garden, open_plantin
     guest, nib = come(garden.bench_link, "Nib")
     token, lines = token_shown(guest), [event(open_planting, f"{n}00") for n in (3, 4, 5)]
     assert send_late(token, *lines).status_code == 409, "while the link stands they come by it"
-    end_bench_link(garden.bench_link)
+    end_bench_link(Actor(garden.household), garden.bench_link)
     for _ in "ab":
         kept = send_late(token, *lines, {"client_id": "no id"}).json()["kept"]
         assert kept == [line["client_id"] for line in lines]
@@ -82,7 +83,7 @@ def test_what_comes_after_the_link_ended_waits_for_an_owner(garden, open_plantin
 def test_a_late_line_that_cannot_be_kept_stays_with_its_reason(garden, open_planting, client):
     guest, _ = come(garden.bench_link, "Nib")
     token = token_shown(guest)
-    end_bench_link(garden.bench_link)
+    end_bench_link(Actor(garden.household), garden.bench_link)
     foreign = make_garden("Theirs").plantings[0]
     assert send_late(token, event(foreign), event(open_planting, "much")).json()["kept"]
     for late in LateLine.objects.all():
@@ -96,7 +97,7 @@ def test_a_late_line_that_cannot_be_kept_stays_with_its_reason(garden, open_plan
 def test_the_tray_of_late_lines_is_no_way_in(garden, open_planting):
     guest, _ = come(garden.bench_link, "Nib")
     token = token_shown(guest)
-    end_bench_link(garden.bench_link)
+    end_bench_link(Actor(garden.household), garden.bench_link)
     for sent in ("", "[]", "[" * 5000, '{"guest": 1}', '{"guest": "x", "lines": {}}'):
         answer = Client().post(reverse("weigh_in:late_send"), sent, content_type="application/json")
         assert answer.status_code == 400, sent

@@ -42,7 +42,7 @@ def test_a_household_is_deleted_whole_after_a_week_and_another_is_not_touched(ga
     owner = signed_in(theirs.owner)
     ask = reverse("people:delete_household")
     assert "Type the name" in html_of(owner.post(ask, {"typed": "theirs"}, follow=True))
-    assert "This household is deleted on" in html_of(owner.post(ask, {"typed": "Theirs"}, follow=True))
+    assert "This household is to be deleted on" in html_of(owner.post(ask, {"typed": "Theirs"}, follow=True))
     assert "Think it over" in html_of(owner.get("/"))
     theirs.household.refresh_from_db()
     assert theirs.household.goes_at - timezone.now() > timedelta(days=DAYS_TO_UNDO - 1)
@@ -89,7 +89,7 @@ def test_an_account_goes_after_a_week_and_what_it_wrote_stays(garden, open_plant
     ask = reverse("people:delete_account")
     assert "Type the name" in html_of(browser.post(ask, {"typed": "somebody"}, follow=True))
     browser.post(ask, {"typed": wren.username})
-    assert "Your account is deleted on" in html_of(browser.get("/"))
+    assert "Your account is to be deleted on" in html_of(browser.get("/"))
     browser.post(ask, {"keep": "yes"})
     wren.refresh_from_db()
     assert wren.goes_at is None

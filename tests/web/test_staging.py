@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from types import SimpleNamespace
 
 import pytest
 from django.apps import apps
@@ -99,6 +100,25 @@ def test_the_lock_is_never_held_for_more_than_a_slice(garden, monkeypatch):
     load(SMALL, Household(name="another"))
     assert few > 20
     assert len(taken) > few
+
+
+def test_a_package_that_the_disk_has_no_room_for_is_refused(garden, monkeypatch):
+    before = rows()
+    monkeypatch.setattr(staging.shutil, "disk_usage", lambda _: SimpleNamespace(free=staging.LEFT_FREE))
+    with pytest.raises(KilterError, match="no room for it"):
+        load(SMALL, garden.household)
+    assert rows() == before
+
+
+def test_beside_others_it_rests_as_long_as_it_writes_and_by_itself_not(garden, monkeypatch):
+    rested = []
+    monkeypatch.setattr(staging.time, "sleep", rested.append)
+    load(SMALL, Household(name="by itself"))
+    assert rested == []
+    with staging.beside_others():
+        load(SMALL, garden.household)
+    assert len(rested) > 10
+    assert all(seconds > 0 for seconds in rested)
 
 
 def test_a_garden_that_changed_meanwhile_and_does_not_fit_is_left_alone(garden):

@@ -1,0 +1,144 @@
+"""Where the mass went: by hand, and to the milligram under any sequence of entries, with lines put right later."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kilter.core.errors import RecordError
+from kilter.core.larder.mass import (
+    LIFTED_GRADES,
+    NOWHERE,
+    SHORT,
+    USES,
+    LiftedLine,
+    Moved,
+    PutBy,
+    Used,
+    Whereabouts,
+    whereabouts,
+)
+
+ALL = Fraction(1)
+HALF = Fraction(1, 2)
+SHALLOT = ("shallot", 2026)
+MADE = dict.fromkeys(["net", "cellar", *"uvwxyz"], SHALLOT)
+
+
+def line(ref: str = "a", mass_mg: int = 3_000_000, season: int = 2026, crop: str = "shallot", **more) -> LiftedLine:
+    return LiftedLine(ref, crop, season, more.pop("grade", "table"), mass_mg, **more)
+
+
+def adds_up(one: Whereabouts) -> bool:
+    return one.lifted_mg == sum(one.used_mg.values()) + one.in_store_mg + one.not_accounted_mg
+
+
+def test_a_winter_by_hand():
+    """8 kg lifted, 1 kg of it hurt and eaten at once; the rest cured, 200 g dried away, half a kilogram spoiled."""
+    lines = [line("a", 7_000_000), line("b", 1_000_000, grade="hurt")]
+    entries = [
+        PutBy("net", "a", ALL),
+        Used(None, "eaten", 1_000_000, of=("shallot", 2026)),
+        Used("net", "dried_away", 200_000),
+        Moved("net", "cellar", 3_000_000),
+        Used("cellar", "spoiled", 500_000),
+        Used("cellar", "eaten", 1_250_000),
+        Used("net", "given", 800_000),
+    ]
+    found = whereabouts(lines, MADE, entries)["shallot", 2026]
+    assert (found.lifted_mg, found.used_mg["eaten"], found.used_mg["given"]) == (8_000_000, 2_250_000, 800_000)
+    assert found.in_store_mg == 7_000_000 - 200_000 - 500_000 - 1_250_000 - 800_000
+    assert found.not_accounted_mg == 0
+    assert adds_up(found)
+
+
+def test_what_was_put_nowhere_is_not_hidden():
+    found = whereabouts([line()], MADE, [PutBy("net", "a", HALF)])["shallot", 2026]
+    assert found.reasons == {NOWHERE: 1_500_000}
+    assert found.in_store_mg == 1_500_000
+
+
+def test_a_line_put_right_later_moves_through_and_a_struck_one_leaves_its_reason():
+    entries = [PutBy("net", "a", ALL), Used("net", "eaten", 2_000_000)]
+    assert whereabouts([line()], MADE, entries)["shallot", 2026].in_store_mg == 1_000_000
+    less = whereabouts([line(mass_mg=1_500_000)], MADE, entries)["shallot", 2026]
+    assert (less.in_store_mg, less.reasons) == (0, {SHORT: -500_000})
+    assert adds_up(less)
+    gone = whereabouts([], MADE, entries)["shallot", 2026]
+    assert (gone.lifted_mg, gone.used_mg["eaten"], gone.reasons) == (0, 2_000_000, {SHORT: -2_000_000})
+
+
+def test_a_crate_of_two_seasons_gives_of_both_by_what_lies_there():
+    lines = [line("a", 3_000_000, 2025), line("b", 1_000_001, 2026)]
+    entries = [PutBy("net", "a", ALL), PutBy("net", "b", ALL), Used("net", "fed", 2_000_000)]
+    found = whereabouts(lines, MADE, entries)
+    taken = [found["shallot", year].used_mg["fed"] for year in (2025, 2026)]
+    assert sum(taken) == 2_000_000
+    assert taken[0] == pytest.approx(1_500_000, abs=1)
+    assert all(adds_up(one) for one in found.values())
+
+
+def test_shares_of_a_line_add_up_and_never_to_more_than_it_weighs():
+    thirds = [PutBy(crate, "a", Fraction(1, 3)) for crate in "xyz"]
+    found = whereabouts([line(mass_mg=100)], MADE, thirds)["shallot", 2026]
+    assert (found.in_store_mg, found.not_accounted_mg) == (100, 0)
+    twice = whereabouts([line(mass_mg=100)], MADE, [PutBy("x", "a", ALL), PutBy("y", "a", ALL)])["shallot", 2026]
+    assert (twice.in_store_mg, twice.not_accounted_mg) == (100, 0)
+
+
+def test_assumed_and_estimated_are_told_apart():
+    eaten = Used(None, "eaten", 700, of=("shallot", 2026), is_assumed=True)
+    found = whereabouts([line(mass_mg=1000, is_estimated=True)], MADE, [eaten])["shallot", 2026]
+    assert (found.assumed_mg, found.estimated_mg, found.not_accounted_mg) == (700, 1000, 300)
+
+
+@pytest.mark.parametrize(
+    ("lines", "entries"),
+    [
+        ([line(), line()], []),
+        ([line(grade="lost")], []),
+        ([line(mass_mg=-1)], []),
+        ([line()], [PutBy("net", "a", Fraction(3, 2))]),
+        ([line()], [Used("net", "eaten", -1)]),
+        ([line()], [Used(None, "eaten", 1)]),
+        ([line(), line("b", crop="leek")], [PutBy("net", "a", ALL), PutBy("net", "b", ALL)]),
+        ([line()], [PutBy("never made", "a", ALL)]),
+        ([line()], [Moved("net", "never made", 1)]),
+    ],
+)
+def test_what_cannot_be_is_refused(lines, entries):
+    with pytest.raises(RecordError):
+        whereabouts(lines, MADE, entries)
+
+
+CRATES = st.sampled_from("uvwx")
+MASS = st.integers(0, 5_000_000)
+ENTRIES = st.one_of(
+    st.builds(PutBy, CRATES, st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12)),
+    st.builds(Moved, CRATES, CRATES, MASS),
+    st.builds(Used, CRATES, st.sampled_from(USES), MASS),
+    st.builds(Used, st.none(), st.sampled_from(USES), MASS, of=st.sampled_from([("shallot", 2025), SHALLOT])),
+)
+ROW = st.tuples(MASS, st.sampled_from([2025, 2026]), st.sampled_from(LIFTED_GRADES), st.booleans())
+LINES = st.lists(ROW, max_size=6).map(
+    lambda rows: [line(ref, mg, y, grade=g, is_estimated=e) for ref, (mg, y, g, e) in zip("abcdef", rows, strict=False)]
+)
+
+
+@settings(max_examples=120, deadline=None)
+@given(LINES, st.lists(st.tuples(ENTRIES, st.booleans()), max_size=200), st.data())
+def test_it_adds_up_to_the_milligram_whatever_is_entered_undone_and_put_right(lines, made, data):
+    """Two hundred entries, any of them struck again, and lines struck and corrected afterwards."""
+    entries = [entry for entry, _ in made]
+    standing = [entry for entry, is_struck in made if not is_struck]
+    mended = [one for one in lines if not data.draw(st.booleans(), label="struck")]
+    for tape in (lines, mended):
+        for entered in (entries, standing):
+            found = whereabouts(tape, MADE, entered)
+            assert all(adds_up(one) for one in found.values())
+            assert all(one.in_store_mg >= 0 for one in found.values())
+            lifted = sum(one.mass_mg for one in tape)
+            assert sum(one.lifted_mg for one in found.values()) == lifted

@@ -262,7 +262,7 @@ class DayField(VagueDateField):
 
     def __init__(self, *, is_ahead: bool = False, **kwargs: Any) -> None:
         super().__init__(**kwargs)
-        self.widget.attrs["placeholder"] = "14 May, or in 14 days" if is_ahead else "14 May, or yesterday"
+        self.widget.attrs["placeholder"] = "14 May, in 14 days" if is_ahead else "14 May, or yesterday"
 
     def prepare_value(self, value: Any) -> Any:
         return super().prepare_value(VagueDate(value) if isinstance(value, date) else value)

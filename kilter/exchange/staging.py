@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import shutil
 import sys
 import time
@@ -23,6 +24,7 @@ from kilter.people.leaving import delete_household
 from kilter.people.models import Change, ChangedRecord, Household, User
 from kilter.people.writing import writing
 
+log = logging.getLogger("kilter.people")
 #: Rows written at a time; then the load rests for as long as that took, while whoever waits at the bench is served.
 SLICE = 40
 #: A load leaves so much of the disk free, and needs about so many times what it holds.
@@ -153,6 +155,8 @@ class Stage(Recorder):
         """Give everything to the garden, in one transaction."""
         try:
             with writing():
+                if not Household.objects.filter(pk=self.home.pk).exists():
+                    raise KilterError("Kilter was started anew while the package was being loaded; load it once more.")
                 if self.target.pk is None:
                     self.target.save()
                 for model in _with_household():
@@ -169,6 +173,7 @@ class Stage(Recorder):
                 self._flush()
                 self._end()
                 Household.objects.filter(pk=self.home.pk).delete()
+            log.info("household %s: %s", self.target.pk, self.change.says)
         except IntegrityError as error:
             raise KilterError(
                 "The garden was changed while the package was being loaded, so that the two do not fit. Nothing of it "

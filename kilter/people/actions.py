@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 import secrets
 from datetime import timedelta
 
@@ -15,8 +14,6 @@ from kilter.people.guests import known_again, link_ended
 from kilter.people.history import Actor, changing, note
 from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
 from kilter.people.writing import writing
-
-log = logging.getLogger("kilter.people")
 
 
 def sign_up(form: SignUpForm) -> User:
@@ -126,7 +123,6 @@ def change_role(actor: Actor, membership: Membership, role: str) -> None:
         membership.role = role
         membership.save(update_fields=["role"])
         note(actor.household, actor.user, f"{membership.user} is now {membership.get_role_display()}.")
-    log.info("the role of %s is %s", membership.user_id, role)
 
 
 def withdraw_invite(actor: Actor, invite: Invite) -> None:

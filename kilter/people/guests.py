@@ -11,6 +11,8 @@ from kilter.people.models import BenchLink, User
 
 SALT = "kilter.guest"
 MOST_TOKENS = 20
+#: A device is known for half a year after it was last at the bench.
+HOLDS_S = 60 * 60 * 24 * 180
 KEPT_S = 60 * 60 * 25
 
 
@@ -22,7 +24,7 @@ def token_of(user: User, link: BenchLink) -> str:
 def guest_of(token: str) -> tuple[User, BenchLink] | None:
     """Whose token it is; None where it was not given here."""
     try:
-        user_pk, link_pk = signing.loads(token, salt=SALT)
+        user_pk, link_pk = signing.loads(token, salt=SALT, max_age=HOLDS_S)
     except (signing.BadSignature, ValueError, TypeError):
         return None
     user, link = User.objects.filter(pk=user_pk).first(), BenchLink.objects.filter(pk=link_pk).first()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ from django.utils import timezone
 from kilter.people.models import Change, ChangedRecord, Household, Owned, User
 from kilter.people.writing import writing
 
+log = logging.getLogger("kilter.people")
 #: Up to so many records are looked up by their keys; more by going through all that came later.
 FEW = 500
 UNDONE, AGAIN = "Undone: ", "Done again: "
@@ -109,6 +111,7 @@ def note(household: Household, by: User | None, says: str) -> None:
     """Tell in What was written of something that is no record: who came in, by which link, in which role."""
     with writing():
         Change.objects.create(household=household, by=by, says=says[:200], is_note=True)
+    log.info("household %s, by %s: %s", household.pk, by.pk if by else None, says)
 
 
 def undo(actor: Actor, change: Change) -> Change:
@@ -161,17 +164,15 @@ def _is_free(record: Owned) -> bool:
 
 def _restored(record: Any, before: dict[str, Any] | None) -> Any:
     assert before is not None
-    for field in record._meta.concrete_fields:
+    for field in _undone(type(record)):
         if field.attname in before:  # a change may be older than a field
             setattr(record, field.attname, field.to_python(before[field.attname]))
     return record
 
 
 def fields_of(record: models.Model) -> dict[str, Any]:
-    """Every column of a record as the database keeps it."""
-    return {
-        field.attname: field.get_prep_value(field.value_from_object(record)) for field in record._meta.concrete_fields
-    }
+    """Every column of a record as the database keeps it, but those that no undoing touches."""
+    return {field.attname: field.get_prep_value(field.value_from_object(record)) for field in _undone(type(record))}
 
 
 def _later(change: Change, touched: list[ChangedRecord]) -> Change | None:
@@ -187,4 +188,10 @@ def _later(change: Change, touched: list[ChangedRecord]) -> Change | None:
 
 
 def _values(found: QuerySet[Any]) -> dict[str, Any] | None:
-    return found.values(*(field.attname for field in found.model._meta.concrete_fields)).first()
+    return found.values(*(field.attname for field in _undone(found.model))).first()
+
+
+def _undone(model: type[models.Model]) -> list[models.Field[Any, Any]]:
+    """The fields that a change keeps and undoing puts back."""
+    apart = getattr(model, "kept_apart", frozenset())
+    return [field for field in model._meta.concrete_fields if field.name not in apart]

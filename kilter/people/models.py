@@ -105,6 +105,11 @@ class Household(models.Model):
     is_demo = models.BooleanField(default=False, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
+    #: What undoing a change of the settings leaves as it is.
+    kept_apart: ClassVar[frozenset[str]] = frozenset(
+        {"goes_at", "loading_since", "is_staging", "is_demo", "created_at"}
+    )
+
     class Meta:
         constraints = (
             models.CheckConstraint(name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)),

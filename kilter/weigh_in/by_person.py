@@ -32,6 +32,13 @@ class Undone:
     changes: int
     left: tuple[str, ...]
 
+    def words(self, person: User) -> str:
+        """What was done, in a sentence."""
+        lines = (
+            f"{self.lines} line{'' if self.lines == 1 else 's'} of {person} {'is' if self.lines == 1 else 'are'} struck"
+        )
+        return f"{lines} and {self.changes} change{' is' if self.changes == 1 else 's are'} undone."
+
 
 def writers(household: Household) -> QuerySet[User]:
     """Everybody who ever wrote something here, those too who came by a link that is ended."""

@@ -13,6 +13,7 @@ from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
 
+from kilter.exchange.loading import load
 from kilter.people import clock
 from kilter.people.leaving import DAYS_TO_UNDO, delete_what_is_due
 from kilter.people.models import Change, Household, Membership, Role, User
@@ -20,6 +21,7 @@ from kilter.set_out.models import Planting
 from kilter.tending.models import Photo
 from kilter.weigh_in.models import WeighIn
 from tests.conftest import html_of, make_garden, member, signed_in
+from tests.hostile.test_packages import SMALL
 from tests.web.routes import complete
 
 
@@ -139,7 +141,7 @@ def test_all_that_one_person_wrote_since_a_day_is_taken_back(garden, open_planti
     assert "1 change " in page
     assert html_of(client.get(address, {"person": 999, "since": "today"})).count("problem") >= 1
     done = html_of(client.post(address, {"person": wren.pk, "since": "today"}, follow=True))
-    assert "2 lines of Wren are struck and 1 changes undone" in done
+    assert "2 lines of Wren are struck and 1 change is undone." in done
     assert [WeighIn.objects.get(pk=line.pk).struck_at is None for line in made] == [False, False, True, True]
     assert Planting.objects.get(pk=open_planting.pk).finished_on is None
     client.post(reverse("people:undo", args=[Change.objects.get(says__startswith="Struck: 2").pk]))
@@ -225,3 +227,27 @@ def test_a_forgotten_password_is_set_anew_by_a_letter(garden, client, with_mail)
 def test_without_mail_nothing_is_promised(garden, client):
     assert client.get(reverse("people:forgotten")).status_code == 404
     assert "Where to write to" not in html_of(client.get(reverse("people:account")))
+
+
+def test_undoing_an_older_change_of_the_settings_deletes_no_household_and_keeps_none(garden, client):
+    typed = {"name": "Ours", "time_zone": "Europe/London", "default_unit": "g", "date_order": "dmy", "sure_fold": "12"}
+    client.post(reverse("people:household"), {**typed, "currency": "£"})
+    change = Change.objects.filter(is_note=False).first()
+    client.post(reverse("people:delete_household"), {"typed": "Ours"})
+    client.post(reverse("people:undo", args=[change.pk]))
+    garden.household.refresh_from_db()
+    assert garden.household.currency == "€"
+    assert garden.household.goes_at is not None, "what was asked for by name is thought over by name"
+    again = Change.objects.filter(is_note=False).first()
+    client.post(reverse("people:delete_household"), {"keep": "yes"})
+    client.post(reverse("people:undo", args=[again.pk]))
+    garden.household.refresh_from_db()
+    assert (garden.household.currency, garden.household.goes_at) == ("£", None)
+
+
+def test_links_roles_and_loads_are_in_the_log_too(garden, client, caplog):
+    with caplog.at_level("INFO", "kilter.people"):
+        client.post(reverse("people:make_bench_link"), {"label": "the children"})
+        load(SMALL, garden.household)
+    assert "A link to the bench was made for the children." in caplog.text
+    assert "A package was loaded: version-1" in caplog.text

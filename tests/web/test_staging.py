@@ -146,3 +146,14 @@ def test_a_load_of_changes_is_undone_as_one(garden, client):
     change = Change.objects.filter(says__startswith="A package was loaded").first()
     client.post(reverse("people:undo", args=[change.pk]))
     assert {crop.pk: crop.name for crop in Crop.objects.of(garden.household)} == crops
+
+
+def test_a_load_whose_stage_was_taken_away_says_so(garden):
+    def report(stage: str, _rows: int) -> None:
+        if stage == IN_PLACE:
+            clear_stages()
+
+    before = rows()
+    with pytest.raises(KilterError, match="started anew"):
+        load(SMALL, garden.household, report)
+    assert rows() == before

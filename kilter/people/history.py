@@ -193,5 +193,5 @@ def _values(found: QuerySet[Any]) -> dict[str, Any] | None:
 
 def _undone(model: type[models.Model]) -> list[models.Field[Any, Any]]:
     """The fields that a change keeps and undoing puts back."""
-    apart = getattr(model, "kept_apart", frozenset())
+    apart: frozenset[str] = getattr(model, "kept_apart", frozenset())
     return [field for field in model._meta.concrete_fields if field.name not in apart]

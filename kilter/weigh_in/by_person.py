@@ -34,10 +34,9 @@ class Undone:
 
     def words(self, person: User) -> str:
         """What was done, in a sentence."""
-        lines = (
-            f"{self.lines} line{'' if self.lines == 1 else 's'} of {person} {'is' if self.lines == 1 else 'are'} struck"
-        )
-        return f"{lines} and {self.changes} change{' is' if self.changes == 1 else 's are'} undone."
+        lines = f"{self.lines} line of {person} is" if self.lines == 1 else f"{self.lines} lines of {person} are"
+        changes = f"{self.changes} change is" if self.changes == 1 else f"{self.changes} changes are"
+        return f"{lines} struck and {changes} undone."
 
 
 def writers(household: Household) -> QuerySet[User]:

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from kilter.core.errors import PlanError, RecordError
 from kilter.core.larder.account import Item, account_of, yearly_parts
-from kilter.core.larder.flow import Batch, longest_gap, runs_out, weekly_flow
+from kilter.core.larder.flow import Batch, weekly_flow
 from kilter.core.larder.keeping import Look, loss_in_store
 from kilter.core.plan.need import lay_in_kg
 from kilter.core.yields.costs import split_whole
@@ -63,22 +63,22 @@ def test_the_interval_of_a_loss_covers_what_it_says(years):
 
 def test_flows_by_hand():
     """numbers.md N10."""
-    weeks = weekly_flow([Batch(0, 22.0407, 40, 0.01)], [1.0] * 21)
-    assert [week.is_covered for week in weeks] == [True] * 20 + [False]
-    assert runs_out(weeks) == 20
-    weeks = weekly_flow([Batch(0, 3, 1)], [1, 1, 1])
+    flow = weekly_flow([Batch(0, 22.0407, 40, 0.01)], [1.0] * 21)
+    assert [week.is_covered for week in flow.weeks] == [True] * 20 + [False]
+    assert flow.runs_out == 20
+    weeks = weekly_flow([Batch(0, 3, 1)], [1, 1, 1]).weeks
     assert ([week.eaten for week in weeks], sum(week.waste for week in weeks)) == ([1, 1, 0], 1)
-    weeks = weekly_flow([Batch(0, 4, 3), Batch(2, 4, 3)], [1] * 8)
-    assert ([week.eaten for week in weeks], sum(week.waste for week in weeks)) == ([1] * 6 + [0, 0], 2)
-    assert (runs_out(weeks), longest_gap(weeks)) == (6, 2)
+    flow = weekly_flow([Batch(0, 4, 3), Batch(2, 4, 3)], [1] * 8)
+    assert ([week.eaten for week in flow.weeks], sum(week.waste for week in flow.weeks)) == ([1] * 6 + [0, 0], 2)
+    assert (flow.runs_out, flow.longest_gap) == (6, 2)
 
 
 def test_what_is_hurt_is_eaten_first_and_before_the_first_lift_nothing_runs_out():
-    weeks = weekly_flow([Batch(1, 2, 9), Batch(2, 1, 9, is_hurt=True)], [1, 1, 1, 1])
-    assert [week.stock for week in weeks] == [0, 1, 1, 0]
-    assert weeks[2].eaten == 1
-    assert runs_out(weeks) is None
-    assert runs_out(weekly_flow([], [1, 1])) is None
+    flow = weekly_flow([Batch(1, 2, 9), Batch(2, 1, 9, is_hurt=True)], [1, 1, 1, 1])
+    assert [week.stock for week in flow.weeks] == [0, 1, 1, 0]
+    assert flow.weeks[2].eaten == 1
+    assert flow.runs_out is None
+    assert weekly_flow([], [1, 1]).runs_out is None
 
 
 def slow_flow(batches, demand):
@@ -102,7 +102,7 @@ def slow_flow(batches, demand):
     st.lists(st.integers(0, 200).map(lambda n: n / 100), min_size=1, max_size=9),
 )
 def test_the_flow_is_the_slow_one_and_nothing_is_lost_on_the_way(batches, demand):
-    weeks = weekly_flow(batches, demand)
+    weeks = weekly_flow(batches, demand).weeks
     assert [week.eaten for week in weeks] == pytest.approx(slow_flow(batches, demand), abs=1e-9)
     came = sum(batch.kg for batch in batches if batch.week < len(demand))
     gone = sum(week.eaten + week.waste for week in weeks)
@@ -112,7 +112,7 @@ def test_the_flow_is_the_slow_one_and_nothing_is_lost_on_the_way(batches, demand
 
 @given(st.floats(0.1, 3), st.integers(1, 40), st.floats(0, 0.1))
 def test_what_is_laid_in_lasts_just_so_long(weekly, weeks, loss):
-    flow = weekly_flow([Batch(0, lay_in_kg(weekly, weeks, loss), 99, loss)], [weekly] * (weeks + 1))
+    flow = weekly_flow([Batch(0, lay_in_kg(weekly, weeks, loss), 99, loss)], [weekly] * (weeks + 1)).weeks
     assert all(week.eaten == pytest.approx(weekly) for week in flow[:weeks])
     assert flow[weeks].eaten == pytest.approx(0, abs=1e-6 * weekly * weeks)
 

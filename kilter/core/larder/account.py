@@ -93,6 +93,10 @@ def account_of(food_mg: int, eaten_mg: int, given_mg: int, price_minor_per_kg: i
     RecordError
         A negative mass or price.
 
+    Notes
+    -----
+    Gross value = food × price, saved = eaten × price, gifts apart; break-even = cost / food. Kilter's own definitions.
+
     Examples
     --------
     >>> account_of(12_000_000, 10_000_000, 2_000_000, 300, [Item("pot", 140)]).saved

@@ -39,7 +39,32 @@ class Week:
         return self.eaten >= COVERED * self.demand
 
 
-def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> tuple[Week, ...]:
+@dataclass(frozen=True)
+class Flow:
+    """A store through its weeks."""
+
+    weeks: tuple[Week, ...]
+
+    @property
+    def runs_out(self) -> int | None:
+        """The first week that is short after one in which some was eaten; None where it never is."""
+        eaten = next((i for i, week in enumerate(self.weeks) if week.eaten > NOTHING_KG), None)
+        if eaten is None:
+            return None
+        later = range(eaten + 1, len(self.weeks))
+        return next((i for i in later if self.weeks[i].demand and not self.weeks[i].is_covered), None)
+
+    @property
+    def longest_gap(self) -> int:
+        """The most weeks in a row that want some and are not covered."""
+        longest = run = 0
+        for week in self.weeks:
+            run = run + 1 if week.demand and not week.is_covered else 0
+            longest = max(longest, run)
+        return longest
+
+
+def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> Flow:
     """Follow batches through the weeks in which they are eaten.
 
     Parameters
@@ -51,8 +76,8 @@ def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> tuple[Week
 
     Returns
     -------
-    tuple of Week
-        One for each week of demand.
+    Flow
+        One week for each of demand.
 
     Raises
     ------
@@ -66,7 +91,7 @@ def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> tuple[Week
 
     Examples
     --------
-    >>> [week.eaten for week in weekly_flow([Batch(0, 3, keeps_weeks=1)], [1, 1, 1])]
+    >>> [week.eaten for week in weekly_flow([Batch(0, 3, keeps_weeks=1)], [1, 1, 1]).weeks]
     [1.0, 1.0, 0.0]
     """
     if any(b.kg < 0 or b.keeps_weeks < 0 or not 0 <= b.loss_per_week < 1 for b in batches) or any(
@@ -89,21 +114,4 @@ def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> tuple[Week
         stock = sum(kg for kg, batch in zip(left, order, strict=True) if batch.week <= now)
         short = lack if lack > NOTHING_KG else 0.0
         found.append(Week(float(wanted), wanted - lack, stock, short, waste))
-    return tuple(found)
-
-
-def runs_out(weeks: Sequence[Week]) -> int | None:
-    """The first week that is short after one in which some was eaten; None where it never is."""
-    eaten = next((i for i, week in enumerate(weeks) if week.eaten > NOTHING_KG), None)
-    if eaten is None:
-        return None
-    return next((i for i in range(eaten + 1, len(weeks)) if weeks[i].demand and not weeks[i].is_covered), None)
-
-
-def longest_gap(weeks: Sequence[Week]) -> int:
-    """The most weeks in a row that want some and are not covered."""
-    longest = run = 0
-    for week in weeks:
-        run = run + 1 if week.demand and not week.is_covered else 0
-        longest = max(longest, run)
-    return longest
+    return Flow(tuple(found))

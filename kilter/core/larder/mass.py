@@ -6,9 +6,9 @@ what then no longer adds up stands under "not accounted for", with its reason, a
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
@@ -68,31 +68,28 @@ class Used:
 Entry = PutBy | Moved | Used
 
 
-@dataclass
+@dataclass(frozen=True)
 class Whereabouts:
     """Of one crop and season; every figure in milligrams, and they add up to what was lifted."""
 
-    lifted_mg: int = 0
-    used_mg: dict[str, int] = field(default_factory=lambda: dict.fromkeys(USES, 0))
-    assumed_mg: int = 0  #: of what was used, what is assumed
-    estimated_mg: int = 0  #: of what was lifted, what was counted and not weighed
-    in_store_mg: int = 0
-    reasons: dict[str, int] = field(
-        default_factory=dict
-    )  #: what is not accounted for, by why; below zero where too much went
+    lifted_mg: int
+    used_mg: Mapping[str, int]  #: by use
+    in_store_mg: int
+    #: What is not accounted for, by why; below zero where more went than there was.
+    reasons: Mapping[str, int]
+    assumed_mg: int  #: of what was used, what is assumed
+    estimated_mg: int  #: of what was lifted, what was counted and not weighed
 
     @property
     def not_accounted_mg(self) -> int:
         return sum(self.reasons.values())
 
 
-@dataclass
-class _Crate:
-    """What lies in a crate, by season; below zero where more was taken than there was."""
-
-    crop: str
-    season: int  #: of what it was made for
-    by_season: dict[int, int] = field(default_factory=dict)
+#: What lies in a crate, by season; below zero where more was taken than there was.
+Lying = dict[int, int]
+#: What is summed beside the uses.
+LIFTED, ESTIMATED, ASSUMED, IN_STORE = "lifted", "estimated", "assumed", "in store"
+Sums = dict[Key, Counter[str]]
 
 
 def whereabouts(
@@ -135,35 +132,59 @@ def whereabouts(
     (1000000, 2000000, 0)
     """
     _check(lines, crates, entries)
-    found: dict[Key, Whereabouts] = defaultdict(Whereabouts)
-    by_ref = {line.ref: line for line in lines}
+    sums: Sums = defaultdict(Counter)
     nowhere: dict[Key, int] = defaultdict(int)
+    by_ref = {line.ref: line for line in lines}
     for line in lines:
         key = (line.crop, line.season)
-        found[key].lifted_mg += line.mass_mg
-        found[key].estimated_mg += line.mass_mg if line.is_estimated else 0
+        sums[key][LIFTED] += line.mass_mg
+        sums[key][ESTIMATED] += line.mass_mg if line.is_estimated else 0
         nowhere[key] += line.mass_mg
     masses = _put_by(by_ref, entries)
-    lying = {name: _Crate(crop, season) for name, (crop, season) in crates.items()}
+    lying: dict[str, Lying] = {name: {} for name in crates}
     for i, entry in enumerate(entries):
         if isinstance(entry, PutBy):
-            _put(lying[entry.crate], by_ref.get(entry.line), masses.get(i, 0), nowhere)
+            if (put := by_ref.get(entry.line)) is not None:
+                _one_crop(crates[entry.crate][0], put.crop)
+                nowhere[put.crop, put.season] -= masses.get(i, 0)
+                _lay(lying[entry.crate], put.season, masses.get(i, 0))
         elif isinstance(entry, Moved):
-            _move(lying[entry.crate], lying[entry.into], entry.mass_mg)
+            _one_crop(crates[entry.into][0], crates[entry.crate][0])
+            for season, mass_mg in _take(lying[entry.crate], crates[entry.crate][1], entry.mass_mg).items():
+                _lay(lying[entry.into], season, mass_mg)
         elif entry.crate is None:
             assert entry.of is not None
             nowhere[entry.of] -= entry.mass_mg
-            _count(found[entry.of], entry, entry.mass_mg)
+            _count(sums[entry.of], entry, entry.mass_mg)
         else:
-            crate = lying[entry.crate]
-            for season, mass_mg in _take(crate, entry.mass_mg).items():
-                _count(found[crate.crop, season], entry, mass_mg)
-    for crate in lying.values():
-        for season, mass_mg in crate.by_season.items():
-            _settle(found[crate.crop, season], mass_mg)
+            crop, made = crates[entry.crate]
+            for season, mass_mg in _take(lying[entry.crate], made, entry.mass_mg).items():
+                _count(sums[crop, season], entry, mass_mg)
+    return _settled(sums, nowhere, crates, lying)
+
+
+def _settled(
+    sums: Sums, nowhere: Mapping[Key, int], crates: Mapping[str, Key], lying: Mapping[str, Lying]
+) -> dict[Key, Whereabouts]:
+    """What lies in a crate at the end is in store; what is below zero was taken and never put in."""
+    reasons: Sums = defaultdict(Counter)
     for key, mass_mg in nowhere.items():
-        _reason(found[key], NOWHERE if mass_mg > 0 else SHORT, mass_mg)
-    return dict(found)
+        reasons[key][NOWHERE if mass_mg > 0 else SHORT] += mass_mg
+    for name, by_season in lying.items():
+        for season, mass_mg in by_season.items():
+            sums[crates[name][0], season][IN_STORE] += max(mass_mg, 0)
+            reasons[crates[name][0], season][SHORT] += min(mass_mg, 0)
+    return {
+        key: Whereabouts(
+            one[LIFTED],
+            {use: one[use] for use in USES},
+            one[IN_STORE],
+            {why: mass_mg for why, mass_mg in reasons[key].items() if mass_mg},
+            one[ASSUMED],
+            one[ESTIMATED],
+        )
+        for key, one in sums.items()
+    }
 
 
 def _check(lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequence[Entry]) -> None:
@@ -199,50 +220,30 @@ def _put_by(lines: Mapping[str, LiftedLine], entries: Sequence[Entry]) -> dict[i
     return masses
 
 
-def _put(crate: _Crate, line: LiftedLine | None, mass_mg: int, nowhere: dict[Key, int]) -> None:
-    if line is None:
-        return
-    _is_of(crate, line.crop)
-    nowhere[line.crop, line.season] -= mass_mg
-    crate.by_season[line.season] = crate.by_season.get(line.season, 0) + mass_mg
+def _one_crop(crop: str, other: str) -> None:
+    if crop != other:
+        raise RecordError(f"There is {crop} in that crate; {other} goes into one of its own.")
 
 
-def _move(crate: _Crate, into: _Crate, mass_mg: int) -> None:
-    if crate is into:
-        return
-    _is_of(into, crate.crop)
-    for season, part in _take(crate, mass_mg).items():
-        into.by_season[season] = into.by_season.get(season, 0) + part
+def _lay(by_season: Lying, season: int, mass_mg: int) -> None:
+    by_season[season] = by_season.get(season, 0) + mass_mg
 
 
-def _is_of(crate: _Crate, crop: str) -> None:
-    if crate.crop != crop:
-        raise RecordError(f"There is {crate.crop} in that crate; {crop} goes into one of its own.")
+def _take(by_season: Lying, made: int, mass_mg: int) -> Lying:
+    """Take milligrams out of a crate, from each season by what lies there; more than there is, from the latest.
 
-
-def _take(crate: _Crate, mass_mg: int) -> dict[int, int]:
-    """Take milligrams out of a crate, from each season by what lies there; more than there is, from the latest."""
-    seasons = sorted(crate.by_season) or [crate.season]
-    there = [max(crate.by_season.get(season, 0), 0) for season in seasons]
+    An empty crate is short of what it was made for.
+    """
+    seasons = sorted(by_season) or [made]
+    there = [max(by_season.get(season, 0), 0) for season in seasons]
     enough = min(mass_mg, sum(there))
     parts = list(split_whole(enough, there)) if enough else [0] * len(seasons)
     parts[-1] += mass_mg - enough
     for season, part in zip(seasons, parts, strict=True):
-        crate.by_season[season] = crate.by_season.get(season, 0) - part
+        _lay(by_season, season, -part)
     return {season: part for season, part in zip(seasons, parts, strict=True) if part}
 
 
-def _count(one: Whereabouts, entry: Used, mass_mg: int) -> None:
-    one.used_mg[entry.use] += mass_mg
-    one.assumed_mg += mass_mg if entry.is_assumed else 0
-
-
-def _settle(one: Whereabouts, mass_mg: int) -> None:
-    """What lies in a crate at the end is in store; what is below zero was taken and never put in."""
-    one.in_store_mg += max(mass_mg, 0)
-    _reason(one, SHORT, min(mass_mg, 0))
-
-
-def _reason(one: Whereabouts, why: str, mass_mg: int) -> None:
-    if mass_mg:
-        one.reasons[why] = one.reasons.get(why, 0) + mass_mg
+def _count(one: Counter[str], entry: Used, mass_mg: int) -> None:
+    one[entry.use] += mass_mg
+    one[ASSUMED] += mass_mg if entry.is_assumed else 0

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import shutil
 import sys
+import threading
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
@@ -38,20 +40,26 @@ STAGE_NAME = "being loaded"
 
 #: How many loads run beside others who write; a command runs by itself and need not rest.
 _beside = 0
+_changing = threading.Lock()
+_USUAL_S = sys.getswitchinterval()
 
 
 @contextmanager
 def beside_others() -> Iterator[None]:
     """Let others have the processor and the lock soon while a load runs here."""
     global _beside
-    before = sys.getswitchinterval()
-    _beside += 1
-    sys.setswitchinterval(YIELDS_AFTER_S)
+    with _changing:
+        _beside += 1
+        sys.setswitchinterval(YIELDS_AFTER_S)
+        gc.disable()  # a package is a million small things, none of them rubbish: looking through them holds all up
     try:
         yield
     finally:
-        _beside -= 1
-        sys.setswitchinterval(before)
+        with _changing:
+            _beside -= 1
+            if not _beside:
+                gc.enable()
+                sys.setswitchinterval(_USUAL_S)
 
 
 @contextmanager

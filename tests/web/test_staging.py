@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+import sys
 from datetime import timedelta
 from types import SimpleNamespace
 
@@ -119,6 +121,17 @@ def test_beside_others_it_rests_as_long_as_it_writes_and_by_itself_not(garden, m
         load(SMALL, garden.household)
     assert len(rested) > 10
     assert all(seconds > 0 for seconds in rested)
+
+
+def test_when_the_last_of_several_loads_is_done_the_interpreter_is_as_it_was():
+    usual = sys.getswitchinterval()
+    first, second = staging.beside_others(), staging.beside_others()
+    first.__enter__()
+    second.__enter__()
+    first.__exit__(None, None, None)
+    assert (sys.getswitchinterval() < usual, gc.isenabled()) == (True, False)
+    second.__exit__(None, None, None)
+    assert (sys.getswitchinterval(), gc.isenabled()) == (usual, True)
 
 
 def test_a_garden_that_changed_meanwhile_and_does_not_fit_is_left_alone(garden):

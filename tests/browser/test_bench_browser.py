@@ -446,12 +446,27 @@ def twelve_before(twelve):
     return twelve
 
 
-def tapped(g, *figures):
-    """Taps on the pad, counted, with Write it down."""
-    for figure in figures:
-        g.click(f'.pad [data-figure="{figure}"]')
-    g.click(".write-now")
-    return len(figures) + 1
+TAP = """
+for (const css of arguments[0]) {
+  const button = document.querySelector(css);
+  button.scrollIntoView({ block: "center" });
+  const box = button.getBoundingClientRect();
+  const hit = document.elementFromPoint(box.left + box.width / 2, box.top + box.height / 2);
+  if (!button.contains(hit)) throw new Error(`${css} lies under something else`);
+  hit.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true, detail: 1 }));
+}
+"""
+
+
+def tapped(g, *figures, by_hand=False):
+    """Taps on the pad, counted, with Write it down; by hand, or at once on what a finger would hit there."""
+    buttons = [*(f'.pad [data-figure="{figure}"]' for figure in figures), ".write-now"]
+    if by_hand:
+        for css in buttons:
+            g.click(css)
+    else:
+        g.driver.execute_script(TAP, buttons)
+    return len(buttons)
 
 
 def at_phone(gardener, client_for, garden):
@@ -468,9 +483,9 @@ def test_twelve_pots_of_two_grades_take_at_most_145_taps(gardener, client_for, t
     for n in range(12):
         g.until(lambda n=n: f"crate {n + 1}" in g.text("#pot-in-hand"), f"crate {n + 1} is offered")
         g.until(lambda: grade(g) == "table")
-        taps += tapped(g, *"480", " ", "7")
+        taps += tapped(g, *"480", " ", "7", by_hand=n == 0)
         g.until(lambda: grade(g) == "small", "the next usual grade is offered")
-        taps += tapped(g, *"395", " ", "9")
+        taps += tapped(g, *"395", " ", "9", by_hand=n == 11)
         lines(g, 2 * n + 2)
     assert taps <= 145
     written = WeighIn.objects.filter(weighed_on__year__gt=2025)
@@ -507,6 +522,7 @@ def test_with_the_live_scale_a_line_takes_two_taps(gardener, client_for, twelve_
             grams = 480 + 10 * n - 90 * k
             scale.ask("take")
             scale.ask(f"put {grams}")
+            scale.changed_s -= 5  # as if it had lain there for a while: that it comes to rest is tested elsewhere
             shows = str(grams)
             g.until(lambda shows=shows: g.text("[data-big]") == shows and "at rest" in g.text(".reading"), "at rest")
             taps += tapped(g, "7")

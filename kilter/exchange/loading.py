@@ -181,7 +181,7 @@ class _Writer(_Pictures):
         if table.model is Household:
             return self._write_household(table, rows)
         model: Any = table.model
-        records = list(model.objects.ever_of(self.household))
+        records = list(model.objects.filter(household__in=[self.household, self.stage.home]))
         known: dict[str, Any] = {record.ref: record for record in records}
         twin = table.twin or (lambda record: (id(record),))
         twins = {twin(record): record for record in records if record.struck_at is None}
@@ -247,6 +247,8 @@ class _Writer(_Pictures):
             self.stage.change_later(record)
         for name, value in wanted.items():
             setattr(record, name, value)
+        if self.stage.is_new(record):
+            self.stage.save(record)
         self.changed[table.name] += 1
 
     def _write_household(self, table: Table, rows: list[Row]) -> None:

@@ -124,7 +124,10 @@ class Stage(Recorder):
                 with writing():
                     super().save(record)
                     self._flush()
-            elif record.pk is not None and not self.is_new(record):
+            elif self.is_new(record):
+                with writing():
+                    record.save()
+            elif record.pk is not None:
                 self.change_later(record)
 
     def change_later(self, record: Any) -> None:

@@ -44,7 +44,8 @@ def index(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.TAKER)
 def download(request: HouseholdRequest) -> HttpResponse:
     """The whole garden as one zip."""
-    note(request.household, request.actor.user, "The data was taken out.")
+    if request.method == "GET":
+        note(request.household, request.actor.user, "The data was taken out.")
     response = HttpResponse(as_zip(package_files(request.household)), content_type="application/zip")
     response["Content-Disposition"] = 'attachment; filename="kilter-garden.zip"'
     return response

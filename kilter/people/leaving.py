@@ -62,12 +62,16 @@ def delete_what_is_due() -> tuple[int, int]:
     now = timezone.now()
     households = list(Household.objects.filter(goes_at__lte=now))
     for household in households:
-        delete_household(household)
+        with writing():  # thought over until the last moment
+            if Household.objects.filter(pk=household.pk, goes_at__lte=now).exists():
+                delete_household(household)
     users = list(User.objects.filter(goes_at__lte=now).select_related("membership__household"))
     gone = 0
     for user in users:
         with writing():
             member = getattr(user, "membership", None)
+            if not User.objects.filter(pk=user.pk, goes_at__lte=now).exists():
+                continue
             if member and member.is_owner and not _another_owner(member):
                 continue  # the last owner meanwhile: a household is not left without one
             user.delete()
@@ -80,21 +84,24 @@ def _another_owner(member: Membership) -> bool:
 
 
 def delete_household(household: Household) -> None:
-    """Delete every row and file of a household; its members keep their names and may join another.
+    """Delete every row and file of a household; its members keep their names and may join another, guests go with it.
 
     Rows refer to each other in all directions, which the database checks when all of them are gone.
     """
     with writing():
         files: list[tuple[Any, str]] = []
-        guests = list(User.objects.filter(membership__household=household, membership__link__isnull=False))
+        seen: set[int] = set()
         for rows in _rows_of(household):
             for field in rows.model._meta.concrete_fields:
+                if field.related_model is User:
+                    seen |= set(rows.exclude(**{field.name: None}).values_list(field.attname, flat=True))
                 if isinstance(field, models.FileField):
                     files += [(field.storage, name) for name in rows.values_list(field.name, flat=True)]
             rows._raw_delete(rows.db)
         Household.objects.filter(pk=household.pk)._raw_delete("default")
-        for guest in guests:
-            guest.delete()
+        for person in User.objects.filter(pk__in=seen, membership=None):
+            if not person.has_usable_password():  # who came by a link is nobody without the household
+                person.delete()
         transaction.on_commit(lambda: [storage.delete(name) for storage, name in files])
 
 

@@ -33,7 +33,7 @@ def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
                 continue
             known = LateLine.objects.filter(household=link.household, client_id=event.client_id).exists()
             known = known or WeighIn.objects.ever_of(link.household).filter(client_id=event.client_id).exists()
-            if not known and event.kind == "write":
+            if not known:
                 if room <= 0:
                     break
                 room -= 1
@@ -51,7 +51,7 @@ def waiting_late(household: Household) -> QuerySet[LateLine]:
 
 
 def accept(actor: Actor, late: LateLine) -> Change:
-    """Take a late line onto the tape, as its guest's."""
+    """Take a late line onto the tape, as its guest's; a late striking strikes."""
     with writing():
         if late.by is None:
             raise ValidationError("Who wrote it is not known any more; write the line yourself.")

@@ -36,7 +36,7 @@ def send(request: HttpRequest) -> HttpResponse:
     if found is None:
         return JsonResponse({"problem": "This device is not known here."}, status=403)
     user, link = found
-    if link.ended_at is None:
+    if link.ended_at is None and link.memberships.filter(user=user).exists():
         return JsonResponse({"problem": "Open your link again: the lines are sent then."}, status=409)
     return JsonResponse({"kept": late.keep_late(user, link, sent)})
 

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from kilter.people import clock
 from kilter.people.actions import end_bench_link
-from kilter.people.guests import token_of
+from kilter.people.guests import guest_of
 from kilter.people.history import Actor
 from kilter.people.models import BenchLink, Change, Role, User
 from kilter.weigh_in.late import MOST_LATE, waiting_late
@@ -43,7 +43,7 @@ def send_late(token, *events):
 def test_a_guest_who_lost_the_cookie_is_the_same_again_by_link_name_and_device(garden, open_planting):
     guest, nib = come(garden.bench_link, "Nib")
     token = token_shown(guest)
-    assert token == token_of(nib, garden.bench_link)
+    assert guest_of(token) == (nib, garden.bench_link)
     assert come(garden.bench_link, "nib", "rubbish", token)[1] == nib, "the name in any case"
     assert come(garden.bench_link, "Quill", token)[1] != nib, "somebody else on the same device"
     assert come(garden.bench_link, "Nib")[1] != nib, "the name alone is not enough"
@@ -134,3 +134,16 @@ def test_a_device_whose_clock_is_far_off_is_asked_which_is_right(garden, open_pl
     assert send(behind)["stored"] == [line["client_id"]]
     sent = json.dumps({"events": [event(open_planting)], "now": "no time"})
     assert client.post(reverse("weigh_in:events"), sent, content_type="application/json").json()["stored"]
+
+
+def test_a_late_striking_is_asked_about_too_and_who_was_taken_out_is_late_as_well(garden, open_planting, client):
+    guest, nib = come(garden.bench_link, "Nib")
+    token, line = token_shown(guest), event(open_planting, "700")
+    sent = json.dumps({"events": [line]})
+    guest.post(reverse("weigh_in:events"), sent, content_type="application/json")
+    client.post(reverse("people:remove_member", args=[nib.membership.pk]))
+    strike = {"client_id": new_client_id(), "kind": "strike", "target": line["client_id"]}
+    assert send_late(token, strike).json()["kept"] == [strike["client_id"]], "the link stands, but not for them"
+    assert WeighIn.objects.get(client_id=line["client_id"]).struck_at is None
+    client.post(reverse("weigh_in:late_all"))
+    assert WeighIn.objects.get(client_id=line["client_id"]).struck_at is not None

@@ -251,3 +251,14 @@ def test_links_roles_and_loads_are_in_the_log_too(garden, client, caplog):
         load(SMALL, garden.household)
     assert "A link to the bench was made for the children." in caplog.text
     assert "A package was loaded: version-1" in caplog.text
+
+
+def test_guests_of_ended_links_go_with_the_household_too(garden, open_planting, client):
+    guest = Client()
+    guest.post(reverse("people:join_by_link", args=[garden.bench_link.token]), {"name": "Nib"})
+    client.post(reverse("people:end_bench_link", args=[garden.bench_link.pk]))
+    assert User.objects.filter(first_name="Nib").exists()
+    a_week_on(household=garden.household.pk)
+    assert delete_what_is_due() == (1, 0)
+    assert not User.objects.filter(first_name="Nib").exists()
+    assert User.objects.filter(pk=garden.owner.pk).exists(), "who has a password keeps the name"

@@ -98,7 +98,9 @@
   }
   async function clearOwn(who) {
     localStorage.removeItem("kilter-in-hand");
-    window.kilterLate?.forget(who);
+    const guests = JSON.parse(localStorage.getItem("kilter-guest") ?? "{}");
+    delete guests[who];
+    localStorage.setItem("kilter-guest", JSON.stringify(guests));
     sessionStorage.removeItem("kilter-mode");
     const opened = await new Promise((resolve) => {
       const asked = indexedDB.open("kilter", 1);

@@ -8,11 +8,6 @@ window.kilterLate = (() => {
   function remember(who, token) {
     localStorage.setItem("kilter-guest", JSON.stringify({ ...tokens(), [who]: token }));
   }
-  function forget(who) {
-    const kept = tokens();
-    delete kept[who];
-    localStorage.setItem("kilter-guest", JSON.stringify(kept));
-  }
   // The bench's stores, where there are any: nothing is made here.
   function stores() {
     return new Promise((resolve) => {
@@ -40,7 +35,7 @@ window.kilterLate = (() => {
       });
       if (!answer.ok) return 0;
       const kept = new Set((await answer.json()).kept);
-      const gone = lines.filter(({ event }) => kept.has(event.client_id) || event.kind !== "write");
+      const gone = lines.filter(({ event }) => kept.has(event.client_id));
       await within(db, name, "readwrite", (store) => { for (const { seq } of gone) store.delete(seq); });
       if (gone.length < lines.length) break;
     }
@@ -58,7 +53,7 @@ window.kilterLate = (() => {
   }
   document.addEventListener("DOMContentLoaded", () => {
     const known = document.querySelector('input[name="known"]');
-    if (known) known.value = JSON.stringify(Object.values(tokens()));
+    if (known) known.value = JSON.stringify(Object.values(tokens()).slice(-20));
     const bench = document.querySelector("[data-guest]");
     if (bench?.dataset.guest) remember(bench.dataset.who, bench.dataset.guest);
     else if (document.body.dataset.who === "") {
@@ -68,5 +63,5 @@ window.kilterLate = (() => {
       }).catch(() => { /* they stay here, and go another time */ });
     }
   });
-  return { send, forget };
+  return { send };
 })();

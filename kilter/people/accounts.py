@@ -59,7 +59,7 @@ def account(request: HouseholdRequest) -> HttpResponse:
         "form": form,
         "sign_ins": [(one, one.session_key == here) for one in sign_ins_of(user)],
         "mail_form": MailForm(instance=user) if settings.KILTER_MAIL else None,
-        "delete_form": TypedNameForm(),
+        "delete_form": TypedNameForm(label="The name you sign in with, typed out"),
     }
     return render(request, "people/account.html", context, status=422 if form.errors else 200)
 

@@ -152,7 +152,11 @@ class NewPasswordForm(SetPasswordForm):
 class TypedNameForm(forms.Form):
     """A name typed out, so that deleting is no slip."""
 
-    typed = forms.CharField(max_length=160, label="Its name, typed out")
+    typed = forms.CharField(max_length=160)
+
+    def __init__(self, *args: Any, label: str = "", **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["typed"].label = label
 
 
 class MailForm(forms.ModelForm):

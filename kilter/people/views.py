@@ -147,7 +147,7 @@ def household(request: HouseholdRequest) -> HttpResponse:
         "invite_link": request.session.pop("invite_link", ""),
         "password_link": request.session.pop("password_link", None),
         "invites": actions.open_invites(request.household) if request.membership.is_owner else (),
-        "delete_form": TypedNameForm(),
+        "delete_form": TypedNameForm(label="The household's name, typed out"),
         "roles": InviteForm().fields["role"].choices,  # type: ignore[attr-defined]
     }
     return render(request, "people/household.html", context, status=422 if form.errors else 200)

@@ -46,6 +46,7 @@ def test_a_household_is_deleted_whole_after_a_week_and_another_is_not_touched(ga
     assert "Type the name" in html_of(owner.post(ask, {"typed": "theirs"}, follow=True))
     assert "This household is to be deleted on" in html_of(owner.post(ask, {"typed": "Theirs"}, follow=True))
     assert "Think it over" in html_of(owner.get("/"))
+    assert "Think it over" in html_of(owner.get("/weigh-in/"))
     theirs.household.refresh_from_db()
     assert theirs.household.goes_at - timezone.now() > timedelta(days=DAYS_TO_UNDO - 1)
     assert delete_what_is_due() == (0, 0), "not before its week is over"

@@ -19,6 +19,7 @@ import numpy as np
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings_test")
 django.setup()
 
+from demo.larder import larder
 from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.devices.station import SimulatedStation, read_days
 from kilter.exchange.dumping import as_csv
@@ -1076,6 +1077,7 @@ def main() -> None:
     crowding(g)
     squares(g)
     judged(g)
+    larder(g)
     names(g)
     weather(g)
     write(g)

@@ -37,7 +37,15 @@
     } else if (key === "t") press("details[data-table] > summary");
     else if (key === "u" && !onBench) press('#look button[name="units"][aria-pressed="false"]');
     else if (key === "z" && !onBench) press("#messages [data-undo]");
+    else press(`.use-panel.is-page [data-use-key="${CSS.escape(key)}"]`);
   }
+
+  // On a phone the beam slides: the room we are in is brought into sight.
+  document.addEventListener("DOMContentLoaded", () => {
+    const rooms = document.querySelector(".beam ol");
+    const here = rooms?.querySelector("[aria-current]")?.closest("li");
+    if (here) rooms.scrollLeft = here.offsetLeft - (rooms.clientWidth - here.offsetWidth) / 2;
+  });
 
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || inField(event)) return;
@@ -60,6 +68,8 @@
       for (const box of boxes) box.checked = wanted;
       document.dispatchEvent(new Event("kilter:ticked"));
     }
+    const amount = event.target.closest("[data-amount]");
+    if (amount) amount.closest("form").querySelector("[name=typed]").value = amount.dataset.amount;
     const add = event.target.closest("[data-add]");
     if (add) {
       const field = document.getElementById(add.dataset.addTo);

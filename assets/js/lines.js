@@ -36,6 +36,24 @@
     };
   }
 
+  // What is sent next: the first that wait for one address, in the order written. Those of before Kilter had several
+  // addresses are lines of the bench.
+  function nextBatch(waiting, bench, most) {
+    const to = waiting[0]?.to ?? bench;
+    const end = waiting.findIndex((entry) => (entry.to ?? bench) !== to);
+    return { to, entries: waiting.slice(0, Math.min(end === -1 ? waiting.length : end, most)) };
+  }
+
+  // What lies in a crate as this device sees it: half and the rest are resolved here, so that two phones that say so
+  // are settled in order.
+  const PARTS = { half: 0.5, "a half": 0.5, "a third": 1 / 3, "a quarter": 0.25, "two thirds": 2 / 3, some: 0.25 };
+  const ALL = ["rest", "the rest", "all", "all of it", "the lot"];
+  function resolved(typed, left) {
+    const words = typed.trim().toLowerCase().replace(/\s+/g, " ");
+    if (ALL.includes(words)) return left;
+    return words in PARTS ? Math.round(left * PARTS[words]) : null;
+  }
+
   // All that waits on a device, to be kept elsewhere: a line each, with when it was written and what it needs.
   function inText(waiting, tray) {
     const said = ({ event, words, reason = "waits to be sent" }) => `${(event.at ?? "").slice(0, 16).replace("T", " ")}  ${words}  (${reason})`;
@@ -120,6 +138,7 @@
   }
 
   globalThis.kilterLines = {
-    byPerson, inText, isLeaseFree, lack, lastStanding, localTime, meaning, nextEmpty, nextGrade, renumbered, settled, typedNow, waitAfter,
+    byPerson, inText, isLeaseFree, lack, lastStanding, localTime, meaning, nextBatch, nextEmpty, nextGrade, renumbered, resolved, settled,
+    typedNow, waitAfter,
   };
 })();

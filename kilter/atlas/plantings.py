@@ -20,8 +20,9 @@ from kilter.records.facts import PlantingFacts, facts
 from kilter.records.figures import Figures, figures_of
 from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.blinding import Blinded, blinded_of
+from kilter.set_out.costs import costs_of
 from kilter.set_out.models import PlantCount, Planting
-from kilter.set_out.queries import costs_of, counts_of, may_stand, standing_of, window_of
+from kilter.set_out.queries import counts_of, may_stand, standing_of, window_of
 from kilter.tending.models import Happening, Job, Photo, Repeat
 from kilter.tending.queries import happened_to
 from kilter.weather.models import Day

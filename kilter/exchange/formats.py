@@ -7,6 +7,7 @@ from typing import Any, Final
 from django.db import models
 
 from kilter.ground import format as ground
+from kilter.larder import format as larder
 from kilter.next_year import format as next_year
 from kilter.people import format as people
 from kilter.set_out import format as set_out
@@ -17,7 +18,7 @@ from kilter.weigh_in import format as weigh_in
 from kilter.weigh_up import format as weigh_up
 
 #: Of the packages written here; `kilter.exchange.older` brings earlier ones up.
-VERSION: Final = 2
+VERSION: Final = 3
 #: Where the descriptor says it.
 VERSION_KEY: Final = "kilter_format"
 TABLES: Final[tuple[Table, ...]] = (
@@ -28,6 +29,7 @@ TABLES: Final[tuple[Table, ...]] = (
     *weather.FORMAT,
     *weigh_in.FORMAT,
     *weigh_up.FORMAT,
+    *larder.FORMAT,
     *next_year.FORMAT,
 )
 #: Models that have no table, each with its reason.

@@ -1,4 +1,4 @@
-"""What a few words are found in: places, plantings, varieties, seed lots and happenings of the household."""
+"""What a few words are found in: places, plantings, varieties, seed lots, crates and happenings of the household."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from django.db.models import Q
 from django.urls import reverse
 
 from kilter.ground.models import Place
+from kilter.larder.models import Crate
 from kilter.people.models import Household
 from kilter.set_out.models import Planting, SeedLot, Variety, planting_label
 from kilter.tending.models import Happening
@@ -33,7 +34,7 @@ def find(household: Household, text: str) -> list[Found]:
     words = text.split()
     if not words:
         return []
-    kinds = (_places, _varieties, _lots, _plantings, _happenings)
+    kinds = (_places, _varieties, _lots, _plantings, _crates, _happenings)
     return [hit for kind in kinds for hit in kind(household, words)]
 
 
@@ -88,6 +89,15 @@ def _happenings(household: Household, words: list[str]) -> list[Found]:
     return [
         Found("happening", entry.words, f"{entry.target}, {entry.when}", reverse("tending:happening", args=[entry.pk]))
         for entry in Happening.objects.of(household).filter(hit).with_names()[:MOST]
+    ]
+
+
+def _crates(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("crop__name", "variety__name", "store__name", "state", "note"), ("season",))
+    crates = Crate.objects.of(household).filter(hit).select_related("crop", "variety", "store").order_by("-day", "-pk")
+    return [
+        Found("crate", crate.label, f"{crate.store}, since {crate.when}", reverse("larder:crate", args=[crate.pk]))
+        for crate in crates[:MOST]
     ]
 
 

@@ -13,6 +13,7 @@ from kilter.core.growing.whereabouts import Spot, mostly, stays
 from kilter.core.yields.bands import part_of_month
 from kilter.ground.models import Part, place_label
 from kilter.people.models import Household
+from kilter.records.kept import Kept
 from kilter.records.rows import FactRow, Ground
 from kilter.set_out.models import MethodTag, Planting
 from kilter.weigh_in.models import WeighIn
@@ -24,7 +25,9 @@ NO_MOON: dict[str, str | None] = {"moon": None, "moon_phase": None}
 HANDLING = ("cleaned", "topped")
 
 
-def attributes_of(row: FactRow, crop: str, ground: Ground, handling: tuple[str, str] | None) -> dict[str, str | None]:
+def attributes_of(
+    row: FactRow, crop: str, ground: Ground, handling: tuple[str, str] | None, kept: Kept | None = None
+) -> dict[str, str | None]:
     """Every built-in attribute of a planting; None or empty where it was not recorded."""
     spot = _spot(row, ground)
     part = ground.parts.get(row.part_id or 0)
@@ -45,6 +48,8 @@ def attributes_of(row: FactRow, crop: str, ground: Ground, handling: tuple[str, 
         "planting_time": _planting_time(row),
         "cleaned": cleaned,
         "topped": topped,
+        "kept_in": kept.kept_in if kept else None,
+        "cured": ("cured" if kept.is_cured else "not cured") if kept else None,
         "light": (part.light if part else "") or spot.light,
         "lot": row.lot,
         "before": before.crop if before else None,

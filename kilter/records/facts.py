@@ -84,7 +84,7 @@ def _facts(household: Household, plantings: QuerySet[Planting], needs: frozenset
     for row in rows:
         name = crops[row.crop_id].name
         record = record_of(row, given, ground, is_small_food=small_eaten[row.crop_id])
-        attributes = attributes_of(row, name, ground, handling.get(row.pk))
+        attributes = attributes_of(row, name, ground, handling.get(row.pk), given.kept.get(row.pk))
         lifts = given.lifts_of(row) if "lifts" in needs else ()
         found.append(_fact(row, name, record, attributes, methods.get(row.pk, {}), lifts))
     for fact, label in zip(found, bands([density_per_m2(f.record) for f in found], "per m²"), strict=True):

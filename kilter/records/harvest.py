@@ -20,19 +20,21 @@ from kilter.core.yields.costs import CostShare
 from kilter.core.yields.harvest import Harvest, Lift, harvest, of_year
 from kilter.core.yields.record import KnownBy, PlantingRecord
 from kilter.people.models import Household
+from kilter.records.kept import Kept, kept_of
 from kilter.records.rows import FactRow, Ground
+from kilter.set_out.costs import costs_of
 from kilter.set_out.models import PlantCount, Planting
-from kilter.set_out.queries import costs_of
 from kilter.tending.models import Job
 from kilter.weigh_in.lifts import Lifts, lifts_of
 from kilter.weigh_in.models import WeighIn
 
 #: What costs a query of its own, and is asked for only where a figure needs it.
-ALL_NEEDS = frozenset({"work", "cost", "lifts", "handling"})
+ALL_NEEDS = frozenset({"work", "cost", "lifts", "handling", "kept"})
 NEEDS = {
     **{f"{unit}_per_{per}": "work" for unit in ("kg", "count") for per in ("minute", "water_l")},
     **{f"{unit}_per_money": "cost" for unit in ("kg", "count")},
     "days_to_first": "lifts",
+    "share_lost": "kept",
     "days_bearing": "lifts",
 }
 #: What was not lifted by itself was lifted with the rest, or gave nothing: then the harvest is of all plants.
@@ -58,6 +60,7 @@ class Given:
     through: Mapping[_Kind, CameThrough]  #: what share of those set out stood, where that was counted
     work: Mapping[int, tuple[float | None, float | None]]
     costs: Mapping[int, tuple[CostShare, ...]]
+    kept: Mapping[int, Kept]
 
     def lifts_of(self, row: FactRow) -> tuple[Lift, ...]:
         """A planting's lifts; of what stays over years those of the row's year."""
@@ -76,6 +79,7 @@ def given_of(household: Household, plantings: QuerySet[Planting], rows: list[Fac
         _through(counts, kinds, began),
         _work(household, plantings) if "work" in needs else {},
         costs_of(household, plantings) if "cost" in needs else {},
+        kept_of(household, {row.pk for row in rows}) if "kept" in needs else {},
     )
 
 
@@ -173,6 +177,7 @@ def record_of(row: FactRow, given: Given, ground: Ground, *, is_small_food: bool
     minutes, water_l = given.work.get(row.pk, (None, None))
     costs = given.costs.get(row.pk)
     found, plants = harvest(given.lifts_of(row)), plants_of(row, given)
+    kept = given.kept.get(row.pk)
     is_all_in = row.finished_on is not None and row.rest in ALL_IN
     return PlantingRecord(
         ref=row.ref,
@@ -200,6 +205,8 @@ def record_of(row: FactRow, given: Given, ground: Ground, *, is_small_food: bool
         minutes=minutes,
         water_l=water_l,
         cost_minor=sum(share.minor for share in costs) if costs else None,
+        put_by_mg=kept.put_by_mg if kept else 0.0,
+        lost_in_store_mg=kept.lost_mg if kept else 0.0,
         grades=found.grades,
     )
 

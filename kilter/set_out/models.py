@@ -78,6 +78,7 @@ class Crop(Owned):
     own_servings_per_week = _own("servings_per_week")
     own_serving_g = _own("serving_g")
     own_keep_weeks = _own("keep_weeks")
+    own_fresh_days = _own("fresh_days")
 
     objects = CropQuerySet.as_manager()  # type: ignore[misc]
 

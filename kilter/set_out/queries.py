@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
 from datetime import date
@@ -18,16 +18,12 @@ from kilter.core.growing.ready import Window, growing_from, is_set_in_autumn, wi
 from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook import Span, crop_called
 from kilter.core.handbook.families import family_words
-from kilter.core.yields.costs import CostShare, cost_share
 from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
 from kilter.drawing.scales import Tick
 from kilter.ground.models import Fill, Place
 from kilter.people.models import Household
-from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
+from kilter.set_out.models import Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
 from kilter.set_out.wording import name_places, name_together
-
-#: Fillings that are paid for, and are used up by what grows in them.
-FRESH_MEDIUM = ("filled", "reused", "topped up")
 
 
 @dataclass(frozen=True)
@@ -173,48 +169,6 @@ def stood_of(counts: dict[int, list[CountEvent]], units: dict[int, int | None]) 
             if (now := standing(units[pk], events, is_seed=True).now) is not None:
                 found[pk] = now
     return found
-
-
-def costs_of(household: Household, plantings: QuerySet[Planting]) -> dict[int, tuple[CostShare, ...]]:
-    """What each planting bears: its own costs, its part of the lot, its share of place and medium in its season."""
-    rows = list(plantings.order_by().select_related("lot"))
-    found: dict[int, list[CostShare]] = defaultdict(list)
-    own: dict[int, list[Cost]] = defaultdict(list)
-    of_place: dict[int, list[Cost]] = defaultdict(list)
-    places = {row.place_id for row in rows}
-    for cost in Cost.objects.of(household):
-        if cost.planting_id:
-            own[cost.planting_id].append(cost)
-        elif cost.place_id:
-            of_place[cost.place_id].append(cost)
-    priced: dict[int, list[Fill]] = defaultdict(list)
-    for fill in Fill.objects.of(household).filter(place__in=places, price_minor__gt=0, kind__in=FRESH_MEDIUM):
-        priced[fill.place_id].append(fill)
-    sharing = Counter(Planting.objects.of(household).filter(place__in=places).values_list("place_id", "season"))
-    for row in rows:
-        shares, sharers = found[row.pk], max(sharing[row.place_id, row.season], 1)
-        shares += [cost_share(c.what, c.price_minor) for c in own[row.pk]]
-        lot = row.lot
-        if lot and lot.price_minor and lot.bought_count and row.units:
-            # A part of the packet is the price spread over packet/part uses.
-            shares.append(cost_share(f"from lot {lot.name}", lot.price_minor, max(lot.bought_count / row.units, 1.0)))
-        for cost in of_place[row.place_id]:
-            first = cost.day.year if cost.day else row.season
-            if first <= row.season < first + (cost.over_years if cost.day else 1):
-                what = f"{cost.what}, over {cost.over_years} years"
-                shares.append(cost_share(what, cost.price_minor, cost.over_years, sharers))
-        fills = [f for f in priced[row.place_id] if f.day <= date(row.season, 12, 31)]
-        if fills and fills[-1].price_minor:
-            last = fills[-1]
-            shares.append(cost_share(f"medium, {last}", last.price_minor or 0, last.over_uses, sharers))
-    return {pk: tuple(shares) for pk, shares in found.items()}
-
-
-def has_costs(household: Household) -> bool:
-    """Whether anything that money was paid for is noted at all."""
-    priced = SeedLot.objects.of(household).filter(price_minor__gt=0).order_by().values("pk")
-    fills = Fill.objects.of(household).filter(price_minor__gt=0).order_by().values("pk")
-    return len(Cost.objects.of(household).order_by().values("pk").union(priced, fills)[:1]) > 0
 
 
 def start_of(planting: Planting) -> VagueDate | None:

@@ -37,6 +37,7 @@ ROOMS = (
     Room("Set out", "set_out:index", "s", ("tending",)),
     Room("Weigh in", "weigh_in:bench", "w"),
     Room("Weigh up", "weigh_up:index", "u"),
+    Room("Larder", "larder:index", "l"),
     Room("Next year", "next_year:index", "n"),
 )
 

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "kilter.weigh_in",
     "kilter.records",
     "kilter.weigh_up",
+    "kilter.larder.apps.LarderConfig",
     "kilter.next_year",
     "kilter.exchange",
     "kilter.atlas",

@@ -14,6 +14,7 @@ urlpatterns = [
     path("set-out/", include("kilter.set_out.urls")),
     path("weigh-in/", include("kilter.weigh_in.urls")),
     path("weigh-up/", include("kilter.weigh_up.urls")),
+    path("larder/", include("kilter.larder.urls")),
     path("next-year/", include("kilter.next_year.urls")),
     path("data/", include("kilter.exchange.urls")),
     path("find/", include("kilter.find.urls")),

@@ -6,6 +6,8 @@ from django.http import HttpResponse
 from django.shortcuts import render
 
 from kilter.ground.models import Place
+from kilter.larder.ledger import larder, open_seasons
+from kilter.larder.queries import room
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
@@ -23,5 +25,6 @@ def index(request: HouseholdRequest) -> HttpResponse:
     found = today_sheet(request.household, today, back_on)
     has_places = found.has_plantings or Place.objects.of(request.household).exists()
     context = {"today": today, "sheet": found, "has_places": has_places, "trials": running(request.household)}
-    context |= {"back_form": form, "back_on": back_on}
+    household = request.household
+    context |= {"back_form": form, "back_on": back_on, "larder": room(larder(household, open_seasons(household)))}
     return render(request, "today/index.html", context)

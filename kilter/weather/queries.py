@@ -24,6 +24,8 @@ from kilter.weather.models import SIMULATED, Day
 
 #: How far back Today looks for dry days.
 LOOK_BACK_DAYS = 60
+#: How warm it has been is told over so many days.
+LATELY_DAYS = 7
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,19 @@ class SiteSky:
     recent: tuple[WeatherDay, ...]
     threat: str  #: of frost to the tender, in words
     is_simulated: bool = False  #: part of it is invented by the station that ships with Kilter
+    ahead: tuple[WeatherDay, ...] = ()
+
+    @property
+    def coldest_ahead_c(self) -> float | None:
+        """The coldest night that is expected."""
+        return min((day.min_c for day in self.ahead if day.min_c is not None), default=None)
+
+    @property
+    def mean_lately_c(self) -> float | None:
+        """How warm it was over the last days on record, in the mean of night and day."""
+        days = [(day.min_c, day.max_c) for day in self.recent[-LATELY_DAYS:]]
+        known = [(low + high) / 2 for low, high in days if low is not None and high is not None]
+        return sum(known) / len(known) if known else None
 
 
 def record_of(household: Household, site: Site, year: int, today: date, base_c: float = GDD_BASE_C) -> Record:
@@ -92,7 +107,8 @@ def skies(household: Household, today: date) -> dict[int, SiteSky]:
     found = {}
     for pk in recent.keys() | ahead.keys() | frosts.keys():
         earliest, last = frosts.get(pk, (None, None))
-        found[pk] = SiteSky(tuple(recent[pk]), frost_threat(ahead[pk], earliest, today, last), pk in simulated)
+        threat = frost_threat(ahead[pk], earliest, today, last)
+        found[pk] = SiteSky(tuple(recent[pk]), threat, pk in simulated, tuple(ahead[pk]))
     return found
 
 

@@ -39,6 +39,10 @@ class Pieces:
         """What one of an own measure holds of a crop."""
         return per_piece(self._lots.get((crop_id, "measure", measure_id), []))
 
+    def of_crop(self, crop_id: int) -> PerPiece | None:
+        """What one piece of a crop's Table grade weighs."""
+        return per_piece(self._lots.get((crop_id, "table"), []))
+
     def estimate(self, line: WeighIn, crop_id: int, variety: str | None) -> Estimate | None:
         """Reckon a line that was not weighed: by its own measure, else by pieces of its variety, else of its crop."""
         if line.measures and line.measure_id:

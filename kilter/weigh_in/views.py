@@ -89,6 +89,11 @@ def token(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER, guests=everything)
 def worker(_: HttpRequest) -> HttpResponse:
     """The service worker of the bench: its own address, so that it may serve the room and no more."""
+    return worker_script()
+
+
+def worker_script() -> HttpResponse:
+    """The script of the service worker, as each room that works with no connection serves it."""
     path = finders.find("kilter/worker.js") or Path(settings.STATIC_ROOT) / "kilter" / "worker.js"
     body = Path(str(path)).read_text(encoding="utf-8")
     return HttpResponse(body, content_type="text/javascript", headers={"Cache-Control": "no-cache"})

@@ -5,15 +5,19 @@ from __future__ import annotations
 import json
 import re
 from html import unescape
+from io import StringIO
 from typing import Any
 from urllib.parse import urlencode
 
 import pytest
 from django.core.cache import cache
+from django.core.management import call_command
 from django.test import Client
 from django.urls import reverse
 
+from kilter.core.larder.mass import USES
 from kilter.ground.models import Part, Place, Site
+from kilter.larder.models import Crate
 from kilter.people.models import Household
 from kilter.set_out.models import Planting, Variety
 from kilter.weigh_in.models import Bowl, Scale, WeighIn, new_client_id
@@ -127,6 +131,33 @@ class Newcomer:
     def kit(self, what: str, **said: Any) -> Any:
         self.post("weigh_in:kit_new", said, what)
         return {"bowl": Bowl, "scale": Scale}[what].objects.of(self.household).get(name=said["name"])
+
+    # Larder
+
+    def put(self, planting: Planting, to: str, grade: str = "table", **more: str) -> str:
+        """Put what was lifted of a crop, variety and grade by; more of it by the names of the form."""
+        key = f"{planting.crop_id}-{planting.variety_id or 0}-{planting.season}-{grade}"
+        when = {"when": more.pop("when", "")}
+        return self.post("larder:put_by", {f"to-{key}": to} | {f"{k}-{key}": v for k, v in more.items()} | when)
+
+    def crate(self, crop: str, state: str = "fresh") -> Crate:
+        return Crate.objects.of(self.household).get(crop__name=crop, state=state)
+
+    def use(self, crate: Crate, use: str, typed: str, when: str = "") -> str:
+        return self.post("larder:use", {"crate": crate.pk, "use": use, "typed": typed, "when": when})
+
+    def went(self, crop: str, season: int = 2026) -> dict[str, Any]:
+        """Where a crop went, by the command; it always adds up."""
+        found = self.told("larder")["crops"]
+        one: dict[str, Any] = next(row for row in found if (row["crop"], row["season"]) == (crop, season))
+        assert one["lifted_mg"] == sum(one[name] for name in (*USES, "in_store", "not_accounted"))
+        return one
+
+    def told(self, command: str, **options: Any) -> dict[str, Any]:
+        out = StringIO()
+        call_command(command, household=self.household.name, json=True, stdout=out, **options)
+        found: dict[str, Any] = json.loads(out.getvalue())
+        return found
 
     # What happened
 

@@ -34,3 +34,14 @@ def test_what_a_kilogram_cost(newcomer):
     assert "4.00 kg" in page
     assert "Weight per unit of money 0.48 kg (2.10 of money a kg)" in page
     assert "66 days in Yard, shade; then 87 days in Yard, full sun" in page
+    # Into the larder: 4.00 kg at 1.60 are 6.40; eaten 2.5 kg are 4.00, given 0.5 kg 0.80; it cost 8.40, 2.10 a kg.
+    g.put(planting, "kind:cellar:fresh", when="15 August 2026")
+    potatoes = g.crate("potato")
+    g.use(potatoes, "eaten", "2.5 kg", "1 September 2026")
+    g.use(potatoes, "given", "500 g", "2 September 2026")
+    g.post("larder:new_price", {"crop": planting.crop_id, "price_minor": "1,60", "per": "kg", "from_day": "1 May 2026"})
+    (one,) = g.told("account", season=2026)["crops"]
+    assert (one["value"], one["saved"], one["given"], one["cost"]) == (640, 400, 80, 840)
+    assert one["break_even_minor"] == 210
+    assert "2.10 €/kg" in g.read("larder:account", season=2026)
+    assert g.went("potato")["in_store"] == 1_000_000

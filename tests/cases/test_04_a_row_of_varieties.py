@@ -49,3 +49,20 @@ def test_three_varieties_in_a_row(newcomer):
     own = g.read("atlas:planting", planted[6].pk)
     assert "Until 1 August 2026 it was" in own
     assert "Ember" in own
+    # The hurt one is eaten first; Ember is cured and loses a tenth of its 1.2 kg, Flint is not and loses 90 of 900 g.
+    planted[6].refresh_from_db()
+    hurt = g.put(planted[6], "use:eaten", "hurt", when="30 July 2026")
+    assert "Put by: shallot 60 g" in hurt
+    g.put(planted[1], "kind:airy shelf:curing", when="30 July 2026")
+    g.put(planted[3], "kind:cellar:fresh", when="30 July 2026")
+    ember, flint = g.crate("shallot", "curing"), g.crate("shallot")
+    assert ember.cure_until is not None
+    g.use(ember, "weighed", "1080 g", "20 August 2026")
+    g.post("larder:cured", {}, ember.pk)
+    g.use(flint, "spoiled", "90 g", "20 August 2026")
+    found = g.went("shallot")
+    assert (found["dried_away"], found["spoiled"], found["eaten"]) == (120_000, 90_000, 60_000)
+    assert found["not_accounted"] == 540_000  # Gale lies nowhere yet, and that is said
+    lost = g.ask("variety", "share_lost", crop="shallot", season=2026)
+    assert "Ember 10.00 %" in lost
+    assert "Flint 10.00 %" in lost

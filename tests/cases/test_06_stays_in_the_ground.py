@@ -55,3 +55,13 @@ def test_what_one_tuber_came_back_with(newcomer):
     assert "Table" in page
     assert "Seed" in page
     assert "own 2026" in g.read("set_out:lots")
+    # What was kept to plant goes to the lot that was named already; the rest stands in the ground until it is wanted.
+    g.put(planting, "use:kept_to_plant", "seed")
+    assert g.read("set_out:lots").count("own 2026") == 1
+    assert "Still in the ground" in g.read("larder:index")
+    g.put(planting, "kind:sand:fresh", much="2 kg")
+    g.put(planting, "use:eaten")
+    g.use(g.crate("sunchokes"), "eaten", "half")
+    found = g.went("sunchokes")
+    assert (found["kept_to_plant"], found["eaten"], found["in_store"]) == (450_000, 2_150_000, 1_000_000)
+    assert (found["lifted_mg"], found["not_accounted"]) == (3_600_000, 0)

@@ -1,8 +1,8 @@
 """A year over several sites with setbacks, money and gifts: which site paid the walk?
 
 Invented garden. Chard in one bed of 4 m² at home and one of 4 m² at the far plot, each cut four times: home 1.2 kg each
-time, far 0.8 kg. By hand: 4.8 / 4 = 1.20 and 3.2 / 4 = 0.80 kg a m²; 1.20 / 0.80 = 1.5. What the larder and the year's
-page add comes with their rooms.
+time, far 0.8 kg. By hand: 4.8 / 4 = 1.20 and 3.2 / 4 = 0.80 kg a m²; 1.20 / 0.80 = 1.5. Of 8.0 kg
+1.5 kg were given away; at 4.50 a kilogram the rest saved 29.25. What the year's page adds comes with its room.
 """
 
 from __future__ import annotations
@@ -38,3 +38,9 @@ def test_two_sites(newcomer):
     assert "1.28 kg per unit of money (0.78 of money a kg)" in paid  # 3.2 / 2.50
     once = g.ask("site", "kg_per_place", crop="chard", season=2026)
     assert "How fair it is" in once
+    g.post("larder:new_price", {"crop": here.crop_id, "price_minor": "4.50", "per": "kg", "from_day": "1 May 2026"})
+    loose = {"crop": here.crop_id, "season": 2026, "use": "given", "typed": "1.5 kg", "when": "17 August 2026"}
+    g.post("larder:use", loose)  # never put by: greens are eaten within their days, and some of it was given
+    (one,) = g.told("account", season=2026)["crops"]
+    assert (one["value"], one["saved"], one["given"], one["cost"]) == (3600, 2925, 675, 500)
+    assert g.went("chard")["assumed_eaten"] == 6_500_000

@@ -44,3 +44,15 @@ def test_did_sharing_the_bed_pay(newcomer):
     assert "potato" not in page.partition("left out")[0]  # the volunteer is nobody's company
     assert "Came up by itself" in g.read("atlas:planting", stray.pk)
     assert "it gave nothing, and counts as 0" in g.read("atlas:planting", squash.pk)
+    # Cobs were never weighed: they are given and fed as they were counted, and weigh what nobody knows.
+    shown = g.read("larder:put_by")
+    assert "39 counted, weight not known" in shown
+    g.put(corn, "use:given", "table-eaten")
+    g.put(beans, "kind:freezer:frozen", "table-eaten", jars="8")
+    frozen = g.crate("climbing bean", "frozen")
+    assert frozen.jars == 8
+    g.use(frozen, "fed", "600 g")
+    g.use(frozen, "eaten", "a third")
+    found = g.went("climbing bean")
+    assert (found["fed"], found["eaten"], found["in_store"]) == (600_000, 2_000_000, 4_000_000)
+    assert "39 counted, weight not known" in g.read("larder:crop", corn.crop_id)

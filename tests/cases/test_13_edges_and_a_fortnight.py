@@ -53,3 +53,25 @@ def test_edges_or_middle_and_what_cannot_wait(newcomer, settings):
     here = g.read("today:index")
     assert "by then" not in here
     assert "more than the kitchen takes" in here  # 5 kg a week is the limit
+    # 11 kg of celeriac: 8 kg into sand, 3 kg of it hurt on the way and eaten first; looked through after four weeks.
+    g.post("larder:new_store", {"name": "Sand box", "kind": "sand", "look_every_days": 28})
+    sand = one.household.store_set.get()
+    g.put(one, f"store:{sand.pk}:fresh", much="8 kg")
+    g.put(one, "kind:fridge:fresh")
+    stored = one.crop.crates.get(store=sand)
+    first = one.crop.crates.exclude(store=sand).get()
+    g.post(
+        "larder:change_crate",
+        {"store": first.store_id, "state": "fresh", "when": "12 October 2026", "eat_first": "on"},
+        first.pk,
+    )
+    today = g.read("today:index")
+    assert "Eat first" in today
+    assert "hurt: eat first" in today
+    settings.KILTER_TODAY = "2026-11-10"
+    assert "Look through Sand box" in g.read("today:index")
+    g.post("larder:look", {f"bad-{stored.pk}": "400 g"}, sand.pk)
+    found = g.went("celeriac")
+    assert (found["spoiled"], found["in_store"]) == (400_000, 10_600_000)
+    # 29 days at 5 %: h = 0.05129 over 4.143 weeks; (20 × 0.01 + 0.05129)/24.143 = 0.01041.
+    assert "sand 1.0 %" in g.read("larder:crop", one.crop_id)

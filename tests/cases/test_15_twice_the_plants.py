@@ -34,3 +34,19 @@ def test_did_twice_the_plants_pay(newcomer):
     assert "Crowding shows from three plantings on" in close  # two are not enough, and it says so
     assert "counts as 0" not in g.read("atlas:planting", left.pk)
     assert "ready; it may stay in the ground until you want it" in g.read("today:index")
+    # Of this year's 12.8 kg 10 kg lie in sand; 4 kg are eaten, 1 kg spoils; where 2.8 kg went nobody said.
+    g.put(now, "kind:sand:fresh", much="10 kg", when="11 November 2026")
+    crate = g.crate("parsnip")
+    g.use(crate, "eaten", "4 kg", "14 November 2026")
+    g.use(crate, "spoiled", "1 kg", "18 November 2026")
+    assert "Only 5.000 kg lies there now" in g.refused("larder:use", {"crate": crate.pk, "use": "fed", "typed": "6 kg"})
+    found = g.went("parsnip")
+    assert (found["eaten"], found["spoiled"], found["in_store"], found["not_accounted"]) == (
+        4_000_000,
+        1_000_000,
+        5_000_000,
+        2_800_000,
+    )
+    g.post("larder:new_supply", {"crop": now.crop_id, "said": "ran out", "when": "20 January 2026", "season": 2025})
+    assert g.went("parsnip", 2025)["said"][0]["said"] == "ran out"
+    assert "parsnip" in g.read("larder:index")

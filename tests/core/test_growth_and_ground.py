@@ -13,7 +13,7 @@ from kilter.core.growing.growth import CountEvent, left_of_lot, standing
 from kilter.core.growing.medium import FillEvent, fill_of, parse_recipe, shopping, wet_weight
 from kilter.core.growing.succession import Tenancy, predecessors, sharing, years_since_family
 from kilter.core.growing.whereabouts import Departure, Spot, mostly, stays
-from kilter.core.yields.costs import cost_share, split_whole
+from kilter.core.yields.costs import half_months, split_whole, yearly_parts
 
 MAY = date(2026, 5, 1)
 
@@ -119,9 +119,15 @@ def test_a_whole_is_split_without_losing_any_and_no_part_is_a_whole_one_off(tota
 
 
 def test_a_crock_of_eighteen_over_six_years_and_two_plants_is_one_and_a_half_each():
-    assert cost_share("crock", 1800, 6, 2).minor == 150
-    with pytest.raises(RecordError, match="more than nothing"):
-        cost_share("crock", 1800, 0)
+    assert split_whole(yearly_parts(1800, 6)[0], [1, 1]) == (150, 150)
+    with pytest.raises(RecordError, match="one year or more"):
+        yearly_parts(1800, 0)
+
+
+def test_a_half_month_begun_counts():
+    assert half_months(date(2026, 3, 15), date(2026, 3, 16)) == 2
+    assert half_months(date(2025, 10, 20), date(2026, 7, 3)) == 18
+    assert half_months(date(2026, 5, 2), date(2026, 5, 1)) == 1
 
 
 def test_where_a_crock_stood_when():

@@ -10,11 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kilter.core.errors import PlanError, RecordError
-from kilter.core.larder.account import Item, account_of, yearly_parts
+from kilter.core.larder.account import Item, account_of
 from kilter.core.larder.flow import Batch, weekly_flow
 from kilter.core.larder.keeping import Look, loss_in_store
 from kilter.core.plan.need import lay_in_kg
-from kilter.core.yields.costs import split_whole
+from kilter.core.yields.costs import split_whole, yearly_parts
 
 HUNDREDTHS = st.integers(0, 300).map(lambda n: n / 100)
 

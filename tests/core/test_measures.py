@@ -59,7 +59,7 @@ def test_each_divisor_by_weight_and_by_number(per, divisor):
 
 def test_every_measure_is_tried_here_and_figures_are_some_of_them():
     tried = {f"{unit}_per_{per}" for unit in ("kg", "count") for per in DIVISORS}
-    assert set(MEASURES) == tried | {"piece_size", "share_spoilt", "days_to_first", "days_bearing"}
+    assert set(MEASURES) == tried | {"piece_size", "share_spoilt", "share_lost", "days_to_first", "days_bearing"}
     assert set(FIGURES) < set(MEASURES)
 
 

@@ -139,3 +139,18 @@ test("what waits can be taken away as text, a line each", () => {
   const tray = [{ event: {}, words: "Crock 4: table 12", reason: "Too light" }];
   assert.equal(lines.inText(waiting, tray), "2026-08-04 18:30  Crock 3: table 940 12  (waits to be sent)\n  Crock 4: table 12  (Too light)\n");
 });
+
+test("what waits for one address is sent together, in the order written", () => {
+  const waiting = [{ seq: 1 }, { seq: 2, to: "/lines" }, { seq: 3, to: "/larder" }, { seq: 4, to: "/lines" }];
+  const { to, entries } = lines.nextBatch(waiting, "/lines", 50);
+  same([to, entries.map((one) => one.seq)], ["/lines", [1, 2]]);
+  same(lines.nextBatch(waiting.slice(2), "/lines", 50).to, "/larder");
+  assert.equal(lines.nextBatch(waiting, "/lines", 1).entries.length, 1);
+  same(lines.nextBatch([], "/lines", 5), { to: "/lines", entries: [] });
+});
+
+test("half and the rest are resolved on the device; a weight is not", () => {
+  assert.equal(lines.resolved(" Half ", 3_000_001), 1_500_001);
+  assert.equal(lines.resolved("the  rest", 700), 700);
+  assert.equal(lines.resolved("1.2 kg", 700), null);
+});

@@ -11,6 +11,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from kilter.exchange import jobs
 from kilter.ground.models import Fill, Move
+from kilter.larder.models import Bulk, Crate, Expense, Price, PutBy, Store, Supply, Trimming, Using
 from kilter.people.access import Declared, Who
 from kilter.people.models import Invite, SignIn
 from kilter.set_out.models import Cost, PlantCount
@@ -123,12 +124,30 @@ def complete(garden):
         event={},
         words="a",
     )
+    fill_larder(garden)
     SignIn.objects.create(user=garden.owner, session_key=f"of {garden.household}"[:40])
     Invite.objects.create(household=garden.household)
     garden.repeat = Repeat.objects.create(
         household=garden.household, planting=garden.plantings[0], job="water", first_on=date(2026, 11, 20), every_days=3
     )
     return garden
+
+
+def fill_larder(garden):
+    """A store with a crate of the first line, something taken out of it, and what is said beside it."""
+    mine = {"household": garden.household, "day": date(2026, 8, 5)}
+    garden.store = Store.objects.create(household=garden.household, name=f"{garden.household} rack", kind="airy shelf")
+    garden.spare_store = Store.objects.create(household=garden.household, name=f"{garden.household} box", kind="sand")
+    garden.store_crate = Crate.objects.create(**mine, store=garden.store, crop=garden.crop, season=2026)
+    garden.put = PutBy.objects.create(**mine, line=garden.lines[0], crate=garden.store_crate)
+    garden.using = Using.objects.create(**mine, crate=garden.store_crate, use="eaten", mass_mg=200_000)
+    garden.supply = Supply.objects.create(**mine, crop=garden.crop, season=2026, note=f"{garden.household} note")
+    garden.trimming = Trimming.objects.create(**mine, crop=garden.crop, before_mg=900_000, after_mg=700_000)
+    garden.price = Price.objects.create(
+        household=garden.household, crop=garden.crop, price_minor=480, from_day=date(2026, 1, 1)
+    )
+    garden.expense = Expense.objects.create(**mine, what=f"{garden.household} fork", price_minor=4600, over_years=8)
+    garden.bulk = Bulk.objects.create(**mine, crop=garden.crop, is_bulk=True)
 
 
 def may(role: str, who: Who | None) -> bool:

@@ -131,10 +131,10 @@ def test_costs_are_shared_over_years_uses_and_neighbours(client, garden):
     )
     found = with_all_names(Planting.objects.filter(pk=planting.pk)).get()
     shares = {share.what.split(",")[0]: share.minor for share in planting_page(household, found, TODAY).costs}
-    # 9 of 45 sets; a sixth of the crate and half of the medium, each over two plantings of the season.
-    assert shares == {"net": 300, "from lot bag": 100, "crate": 100, "medium": 200}
+    # 9 of 45 sets; a sixth of the crate and half of the medium, shared by half-months: ten here, six of the leeks.
+    assert shares == {"net": 300, "from lot bag": 100, "crate": 125, "medium": 250}
     page = html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
-    assert "7.00 €" in page
+    assert "7.75 €" in page
 
 
 def test_the_moon_is_off_until_it_is_wanted_and_then_a_method_like_any_other(client, garden):

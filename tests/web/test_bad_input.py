@@ -63,6 +63,11 @@ ADDRESSES = {
     "/weigh-up/sharing": ("bed",),
     "/weigh-up/varieties": ("crop", "use", "w0"),
     "/find/": ("q",),
+    "/larder/": ("season",),
+    "/larder/weeks": ("season",),
+    "/larder/account": ("season",),
+    "/larder/enough/new": ("crop",),
+    "/larder/prices/new": ("crop",),
 }
 PLANTING = {
     "units": 3,
@@ -346,6 +351,63 @@ def forms_of(g):
             "typed": "5",
             "tare": "",
         },
+        reverse("larder:put_by"): {
+            f"{name}-{g.crop.pk}-{g.varieties[1].pk}-2026-table": value
+            for name, value in (("to", "kind:jars:bottled"), ("much", "300 g"), ("jars", 2), ("added", "100 g"))
+        }
+        | {"when": "today"},
+        reverse("larder:use"): {
+            "client_id": "d" * 32,
+            "crate": g.store_crate.pk,
+            "crop": "",
+            "season": "",
+            "use": "moved",
+            "typed": "3 g",
+            "when": "today",
+            "to": g.store.pk,
+            "is_sure": "on",
+            "is_look": "",
+            "note": "",
+        },
+        reverse("larder:cured", args=[g.store_crate.pk]): {"to": g.store.pk},
+        reverse("larder:look", args=[g.store.pk]): {f"bad-{g.store_crate.pk}": "3 g", "when": "today"},
+        reverse("larder:bulk"): {"crop": g.crop.pk, "day": "2026-08-04", "is_bulk": "on"},
+        reverse("larder:change_crate", args=[g.store_crate.pk]): {
+            "store": g.store.pk,
+            "state": "curing",
+            "when": "today",
+            "cure_until": "in 9 days",
+            "keep_until": "",
+            "eat_first": "on",
+            "jars": 2,
+            "added_mg": "3 g",
+            "note": "",
+        },
+        reverse("larder:new_store"): {
+            "name": "s",
+            "kind": "cellar",
+            "celsius": 8,
+            "damp_percent": 80,
+            "room_mg": "30 kg",
+            "look_every_days": 20,
+            "site": g.site.pk,
+        },
+        reverse("larder:new_supply"): {
+            "crop": g.crop.pk,
+            "said": "ran out",
+            "when": "today",
+            "season": 2026,
+            "note": "",
+        },
+        reverse("larder:new_trimming"): {"crop": g.crop.pk, "before_mg": "3 g", "after_mg": "2 g", "when": "today"},
+        reverse("larder:new_price"): {"crop": g.crop.pk, "price_minor": 2, "per": "kg", "from_day": "today"},
+        reverse("larder:new_expense"): {
+            "what": "w",
+            "price_minor": 2,
+            "day": "today",
+            "over_years": 3,
+            "crop": g.crop.pk,
+        },
         reverse("next_year:add_eater"): {"name": "x", "appetite": 1},
         reverse("next_year:eater", args=[g.eater.pk]): {"name": "x", "appetite": 1},
         reverse("next_year:add_crop"): {"crop_name": "x"},
@@ -392,6 +454,7 @@ NO_FIELDS = {
     "people:remove_member",
     "people:end_bench_link",
     "exchange:stop",
+    "larder:events",
 }
 
 

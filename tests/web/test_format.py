@@ -44,6 +44,7 @@ OURS = {
     "weather",
     "weigh_in",
     "weigh_up",
+    "larder",
     "next_year",
     "records",
     "exchange",

@@ -15,6 +15,7 @@ from kilter.set_out.forms import CostForm
 from kilter.set_out.models import Planting
 from kilter.site import urls as _all_rooms  # noqa: F401 - loads the forms of every room
 from kilter.weigh_in.models import WeighIn
+from tests.web.routes import fill_larder
 
 
 def forms_of(base: type = OfHousehold) -> list[type]:
@@ -30,6 +31,8 @@ ALSO = {
     "CropValuesForm": lambda g: {"instance": g.crop},
     "CorrectForm": lambda g: {"instance": g.lines[0]},
     "FillForm": lambda g: {"place": g.crates[0]},
+    "LookForm": lambda g: {"crates": [(*(fill_larder(g), g.store_crate)[1:], "crate")]},
+    "PutByForm": lambda g: {"lots": [("1-1-2026-table", "shallot, Table", [], "")]},
     "MoveForm": lambda g: {"place": g.bed},
     "PlantTrialForm": lambda g: {"trial": g.trial},
     "TareAfterForm": lambda g: {"lines": WeighIn.objects.of(g.household)},
@@ -64,7 +67,7 @@ def test_it_offers_what_is_ones_own_and_reads_as_the_household_writes(form, gard
 
 def test_the_forms_of_every_room_are_looked_at():
     modules = {form.__module__ for form in forms_of()}
-    for room in ("ground", "set_out", "tending", "weigh_in", "weigh_up"):
+    for room in ("ground", "set_out", "tending", "weigh_in", "weigh_up", "larder"):
         assert any(f"kilter.{room}." in module for module in modules), room
 
 

@@ -265,6 +265,76 @@ def writes(g):
         "a measure": ("weigh_in:kit_new", ["measure"], {"name": "crateful"}),
         "change a bowl": ("weigh_in:kit_one", ["bowl", g.bowl.pk], {"name": "b", "mass_mg": "2 g"}),
         "change a measure": ("weigh_in:kit_one", ["measure", g.measure.pk], {"name": "basketful"}),
+        "put by": (
+            "larder:put_by",
+            [],
+            {f"to-{g.crop.pk}-{g.varieties[1].pk}-2026-table": "kind:cellar:fresh"},
+        ),
+        "seed kept": (
+            "larder:put_by",
+            [],
+            {f"to-{g.crop.pk}-{g.varieties[1].pk}-2026-table": "use:kept_to_plant"},
+        ),
+        "ate": ("larder:use", [], {"crate": g.store_crate.pk, "use": "eaten", "typed": "100 g", "client_id": "a" * 32}),
+        "ate the rest": (
+            "larder:use",
+            [],
+            {"crate": g.store_crate.pk, "use": "eaten", "typed": "the rest", "client_id": "b" * 32},
+        ),
+        "froze": (
+            "larder:use",
+            [],
+            {"crate": g.store_crate.pk, "use": "froze", "typed": "half", "client_id": "c" * 32},
+        ),
+        "cured": ("larder:cured", [g.store_crate.pk], {}),
+        "change a crate": (
+            "larder:change_crate",
+            [g.store_crate.pk],
+            {"store": g.store.pk, "state": "dried", "when": "today", "jars": 3},
+        ),
+        "strike an entry": ("larder:strike_using", [g.using.pk], {}),
+        "take a putting by back": ("larder:strike_put", [g.put.pk], {}),
+        "looked through": ("larder:look", [g.store.pk], {f"bad-{g.store_crate.pk}": "20 g"}),
+        "a store": ("larder:new_store", [], {"name": "clamp", "kind": "in the ground"}),
+        "change a store": ("larder:store", [g.store.pk], {"name": "loft", "kind": "airy shelf", "celsius": "12,5"}),
+        "ran out": ("larder:new_supply", [], {"crop": g.crop.pk, "said": "ran out", "when": "today", "season": 2026}),
+        "change what ran out": (
+            "larder:supply",
+            [g.supply.pk],
+            {"crop": g.crop.pk, "said": "too much", "when": "today", "season": 2026},
+        ),
+        "trimmed": (
+            "larder:new_trimming",
+            [],
+            {"crop": g.crop.pk, "before_mg": "1 kg", "after_mg": "900 g", "when": "today"},
+        ),
+        "change a trimming": (
+            "larder:trimming",
+            [g.trimming.pk],
+            {"crop": g.crop.pk, "before_mg": "1 kg", "after_mg": "900 g", "when": "today"},
+        ),
+        "a price": (
+            "larder:new_price",
+            [],
+            {"crop": g.crop.pk, "price_minor": "2,5", "per": "kg", "from_day": "1 May 2026"},
+        ),
+        "change a price": (
+            "larder:price",
+            [g.price.pk],
+            {"crop": g.crop.pk, "price_minor": "2,5", "per": "piece", "from_day": "1 May 2026"},
+        ),
+        "paid for": ("larder:new_expense", [], {"what": "hose", "price_minor": 9, "day": "1 May", "over_years": 3}),
+        "change what was paid": (
+            "larder:expense",
+            [g.expense.pk],
+            {"what": "hose", "price_minor": 9, "day": "1 May", "over_years": 3, "crop": g.crop.pk},
+        ),
+        "in bulk": ("larder:bulk", [], {"crop": g.crop.pk, "day": "2026-08-04", "is_bulk": "on"}),
+        **{
+            f"strike a {kind}": ("larder:strike", [kind, getattr(g, kind).pk], {})
+            for kind in ("supply", "trimming", "price", "expense")
+        },
+        "strike a store": ("larder:strike", ["store", g.spare_store.pk], {}),
         "strike a scale": ("weigh_in:kit_strike", ["scale", g.scale.pk], {}),
         "strike a bowl": ("weigh_in:kit_strike", ["bowl", g.bowl.pk], {}),
     }
@@ -296,6 +366,7 @@ NOT_UNDONE = {
     "weather:bring": "a file of many days; undone in its own tests",
     "weigh_in:events": "the bench writes events, and a line is struck by an event",
     "weigh_in:write": "the same, without script",
+    "larder:events": "devices write events; one is struck by an event, as a line of the bench is",
     "weigh_in:basket": "the same, for several plantings",
     "weigh_in:zero": "it moves the scale, not the records",
     "weigh_in:hand": "it moves the simulated scale",

@@ -41,6 +41,7 @@ class HandbookCrop:
     rule_row_m_keep: Span | None  #: metres of row a person, through winter
     rule_plants: Span | None  #: plants a person
     keep_weeks: float | None
+    fresh_days: int | None  #: what perishes is eaten within so many days, unless it is put by (rule)
     edible_share: float
     servings_per_week: float  #: first value for a plan (rule)
     serving_g: int
@@ -232,6 +233,10 @@ def other_names() -> dict[str, str]:
     return {row["name"]: row["crop"] for row in rows_of("names")}
 
 
+#: What keeps no longer than this perishes (rule).
+PERISHABLE_WEEKS = 3.0
+
+
 @lru_cache(maxsize=2048)
 def crop_called(name: str) -> HandbookCrop | None:
     """Find a crop by its name or another it goes by.
@@ -273,7 +278,7 @@ def rows_of(table: str) -> list[dict[str, str]]:
     Parameters
     ----------
     table : str
-        ``crops``, ``care``, ``signs`` or ``names``.
+        ``crops``, ``care``, ``curing``, ``storing``, ``signs`` or ``names``.
 
     Returns
     -------
@@ -324,7 +329,8 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         rule_row_m_fresh=_span(row["rule_row_m_per_person_fresh"]),
         rule_row_m_keep=_span(row["rule_row_m_per_person_keep"]),
         rule_plants=_span(row["rule_plants_per_person"].split(" ")[0]),
-        keep_weeks=_number(row["keep_weeks"]),
+        keep_weeks=(keep_weeks := _number(row["keep_weeks"])),
+        fresh_days=round(7 * keep_weeks) if keep_weeks and keep_weeks <= PERISHABLE_WEEKS else None,
         edible_share=float(row["edible_share_pct"]) / 100,
         servings_per_week=float(row["servings_per_week"]),
         serving_g=int(row["serving_g"]),

@@ -77,6 +77,15 @@ OWN_VALUES: Final[Mapping[str, OwnValue]] = {
     ),
     "serving_g": OwnValue("g a serving", "serving_g", 1, 5000, lambda _, v: int(v), _plain("serving_g"), is_whole=True),
     "keep_weeks": OwnValue("keeps for weeks", "keep_weeks", 0, 200, lambda _, v: v, _plain("keep_weeks")),
+    "fresh_days": OwnValue(
+        "what is not put by is eaten within … days",
+        "fresh_days",
+        1,
+        400,
+        lambda _, v: int(v),
+        _plain("fresh_days"),
+        is_whole=True,
+    ),
 }
 
 

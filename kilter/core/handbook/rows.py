@@ -129,6 +129,25 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
         "note": _or_empty(_prose),
         "basis": _basis,
     },
+    "curing": {
+        "crop": _name,
+        "days_min": _whole(1, 60),
+        "days_max": _whole(1, 60),
+        "warm_min_c": _whole(0, 40),
+        "warm_max_c": _whole(0, 40),
+        "damp_min_pct": _whole(10, 100),
+        "damp_max_pct": _whole(10, 100),
+        "sign": _prose,
+        "how": _prose,
+        "basis": _basis,
+    },
+    "storing": {
+        "crop": _name,
+        "store": _one_of(["cellar", "dry medium", "sand", "fridge", "airy shelf", "in the ground", "jars"]),
+        "weeks": _number(0.5, 60),
+        "note": _or_empty(_prose),
+        "basis": _basis,
+    },
     "signs": {
         "crop": _name,
         "sign": _prose,
@@ -138,7 +157,11 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
     },
 }
 #: Columns of a table of which the first may not be above the second.
-_ORDERED = {"crops": ("days_min", "days_max"), "care": ("from_day", "to_day")}
+_ORDERED = {
+    "crops": ("days_min", "days_max"),
+    "care": ("from_day", "to_day"),
+    "curing": ("days_min", "days_max"),
+}
 
 
 def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list[str]:
@@ -147,7 +170,7 @@ def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list
     Parameters
     ----------
     table : str
-        ``crops``, ``care``, ``signs`` or ``names``.
+        ``crops``, ``care``, ``curing``, ``storing``, ``signs`` or ``names``.
     rows : list of dict of str to str
         Each with the table's columns.
     crops : set of str

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from kilter.core.errors import RecordError
-from kilter.core.yields.costs import split_whole
 
 MG_PER_KG = 1_000_000
 
@@ -18,40 +17,6 @@ class Item:
 
     what: str
     minor: int  #: in the smallest coin
-
-
-def yearly_parts(price_minor: int, years: int) -> tuple[int, ...]:
-    """Spread a price over years, or uses, so that the parts add up to it.
-
-    Parameters
-    ----------
-    price_minor : int
-        In the smallest coin, zero or more.
-    years : int
-        One or more.
-
-    Returns
-    -------
-    tuple of int
-        A part for each year from the first on; the earlier ones get the odd coins.
-
-    Raises
-    ------
-    RecordError
-        No year to spread over, or a negative price.
-
-    Notes
-    -----
-    Largest remainder, as every split here.
-
-    Examples
-    --------
-    >>> yearly_parts(79, 3)
-    (27, 26, 26)
-    """
-    if years < 1:
-        raise RecordError("A price is spread over one year or more.")
-    return split_whole(price_minor, [1.0] * years)
 
 
 @dataclass(frozen=True)

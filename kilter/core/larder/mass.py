@@ -7,8 +7,8 @@ what then no longer adds up stands under "not accounted for", with its reason, a
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
 
@@ -21,6 +21,7 @@ USES = ("eaten", "given", "fed", "kept_to_plant", "composted", "spoiled", "dried
 Use = Literal["eaten", "given", "fed", "kept_to_plant", "composted", "spoiled", "dried_away"]
 #: Why something is not accounted for.
 NOWHERE, SHORT = "lifted, and never said where it went", "more was taken than there was"
+FRESH, EMPTIED = "just lifted, and not put by yet", "still in a crate that was said to be empty"
 Key = tuple[str, int]  #: a crop and a season
 
 
@@ -34,15 +35,19 @@ class LiftedLine:
     grade: str
     mass_mg: int
     is_estimated: bool = False
+    #: By the household's rule what was not put by of it is eaten by now; None where there is no such rule.
+    is_eaten: bool | None = None
+    is_on_shelf: bool = False  #: what is left of it lies on the ripening shelf
 
 
 @dataclass(frozen=True)
 class PutBy:
-    """A share of a line goes into a crate."""
+    """A share of a line goes into a crate; or is used at once, as what is hurt or kept for seed."""
 
-    crate: str
+    crate: str | None
     line: str
     share: Fraction
+    use: Use | None = None  #: where there is no crate
 
 
 @dataclass(frozen=True)
@@ -62,7 +67,6 @@ class Used:
     use: Use
     mass_mg: int
     of: Key | None = None  #: where there is no crate: whose
-    is_assumed: bool = False  #: by the household's rule, not seen: it fills the line and says nothing of appetite
 
 
 Entry = PutBy | Moved | Used
@@ -77,7 +81,7 @@ class Whereabouts:
     in_store_mg: int
     #: What is not accounted for, by why; below zero where more went than there was.
     reasons: Mapping[str, int]
-    assumed_mg: int  #: of what was used, what is assumed
+    assumed_mg: int  #: of what was eaten, what is assumed: it says nothing of appetite
     estimated_mg: int  #: of what was lifted, what was counted and not weighed
 
     @property
@@ -85,16 +89,31 @@ class Whereabouts:
         return sum(self.reasons.values())
 
 
-#: What lies in a crate, by season; below zero where more was taken than there was.
-Lying = dict[int, int]
+@dataclass(frozen=True)
+class Ledger:
+    """Where everything lifted went."""
+
+    of: Mapping[Key, Whereabouts] = field(default_factory=dict)
+    lying_mg: Mapping[str, int] = field(
+        default_factory=dict
+    )  #: by crate; below zero where more was taken than lay there
+    put_mg: Mapping[int, int] = field(default_factory=dict)  #: of each putting by, by its place among the entries
+    rest_mg: Mapping[str, int] = field(default_factory=dict)  #: by line: what of it was not put by
+
+
+#: What lies in a crate, by crop and season; below zero where more was taken than there was.
+Lying = dict[Key, int]
 #: What is summed beside the uses.
 LIFTED, ESTIMATED, ASSUMED, IN_STORE = "lifted", "estimated", "assumed", "in store"
 Sums = dict[Key, Counter[str]]
 
 
 def whereabouts(
-    lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequence[Entry]
-) -> dict[Key, Whereabouts]:
+    lines: Sequence[LiftedLine],
+    crates: Mapping[str, Key],
+    entries: Sequence[Entry],
+    emptied: Collection[str] = (),
+) -> Ledger:
     """Say where everything lifted went.
 
     Parameters
@@ -105,86 +124,114 @@ def whereabouts(
         Every crate with the crop and season that it was made for.
     entries : sequence of PutBy, Moved or Used
         What was entered and not struck, in order. Those that name a line that is gone carry nothing.
+    emptied : collection of str
+        Crates that were said to be empty: what should still lie there is not accounted for.
 
     Returns
     -------
-    dict
-        By crop and season. lifted = Σ used + in store + not accounted for, to the milligram, whatever was entered.
+    Ledger
+        By crop and season lifted = Σ used + in store + not accounted for, to the milligram, whatever was entered.
 
     Raises
     ------
     RecordError
-        A crop put into a crate of another, a crate that is not known, a negative amount, a share that is none, or a
-        line twice.
+        A crate that is not known, a negative amount, a share that is none, a putting by that says neither or both of
+        crate and use, or a line twice.
 
     Notes
     -----
     A share of a line is rounded so that all its shares and the rest add up to it (largest remainder). What a crate of
     several seasons gives is taken from each by what lies there (largest remainder). A line whose shares come to more
-    than the whole gives each its part of the whole: the scale is not made to show more than it showed.
+    than the whole gives each its part of the whole: the scale is not made to show more than it showed. A line that
+    turned out to be of another crop carries its crate's content there.
 
     Examples
     --------
     >>> shallots = LiftedLine("a", "shallot", 2026, "table", 3_000_000)
     >>> put, ate = PutBy("crate", "a", Fraction(1)), Used("crate", "eaten", 1_000_000)
-    >>> found = whereabouts([shallots], {"crate": ("shallot", 2026)}, [put, ate])["shallot", 2026]
+    >>> found = whereabouts([shallots], {"crate": ("shallot", 2026)}, [put, ate]).of["shallot", 2026]
     >>> (found.used_mg["eaten"], found.in_store_mg, found.not_accounted_mg)
     (1000000, 2000000, 0)
     """
     _check(lines, crates, entries)
     sums: Sums = defaultdict(Counter)
-    nowhere: dict[Key, int] = defaultdict(int)
     by_ref = {line.ref: line for line in lines}
+    rest = {line.ref: line.mass_mg for line in lines}
     for line in lines:
-        key = (line.crop, line.season)
-        sums[key][LIFTED] += line.mass_mg
-        sums[key][ESTIMATED] += line.mass_mg if line.is_estimated else 0
-        nowhere[key] += line.mass_mg
+        sums[line.crop, line.season][LIFTED] += line.mass_mg
+        sums[line.crop, line.season][ESTIMATED] += line.mass_mg if line.is_estimated else 0
     masses = _put_by(by_ref, entries)
     lying: dict[str, Lying] = {name: {} for name in crates}
+    loose: Counter[Key] = Counter()
     for i, entry in enumerate(entries):
         if isinstance(entry, PutBy):
             if (put := by_ref.get(entry.line)) is not None:
-                _one_crop(crates[entry.crate][0], put.crop)
-                nowhere[put.crop, put.season] -= masses.get(i, 0)
-                _lay(lying[entry.crate], put.season, masses.get(i, 0))
+                key, mass_mg = (put.crop, put.season), masses.get(i, 0)
+                rest[entry.line] -= mass_mg
+                if entry.crate is None:
+                    sums[key][str(entry.use)] += mass_mg
+                else:
+                    _lay(lying[entry.crate], key, mass_mg)
         elif isinstance(entry, Moved):
-            _one_crop(crates[entry.into][0], crates[entry.crate][0])
-            for season, mass_mg in _take(lying[entry.crate], crates[entry.crate][1], entry.mass_mg).items():
-                _lay(lying[entry.into], season, mass_mg)
+            for key, mass_mg in _take(lying[entry.crate], crates[entry.crate], entry.mass_mg).items():
+                _lay(lying[entry.into], key, mass_mg)
         elif entry.crate is None:
             assert entry.of is not None
-            nowhere[entry.of] -= entry.mass_mg
-            _count(sums[entry.of], entry, entry.mass_mg)
+            loose[entry.of] += entry.mass_mg
+            sums[entry.of][entry.use] += entry.mass_mg
         else:
-            crop, made = crates[entry.crate]
-            for season, mass_mg in _take(lying[entry.crate], made, entry.mass_mg).items():
-                _count(sums[crop, season], entry, mass_mg)
-    return _settled(sums, nowhere, crates, lying)
+            for key, mass_mg in _take(lying[entry.crate], crates[entry.crate], entry.mass_mg).items():
+                sums[key][entry.use] += mass_mg
+    reasons = _at_hand(by_ref, rest, loose, sums)
+    _settle(lying, emptied, sums, reasons)
+    lies = {name: 0 if name in emptied else sum(content.values()) for name, content in lying.items()}
+    return Ledger({key: _whereabouts(one, reasons[key]) for key, one in sums.items()}, lies, masses, rest)
 
 
-def _settled(
-    sums: Sums, nowhere: Mapping[Key, int], crates: Mapping[str, Key], lying: Mapping[str, Lying]
-) -> dict[Key, Whereabouts]:
-    """What lies in a crate at the end is in store; what is below zero was taken and never put in."""
+def _at_hand(lines: Mapping[str, LiftedLine], rest: Mapping[str, int], loose: Counter[Key], sums: Sums) -> Sums:
+    """What was put into no crate: on the ripening shelf, eaten by the household's rule, just lifted, or nowhere.
+
+    What was used without a crate came off the oldest of it, and so off what the rule would have eaten.
+    """
     reasons: Sums = defaultdict(Counter)
-    for key, mass_mg in nowhere.items():
-        reasons[key][NOWHERE if mass_mg > 0 else SHORT] += mass_mg
-    for name, by_season in lying.items():
-        for season, mass_mg in by_season.items():
-            sums[crates[name][0], season][IN_STORE] += max(mass_mg, 0)
-            reasons[crates[name][0], season][SHORT] += min(mass_mg, 0)
-    return {
-        key: Whereabouts(
-            one[LIFTED],
-            {use: one[use] for use in USES},
-            one[IN_STORE],
-            {why: mass_mg for why, mass_mg in reasons[key].items() if mass_mg},
-            one[ASSUMED],
-            one[ESTIMATED],
-        )
-        for key, one in sums.items()
-    }
+    left: dict[Key, Counter[str]] = defaultdict(Counter)
+    for ref, mass_mg in rest.items():
+        line = lines[ref]
+        where = IN_STORE if line.is_on_shelf else {None: NOWHERE, True: ASSUMED, False: FRESH}[line.is_eaten]
+        left[line.crop, line.season][where] += mass_mg
+    for key in {*left, *loose}:
+        taken = loose[key]
+        for where in (ASSUMED, NOWHERE, FRESH, IN_STORE):
+            here = min(left[key][where], taken)
+            left[key][where], taken = left[key][where] - here, taken - here
+        sums[key]["eaten"] += left[key][ASSUMED]
+        sums[key][ASSUMED] += left[key][ASSUMED]
+        sums[key][IN_STORE] += left[key][IN_STORE]
+        reasons[key].update({NOWHERE: left[key][NOWHERE], FRESH: left[key][FRESH], SHORT: -taken})
+    return reasons
+
+
+def _settle(lying: Mapping[str, Lying], emptied: Collection[str], sums: Sums, reasons: Sums) -> None:
+    """What lies in a crate at the end is in store; what is below zero was taken and never put in."""
+    for name, content in lying.items():
+        for key, mass_mg in content.items():
+            reasons[key][SHORT] += min(mass_mg, 0)
+            if name in emptied:
+                reasons[key][EMPTIED] += max(mass_mg, 0)
+                sums[key][IN_STORE] += 0
+            else:
+                sums[key][IN_STORE] += max(mass_mg, 0)
+
+
+def _whereabouts(one: Counter[str], reasons: Counter[str]) -> Whereabouts:
+    return Whereabouts(
+        one[LIFTED],
+        {use: one[use] for use in USES},
+        one[IN_STORE],
+        {why: mass_mg for why, mass_mg in reasons.items() if mass_mg},
+        one[ASSUMED],
+        one[ESTIMATED],
+    )
 
 
 def _check(lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequence[Entry]) -> None:
@@ -197,8 +244,8 @@ def _check(lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequ
         if not named <= crates.keys():
             raise RecordError("There is no such crate.")
         if isinstance(entry, PutBy):
-            if not 0 <= entry.share <= 1:
-                raise RecordError("What goes into a crate is a share of its line, from none to all of it.")
+            if not 0 <= entry.share <= 1 or (entry.crate is None) == (entry.use is None):
+                raise RecordError("A share of a line, from none to all of it, goes into a crate or is used.")
         elif entry.mass_mg < 0:
             raise RecordError("An amount is not below zero.")
         elif isinstance(entry, Used) and entry.crate is None and entry.of is None:
@@ -220,30 +267,20 @@ def _put_by(lines: Mapping[str, LiftedLine], entries: Sequence[Entry]) -> dict[i
     return masses
 
 
-def _one_crop(crop: str, other: str) -> None:
-    if crop != other:
-        raise RecordError(f"There is {crop} in that crate; {other} goes into one of its own.")
+def _lay(content: Lying, key: Key, mass_mg: int) -> None:
+    content[key] = content.get(key, 0) + mass_mg
 
 
-def _lay(by_season: Lying, season: int, mass_mg: int) -> None:
-    by_season[season] = by_season.get(season, 0) + mass_mg
-
-
-def _take(by_season: Lying, made: int, mass_mg: int) -> Lying:
+def _take(content: Lying, made: Key, mass_mg: int) -> Lying:
     """Take milligrams out of a crate, from each season by what lies there; more than there is, from the latest.
 
     An empty crate is short of what it was made for.
     """
-    seasons = sorted(by_season) or [made]
-    there = [max(by_season.get(season, 0), 0) for season in seasons]
+    keys = sorted(content) or [made]
+    there = [max(content.get(key, 0), 0) for key in keys]
     enough = min(mass_mg, sum(there))
-    parts = list(split_whole(enough, there)) if enough else [0] * len(seasons)
+    parts = list(split_whole(enough, there)) if enough else [0] * len(keys)
     parts[-1] += mass_mg - enough
-    for season, part in zip(seasons, parts, strict=True):
-        _lay(by_season, season, -part)
-    return {season: part for season, part in zip(seasons, parts, strict=True) if part}
-
-
-def _count(one: Counter[str], entry: Used, mass_mg: int) -> None:
-    one[entry.use] += mass_mg
-    one[ASSUMED] += mass_mg if entry.is_assumed else 0
+    for key, part in zip(keys, parts, strict=True):
+        _lay(content, key, -part)
+    return {key: part for key, part in zip(keys, parts, strict=True) if part}

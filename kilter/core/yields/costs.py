@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from kilter.core.errors import RecordError
 
@@ -14,7 +15,7 @@ class CostShare:
     """What one planting bears of a cost."""
 
     what: str
-    minor: float  #: in the smallest coin
+    minor: int  #: in the smallest coin
 
 
 def split_whole(total: int, weights: Sequence[float]) -> tuple[int, ...]:
@@ -57,39 +58,68 @@ def split_whole(total: int, weights: Sequence[float]) -> tuple[int, ...]:
     return tuple(parts)
 
 
-def cost_share(what: str, minor: int, spread: float = 1.0, sharers: int = 1) -> CostShare:
-    """Say what one planting bears of a price spread over years or uses and over those who share it.
+def yearly_parts(price_minor: int, years: int) -> tuple[int, ...]:
+    """Spread a price over years, or uses, so that the parts add up to it.
 
     Parameters
     ----------
-    what : str
-        In words.
-    minor : int
-        The price in the smallest coin.
-    spread : float
-        Years a pot lasts, or uses of a medium; above zero.
-    sharers : int
-        Plantings that share this year's or use's part; one or more.
+    price_minor : int
+        In the smallest coin, zero or more.
+    years : int
+        One or more.
 
     Returns
     -------
-    CostShare
-        price / spread / sharers.
+    tuple of int
+        A part for each year from the first on; the earlier ones get the odd coins.
 
     Raises
     ------
     RecordError
-        A spread or number of sharers that is not above zero.
+        No year to spread over, or a negative price.
 
     Notes
     -----
-    Straight-line sharing (common practice, no source); no interest.
+    Straight-line (common practice, no source), without interest; largest remainder, as every split here.
 
     Examples
     --------
-    >>> cost_share("crock", 1800, 6, 2).minor
-    150.0
+    >>> yearly_parts(79, 3)
+    (27, 26, 26)
     """
-    if spread <= 0 or sharers < 1:
-        raise RecordError("A cost is shared over more than nothing: years, uses and plantings are above zero.")
-    return CostShare(what, minor / spread / sharers)
+    if years < 1:
+        raise RecordError("A price is spread over one year or more.")
+    return split_whole(price_minor, [1.0] * years)
+
+
+def half_months(begins: date, ends: date) -> int:
+    """Count the half-months that a planting stood in: what it bears of shared costs goes by them.
+
+    Parameters
+    ----------
+    begins, ends : date
+        First and last day.
+
+    Returns
+    -------
+    int
+        One or more.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    A month has two halves, the second from the 16th on; a half begun counts (rule).
+
+    Examples
+    --------
+    >>> half_months(date(2026, 3, 10), date(2026, 4, 20))
+    4
+    """
+
+    def number(day: date) -> int:
+        return day.year * 24 + (day.month - 1) * 2 + (day.day > 15)
+
+    return max(number(ends) - number(begins) + 1, 1)

@@ -15,6 +15,7 @@ from kilter.core.yields.record import KnownBy, PlantingRecord, area_m2, food_gra
 WORDS: Final = {
     "piece_size": "size: weight of a piece",
     "share_spoilt": "share hurt or lost",
+    "share_lost": "share lost in store",
     "days_to_first": "days to the first lift",
     "days_bearing": "days from first to last lift",
 }
@@ -59,7 +60,7 @@ class Measure:
     @property
     def has_grades(self) -> bool:
         """Whether it can be asked for other grades than food."""
-        return self.kind != "days"
+        return self.kind != "days" and self.key != "share_lost"
 
 
 @dataclass(frozen=True)
@@ -147,6 +148,8 @@ def measure_yield(
         return LeftOut(record.ref, NOT_LIFTED)
     if measure.kind == "days":
         return _in_days(record, measure)
+    if measure.key == "share_lost":
+        return _in_store(record, measure)
     if measure.kind in ("share", "size"):
         return _of_grades(record, measure, grades)
     return _as_yield(record, measure, _totals(record, grades), with_estimates=with_estimates)
@@ -216,6 +219,15 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
     doubt = math.sqrt(sum(t.vague_mg2 for t in totals)) / 1e6 / amount if amount else 0.0
     return MeasuredYield(
         record.ref, amount, exposure, record.plants, doubt, is_so_far=record.is_so_far, measure=measure.key
+    )
+
+
+def _in_store(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOut:
+    """What spoiled or was lost in weight so far, over what was put by."""
+    if not record.put_by_mg:
+        return LeftOut(record.ref, "nothing of it was put by")
+    return MeasuredYield(
+        record.ref, record.lost_in_store_mg / 1e6, record.put_by_mg / 1e6, record.plants, measure=measure.key
     )
 
 
@@ -413,6 +425,7 @@ _PER: Final[tuple[tuple[str, str, Callable[[PlantingRecord], float | str], str],
 _OTHER: Final = (
     Measure("piece_size", "kg", "piece", _one_place, "", "size"),
     Measure("share_spoilt", "share", "", _one_place, "", "share"),
+    Measure("share_lost", "share", "", _one_place, "", "share"),
     Measure("days_to_first", "days", "", _one_place, "", "days"),
     Measure("days_bearing", "days", "", _one_place, "", "days"),
 )
@@ -432,5 +445,6 @@ MEASURES: Final[dict[str, Measure]] = {
 FIGURES: Final = tuple(
     key
     for key, m in MEASURES.items()
-    if m.unit == "kg" or key in ("count_per_plant", "count_per_place", "share_spoilt", "days_to_first", "days_bearing")
+    if m.unit == "kg"
+    or key in ("count_per_plant", "count_per_place", "share_spoilt", "share_lost", "days_to_first", "days_bearing")
 )

@@ -48,6 +48,8 @@ class PlantingRecord:
     minutes: float | None = None  #: of work, where it was noted
     water_l: float | None = None  #: given, where it was noted
     cost_minor: float | None = None  #: in the smallest coin, where something was noted
+    put_by_mg: float = 0.0  #: of its harvest, what went into a store
+    lost_in_store_mg: float = 0.0  #: of that, what spoiled or was lost in weight
     grades: Mapping[str, GradeTotal] = field(default_factory=dict)
 
     @property

@@ -55,9 +55,21 @@ def kg(mass_kg: float | None, system: str) -> str:
 
 
 @register.filter
+def shortly(mass_mg: int, system: str) -> str:
+    """Milligrams as text of about three figures, for a line among others; tables have it all."""
+    return kg(mass_mg / 1e6, system) if abs(mass_mg) >= 1_000_000 else mass(round(mass_mg, -3), system)
+
+
+@register.filter
 def percent(share: float) -> str:
     """A share as whole percent."""
     return f"{share * 100:.0f} %"
+
+
+@register.filter
+def finer(share: float) -> str:
+    """A share as percent with a decimal."""
+    return f"{share * 100:.1f} %"
 
 
 @register.filter

@@ -19,7 +19,7 @@ from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.records.harvest import NEEDS
 from kilter.set_out.blinding import Blinded, blinded_of
-from kilter.set_out.queries import has_costs
+from kilter.set_out.costs import has_costs
 from kilter.weigh_up.answer.fairness import Fairness, fairness_of
 from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import Measured, units_of
@@ -95,7 +95,7 @@ def ask(household: Household, question: Question, words: Mapping[str, str], prio
 def _needs(household: Household, question: Question) -> frozenset[str]:
     """What of the records the question cannot do without."""
     costs = {"cost"} if has_costs(household) else set()
-    needs = {"work", "handling", *costs, *([NEEDS[question.by]] if question.by in NEEDS else [])}
+    needs = {"work", "handling", "kept", *costs, *([NEEDS[question.by]] if question.by in NEEDS else [])}
     return frozenset(needs | {"lifts"} if question.cut_off or _is_picked(question) else needs)
 
 

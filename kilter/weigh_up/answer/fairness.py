@@ -68,6 +68,7 @@ FOLLOWS = {
     "place_kind": {"material", "volume_l"},
     "material": {"place_kind"},
     "part": {"light"},
+    "kept_in": {"cured"},
     "moon": {"moon_phase"},
     "moon_phase": {"moon"},
 }

@@ -33,6 +33,8 @@ ATTRIBUTES = {
     "year_of_life": "year of life",
     "cleaned": "washed or as lifted",
     "topped": "topped or with leaves",
+    "kept_in": "where it was kept",
+    "cured": "cured or not",
 }
 #: Offered only where the household has the moon shown.
 MOON = {"moon": "moon waxing or waning", "moon_phase": "phase of the moon"}

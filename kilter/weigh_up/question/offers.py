@@ -60,7 +60,7 @@ def _offered(
 ) -> OfferedGap:
     picked = set(question.values(gap)) or ({""} if not gap.is_many else set())
     offers = [Offer(key, label, reason, key in picked) for key, label, reason in _options(gap, form, known, missing)]
-    none = "hurt and lost" if gap.kind == "grade" and MEASURES[question.by].kind == "share" else gap.none
+    none = "hurt and lost" if gap.kind == "grade" and question.by == "share_spoilt" else gap.none
     return OfferedGap(gap.name, gap.label, tuple(offers), none)
 
 

@@ -1,7 +1,7 @@
 // Lines kept on this device until the server has echoed their ids: in order, each once, by one tab at a time.
 (() => {
   "use strict";
-  const { byPerson, inText, isLeaseFree, localTime, renumbered, settled, waitAfter } = window.kilterLines;
+  const { byPerson, inText, isLeaseFree, localTime, nextBatch, renumbered, settled, waitAfter } = window.kilterLines;
   const BATCH = 50;
   const LEASE_MS = 15000;
   const IDLE_TRIES = 40;
@@ -65,7 +65,7 @@
 
     async add(event, words) {
       if (isClockSure()) event.is_clock_sure = true;
-      await put("waiting", { event, words, who: this.who, name: this.name, since: Date.now() });
+      await put("waiting", { event, words, who: this.who, name: this.name, since: Date.now(), to: this.root.dataset.events });
       await this.changed();
       this.failures = 0;
       this.soon(0);
@@ -110,9 +110,9 @@
     }
     async sendAll() {
       for (;;) {
-        const batch = (await this.waiting()).slice(0, BATCH);
-        if (batch.length === 0) return "none";
-        if (!(await this.send(batch))) return "unanswered";
+        const batch = nextBatch(await this.waiting(), this.root.dataset.lines ?? this.root.dataset.events, BATCH);
+        if (batch.entries.length === 0) return "none";
+        if (!(await this.send(batch.entries, batch.to))) return "unanswered";
         this.failures = 0;
         await this.changed();
       }
@@ -123,10 +123,10 @@
       if (!answer.ok || !answer.headers.get("Content-Type")?.startsWith("application/json")) throw new Error("no answer");
       return answer.json();
     }
-    async send(batch) {
+    async send(batch, to) {
       const fresh = await this.json(this.root.dataset.token);
       if (fresh.who !== this.who) return false;
-      const said = await this.json(this.root.dataset.events, {
+      const said = await this.json(to, {
         method: "POST",
         headers: { "Content-Type": "application/json", "X-CSRFToken": fresh.token },
         body: JSON.stringify({ events: batch.map((entry) => entry.event), now: localTime(timeHere()) }),
@@ -136,9 +136,9 @@
       for (const { entry, reason, isFall, isUnusual, meant } of back) {
         // Undoing what was refused itself takes it out of the tray.
         if (entry.event.kind === "strike" && refusedIds.has(entry.event.target)) await this.dropTarget(entry.event.target);
-        else if (meant || !this.onrefused(entry, reason, isFall, isUnusual)) {
-          const { event, words, who, name, since } = entry;
-          await put("tray", { event, words, who, name, since, reason, isFall, isUnusual, meant });
+        else if (meant || to !== this.root.dataset.events || !this.onrefused(entry, reason, isFall, isUnusual)) {
+          const { event, words, who, name, since, to: address } = entry;
+          await put("tray", { event, words, who, name, since, to: address, reason, isFall, isUnusual, meant });
         }
       }
       await take("waiting", [...done, ...back.map((one) => one.entry)].map((entry) => entry.seq));
@@ -157,8 +157,8 @@
     }
     // A line far from the usual that is right all the same goes again as sure.
     async keep(entry) {
-      const { event, words, who, name, since } = entry;
-      await put("waiting", { event: { ...event, is_sure: true }, words, who, name, since });
+      const { event, words, who, name, since, to } = entry;
+      await put("waiting", { event: { ...event, is_sure: true }, words, who, name, since, to });
       await this.changed();
       this.soon(0);
     }
@@ -169,9 +169,9 @@
       if (right === "server") localStorage.setItem("kilter-clock", String(clockOff() + Date.parse(asked[0].event.at) - Date.parse(asked[0].meant)));
       else localStorage.setItem("kilter-clock", "sure");
       await take("tray", asked.map((one) => one.seq));
-      for (const { event, words, who, name, since, meant } of asked) {
+      for (const { event, words, who, name, since, to, meant } of asked) {
         const mended = right === "server" ? { ...event, at: meant } : { ...event, is_clock_sure: true };
-        await put("waiting", { event: mended, words, who, name, since });
+        await put("waiting", { event: mended, words, who, name, since, to });
       }
       await this.changed();
       this.soon(0);
@@ -179,7 +179,7 @@
     async again(entry, wasEmptied) {
       const { later, moved, pile, number } = renumbered(entry, await this.tray(), wasEmptied ? hex(16) : "");
       await take("tray", later.map((one) => one.seq));
-      for (const { event, words, who, name, since } of moved) await put("waiting", { event, words, who, name, since });
+      for (const { event, words, who, name, since, to } of moved) await put("waiting", { event, words, who, name, since, to });
       await this.changed();
       this.soon(0);
       return { pile, number };
@@ -205,7 +205,8 @@
       const count = waiting.length;
       const since = count ? new Date(waiting[0].since).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) : "";
       component.unsent = waiting.map(({ words }) => ({ words }));
-      component.tray = tray.map(({ words, reason, event, isFall, isUnusual, meant }) => ({ words, reason, isFall, isUnusual, isClock: Boolean(meant), id: event.client_id }));
+      const { events: here, lines = here } = queue.root.dataset;
+      component.tray = tray.map(({ words, reason, event, to, isFall, isUnusual, meant }) => ({ words, reason, isFall, isUnusual, isClock: Boolean(meant), isHere: (to ?? lines) === here, id: event.client_id }));
       component.hasUnsent = count > 0;
       component.hasTray = tray.length > 0;
       component.unsentWords = `${count} line${count === 1 ? " waits" : "s wait"} on this device since ${since}.`;

@@ -1,0 +1,253 @@
+"""Writes of the larder beside what is taken: putting by, curing done, stores, looking through."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from django.core.exceptions import ValidationError
+
+from kilter.core.amounts.units import format_mass
+from kilter.core.handbook.storing import curings
+from kilter.core.yields.costs import split_whole
+from kilter.larder.ledger import larder_of_crate
+from kilter.larder.models import Crate, PutBy, State, Store, Use, Using
+from kilter.larder.using import keep_until, store_of_kind
+from kilter.people import clock
+from kilter.people.actions import save_owned
+from kilter.people.history import Actor, Recorder, changing
+from kilter.people.models import Change, Household
+from kilter.set_out.blinding import blinded_of
+from kilter.set_out.models import Crop, Planting, SeedLot, Variety
+from kilter.weigh_in.models import WeighIn
+
+#: What is put by within so many days goes into the crate of before (rule).
+SAME_CRATE_DAYS = 14
+
+
+@dataclass(frozen=True)
+class Portion:
+    """What is put by of one line: so much of what it weighs."""
+
+    line: int
+    mass_mg: int
+    of_mg: int  #: what the whole line weighs
+
+
+@dataclass(frozen=True)
+class Goes:
+    """Where something goes: into a store in a state, or at once to a use."""
+
+    store: int | None = None
+    kind: str = ""  #: of a store that is made if there is none
+    state: str = State.FRESH
+    use: str = ""
+    is_first: bool = False  #: to be eaten first
+
+    @classmethod
+    def read(cls, word: str) -> Goes | None:
+        """From the word that a form sends; None for one that leaves it where it is."""
+        parts = word.split(":")
+        if parts[0] == "use" and len(parts) == 2 and parts[1] in Use.values:
+            return cls(use=parts[1])
+        if parts[0] == "store" and len(parts) == 3 and parts[1].isdigit() and parts[2] in State.values:
+            return cls(store=int(parts[1]), state=parts[2])
+        if parts[0] == "kind" and len(parts) == 3 and parts[2] in State.values:
+            return cls(kind=parts[1], state=parts[2])
+        return None
+
+
+@dataclass(frozen=True)
+class Lot:
+    """What is put by together."""
+
+    crop: Crop
+    variety: Variety | None
+    season: int
+    goes: Goes
+    portions: tuple[Portion, ...]
+    jars: int | None = None
+    added_mg: int | None = None
+
+    @property
+    def mass_mg(self) -> int:
+        return sum(one.mass_mg for one in self.portions)
+
+
+def portions_of(rests: list[tuple[int, int, int]], amount_mg: int | None) -> tuple[Portion, ...]:
+    """Share an amount over lines by what is left of each; without one all that is left of them.
+
+    Each line is its key, what is left of it and what it weighs.
+    """
+    left = [rest for _, rest, _ in rests]
+    if amount_mg is None or amount_mg >= sum(left):
+        parts: Iterable[int] = left
+    else:
+        parts = split_whole(amount_mg, left)
+    return tuple(
+        Portion(pk, part, whole) for (pk, _, whole), part in zip(rests, parts, strict=True) if part or not whole
+    )
+
+
+def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
+    """Put lots by; each line keeps which share of it went where, so that a line put right later moves through."""
+    says = "; ".join(f"{lot.crop} {format_mass(lot.mass_mg)}" for lot in lots)
+    with changing(actor, f"Put by: {says}.") as recorder:
+        for lot in lots:
+            if not lot.portions:
+                raise ValidationError(f"Nothing of {lot.crop} is left to put by.")
+            if lot.goes.use == Use.KEPT_TO_PLANT:
+                _keep_seed(recorder, actor.household, lot, day)
+                continue
+            crate = None if lot.goes.use else _crate_for(recorder, actor.household, lot, day)
+            recorder.make(
+                PutBy, [_put(actor.household, one, day, crate=crate, use=lot.goes.use) for one in lot.portions]
+            )
+    return recorder.change
+
+
+def _put(household: Household, one: Portion, day: date, **where: Any) -> PutBy:
+    whole = one.mass_mg >= one.of_mg
+    part, of = (1, 1) if whole else (one.mass_mg, one.of_mg)
+    return PutBy(household=household, line_id=one.line, day=day, share_part=part, share_whole=of, **where)
+
+
+def _crate_for(recorder: Recorder, household: Household, lot: Lot, day: date) -> Crate:
+    """The crate of the same kind that was begun a short while ago, or a fresh one."""
+    goes = lot.goes
+    if goes.store is not None:
+        where = Store.objects.of(household).filter(pk=goes.store).first()
+        if where is None:
+            raise ValidationError("There is no such store any more; choose another.")
+    else:
+        where = store_of_kind(recorder, household, goes.kind)
+    alike = Crate.objects.of(household).filter(
+        store=where, crop=lot.crop, variety=lot.variety, season=lot.season, state=goes.state, emptied_on=None
+    )
+    alike = alike.filter(eat_first=goes.is_first, day__gte=day - timedelta(days=SAME_CRATE_DAYS), day__lte=day)
+    found = None if lot.jars or lot.added_mg else alike.order_by("-day", "-pk").first()
+    if found is not None:
+        return found
+    made = Crate(
+        household=household,
+        store=where,
+        crop=lot.crop,
+        variety=lot.variety,
+        season=lot.season,
+        state=goes.state,
+        day=day,
+        eat_first=goes.is_first,
+        jars=lot.jars,
+        added_mg=lot.added_mg,
+    )
+    if goes.state == State.CURING:
+        made.cure_until = day + timedelta(days=_cure_days(lot.crop))
+    made.keep_until = keep_until(made)
+    recorder.save(made)
+    return made
+
+
+def _cure_days(crop: Crop) -> int:
+    book = crop.in_handbook
+    curing = curings().get(book.name) if book else None
+    return round(curing.days.high) if curing else 14
+
+
+def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) -> None:
+    """Seed kept is a seed lot to plant from, one for each planting: that which was named already, or a fresh one.
+
+    Where a trial is blinded nothing tells which it is.
+    """
+    by_planting: dict[int, list[Portion]] = defaultdict(list)
+    of_line = dict(
+        WeighIn.objects.of(household).filter(pk__in=[one.line for one in lot.portions]).values_list("pk", "planting_id")
+    )
+    for one in lot.portions:
+        by_planting[of_line[one.line]].append(one)
+    kept_back = blinded_of(household)
+    plantings = Planting.objects.of(household).select_related("crop", "variety").in_bulk(list(by_planting))
+    for pk, portions in by_planting.items():
+        planting = plantings[pk]
+        seed = SeedLot.objects.of(household).filter(kept_from=planting, put_by=None).first()
+        if seed is None:
+            label = str(planting.crop) if pk in kept_back else planting.label
+            seed = SeedLot(
+                household=household,
+                crop=planting.crop,
+                variety=None if pk in kept_back else planting.variety,
+                name=f"own {label}, {day.year}"[:80],
+                source="own garden",
+                kept_from=planting,
+                packed_year=day.year,
+                bought_mg=sum(one.mass_mg for one in portions) or None,
+            )
+            recorder.save(seed)
+        recorder.make(PutBy, [_put(household, one, day, use=Use.KEPT_TO_PLANT, lot=seed) for one in portions])
+
+
+def cured(actor: Actor, crate: Crate, to: Store | None) -> Change:
+    """Curing is done: the crate goes to the store where it is kept."""
+    crate.state = State.CURED
+    crate.cure_until = clock.today(actor.household)
+    if to is not None:
+        crate.store = to
+    crate.keep_until = keep_until(crate)
+    return save_owned(actor, crate, f"{crate.label}: curing is done; it is in {crate.store}.")
+
+
+def save_crate(actor: Actor, crate: Crate) -> Change:
+    """Save what is said of a crate."""
+    return save_owned(actor, crate, f"{crate} is changed.")
+
+
+def look_through(actor: Actor, found: list[tuple[Crate, int]], day: date) -> Change:
+    """Say what was found spoiled in each crate looked through, nothing too; one entry for a crate."""
+    says = ", ".join(f"{crate.label} {format_mass(mg)} spoiled" if mg else f"{crate.label} good" for crate, mg in found)
+    with changing(actor, f"Looked through: {says}."[:200]) as recorder:
+        for crate, spoiled_mg in found:
+            lying_mg = larder_of_crate(actor.household, crate).crates[crate.pk].lying_mg
+            if spoiled_mg > max(lying_mg, 0):
+                raise ValidationError(f"Only {format_mass(max(lying_mg, 0))} lies in {crate}.")
+            recorder.save(
+                Using(
+                    household=actor.household,
+                    crate=crate,
+                    day=day,
+                    use=Use.SPOILED,
+                    mass_mg=spoiled_mg,
+                    balance_mg=max(lying_mg, 0),
+                    is_look=True,
+                    written_at=clock.now(actor.household),
+                    written_by=actor.user,
+                )
+            )
+            if spoiled_mg and spoiled_mg == lying_mg:
+                crate.emptied_on = day
+                recorder.save(crate)
+    return recorder.change
+
+
+def strike_put(actor: Actor, put: PutBy) -> Change:
+    """Take a putting by back: that share of the line lies nowhere again."""
+    with changing(actor, f"Taken back: {put}.") as recorder:
+        recorder.strike(put)
+        if put.lot is not None and not Planting.objects.of(actor.household).filter(lot=put.lot).exists():
+            recorder.strike(put.lot)
+        crate = put.crate
+        if crate is not None and not _holds_more(crate):
+            recorder.strike(crate)
+    return recorder.change
+
+
+def _holds_more(crate: Crate) -> bool:
+    """Whether anything but what was taken back was entered of a crate."""
+    household = crate.household
+    usings = Using.objects.of(household)
+    return (
+        PutBy.objects.of(household).filter(crate=crate).exists()
+        or usings.filter(crate=crate).exists()
+        or usings.filter(into=crate).exists()
+    )

@@ -1,0 +1,176 @@
+"""Forms of the larder."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from kilter.larder.models import Bulk, Crate, Expense, Price, Store, Supply, Trimming
+from kilter.larder.said import SAYABLE
+from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
+from kilter.people.models import Household
+
+MAX_KEY = 2**53
+
+
+class SeasonForm(forms.Form):
+    """Which season is shown."""
+
+    season = forms.IntegerField(min_value=1900, max_value=2200, required=False)
+
+
+class PutByForm(OfHousehold, forms.Form):
+    """Where each lot that waits goes, and how much of it where that is not all."""
+
+    when = VagueDateField(label="put by", required=False)
+
+    def __init__(self, *args: Any, lots: list[tuple[str, str, list[tuple[str, str]], str]], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.lots = lots
+        for key, label, may, chosen in lots:
+            said = forms.ChoiceField(
+                choices=[("", "leave it for now"), *may], required=False, label=f"{label}: goes to", initial=chosen
+            )
+            self.fields[f"to-{key}"] = said
+            amount = MassField(label=f"{label}: how much, if not all", required=False)
+            amount.know(self.household)
+            self.fields[f"much-{key}"] = amount
+            jars = forms.IntegerField(label=f"{label}: jars or bags", required=False, min_value=1, max_value=10_000)
+            self.fields[f"jars-{key}"] = jars
+            added = MassField(label=f"{label}: water or sugar added", required=False)
+            added.know(self.household)
+            self.fields[f"added-{key}"] = added
+
+
+class UseForm(OfHousehold, forms.Form):
+    """So much of a crate was eaten, given, found spoiled, moved."""
+
+    client_id = forms.RegexField(r"^[0-9a-f]{32}$", required=False, widget=forms.HiddenInput)
+    crate = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False, widget=forms.HiddenInput)
+    crop = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False, widget=forms.HiddenInput)
+    season = forms.IntegerField(min_value=1900, max_value=2200, required=False, widget=forms.HiddenInput)
+    use = forms.ChoiceField(choices=[(one, one) for one in sorted(SAYABLE)])
+    typed = forms.CharField(max_length=60, label="how much", required=False)
+    when = VagueDateField(label="when", required=False)
+    to = forms.ModelChoiceField(Store.objects.none(), label="to", required=False)
+    is_sure = forms.BooleanField(required=False)
+    is_look = forms.BooleanField(required=False)
+    note = forms.CharField(max_length=200, required=False)
+
+
+class CrateForm(DatedForm):
+    """What is said of a crate beside what lies in it."""
+
+    cure_until = DayField(required=False, is_ahead=True)
+    keep_until = DayField(required=False, is_ahead=True)
+    added_mg = MassField(label="water, sugar or salt added", required=False)
+    field_order = ("store", "state", "when", "cure_until", "keep_until", "eat_first", "jars", "added_mg", "note")
+
+    class Meta:
+        model = Crate
+        fields = ("store", "state", "cure_until", "keep_until", "eat_first", "jars", "added_mg", "note")
+
+
+class CuredForm(OfHousehold, forms.Form):
+    """Where a crate goes when its curing is done."""
+
+    to = forms.ModelChoiceField(Store.objects.none(), required=False)
+
+
+class StoreForm(OfHousehold, forms.ModelForm):
+    """A store."""
+
+    room_mg = MassField(label="holds about", required=False)
+
+    class Meta:
+        model = Store
+        fields = ("name", "kind", "celsius", "damp_percent", "room_mg", "look_every_days", "site")
+
+    def seldom(self) -> tuple[str, ...]:
+        return ("room_mg", "look_every_days", "site")
+
+
+class LookForm(OfHousehold, forms.Form):
+    """What was found spoiled in each crate; 0 where all was good, empty where nobody looked."""
+
+    when = VagueDateField(label="looked through", required=False)
+
+    def __init__(self, *args: Any, crates: list[tuple[Crate, str]], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.crates = crates
+        for crate, label in crates:
+            self.fields[f"all-{crate.pk}"] = forms.BooleanField(label=f"{label}: all good", required=False)
+            spoiled = MassField(label=f"{label}: found spoiled", required=False)
+            spoiled.know(self.household)
+            self.fields[f"bad-{crate.pk}"] = spoiled
+
+
+class SupplyForm(DatedForm):
+    """Whether there was enough of a crop."""
+
+    field_order = ("crop", "said", "when", "season", "note")
+
+    class Meta:
+        model = Supply
+        fields = ("crop", "said", "season", "note")
+
+
+class TrimmingForm(DatedForm):
+    """A weighing before and after trimming."""
+
+    before_mg = MassField(label="weight before")
+    after_mg = MassField(label="weight after")
+    field_order = ("crop", "before_mg", "after_mg", "when")
+
+    class Meta:
+        model = Trimming
+        fields = ("crop", "before_mg", "after_mg")
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean()
+        before, after = cleaned.get("before_mg"), cleaned.get("after_mg")
+        if not self.errors and (not before or not after):
+            self.add_error("before_mg", "Both weights are above zero.")
+        elif before and after and after > before:
+            self.add_error("after_mg", "Trimming takes something off; this is more than before.")
+        return cleaned
+
+
+class PriceForm(OfHousehold, forms.ModelForm):
+    """What a crop costs in the shop."""
+
+    price_minor = PriceField(label="price")
+    from_day = DayField(label="from")
+    field_order = ("crop", "price_minor", "per", "from_day")
+
+    class Meta:
+        model = Price
+        fields = ("crop", "price_minor", "per", "from_day")
+
+    def __init__(self, *args: Any, household: Household, **kwargs: Any) -> None:
+        super().__init__(*args, household=household, **kwargs)
+        if not self.instance.pk:
+            self.initial.setdefault("from_day", self.today.replace(month=1, day=1))
+
+
+class ExpenseForm(OfHousehold, forms.ModelForm):
+    """What was paid for the garden."""
+
+    price_minor = PriceField(label="price")
+    day = DayField(label="bought on")
+    field_order = ("what", "price_minor", "day", "over_years", "crop")
+
+    class Meta:
+        model = Expense
+        fields = ("what", "price_minor", "day", "over_years", "crop")
+
+
+class BulkForm(OfHousehold, forms.ModelForm):
+    """Whether a day's lift was in bulk."""
+
+    day = DayField()
+
+    class Meta:
+        model = Bulk
+        fields = ("crop", "day", "is_bulk")

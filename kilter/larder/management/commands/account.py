@@ -1,0 +1,60 @@
+"""``manage.py account``: what each crop of a season was worth and what it cost, as a table or as JSON."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management.base import CommandParser
+
+from kilter.larder.account import CropAccount, account
+from kilter.people import clock
+from kilter.people.headless import HouseholdCommand
+from kilter.people.models import Household
+
+
+class Command(HouseholdCommand):
+    help = "Say what a season was worth at your own prices, and what it cost, item by item."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        super().add_arguments(parser)
+        parser.add_argument("--season", type=int, help="the year; this one without it")
+
+    def run(self, household: Household, options: dict[str, Any]) -> None:
+        found = account(household, options["season"] or clock.today(household).year)
+        if options["json"]:
+            sums = {name: getattr(found, name) for name in ("value", "saved", "given", "cost")}
+            unshared = [{"what": item.what, "minor": item.minor} for item in found.unshared]
+            crops = [_values(one) for one in found.crops]
+            self.print_json({"season": found.season, **sums, "borne_by_no_crop": unshared, "crops": crops})
+            return
+        self.print_table(
+            ["crop", "food kg", "worth", "saved", "given", "cost", "a kg from"],
+            [
+                [
+                    one.crop.name,
+                    f"{one.food_kg:.3f}",
+                    *(f"{getattr(one.account, name) / 100:.2f}" for name in ("value", "saved", "given", "cost")),
+                    "-" if one.account.break_even_minor is None else f"{one.account.break_even_minor / 100:.2f}",
+                ]
+                for one in found.crops
+            ],
+        )
+
+
+def _values(one: CropAccount) -> dict[str, Any]:
+    return {
+        "crop": one.crop.name,
+        "food_mg": one.account.food_mg,
+        "eaten_mg": one.eaten_mg,
+        "given_mg": one.given_mg,
+        "price": one.price_words,
+        "problem": one.problem,
+        "value": one.account.value,
+        "saved": one.account.saved,
+        "given": one.account.given,
+        "cost": one.account.cost,
+        "items": [{"what": item.what, "minor": item.minor} for item in one.account.items],
+        "break_even_minor": one.account.break_even_minor,
+        "minutes_per_kg": one.minutes_per_kg,
+        "litres_per_kg": one.litres_per_kg,
+    }

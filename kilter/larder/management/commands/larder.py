@@ -1,0 +1,47 @@
+"""``manage.py larder``: what was lifted of each crop and season and where it went, as a table or as JSON."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from kilter.core.larder.mass import USES
+from kilter.larder.ledger import larder
+from kilter.larder.queries import Went, went
+from kilter.larder.record_views import seasons_of
+from kilter.people.headless import HouseholdCommand
+from kilter.people.models import Household
+
+
+class Command(HouseholdCommand):
+    help = "Say where everything lifted went, to the milligram."
+
+    def run(self, household: Household, options: dict[str, Any]) -> None:
+        seasons = seasons_of(household)
+        found = went(larder(household, seasons), seasons)
+        if options["json"]:
+            self.print_json({"crops": [_values(one) for one in found]})
+            return
+        head = ["crop", "season", "lifted kg", *(use.replace("_", " ") for use in USES), "in store", "not accounted"]
+        rows = [[one.crop.name, str(one.season), *(f"{mg / 1e6:.3f}" for mg in _masses(one))] for one in found]
+        self.print_table(head, rows)
+
+
+def _masses(one: Went) -> list[int]:
+    where = one.where
+    return [where.lifted_mg, *(where.used_mg[use] for use in USES), where.in_store_mg, where.not_accounted_mg]
+
+
+def _values(one: Went) -> dict[str, Any]:
+    where = one.where
+    return {
+        "crop": one.crop.name,
+        "season": one.season,
+        "lifted_mg": where.lifted_mg,
+        **{use: where.used_mg[use] for use in USES},
+        "in_store": where.in_store_mg,
+        "not_accounted": where.not_accounted_mg,
+        "why_not_accounted": dict(where.reasons),
+        "assumed_eaten": where.assumed_mg,
+        "estimated_of_lifted": where.estimated_mg,
+        "said": [{"said": said.said, "when": str(said.when), "note": said.note} for said in one.supplies],
+    }

@@ -1,0 +1,311 @@
+"""The larder's pages as frozen values: what is decided here, the templates print."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from kilter.core.larder.lasting import Lasts, Pace, lasts, left_after, pace_of
+from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
+from kilter.larder.ledger import CrateNow, Key, Larder
+from kilter.larder.models import MOVED, Use
+from kilter.larder.queries import PACED, Losses, OnShelf, Room, Shelf, Went, losses_of
+from kilter.set_out.models import Crop
+
+#: Beyond this no day is named.
+YEAR_WEEKS = 52
+USE_WORDS = {
+    "eaten": "eaten",
+    "given": "given",
+    "fed": "fed to animals",
+    "kept_to_plant": "kept to plant",
+    "composted": "composted",
+    "spoiled": "spoiled",
+    "dried_away": "lost in weight",
+    "in_store": "in store",
+    "not_accounted": "not accounted for",
+}
+#: The series a part of the bar is drawn in; what is in store is hatched, what is not accounted for is empty.
+SERIES = {"eaten": 1, "given": 2, "fed": 6, "kept_to_plant": 4, "composted": 5, "spoiled": 3, "dried_away": 7}
+
+
+def _fill(name: str) -> str:
+    """The texture of a part of the bar; empty for an empty one."""
+    return {"in_store": "shade", "not_accounted": ""}.get(name, f"fill{SERIES.get(name, 1)}")
+
+
+#: Every part a bar may have, in words, with its texture.
+LEGEND = [(words, _fill(name)) for name, words in USE_WORDS.items()]
+
+
+@dataclass(frozen=True)
+class ShownPart:
+    """One part of the bar with its words."""
+
+    part: BarPart
+    words: str
+
+    @property
+    def fill(self) -> str:
+        return _fill(self.part.name)
+
+
+@dataclass(frozen=True)
+class ShownWent:
+    """Where one crop of a season went."""
+
+    went: Went
+    parts: tuple[ShownPart, ...]
+    rows: tuple[tuple[str, int, str], ...]  #: words, milligrams, and what is to be said of it
+
+    @property
+    def crop(self) -> Crop:
+        return self.went.crop
+
+
+def shown_went(one: Went) -> ShownWent:
+    """The bar, and the table behind it; every line of it, zero ones apart."""
+    where = one.where
+    parts = [*one.parts, ("in_store", where.in_store_mg), ("not_accounted", where.not_accounted_mg)]
+    drawn = tuple(ShownPart(part, USE_WORDS[part.name]) for part in bar(parts))
+    rows = []
+    for name, mass_mg in parts:
+        if mass_mg or name == "not_accounted":
+            rows.append((USE_WORDS[name], mass_mg, _said_of(one, name)))
+    return ShownWent(one, drawn, tuple(rows))
+
+
+def _said_of(one: Went, name: str) -> str:
+    if name == "eaten" and one.where.assumed_mg:
+        return f"{one.where.assumed_mg / 1e6:.2f} kg of it assumed: eaten fresh within its days"
+    if name == "not_accounted":
+        return "; ".join(why for why in one.where.reasons)
+    return ""
+
+
+@dataclass(frozen=True)
+class ShownCrate:
+    """A crate on its shelf, drawn."""
+
+    on: OnShelf
+    box: Box
+    today: date
+
+    @property
+    def pk(self) -> int:
+        return self.on.crate.pk
+
+    @property
+    def until(self) -> str:
+        """When it is gone at this pace, or what it keeps."""
+        crate = self.on.crate
+        if self.on.due:
+            return self.on.due
+        if self.on.is_curing and crate.cure_until:
+            return f"curing until {_day(crate.cure_until)}"
+        if self.on.until and self.on.until.weeks is not None:
+            return f"gone about {_day(self.today + timedelta(weeks=self.on.until.weeks))}"
+        return f"keeps to {_day(crate.keep_until)}" if crate.keep_until else ""
+
+
+def _day(day: date) -> str:
+    return f"{day.day} {day:%B}"
+
+
+@dataclass(frozen=True)
+class Sentence:
+    """The one sentence on top: what is put by, and what of it runs out next."""
+
+    mass_mg: int
+    what: str = ""
+    weeks: float | None = None
+
+    @property
+    def when(self) -> str:
+        """In about how many weeks."""
+        if self.weeks is None:
+            return ""
+        weeks = round(self.weeks)
+        return "within the week" if weeks < 1 else f"in about {weeks} week{'' if weeks == 1 else 's'}"
+
+
+def sentence(room: Room, losses: Losses) -> Sentence:
+    """What is put by, and which crop is gone first at the pace it goes."""
+    found = room.found
+    by_crop: dict[int, list[CrateNow]] = defaultdict(list)
+    for one in found.standing:
+        by_crop[one.crate.crop_id].append(one)
+    ends = []
+    for crop, crates in by_crop.items():
+        ahead = ahead_of(found, crates, losses)
+        if ahead is not None and ahead.until.weeks is not None:
+            ends.append((ahead.until.weeks, found.crops[crop].name))
+    if not ends:
+        return Sentence(room.mass_mg)
+    weeks, name = min(ends)
+    return Sentence(room.mass_mg, name, weeks)
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """At what pace something goes, what it loses a week, and how long it lasts."""
+
+    pace: Pace
+    loss: tuple[float, float, float]  #: likely, low, high
+    until: Lasts
+
+    @property
+    def ways(self) -> list[tuple[float, float, float | None]]:
+        """Likely, soonest and latest: what is taken and what is lost a week, and after how many weeks it is gone."""
+        taken = self.pace.a_week, self.pace.high, self.pace.low
+        lost = self.loss[0], self.loss[2], self.loss[1]
+        return list(zip(taken, lost, (self.until.weeks, self.until.soonest, self.until.latest), strict=True))
+
+
+def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: Losses) -> Ahead | None:
+    """At what pace some crates together go, and how long they last; None where nothing was taken yet."""
+    crates = list(crates)
+    if not crates:
+        return None
+    crops = {one.crate.crop_id for one in crates}
+    of_crop = {pk for pk, one in found.crates.items() if one.crate.crop_id in crops}
+    takings = [(one.day, one.mass_mg) for one in found.usings if one.crate_id in of_crop and one.use in PACED]
+    since = min([one.crate.day for one in crates] + [day for day, _ in takings])
+    pace = pace_of(takings, since, found.today)
+    if pace is None:
+        return None
+    lying = sum(one.left for one in crates)
+    of_each = [losses.of(one.crate) for one in crates]
+    names = ("per_week", "low", "high")
+    middle, low, high = (sum(getattr(one, name) for one in of_each) / len(of_each) for name in names)
+    return Ahead(pace, (middle, low, high), lasts(lying, pace, middle, low, high))
+
+
+@dataclass(frozen=True)
+class ShownDrawdown:
+    """What is left of a crop of a season by day, drawn and as a table."""
+
+    picture: Drawdown
+    rows: tuple[tuple[date, int, str], ...]
+    pace: Pace | None
+    until: Lasts | None
+    today: date
+
+    @property
+    def pace_mg(self) -> int | None:
+        return round(self.pace.a_week) if self.pace else None
+
+    @property
+    def gone(self) -> tuple[date | None, date | None, date | None] | None:
+        """The day it is gone: likely, soonest, latest."""
+        if self.until is None:
+            return None
+        weeks = (self.until.weeks, self.until.soonest, self.until.latest)
+        likely, soonest, latest = (
+            None if one is None or one > YEAR_WEEKS else self.today + timedelta(weeks=one) for one in weeks
+        )
+        return likely, soonest, latest
+
+
+def shown_drawdown(found: Larder, key: Key) -> ShownDrawdown | None:
+    """The falling line of one crop and season."""
+    by_day: dict[date, int] = defaultdict(int)
+    what: dict[date, list[str]] = defaultdict(list)
+    for step in found.steps:
+        if step.key == key:
+            by_day[step.day] += step.mass_mg
+            if step.what and step.what != MOVED and step.mass_mg:
+                what[step.day].append(USE_WORDS[step.what])
+            elif not step.what:
+                what[step.day].append("put by")
+    emptied = [one.crate.emptied_on for one in found.crates.values() if _is_of(one, key) and one.crate.emptied_on]
+    left, points, rows = 0, [], []
+    for day in sorted(by_day):
+        left += by_day[day]
+        points.append((day, max(left, 0) / 1e6))
+        rows.append((day, max(left, 0), ", ".join(dict.fromkeys(what[day]))))
+    if not points:
+        return None
+    if emptied and len(emptied) == sum(_is_of(one, key) for one in found.crates.values()):
+        points.append((max(*emptied, points[-1][0]), 0.0))
+    standing = [one for one in found.standing if _is_of(one, key)]
+    ahead = ahead_of(found, standing, losses_of(found.household)) if standing else None
+    picture = drawdown(points, found.today, *_ahead_lines(found, standing, ahead))
+    if picture is None:
+        return None
+    pace, until = (ahead.pace, ahead.until) if ahead else (None, None)
+    return ShownDrawdown(picture, tuple(rows), pace, until, found.today)
+
+
+def _is_of(one: CrateNow, key: Key) -> bool:
+    return (one.crate.crop_id, one.crate.season) == key
+
+
+def _ahead_lines(found: Larder, standing: list[CrateNow], ahead: Ahead | None) -> tuple[list[tuple[date, float]], ...]:
+    """The likely way on and its band, a point for each week."""
+    if ahead is None:
+        return [], [], []
+    lying = float(sum(one.left for one in standing))
+    lines = []
+    for a_week, loss, weeks in ahead.ways:
+        last = YEAR_WEEKS if weeks is None else min(int(weeks) + 1, YEAR_WEEKS)
+        left = [left_after(lying, a_week, loss, n) / 1e6 for n in range(last + 1)]
+        lines.append([(found.today + timedelta(weeks=n), kg) for n, kg in enumerate(left)])
+    return tuple(lines)
+
+
+def boxes(room: Room) -> list[tuple[Shelf, list[ShownCrate]]]:
+    """Every shelf with its crates drawn to one scale."""
+    most = max((one.now.in_mg for shelf in room.shelves for one in shelf.crates), default=0)
+    return [
+        (shelf, [ShownCrate(one, box(one.now.in_mg, one.now.share, most), room.found.today) for one in shelf.crates])
+        for shelf in room.shelves
+    ]
+
+
+#: What is shown where the matter comes up; local advice goes first.
+CAUTIONS = {
+    "potato": "Throw away what is green; keep them in the dark.",
+    "winter squash": "If one tastes bitter, spit it out and do not eat it.",
+    "pumpkin": "If one tastes bitter, spit it out and do not eat it.",
+    "courgette": "If one tastes bitter, spit it out and do not eat it.",
+    "patty pan": "If one tastes bitter, spit it out and do not eat it.",
+    "drying bean": "Soak dried beans, then boil them hard for at least ten minutes.",
+    "runner bean": "Soak dried beans, then boil them hard for at least ten minutes.",
+    "climbing bean": "Soak dried beans, then boil them hard for at least ten minutes.",
+    "dwarf bean": "Soak dried beans, then boil them hard for at least ten minutes.",
+    "lima bean": "Soak dried beans, then boil them hard for at least ten minutes.",
+    "garlic": "Garlic in oil belongs in the fridge, and only for a few days.",
+}
+OF_STATE = {
+    "bottled": "Bottle only by a tested recipe of a food-safety authority; what is not acid, under pressure.",
+    "frozen": "Blanching times go by a tested table.",
+    "dried": "Soak dried beans, then boil them hard for at least ten minutes.",
+}
+MOULD = "What is mouldy goes, and what touched it is looked at twice. Follow local advice."
+
+
+def cautions(crop: Crop, states: Iterable[str]) -> list[str]:
+    """Short cautions for a crop in some states."""
+    book = crop.in_handbook
+    found = [CAUTIONS[book.name]] if book and book.name in CAUTIONS else []
+    found += [OF_STATE[state] for state in states if state in OF_STATE and state != "dried"]
+    return list(dict.fromkeys([*found, MOULD]))
+
+
+#: The ways something leaves a crate, with the key that says so: none of them is a global one.
+USE_KEYS = (
+    ("eaten", "Ate", "a"),
+    ("given", "Gave", "v"),
+    ("fed", "Fed", "f"),
+    ("froze", "Froze", "r"),
+    ("dried", "Dried", "d"),
+    ("bottled", "Bottled", "b"),
+    ("kept_to_plant", "Kept to plant", "k"),
+    ("composted", "Composted", "c"),
+    ("spoiled", "Spoiled", "s"),
+    ("weighed", "Weighed again", "w"),
+)
+assert {use for use, _, _ in USE_KEYS} >= set(Use.values) - {"dried_away"}

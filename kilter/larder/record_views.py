@@ -1,0 +1,220 @@
+"""Larder: stores, prices and costs, whether there was enough, trimming, the weeks and the account."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+
+from kilter.drawing.shelves import WEEK_HEIGHT, WEEK_WIDTH, week_bars
+from kilter.larder import queries
+from kilter.larder.account import account
+from kilter.larder.forms import (
+    BulkForm,
+    ExpenseForm,
+    PriceForm,
+    SeasonForm,
+    StoreForm,
+    SupplyForm,
+    TrimmingForm,
+)
+from kilter.larder.ledger import larder
+from kilter.larder.models import Bulk, Expense, Price, Store, Supply, Trimming
+from kilter.larder.pages import cautions, shown_drawdown, shown_went
+from kilter.larder.weeks import weeks_of
+from kilter.people import clock
+from kilter.people.access import Source, Who, page_for, strike_view
+from kilter.people.actions import save_owned
+from kilter.people.middleware import HouseholdRequest
+from kilter.people.models import Household
+from kilter.people.pages import form_page
+from kilter.people.undo import flash_change
+from kilter.set_out.models import Crop, Planting
+
+
+def season_of(request: HouseholdRequest) -> int:
+    """The season asked for, or this one."""
+    form = SeasonForm(request.GET)
+    asked = form.cleaned_data.get("season") if form.is_valid() else None
+    return asked or clock.today(request.household).year
+
+
+def seasons_of(household: Household) -> list[int]:
+    """Seasons with plantings, and this one, newest first."""
+    years = Planting.objects.of(household).order_by().values_list("season", flat=True).distinct()
+    return sorted({*years, clock.today(household).year}, reverse=True)
+
+
+@page_for(reads=Who.MEMBER)
+def stores(request: HouseholdRequest) -> HttpResponse:
+    """The stores."""
+    return render(request, "larder/stores.html", {"stores": list(Store.objects.of(request.household))})
+
+
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Store)
+def store(request: HouseholdRequest, found: Store | None) -> HttpResponse:
+    """Make a store or put one right."""
+    form = StoreForm(request.POST or None, instance=found or Store(), household=request.household)
+    return form_page(
+        request,
+        form,
+        title=f"The store {found}" if found else "A store",
+        save=lambda: save_owned(request.actor, form.save(commit=False), f"The store {form.instance.name} is saved."),
+        back=reverse("larder:stores"),
+        strike=reverse("larder:strike", args=["store", found.pk]) if found else "",
+        about="A store in the ground is where what stands there is lifted as it is needed; frost threatens it.",
+    )
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Supply)
+def supply(request: HouseholdRequest, found: Supply | None) -> HttpResponse:
+    """Say that a crop ran out, that there was too much, or that more was wanted."""
+    household = request.household
+    initial = {"season": clock.today(household).year, "crop": request.GET.get("crop", "")} if found is None else {}
+    form = SupplyForm(request.POST or None, instance=found or Supply(), household=household, initial=initial)
+    return form_page(
+        request,
+        form,
+        title="Was there enough?",
+        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance}."),
+        back=reverse("larder:index"),
+        strike=reverse("larder:strike", args=["supply", found.pk]) if found else "",
+        about="Also of what was never put by. Next year's amounts come from this.",
+        for_helpers=True,
+    )
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Trimming)
+def trimming(request: HouseholdRequest, found: Trimming | None) -> HttpResponse:
+    """Weigh before and after trimming."""
+    form = TrimmingForm(request.POST or None, instance=found or Trimming(), household=request.household)
+    return form_page(
+        request,
+        form,
+        title="Weighed before and after trimming",
+        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance}."),
+        back=reverse("larder:index"),
+        strike=reverse("larder:strike", args=["trimming", found.pk]) if found else "",
+        about="Now and then is enough: it tells what share of the crop reaches the table here.",
+        for_helpers=True,
+    )
+
+
+@page_for(reads=Who.MEMBER, of=Crop)
+def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
+    """One crop through the seasons: where each went, how long it lasted, what it loses in store."""
+    household = request.household
+    seasons = seasons_of(household)
+    read = larder(household, seasons, {found.pk})
+    went = [shown_went(one) for one in queries.went(read, seasons) if one.crop.pk == found.pk]
+    lines = [(one.went.season, line) for one in went if (line := shown_drawdown(read, (found.pk, one.went.season)))]
+    losses = queries.losses_of(household)
+    context = {
+        "crop": found,
+        "went": went,
+        "lines": lines,
+        "losses": [(kind, loss) for kind, loss in queries.losses_of_crop(losses, found)],
+        "edible": queries.edible_share(household, found),
+        "trimmings": list(Trimming.objects.of(household).filter(crop=found)),
+        "supplies": list(Supply.objects.of(household).filter(crop=found)),
+        "cautions": cautions(found, {one.crate.state for one in read.crates.values()}),
+    }
+    return render(request, "larder/crop.html", context)
+
+
+@page_for(reads=Who.MEMBER)
+def weeks(request: HouseholdRequest) -> HttpResponse:
+    """The harvest week by week."""
+    found = weeks_of(request.household, season_of(request))
+    drawn = [(one, week_bars(one.weeks, one.most_mg)) for one in found.crops]
+    most = max((basket + bulk for _, basket, bulk in found.baskets), default=0)
+    context = {
+        "found": found,
+        "drawn": drawn,
+        "all_bars": week_bars(found.baskets, most),
+        "most_mg": most,
+        "width": WEEK_WIDTH,
+        "height": WEEK_HEIGHT,
+        "seasons": seasons_of(request.household),
+    }
+    return render(request, "larder/weeks.html", context)
+
+
+@page_for(writes=Who.WRITER)
+def bulk(request: HouseholdRequest) -> HttpResponse:
+    """Say whether a day's lift was in bulk or of the weekly basket."""
+    household = request.household
+    form = BulkForm(request.POST, household=household)
+    if form.is_valid():
+        said = form.cleaned_data
+        known = Bulk.objects.of(household).filter(crop=said["crop"], day=said["day"]).first()
+        record = known or Bulk(crop=said["crop"], day=said["day"])
+        record.is_bulk = said["is_bulk"]
+        flash_change(request, save_owned(request.actor, record, f"{record}."))
+        return redirect(f"{reverse('larder:weeks')}?season={said['day'].year}")
+    return redirect("larder:weeks")
+
+
+@page_for(reads=Who.MEMBER)
+def money(request: HouseholdRequest) -> HttpResponse:
+    """What each crop was worth and what it cost."""
+    household = request.household
+    context = {
+        "account": account(household, season_of(request)),
+        "seasons": seasons_of(household),
+        "prices": list(Price.objects.of(household).select_related("crop")),
+        "expenses": list(Expense.objects.of(household).select_related("crop")),
+        "currency": household.currency,
+    }
+    return render(request, "larder/account.html", context)
+
+
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Price)
+def price(request: HouseholdRequest, found: Price | None) -> HttpResponse:
+    """What a crop costs in the shop, from a day on."""
+    initial: dict[str, Any] = {"crop": request.GET.get("crop", "")} if found is None else {}
+    form = PriceForm(request.POST or None, instance=found or Price(), household=request.household, initial=initial)
+    return form_page(
+        request,
+        form,
+        title="A price",
+        save=lambda: save_owned(request.actor, form.save(commit=False), f"The {form.instance} is saved."),
+        back=reverse("larder:account"),
+        strike=reverse("larder:strike", args=["price", found.pk]) if found else "",
+        about="What you would pay in the shop. It holds until another one begins.",
+    )
+
+
+@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Expense)
+def expense(request: HouseholdRequest, found: Expense | None) -> HttpResponse:
+    """What was paid for the garden."""
+    form = ExpenseForm(request.POST or None, instance=found or Expense(), household=request.household)
+    return form_page(
+        request,
+        form,
+        title="Something paid for",
+        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance.what} is in the account."),
+        back=reverse("larder:account"),
+        strike=reverse("larder:strike", args=["expense", found.pk]) if found else "",
+        about="A tool, netting, feed, water. What a bed or pot cost stands on its own page; seed with its lot.",
+    )
+
+
+KINDS: dict[str, Source] = {
+    "store": Store,
+    "supply": Supply,
+    "trimming": Trimming,
+    "price": Price,
+    "expense": Expense,
+}
+
+
+def _then(found: Any) -> str:
+    if isinstance(found, Store):
+        return reverse("larder:stores")
+    return reverse("larder:account") if isinstance(found, (Price, Expense)) else reverse("larder:index")
+
+
+strike_one = strike_view(KINDS, _then)

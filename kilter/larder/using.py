@@ -1,0 +1,275 @@
+"""Writes of what leaves a crate: each event stored once, checked against what lies there, and struck again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.db import IntegrityError
+from django.utils import timezone
+
+from kilter.core.amounts.units import format_mass
+from kilter.core.amounts.vague import VagueDate
+from kilter.core.errors import KilterError
+from kilter.core.larder.amount import Taken, taken
+from kilter.larder.ledger import Larder, larder, larder_of_crate
+from kilter.larder.models import MOVED, Crate, PutBy, State, Store, Use, Using
+from kilter.larder.said import INTO, WEIGHED, Said, SaidError, ShortError
+from kilter.people import clock
+from kilter.people.history import Actor, changing
+from kilter.people.models import Change, Household
+from kilter.people.writing import writing
+from kilter.set_out.models import Crop
+from kilter.weigh_in.models import OwnMeasure
+from kilter.weigh_in.pieces import Pieces
+
+A_DAY = timedelta(days=1)
+
+
+@dataclass(frozen=True)
+class Refused:
+    """An event that was not stored, and why."""
+
+    client_id: str
+    reason: str
+    is_unusual: bool = False  #: more than lies there: sent again as sure it is stored
+    is_fall: bool = False
+    meant: str = ""
+
+
+def store(actor: Actor, events: list[Said]) -> tuple[list[str], list[Refused]]:
+    """Store events in order; one refused does not hold up the others. Gives the ids stored, among them known ones."""
+    stored, refused = [], []
+    for event in events:
+        try:
+            with writing():
+                _apply(actor, event)
+        except IntegrityError:
+            if not Using.objects.ever_of(actor.household).filter(client_id=event.client_id).exists():
+                raise
+        except KilterError as error:
+            if not Using.objects.ever_of(actor.household).filter(client_id=event.client_id).exists():
+                refused.append(Refused(event.client_id, str(error), isinstance(error, ShortError)))
+                continue
+        stored.append(event.client_id)
+    return stored, refused
+
+
+def _apply(actor: Actor, event: Said) -> None:
+    if event.kind == "use":
+        made, _ = _read(actor, event, None)
+        if made.use == MOVED or _is_emptied(made):
+            write(actor, event)
+        else:
+            made.save(force_insert=True)  # an event of a device, as a line of the bench: struck, not undone
+        return
+    using = Using.objects.ever_of(actor.household).filter(client_id=event.target).first()
+    if using is None:
+        raise SaidError("The entry to strike is not here.")
+    if (using.struck_at is None) == (event.kind == "strike"):
+        strike(actor, using)
+
+
+def write(actor: Actor, said: Said, when: VagueDate | None = None) -> Using:
+    """Write one entry of what left a crate, or of what was lifted and put nowhere, as a change.
+
+    Without a time of its own it is of now. What is more than lies there is asked about, unless it is said to be sure.
+    """
+    made, crate = _read(actor, said, when)
+    is_empty = _is_emptied(made)
+    says = f"{crate.label if crate else made.crop}: {made.get_use_display()} {format_mass(made.mass_mg)}."
+    with changing(actor, says) as recorder:
+        if made.use == MOVED:
+            assert crate is not None
+            made.into = _into(recorder, crate, said, made.when)
+        recorder.save(made)
+        if is_empty and crate is not None:
+            crate.emptied_on = made.day
+            recorder.save(crate)
+    made.change = recorder.change
+    return made
+
+
+def _is_emptied(made: Using) -> bool:
+    """Whether nothing is left of the crate after an entry."""
+    return made.crate is not None and made.mass_mg > 0 and made.mass_mg == made.lay_mg
+
+
+def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, Crate | None]:
+    """An entry as it is said, checked against what lies there; not stored yet."""
+    household = actor.household
+    now = said.at or clock.now(household)
+    day = when or VagueDate(now.date())
+    if day.day > clock.today(household) + A_DAY:
+        raise SaidError(f"{day} is still to come; set the date of this device right.")
+    crate = _crate(household, said)
+    found = larder_of_crate(household, crate) if crate else _of_crop(household, said)
+    lying_mg = found.crates[crate.pk].lying_mg if crate else _loose_mg(found)
+    amount = _amount(household, said, lying_mg, crate.crop_id if crate else said.crop or 0)
+    if amount.mass_mg > max(lying_mg, 0) and not said.is_sure:
+        raise ShortError(
+            f"Only {format_mass(max(lying_mg, 0))} lies there now; {format_mass(amount.mass_mg)} was said to be taken."
+        )
+    made = Using(
+        household=household,
+        crate=crate,
+        crop_id=None if crate else said.crop,
+        season=None if crate else said.season,
+        day=day.day,
+        precision=day.precision,
+        use=MOVED if said.use in INTO or said.use == MOVED else _use(said.use),
+        mass_mg=amount.mass_mg,
+        pm_mg=amount.pm_mg,
+        count=amount.count,
+        balance_mg=max(lying_mg if said.balance_mg is None else said.balance_mg, 0),
+        is_look=said.is_look,
+        meal=said.meal,
+        note=said.note,
+        ref=said.client_id,
+        client_id=said.client_id,
+        typed=said.typed,
+        written_at=now,
+        written_by=actor.user,
+    )
+    made.lay_mg = made.mass_mg if amount.is_rest else lying_mg
+    return made, crate
+
+
+def _use(said: str) -> str:
+    return Use.DRIED_AWAY if said == WEIGHED else said
+
+
+def _crate(household: Household, said: Said) -> Crate | None:
+    if said.crate is None:
+        if said.use in INTO or said.use in {MOVED, WEIGHED}:
+            raise SaidError("Put it by first: what lies in no crate cannot be moved.")
+        return None
+    found = Crate.objects.of(household).select_related("crop", "store", "variety").filter(pk=said.crate).first()
+    if found is None:
+        raise SaidError("That crate has been taken out; choose another.")
+    return found
+
+
+def _of_crop(household: Household, said: Said) -> Larder:
+    if said.crop is None or said.season is None or not Crop.objects.of(household).filter(pk=said.crop).exists():
+        raise SaidError("Say what was used: a crate, or a crop and its season.")
+    return larder(household, {said.season}, {said.crop})
+
+
+def _loose_mg(found: Larder) -> int:
+    """What was lifted, put nowhere, and not used yet."""
+    rest = sum(found.rest.values())
+    return rest - sum(one.mass_mg for one in found.usings if one.crate_id is None)
+
+
+def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Taken:
+    """How much it is; what a device resolved stays as it did."""
+    if said.is_look and not said.typed and said.mass_mg is None:
+        return Taken(0)
+    names = {one.name: one.pk for one in OwnMeasure.objects.of(household)} if said.typed[-1:].isalpha() else {}
+    pieces = None
+    if said.typed.lower().startswith("c") or names or " " in said.typed:
+        pieces = Pieces(household, [crop_id])
+    holds = {name: pieces.of_measure(crop_id, pk) if pieces else None for name, pk in names.items()}
+    piece = pieces.of_crop(crop_id) if pieces else None
+    measures = {name: each.mg if each else None for name, each in holds.items()}
+    found = taken(said.typed or "0", lying_mg, household.default_unit, piece.mg if piece else None, measures)
+    if said.use == WEIGHED:
+        if found.mass_mg > lying_mg:
+            raise ShortError(f"{format_mass(lying_mg)} lay there; it cannot have gained.")
+        return Taken(lying_mg - found.mass_mg)
+    if said.mass_mg is not None:
+        return Taken(said.mass_mg, found.pm_mg, found.count, found.is_rest)
+    if not found.mass_mg and not said.is_look:
+        raise SaidError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")
+    return found
+
+
+def _into(recorder: Any, crate: Crate, said: Said, when: VagueDate) -> Crate:
+    """The crate that it goes into: a fresh one, in the store said or in the kind of store that goes with it."""
+    household = crate.household
+    state = INTO[said.use][1] if said.use in INTO else crate.state
+    where = None
+    if said.to is not None:
+        where = Store.objects.of(household).filter(pk=said.to).first()
+        if where is None:
+            raise SaidError("There is no such store any more; choose another.")
+    elif said.use in INTO:
+        where = store_of_kind(recorder, household, INTO[said.use][0])
+    if where is None:
+        raise SaidError("Say which store it goes to.")
+    into = Crate(
+        household=household,
+        store=where,
+        crop=crate.crop,
+        variety=crate.variety,
+        season=crate.season,
+        state=state,
+        day=when.day,
+        precision=when.precision,
+        eat_first=crate.eat_first and said.use not in INTO,
+        cure_until=crate.cure_until if state == State.CURING else None,
+    )
+    into.keep_until = keep_until(into)
+    recorder.save(into)
+    return into
+
+
+def keep_until(crate: Crate) -> date:
+    """Until when a crate keeps, by the handbook."""
+    begins = crate.cure_until or crate.day
+    return begins + timedelta(days=round(7 * crate.keeps.weeks))
+
+
+def store_of_kind(recorder: Any, household: Household, kind: str) -> Store:
+    """The household's first store of a kind; one is made where there is none."""
+    found = Store.objects.of(household).filter(kind=kind).first()
+    if found is None:
+        found = Store(household=household, name=kind.capitalize(), kind=kind)
+        recorder.save(found)
+    return found
+
+
+def strike(actor: Actor, using: Using) -> Change:
+    """Strike an entry or put it back; a crate it emptied is not empty then."""
+    is_back = using.struck_at is not None
+    says = f"{'Put back' if is_back else 'Struck'}: {using}, {format_mass(using.mass_mg)}."
+    with changing(actor, says) as recorder:
+        if using.use == MOVED and not is_back:
+            _check_moved(using)
+        using.struck_at = None if is_back else timezone.now()
+        recorder.save(using)
+        crate = using.crate
+        if crate is not None and crate.emptied_on == using.day and not is_back:
+            crate.emptied_on = None
+            recorder.save(crate)
+        if using.into is not None and not _is_in_use(using.into, using):
+            using.into.struck_at = using.struck_at
+            recorder.save(using.into)
+    return recorder.change
+
+
+def _is_in_use(crate: Crate, but: Using) -> bool:
+    """Whether anything else was entered of a crate."""
+    usings = Using.objects.of(crate.household)
+    moved = usings.filter(crate=crate) | usings.filter(into=crate).exclude(pk=but.pk)
+    return moved.exists() or PutBy.objects.of(crate.household).filter(crate=crate).exists()
+
+
+def _check_moved(using: Using) -> None:
+    if using.into is not None and Using.objects.of(using.household).filter(crate=using.into).exists():
+        raise SaidError(f"Something was taken from {using.into} since; strike that first.")
+
+
+def said_or_refused(actor: Actor, said: Said, when: VagueDate | None) -> Using:
+    """Write one entry from a plain form; a form pressed twice is written once."""
+    known = Using.objects.ever_of(actor.household).filter(client_id=said.client_id).first()
+    if known is not None:
+        return known
+    try:
+        with writing():
+            return write(actor, said, when)
+    except KilterError as error:
+        raise ValidationError(str(error), code="short" if isinstance(error, ShortError) else "said") from error

@@ -1,0 +1,298 @@
+"""Larder: the shelves, putting by, what is taken, looking through."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from datetime import date, timedelta
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpResponse, JsonResponse, RawPostDataException
+from django.shortcuts import redirect, render
+from django.urls import reverse
+
+from kilter.core.errors import KilterError
+from kilter.larder import actions, queries
+from kilter.larder.account import account
+from kilter.larder.forms import CrateForm, CuredForm, LookForm, PutByForm, SeasonForm, UseForm
+from kilter.larder.ledger import Larder, larder, larder_of_crate, open_seasons
+from kilter.larder.models import Crate, PutBy, Store, Using
+from kilter.larder.pages import LEGEND, USE_KEYS, boxes, cautions, sentence, shown_drawdown, shown_went
+from kilter.larder.said import Said, read_said
+from kilter.larder.using import Refused, said_or_refused, store, strike
+from kilter.people import clock
+from kilter.people.access import Who, page_for
+from kilter.people.middleware import HouseholdRequest, who_of
+from kilter.people.models import Household
+from kilter.people.pages import form_page
+from kilter.people.undo import flash_change
+from kilter.set_out.models import Crop
+from kilter.weigh_in import views as bench
+from kilter.weigh_in.models import new_client_id
+
+MAX_EVENTS = 500
+#: The one sentence, the bar and the line are of the crops most lifted; the rest stand in the table.
+CROPS_DRAWN = 6
+
+
+def crates(household: Household) -> Any:
+    """Crates with their names."""
+    return Crate.objects.of(household).select_related("crop", "variety", "store")
+
+
+@page_for(reads=Who.MEMBER)
+def index(request: HouseholdRequest) -> HttpResponse:
+    """The larder as it stands; a fragment request gets the shelves and lists alone."""
+    household = request.household
+    form = SeasonForm(request.GET)
+    season = (form.cleaned_data.get("season") if form.is_valid() else None) or clock.today(household).year
+    found = larder(household, open_seasons(household) | {season})
+    room = queries.room(found)
+    context: dict[str, Any] = {
+        "room": room,
+        "shelves": boxes(room),
+        "season": season,
+        "seasons": _seasons(household, found),
+        "went": [shown_went(one) for one in queries.went(found, [season])],
+        "stores": [shelf.store for shelf in room.shelves],
+        "currency": household.currency,
+    }
+    if request.htmx:
+        return render(request, "larder/index_results.html", context)
+    context |= {
+        "sentence": sentence(room, queries.losses_of(household)),
+        "lines": _lines(found, season),
+        "account": account(household, season, found),
+        "legend": LEGEND,
+        "use_keys": USE_KEYS,
+        "who": who_of(request),
+        "shift_days": clock.shift_days(household),
+        "client_id": new_client_id(),
+    }
+    return render(request, "larder/index.html", context)
+
+
+def _seasons(household: Household, found: Larder) -> list[int]:
+    """Seasons that can be shown: those with plantings."""
+    years = Crop.objects.of(household).order_by().values_list("plantings__season", flat=True).distinct()
+    return sorted({year for year in years if year} | {found.today.year}, reverse=True)
+
+
+def _lines(found: Larder, season: int) -> list[Any]:
+    """The falling line of each crop that something was put by of, most first."""
+    keys = [key for key in {step.key for step in found.steps} if key[1] == season]
+    into = {key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0) for key in keys}
+    most = sorted(keys, key=lambda one: -into[one])[:CROPS_DRAWN]
+    return [(found.crops[key[0]], line) for key in most if (line := shown_drawdown(found, key)) is not None]
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER)
+def put_by(request: HouseholdRequest) -> HttpResponse:
+    """What was lifted and lies nowhere, with where it goes by what was done last time."""
+    household = request.household
+    found = larder(household, open_seasons(household))
+    lots = queries.offered(household, queries.waiting(found, with_fresh=True, with_eaten=True))
+    asked = found.today - timedelta(days=queries.ASKED_DAYS)
+    said = [
+        (one.key, f"{one.label}, {one.grade_label}", [(c.word, c.label) for c in may], _chosen(one, chosen, asked))
+        for one, may, chosen in lots
+    ]
+    form = PutByForm(request.POST if request.method == "POST" else None, household=household, lots=said)
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = [lot for one, _, _ in lots if (lot := _lot(one, form.cleaned_data)) is not None]
+            if made:
+                when = form.cleaned_data["when"]
+                day = when.day if when else found.today
+                flash_change(request, actions.put_by(request.actor, made, day))
+                return redirect("larder:index")
+            form.add_error(None, "Say of one at least where it goes.")
+        except ValidationError as error:
+            form.add_error(None, error)
+    rows = [(one, form[f"to-{one.key}"], _more(form, one.key)) for one, _, _ in lots]
+    context = {
+        "form": form,
+        "parts": [[row for row in rows if row[0].is_eaten == is_eaten] for is_eaten in (False, True)],
+        "today": found.today,
+    }
+    return render(request, "larder/put_by.html", context, status=422 if form.errors else 200)
+
+
+def _chosen(one: queries.Waiting, offered: str, asked: date) -> str:
+    """What perishes is eaten, and of what was lifted long ago nobody knows: both are left unless something is said."""
+    return "" if one.is_fresh or one.last_day < asked else offered
+
+
+def _more(form: PutByForm, key: str) -> list[Any]:
+    return [form[f"{name}-{key}"] for name in ("much", "jars", "added")]
+
+
+def _lot(one: queries.Waiting, cleaned: dict[str, Any]) -> actions.Lot | None:
+    goes = actions.Goes.read(cleaned[f"to-{one.key}"])
+    if goes is None:
+        return None
+    much = cleaned[f"much-{one.key}"]
+    if much is not None and much > one.mass_mg and not one.is_estimated:
+        raise ValidationError(f"{one.label}: only {one.mass_mg / 1e6:.2f} kg waits.")
+    if goes.store is not None or goes.kind:
+        goes = actions.Goes(goes.store, goes.kind, goes.state, "", one.grade == "hurt")
+    portions = actions.portions_of(list(one.rests), much)
+    jars, added = cleaned[f"jars-{one.key}"], cleaned[f"added-{one.key}"]
+    return actions.Lot(one.crop, one.variety, one.season, goes, portions, jars, added)
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=crates)
+def crate(request: HouseholdRequest, found: Crate) -> HttpResponse:
+    """One crate: what lies in it, what came and went, and what can be said of it."""
+    return _show_crate(request, found, UseForm(household=request.household))
+
+
+def _show_crate(request: HouseholdRequest, found: Crate, form: UseForm, status: int = 200) -> HttpResponse:
+    read = larder_of_crate(request.household, found)
+    context = {
+        "crate": found,
+        "now": read.crates[found.pk],
+        "puts": [(put, mass_mg) for put, mass_mg in read.puts if put.crate_id == found.pk],
+        "lines": read.lines,
+        "usings": [one for one in read.usings if found.pk in {one.crate_id, one.into_id}],
+        "loss": queries.losses_of(request.household).of(found),
+        "form": form,
+        "stores": list(Store.objects.of(request.household)),
+        "use_keys": USE_KEYS,
+        "client_id": new_client_id(),
+        "cautions": cautions(found.crop, [found.state]),
+    }
+    return render(request, "larder/crate.html", context, status=status)
+
+
+@page_for(writes=Who.WRITER)
+def use(request: HouseholdRequest) -> HttpResponse:
+    """Write what left a crate, from the plain form."""
+    form = UseForm(request.POST, household=request.household)
+    found = None
+    if form.is_valid():
+        cleaned = form.cleaned_data
+        found = crates(request.household).filter(pk=cleaned["crate"] or 0).first()
+        to = cleaned["to"]
+        said = Said(
+            client_id=cleaned["client_id"] or new_client_id(),
+            to=to.pk if to else None,
+            **{
+                name: cleaned[name]
+                for name in ("crate", "crop", "season", "use", "typed", "is_sure", "is_look", "note")
+            },
+        )
+        try:
+            using = said_or_refused(request.actor, said, cleaned["when"])
+            if using.change is not None:
+                flash_change(request, using.change)
+            return redirect("larder:crate", found.pk) if found else redirect("larder:index")
+        except ValidationError as error:
+            form.add_error("typed", error)
+            form.is_short = error.code == "short"  # type: ignore[attr-defined]
+    if found is not None:
+        return _show_crate(request, found, form, 422)
+    messages.error(request, " ".join(str(error) for errors in form.errors.values() for error in errors))
+    return redirect("larder:index")
+
+
+@page_for(writes=Who.WRITER)
+def store_events(request: HouseholdRequest) -> HttpResponse:
+    """Store what devices kept; the answer names the ids that are stored, after commit."""
+    try:
+        sent = json.loads(request.body)["events"]
+        if not isinstance(sent, list) or len(sent) > MAX_EVENTS:
+            raise ValueError
+    except (ValueError, KeyError, TypeError, RecursionError, RawPostDataException):
+        return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
+    good, refused = [], []
+    for one in sent:
+        try:
+            good.append(read_said(one))
+        except KilterError as error:
+            client_id = one.get("client_id", "") if isinstance(one, dict) else ""
+            refused.append(Refused(str(client_id)[:32], str(error)))
+    stored, refusals = store(request.actor, good)
+    return JsonResponse({"stored": stored, "refused": [asdict(one) for one in [*refused, *refusals]]})
+
+
+@page_for(reads=Who.MEMBER)
+def worker(_: HouseholdRequest) -> HttpResponse:
+    """The service worker of the larder: the bench's script under its own address."""
+    return bench.worker_script()
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=crates)
+def change_crate(request: HouseholdRequest, found: Crate) -> HttpResponse:
+    """Put right what is said of a crate."""
+    form = CrateForm(request.POST or None, instance=found, household=request.household)
+    return form_page(
+        request,
+        form,
+        title=f"The crate of {found}",
+        save=lambda: actions.save_crate(request.actor, form.save(commit=False)),
+        back=reverse("larder:crate", args=[found.pk]),
+        for_helpers=True,
+    )
+
+
+@page_for(writes=Who.WRITER, of=crates)
+def cured(request: HouseholdRequest, found: Crate) -> HttpResponse:
+    """Curing is done; the crate goes to its store."""
+    form = CuredForm(request.POST, household=request.household)
+    to = form.cleaned_data["to"] if form.is_valid() else None
+    flash_change(request, actions.cured(request.actor, found, to))
+    return redirect("larder:crate", found.pk)
+
+
+@page_for(writes=Who.WRITER, of=lambda household: Using.objects.ever_of(household).select_related("crate", "into"))
+def strike_using(request: HouseholdRequest, found: Using) -> HttpResponse:
+    """Strike an entry, or put it back."""
+    try:
+        flash_change(request, strike(request.actor, found))
+    except KilterError as error:
+        messages.error(request, str(error))
+    return redirect("larder:crate", found.crate_id) if found.crate_id else redirect("larder:index")
+
+
+@page_for(
+    writes=Who.WRITER,
+    of=lambda household: PutBy.objects.of(household).select_related("crate__store", "crate__crop", "lot", "line"),
+)
+def strike_put(request: HouseholdRequest, found: PutBy) -> HttpResponse:
+    """Take a putting by back."""
+    flash_change(request, actions.strike_put(request.actor, found))
+    crate_now = found.crate
+    stays = crate_now is not None and crate_now.struck_at is None
+    return redirect("larder:crate", found.crate_id) if stays else redirect("larder:index")
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Store)
+def look(request: HouseholdRequest, found: Store) -> HttpResponse:
+    """Look through a store: what was found spoiled in each crate, nothing too."""
+    household = request.household
+    room = queries.room(larder(household, open_seasons(household)))
+    shelf = next((one for one in room.shelves if one.store.pk == found.pk), None)
+    on = list(shelf.crates) if shelf else []
+    said = [(one.crate, f"{one.crate.label}, since {one.crate.when}") for one in on]
+    form = LookForm(request.POST if request.method == "POST" else None, household=household, crates=said)
+    if request.method == "POST" and form.is_valid():
+        looked = []
+        for crate_now, _ in said:
+            spoiled = form.cleaned_data[f"bad-{crate_now.pk}"]
+            if spoiled is not None or form.cleaned_data[f"all-{crate_now.pk}"]:
+                looked.append((crate_now, spoiled or 0))
+        when = form.cleaned_data["when"]
+        try:
+            if not looked:
+                raise ValidationError("Tick what was all good, or say what was found spoiled.")
+            day = when.day if when else clock.today(household)
+            flash_change(request, actions.look_through(request.actor, looked, day))
+            return redirect("larder:index")
+        except ValidationError as error:
+            form.add_error(None, error)
+    rows = [(one, form[f"all-{one.crate.pk}"], form[f"bad-{one.crate.pk}"]) for one in on]
+    context = {"store": found, "form": form, "rows": rows, "looked_on": shelf.looked_on if shelf else None}
+    return render(request, "larder/look.html", context, status=422 if form.errors else 200)

@@ -3,12 +3,13 @@ document.addEventListener("alpine:init", () => {
   "use strict";
   const { Queue, follow, nothingWaits, hex, timeNow } = window.kilterQueue;
   const { resolved } = window.kilterLines;
+  const MEAL_MS = 20 * 60 * 1000;
   const SHOWN = { eaten: "Ate", given: "Gave", fed: "Fed", froze: "Froze", dried: "Dried", bottled: "Bottled", kept_to_plant: "Kept to plant",
     composted: "Composted", spoiled: "Spoiled", weighed: "Weighed again", moved: "Moved" };
 
   Alpine.data("larder", () => ({
     ...nothingWaits(),
-    isOpen: false, hasPage: false, label: "", leftWords: "", address: "", said: "", hasSaid: false, canUndo: false, lastId: "", picked: null,
+    isOpen: false, hasPage: false, label: "", leftWords: "", address: "", said: "", hasSaid: false, mealId: "", mealAt: 0, canUndo: false, lastId: "", picked: null,
 
     init() {
       this.queue = new Queue(this.$root);
@@ -16,6 +17,14 @@ document.addEventListener("alpine:init", () => {
       this.queue.onstored = () => this.refresh();
       this.queue.onrefused = () => false;
       document.addEventListener("keydown", (event) => this.key(event));
+      this.lowerAll();
+    },
+    // A page kept from before does not know what was taken since and waits to be sent.
+    async lowerAll() {
+      for (const { event } of await this.queue.waiting()) {
+        const link = event.crate && event.mass_mg && this.$root.querySelector(`[data-crate="${event.crate}"]`);
+        if (link) this.lower(String(event.crate), Number(link.dataset.left) - event.mass_mg);
+      }
     },
     pick(event) {
       const from = event.currentTarget;
@@ -45,17 +54,11 @@ document.addEventListener("alpine:init", () => {
       const button = this.$root.querySelector(`#use-panel [data-use-key="${CSS.escape(event.key)}"]`);
       if (button) { event.preventDefault(); button.click(); }
     },
-    // A day that is said in words is read by the server, so that goes by the plain form.
     async take(event) {
-      const form = event.target;
       const button = event.submitter;
       const isLook = button?.name === "is_look";
       const use = isLook ? "spoiled" : button?.value ?? "eaten";
       const typed = this.field("typed").value.trim();
-      if (this.field("when").value.trim() !== "") {
-        this.plain(form, use, isLook);
-        return;
-      }
       if (typed === "" && !isLook) {
         this.tell("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.");
         this.field("typed").focus();
@@ -77,14 +80,15 @@ document.addEventListener("alpine:init", () => {
       const { crate, crop, season, left } = this.picked;
       const of = crate ? { crate: Number(crate) } : { crop: Number(crop), season: Number(season) };
       const amount = mg === null ? {} : { mass_mg: mg };
-      return { client_id: hex(16), kind: "use", use, typed, balance_mg: left, at: timeNow(this.$root), note: this.field("note").value, ...of, ...amount };
+      return { client_id: hex(16), kind: "use", use, typed, balance_mg: left, at: timeNow(this.$root), note: this.field("note").value,
+        when: this.field("when").value.trim(), meal: this.meal(use), ...of, ...amount };
     },
-    plain(form, use, isLook) {
-      for (const [name, value] of Object.entries({ use, crate: this.picked.crate, crop: this.picked.crop, season: this.picked.season, ...(isLook ? { is_look: "on" } : {}) })) {
-        const known = form.querySelector(`input[type="hidden"][name="${name}"]`) ?? form.appendChild(Object.assign(document.createElement("input"), { type: "hidden", name }));
-        known.value = value;
-      }
-      form.submit();
+    // What is eaten of several crates within twenty minutes is one meal.
+    meal(use) {
+      if (use !== "eaten") return "";
+      if (Date.now() - this.mealAt > MEAL_MS) this.mealId = hex(16);
+      this.mealAt = Date.now();
+      return this.mealId;
     },
     // Until the server answers the shelf shows what is left by this device.
     lower(crate, left) {

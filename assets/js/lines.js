@@ -51,6 +51,8 @@
   function resolved(typed, left) {
     const words = typed.trim().toLowerCase().replace(/\s+/g, " ");
     if (ALL.includes(words)) return left;
+    const plain = /^(\d+(?:\.\d+|,\d{1,2})?) ?(kg|g)$/.exec(words);
+    if (plain) return Math.round(Number(plain[1].replace(",", ".")) * (plain[2] === "kg" ? 1e6 : 1e3));
     return words in PARTS ? Math.round(left * PARTS[words]) : null;
   }
 

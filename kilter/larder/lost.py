@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Collection
+from datetime import date
+from typing import NamedTuple
 
-from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import MOVED, Crate, PutBy, Use, Using
 from kilter.people.models import Household
 from kilter.records.kept import Kept, tells_kept
@@ -13,46 +14,81 @@ from kilter.records.kept import Kept, tells_kept
 LOST = frozenset({Use.SPOILED, Use.DRIED_AWAY})
 
 
+class _Put(NamedTuple):
+    """What is read of a putting by."""
+
+    day: date
+    pk: int
+    crate_id: int
+    planting_id: int
+    mass_mg: int
+    part: int
+    whole: int
+    kind: str
+    cured: date | None
+
+
+class _Used(NamedTuple):
+    """What is read of what left a crate."""
+
+    day: date
+    pk: int
+    crate_id: int
+    use: str
+    into_id: int | None
+    mass_mg: int
+
+
 @tells_kept
 def kept(household: Household, plantings: Collection[int]) -> dict[int, Kept]:
-    """Of each planting what was put by, what of it is lost so far, and where and how it was kept.
+    """Of each planting what was put by, what of it is lost so far, and where and how it was kept; two queries.
 
-    What a crate lost is borne by its plantings by what of each lay in it; what is moved takes them along.
+    What a crate lost is borne by its plantings by what of each lay in it; what is moved takes them along. A line that
+    was not weighed tells of no loss and stays out.
     """
-    put = PutBy.objects.of(household).filter(crate__isnull=False, line__planting__in=plantings)
-    seasons = set(put.order_by().values_list("crate__season", flat=True).distinct())
-    return _of(larder(household, seasons), plantings) if seasons else {}
+    put = PutBy.objects.of(household).filter(
+        crate__isnull=False, line__struck_at=None, line__planting__struck_at=None, line__mass_mg__gt=0
+    )
+    seasons = put.filter(line__planting__in=plantings).order_by().values("crate__season")
+    columns = (
+        *("day", "pk", "crate_id", "line__planting_id", "line__mass_mg", "share_part", "share_whole"),
+        *("crate__store__kind", "crate__cure_until"),
+    )
+    puts = [_Put(*row) for row in put.filter(crate__season__in=seasons).order_by().values_list(*columns)]
+    if not puts:
+        return {}
+    crates = Crate.objects.of(household).filter(season__in=seasons).order_by().values("pk")
+    used = Using.objects.of(household).filter(crate__in=crates).order_by()
+    usings = [_Used(*row) for row in used.values_list("day", "pk", "crate_id", "use", "into_id", "mass_mg")]
+    return _shared(puts, usings, frozenset(plantings))
 
 
-def _of(found: Larder, plantings: Collection[int]) -> dict[int, Kept]:
+def _shared(puts: list[_Put], usings: list[_Used], asked: Collection[int]) -> dict[int, Kept]:
     lies: dict[int, dict[int, float]] = defaultdict(lambda: defaultdict(float))
-    brought: Counter[int] = Counter()
+    brought: dict[int, float] = defaultdict(float)
     lost: dict[int, float] = defaultdict(float)
     where: dict[int, Counter[str]] = defaultdict(Counter)
     cured: set[int] = set()
-    moves: list[tuple[PutBy | Using, int]] = [*found.puts, *((one, one.mass_mg) for one in found.usings)]
-    for one, mass_mg in sorted(moves, key=lambda move: (move[0].day, isinstance(move[0], Using), move[0].pk)):
-        if one.crate_id not in found.crates:
-            continue
-        crate = found.crates[one.crate_id].crate
-        if isinstance(one, Using):
+    moves: list[_Put | _Used] = [*puts, *usings]
+    for one in sorted(moves, key=lambda move: (move.day, isinstance(move, _Used), move.pk)):
+        if isinstance(one, _Used):
             _take(one, lies, lost)
-        elif one.line_id in found.lines:
-            pk = found.lines[one.line_id].planting_id
-            lies[crate.pk][pk] += mass_mg
-            brought[pk] += mass_mg
-            where[pk][crate.store.kind] += mass_mg
-            if _is_cured(crate):
-                cured.add(pk)
+            continue
+        mass_mg = one.mass_mg * one.part / one.whole
+        lies[one.crate_id][one.planting_id] += mass_mg
+        brought[one.planting_id] += mass_mg
+        where[one.planting_id][one.kind] += round(mass_mg)
+        if one.cured is not None:
+            cured.add(one.planting_id)
     return {
-        pk: Kept(brought[pk], lost[pk], where[pk].most_common(1)[0][0], pk in cured)
-        for pk in brought
-        if pk in plantings and brought[pk]
+        pk: Kept(mass_mg, lost[pk], where[pk].most_common(1)[0][0], pk in cured)
+        for pk, mass_mg in brought.items()
+        if pk in asked
     }
 
 
-def _take(one: Using, lies: dict[int, dict[int, float]], lost: dict[int, float]) -> None:
-    content = lies[one.crate_id or 0]
+def _take(one: _Used, lies: dict[int, dict[int, float]], lost: dict[int, float]) -> None:
+    content = lies[one.crate_id]
     whole = sum(content.values())
     if not whole:
         return
@@ -63,7 +99,3 @@ def _take(one: Using, lies: dict[int, dict[int, float]], lost: dict[int, float])
             lies[one.into_id][pk] += mass_mg * share
         elif one.use in LOST:
             lost[pk] += mass_mg * share
-
-
-def _is_cured(crate: Crate) -> bool:
-    return crate.cure_until is not None

@@ -11,7 +11,7 @@ from kilter.core.larder.lasting import Lasts, Pace, lasts, left_after, pace_of
 from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
 from kilter.larder.ledger import CrateNow, Key, Larder
 from kilter.larder.models import MOVED, Use
-from kilter.larder.queries import PACED, Losses, OnShelf, Room, Shelf, Went, losses_of
+from kilter.larder.queries import PACED, Losses, OnShelf, Room, Shelf, Went
 from kilter.set_out.models import Crop
 
 #: Beyond this no day is named.
@@ -209,7 +209,7 @@ class ShownDrawdown:
         return likely, soonest, latest
 
 
-def shown_drawdown(found: Larder, key: Key) -> ShownDrawdown | None:
+def shown_drawdown(found: Larder, key: Key, losses: Losses) -> ShownDrawdown | None:
     """The falling line of one crop and season."""
     by_day: dict[date, int] = defaultdict(int)
     what: dict[date, list[str]] = defaultdict(list)
@@ -231,7 +231,7 @@ def shown_drawdown(found: Larder, key: Key) -> ShownDrawdown | None:
     if emptied and len(emptied) == sum(_is_of(one, key) for one in found.crates.values()):
         points.append((max(*emptied, points[-1][0]), 0.0))
     standing = [one for one in found.standing if _is_of(one, key)]
-    ahead = ahead_of(found, standing, losses_of(found.household)) if standing else None
+    ahead = ahead_of(found, standing, losses) if standing else None
     picture = drawdown(points, found.today, *_ahead_lines(found, standing, ahead))
     if picture is None:
         return None

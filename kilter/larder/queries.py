@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 
 from kilter.core.growing.ready import expected_left_kg
@@ -30,6 +30,8 @@ ASKED_DAYS = 45
 SOON_DAYS = 14
 #: Crates and stores are looked through this often where nothing else was said (rule).
 LOOK_DAYS = 30
+#: What loses so much a week is named among what to eat first, where fewer than three are due (rule).
+FAST_LOSS, SHOWN_FIRST = 0.02, 3
 #: What is taken for the table, for gifts and for animals tells how fast it goes.
 PACED = frozenset({Use.EATEN, Use.GIVEN, Use.FED})
 #: Nights colder than this threaten what stands in the ground (rule).
@@ -138,7 +140,7 @@ def _waiting(
         tuple(rests),
         min(row.weighed_on for row in rows),
         max(row.weighed_on for row in rows),
-        any(row.pk in found.estimated for row in rows),
+        any(row.pk in found.estimated or row.is_vague for row in rows),
         sum(row.pieces or 0 for row in rows),
         any(found.eaten[row.pk] is not None for row in rows),
         is_eaten,
@@ -298,10 +300,10 @@ class Room:
         return [shelf for shelf in self.shelves if shelf.is_to_be_looked]
 
 
-def room(found: Larder) -> Room:
+def room(found: Larder, losses: Losses | None = None) -> Room:
     """The shelves, what to eat first, what cures, what waits; a fixed number of queries."""
     household, today = found.household, found.today
-    losses = losses_of(household)
+    losses = losses or losses_of(household)
     sky = skies(household, today)
     usual = _meals(found) | _usual(found)
     by_store: dict[int, list[OnShelf]] = defaultdict(list)
@@ -328,11 +330,9 @@ def _on_shelf(found: Larder, one: CrateNow, losses: Losses, sky: dict[int, SiteS
     loss = losses.of(crate)
     takings = [(u.day, u.mass_mg) for u in found.usings if u.crate_id == crate.pk and u.use in PACED]
     pace = pace_of(takings, crate.day, today)
-    grams = usual.get(crate.crop_id, 0)
-    as_usual = "" if not grams else f"{grams} g" if grams * 1000 < one.left else "the rest"
     until = lasts(one.left, pace, loss.per_week, loss.low, loss.high) if pace else None
     looks = [u.day for u in found.usings if u.crate_id == crate.pk and u.is_look]
-    return OnShelf(one, loss, _due(crate, sky, today), as_usual, pace, until, max(looks, default=None))
+    return OnShelf(one, loss, _due(crate, sky, today), _as_usual(one, usual), pace, until, max(looks, default=None))
 
 
 def _due(crate: Crate, sky: dict[int, SiteSky], today: date) -> str:
@@ -371,13 +371,16 @@ def _eat_first(crates: list[OnShelf]) -> list[OnShelf]:
     def rank(one: OnShelf) -> tuple[bool, date, float, int]:
         return not one.crate.eat_first, one.crate.keep_until or date.max, -one.loss.per_week, -one.now.left
 
-    return sorted((one for one in crates if one.due), key=rank)
+    first = sorted((one for one in crates if one.due), key=rank)
+    fast = [one for one in crates if not one.due and not one.is_curing and one.loss.per_week >= FAST_LOSS]
+    fast.sort(key=lambda one: (-one.loss.per_week, -one.now.left))
+    losing = [replace(one, due=f"loses {one.loss.per_week * 100:.0f} % a week") for one in fast]
+    return [*first, *losing[: max(SHOWN_FIRST - len(first), 0)]]
 
 
 def _curing_now(one: OnShelf, sky: dict[int, SiteSky], today: date) -> CuringNow:
     crate = one.crate
-    book = crate.crop.in_handbook
-    curing = curings().get(book.name) if book else None
+    curing = curing_of(crate.crop)
     left = (crate.cure_until - today).days if crate.cure_until else 0
     return CuringNow(crate, max(left, 0), curing, _too_cold(crate.store, curing, sky))
 
@@ -433,6 +436,24 @@ def _too_cold(store: Store, curing: Curing | None, sky: dict[int, SiteSky]) -> s
         wants = f"{curing.damp_percent.low:.0f} to {curing.damp_percent.high:.0f} %"
         found.append(f"{damp} % damp is not the {wants} it wants.")
     return " ".join([*found, INDOORS]) if found else ""
+
+
+def usual_of(found: Larder, crate: Crate) -> str:
+    """What is usually taken of a crate at once, as it would be typed."""
+    return _as_usual(found.crates[crate.pk], _meals(found) | _usual(found))
+
+
+def _as_usual(one: CrateNow, usual: dict[int, int]) -> str:
+    grams = usual.get(one.crate.crop_id, 0)
+    if not grams or not one.left:
+        return ""
+    return f"{grams} g" if grams * 1000 < one.left else "the rest"
+
+
+def curing_of(crop: Crop) -> Curing | None:
+    """How a crop is cured, if it is."""
+    book = crop.in_handbook
+    return curings().get(book.name) if book else None
 
 
 def _usual(found: Larder) -> dict[int, int]:

@@ -20,7 +20,7 @@ from kilter.larder.forms import (
     SupplyForm,
     TrimmingForm,
 )
-from kilter.larder.ledger import larder
+from kilter.larder.ledger import fresh_days, larder
 from kilter.larder.models import Bulk, Expense, Price, Store, Supply, Trimming
 from kilter.larder.pages import cautions, shown_drawdown, shown_went
 from kilter.larder.weeks import weeks_of
@@ -109,13 +109,15 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     seasons = seasons_of(household)
     read = larder(household, seasons, {found.pk})
     went = [shown_went(one) for one in queries.went(read, seasons) if one.crop.pk == found.pk]
-    lines = [(one.went.season, line) for one in went if (line := shown_drawdown(read, (found.pk, one.went.season)))]
     losses = queries.losses_of(household)
+    drawn = [(one.went.season, shown_drawdown(read, (found.pk, one.went.season), losses)) for one in went]
+    lines = [(season, line) for season, line in drawn if line is not None]
     context = {
         "crop": found,
         "went": went,
         "lines": lines,
         "losses": [(kind, loss) for kind, loss in queries.losses_of_crop(losses, found)],
+        "fresh_days": fresh_days(found),
         "edible": queries.edible_share(household, found),
         "trimmings": list(Trimming.objects.of(household).filter(crop=found)),
         "supplies": list(Supply.objects.of(household).filter(crop=found)),

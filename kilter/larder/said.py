@@ -47,6 +47,7 @@ class Said:
     is_sure: bool = False
     meal: str = ""
     note: str = ""
+    when: str = ""  #: the day in words, where it is not that of the event
     target: str = ""  #: of a strike
 
 
@@ -57,8 +58,8 @@ def read_said(raw: object) -> Said:
     kind = raw.get("kind", "use")
     if kind not in ("use", "strike", "unstrike"):
         raise SaidError(f"“{kind}” is no kind of event.")
-    texts = {name: str(raw.get(name) or "") for name in ("use", "typed", "meal", "note", "target")}
-    if len(texts["typed"]) > 60 or len(texts["note"]) > 200:
+    texts = {name: str(raw.get(name) or "") for name in ("use", "typed", "meal", "note", "when", "target")}
+    if max(len(texts["typed"]), len(texts["when"])) > 60 or len(texts["note"]) > 200:
         raise SaidError("That is too long; shorten it.")
     if kind == "use" and texts["use"] not in SAYABLE:
         raise SaidError(f"“{texts['use']}” cannot be said of a crate.")
@@ -79,6 +80,7 @@ def read_said(raw: object) -> Said:
         is_sure=raw.get("is_sure") is True,
         meal=texts["meal"][:32],
         note=texts["note"],
+        when=texts["when"],
         target=texts["target"][:32],
     )
 

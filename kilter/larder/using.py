@@ -11,10 +11,10 @@ from django.db import IntegrityError
 from django.utils import timezone
 
 from kilter.core.amounts.units import format_mass
-from kilter.core.amounts.vague import VagueDate
+from kilter.core.amounts.vague import VagueDate, parse_date
 from kilter.core.errors import KilterError
-from kilter.core.larder.amount import Taken, taken
-from kilter.larder.ledger import Larder, larder, larder_of_crate
+from kilter.core.larder.amount import Taken, resolved, taken
+from kilter.larder.ledger import Larder, Lying, larder, lying_in
 from kilter.larder.models import MOVED, Crate, PutBy, State, Store, Use, Using
 from kilter.larder.said import INTO, WEIGHED, Said, SaidError, ShortError
 from kilter.people import clock
@@ -59,7 +59,7 @@ def store(actor: Actor, events: list[Said]) -> tuple[list[str], list[Refused]]:
 
 def _apply(actor: Actor, event: Said) -> None:
     if event.kind == "use":
-        made, _ = _read(actor, event, None)
+        made = _read(actor, event, None)
         if made.use == MOVED or _is_emptied(made):
             write(actor, event)
         else:
@@ -77,7 +77,8 @@ def write(actor: Actor, said: Said, when: VagueDate | None = None) -> Using:
 
     Without a time of its own it is of now. What is more than lies there is asked about, unless it is said to be sure.
     """
-    made, crate = _read(actor, said, when)
+    made = _read(actor, said, when)
+    crate = _crate(actor.household, made.crate_id) if made.crate_id else None
     is_empty = _is_emptied(made)
     says = f"{crate.label if crate else made.crop}: {made.get_use_display()} {format_mass(made.mass_mg)}."
     with changing(actor, says) as recorder:
@@ -94,29 +95,29 @@ def write(actor: Actor, said: Said, when: VagueDate | None = None) -> Using:
 
 def _is_emptied(made: Using) -> bool:
     """Whether nothing is left of the crate after an entry."""
-    return made.crate is not None and made.mass_mg > 0 and made.mass_mg == made.lay_mg
+    return made.crate_id is not None and made.mass_mg > 0 and made.mass_mg == made.lay_mg
 
 
-def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, Crate | None]:
+def _read(actor: Actor, said: Said, when: VagueDate | None) -> Using:
     """An entry as it is said, checked against what lies there; not stored yet."""
     household = actor.household
     now = said.at or clock.now(household)
+    if when is None and said.when:
+        when = parse_date(said.when, clock.today(household), household.date_order)
     day = when or VagueDate(now.date())
     if day.day > clock.today(household) + A_DAY:
         raise SaidError(f"{day} is still to come; set the date of this device right.")
-    crate = _crate(household, said)
-    found = larder_of_crate(household, crate) if crate else _of_crop(household, said)
-    lying_mg = found.crates[crate.pk].lying_mg if crate else _loose_mg(found)
-    amount = _amount(household, said, lying_mg, crate.crop_id if crate else said.crop or 0)
-    if amount.mass_mg > max(lying_mg, 0) and not said.is_sure:
+    crop, lying_mg, slack = _lying(household, said)
+    amount = _amount(household, said, lying_mg, crop)
+    if amount.mass_mg > max(lying_mg, 0) + slack and not said.is_sure:
         raise ShortError(
             f"Only {format_mass(max(lying_mg, 0))} lies there now; {format_mass(amount.mass_mg)} was said to be taken."
         )
     made = Using(
         household=household,
-        crate=crate,
-        crop_id=None if crate else said.crop,
-        season=None if crate else said.season,
+        crate_id=said.crate,
+        crop_id=None if said.crate else said.crop,
+        season=None if said.crate else said.season,
         day=day.day,
         precision=day.precision,
         use=MOVED if said.use in INTO or said.use == MOVED else _use(said.use),
@@ -133,22 +134,29 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, Crat
         written_at=now,
         written_by=actor.user,
     )
-    made.lay_mg = made.mass_mg if amount.is_rest else lying_mg
-    return made, crate
+    is_rest = amount.is_rest or abs(lying_mg - made.mass_mg) <= slack
+    made.lay_mg = made.mass_mg if is_rest else lying_mg
+    return made
 
 
 def _use(said: str) -> str:
     return Use.DRIED_AWAY if said == WEIGHED else said
 
 
-def _crate(household: Household, said: Said) -> Crate | None:
-    if said.crate is None:
-        if said.use in INTO or said.use in {MOVED, WEIGHED}:
-            raise SaidError("Put it by first: what lies in no crate cannot be moved.")
-        return None
-    found = Crate.objects.of(household).select_related("crop", "store", "variety").filter(pk=said.crate).first()
-    if found is None:
-        raise SaidError("That crate has been taken out; choose another.")
+def _lying(household: Household, said: Said) -> Lying:
+    """What lies there now: in the crate, or of what was lifted and put nowhere."""
+    if said.crate is not None:
+        found = lying_in(household, said.crate)
+        if found is None:
+            raise SaidError("That crate has been taken out; choose another.")
+        return found
+    if said.use in INTO or said.use in {MOVED, WEIGHED}:
+        raise SaidError("Put it by first: what lies in no crate cannot be moved.")
+    return Lying(said.crop or 0, _loose_mg(_of_crop(household, said)), 0)
+
+
+def _crate(household: Household, pk: int) -> Crate:
+    found: Crate = Crate.objects.of(household).select_related("crop", "store", "variety").get(pk=pk)
     return found
 
 
@@ -168,6 +176,8 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
     """How much it is; what a device resolved stays as it did."""
     if said.is_look and not said.typed and said.mass_mg is None:
         return Taken(0)
+    if said.mass_mg is not None and said.use != WEIGHED:
+        return resolved(said.typed, said.mass_mg)
     names = {one.name: one.pk for one in OwnMeasure.objects.of(household)} if said.typed[-1:].isalpha() else {}
     pieces = None
     if said.typed.lower().startswith("c") or names or " " in said.typed:
@@ -180,15 +190,16 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
         if found.mass_mg > lying_mg:
             raise ShortError(f"{format_mass(lying_mg)} lay there; it cannot have gained.")
         return Taken(lying_mg - found.mass_mg)
-    if said.mass_mg is not None:
-        return Taken(said.mass_mg, found.pm_mg, found.count, found.is_rest)
     if not found.mass_mg and not said.is_look:
         raise SaidError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")
     return found
 
 
 def _into(recorder: Any, crate: Crate, said: Said, when: VagueDate) -> Crate:
-    """The crate that it goes into: a fresh one, in the store said or in the kind of store that goes with it."""
+    """The crate that it goes into: that of the same thing there, else a fresh one.
+
+    It stands in the store said, or in the kind of store that goes with the use.
+    """
     household = crate.household
     state = INTO[said.use][1] if said.use in INTO else crate.state
     where = None
@@ -200,6 +211,13 @@ def _into(recorder: Any, crate: Crate, said: Said, when: VagueDate) -> Crate:
         where = store_of_kind(recorder, household, INTO[said.use][0])
     if where is None:
         raise SaidError("Say which store it goes to.")
+    alike = Crate.objects.of(household).filter(
+        store=where, crop=crate.crop, variety=crate.variety, season=crate.season, state=state, emptied_on=None
+    )
+    same = alike.filter(eat_first=crate.eat_first and said.use not in INTO, jars=None, added_mg=None)
+    found = same.exclude(pk=crate.pk).order_by("-day", "-pk").first()
+    if found is not None:
+        return found
     into = Crate(
         household=household,
         store=where,
@@ -259,7 +277,7 @@ def _is_in_use(crate: Crate, but: Using) -> bool:
 
 
 def _check_moved(using: Using) -> None:
-    if using.into is not None and Using.objects.of(using.household).filter(crate=using.into).exists():
+    if using.into is not None and Using.objects.of(using.household).filter(crate=using.into, pk__gt=using.pk).exists():
         raise SaidError(f"Something was taken from {using.into} since; strike that first.")
 
 

@@ -18,7 +18,7 @@ from kilter.larder import actions, queries
 from kilter.larder.account import account
 from kilter.larder.forms import CrateForm, CuredForm, LookForm, PutByForm, SeasonForm, UseForm
 from kilter.larder.ledger import Larder, larder, larder_of_crate, open_seasons
-from kilter.larder.models import Crate, PutBy, Store, Using
+from kilter.larder.models import Crate, PutBy, State, Store, Using
 from kilter.larder.pages import LEGEND, USE_KEYS, boxes, cautions, sentence, shown_drawdown, shown_went
 from kilter.larder.said import Said, read_said
 from kilter.larder.using import Refused, said_or_refused, store, strike
@@ -49,7 +49,8 @@ def index(request: HouseholdRequest) -> HttpResponse:
     form = SeasonForm(request.GET)
     season = (form.cleaned_data.get("season") if form.is_valid() else None) or clock.today(household).year
     found = larder(household, open_seasons(household) | {season})
-    room = queries.room(found)
+    losses = queries.losses_of(household)
+    room = queries.room(found, losses)
     context: dict[str, Any] = {
         "room": room,
         "shelves": boxes(room),
@@ -62,8 +63,8 @@ def index(request: HouseholdRequest) -> HttpResponse:
     if request.htmx:
         return render(request, "larder/index_results.html", context)
     context |= {
-        "sentence": sentence(room, queries.losses_of(household)),
-        "lines": _lines(found, season),
+        "sentence": sentence(room, losses),
+        "lines": _lines(found, season, losses),
         "account": account(household, season, found),
         "legend": LEGEND,
         "use_keys": USE_KEYS,
@@ -80,12 +81,12 @@ def _seasons(household: Household, found: Larder) -> list[int]:
     return sorted({year for year in years if year} | {found.today.year}, reverse=True)
 
 
-def _lines(found: Larder, season: int) -> list[Any]:
+def _lines(found: Larder, season: int, losses: queries.Losses) -> list[Any]:
     """The falling line of each crop that something was put by of, most first."""
     keys = [key for key in {step.key for step in found.steps} if key[1] == season]
     into = {key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0) for key in keys}
     most = sorted(keys, key=lambda one: -into[one])[:CROPS_DRAWN]
-    return [(found.crops[key[0]], line) for key in most if (line := shown_drawdown(found, key)) is not None]
+    return [(found.crops[key[0]], line) for key in most if (line := shown_drawdown(found, key, losses)) is not None]
 
 
 @page_for(reads=Who.MEMBER, writes=Who.WRITER)
@@ -143,14 +144,18 @@ def _lot(one: queries.Waiting, cleaned: dict[str, Any]) -> actions.Lot | None:
     return actions.Lot(one.crop, one.variety, one.season, goes, portions, jars, added)
 
 
-@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=crates)
+@page_for(reads=Who.MEMBER, of=crates)
 def crate(request: HouseholdRequest, found: Crate) -> HttpResponse:
     """One crate: what lies in it, what came and went, and what can be said of it."""
-    return _show_crate(request, found, UseForm(household=request.household))
+    return _show_crate(request, found)
 
 
-def _show_crate(request: HouseholdRequest, found: Crate, form: UseForm, status: int = 200) -> HttpResponse:
+def _show_crate(
+    request: HouseholdRequest, found: Crate, form: UseForm | None = None, status: int = 200
+) -> HttpResponse:
     read = larder_of_crate(request.household, found)
+    usual = queries.usual_of(read, found)
+    form = form or UseForm(household=request.household, initial={"typed": usual})
     context = {
         "crate": found,
         "now": read.crates[found.pk],
@@ -163,6 +168,7 @@ def _show_crate(request: HouseholdRequest, found: Crate, form: UseForm, status: 
         "use_keys": USE_KEYS,
         "client_id": new_client_id(),
         "cautions": cautions(found.crop, [found.state]),
+        "curing": queries.curing_of(found.crop) if found.state == State.CURING else None,
     }
     return render(request, "larder/crate.html", context, status=status)
 

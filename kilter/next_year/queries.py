@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from django.db.models import Q
 
@@ -14,6 +14,7 @@ from kilter.core.plan.need import Chain, Losses, back_to_the_soil, forward_to_th
 from kilter.core.plan.quantities import PlantsNeeded, containers_for, plants_for, seeds_for
 from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.ground.models import Place
+from kilter.larder.learnt import Learnt, learnt
 from kilter.next_year.models import CropPlan
 from kilter.people.models import Eater, Household
 from kilter.records.facts import facts
@@ -54,6 +55,7 @@ class CropRow:
     seeds: int | None
     planted_as: str
     problem: str = ""
+    learnt: Learnt = field(default_factory=Learnt)
 
     @property
     def more_kg(self) -> float | None:
@@ -72,6 +74,7 @@ class Garden:
     past: dict[int, list[PastYield]]
     spacing_m: dict[int, float]
     container_l: float
+    learnt: dict[int, Learnt] = field(default_factory=dict)  #: by crop, what the larder tells
 
     @property
     def appetites(self) -> list[float]:
@@ -79,7 +82,7 @@ class Garden:
 
 
 def garden(household: Household) -> Garden:
-    """Read eaters, past yields, own spacings and the usual container, in four queries."""
+    """Read eaters, past yields, own spacings, the usual container and what the larder learnt; a few queries."""
     volumes = Place.objects.of(household).exclude(volume_l=None).values_list("volume_l", flat=True)
     common = Counter(volumes).most_common(1)
     return Garden(
@@ -87,6 +90,7 @@ def garden(household: Household) -> Garden:
         _past_yields(household),
         _spacings(household),
         common[0][0] if common else STANDARD_CONTAINER_L,
+        learnt(household, list(Crop.objects.of(household))),
     )
 
 
@@ -133,7 +137,8 @@ def rows(household: Household) -> list[CropRow]:
 def row(crop: Crop, shared: Garden) -> CropRow:
     """One row; what cannot be reckoned says why and leaves the rest standing."""
     plan, book = plan_of(crop), crop.in_handbook
-    losses = _losses(plan, book)
+    learnt_here = shared.learnt.get(crop.pk, Learnt())
+    losses = _losses(plan, book, learnt_here)
     spacing_m = shared.spacing_m.get(crop.pk) or (book.in_row_m if book else None)
     one_plant, problem = None, ""
     try:
@@ -163,6 +168,7 @@ def row(crop: Crop, shared: Garden) -> CropRow:
         seeds=seeds_for(plants, plan.germination_percent / 100) if plants is not None and is_sown else None,
         planted_as=planted_as,
         problem=problem or plate.problem,
+        learnt=learnt_here,
     )
 
 
@@ -209,11 +215,16 @@ def _count_of(rule: NeedEstimate, one_plant: OnePlant | None) -> PlantsNeeded | 
     return PlantsNeeded(rule.plants, rule.plants * one_plant.mean_kg, 0.0)
 
 
-def _losses(plan: CropPlan, book: HandbookCrop | None) -> Losses:
-    """Trimming and store; what is lost at lifting is already off, as one plant's figure is food."""
+def _losses(plan: CropPlan, book: HandbookCrop | None, learnt_here: Learnt) -> Losses:
+    """Trimming and store, as the larder learnt them, else as assumed.
+
+    What is lost at lifting is already off, as one plant's figure is food.
+    """
+    assumed = float(plan.store_loss_percent) / 100
+    loss = learnt_here.loss.per_week if learnt_here.loss else assumed
     return Losses(
-        edible_share=book.edible_share if book else 1.0,
-        store_loss_per_week=float(plan.store_loss_percent) / 100 if plan.is_kept else 0.0,
+        edible_share=learnt_here.edible_share or (book.edible_share if book else 1.0),
+        store_loss_per_week=loss if plan.is_kept else 0.0,
         store_weeks=plan.weeks if plan.is_kept else 0,
     )
 

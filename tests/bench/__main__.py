@@ -33,6 +33,7 @@ from django.urls import path
 from kilter.core.compare import Cells, Unit, compare
 from kilter.core.compare.design import lay_out
 from kilter.ground.models import Place, Site
+from kilter.larder.models import Crate, PutBy, Store, Using
 from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
@@ -109,10 +110,49 @@ def make_household(name: str, seasons: int, kinds: tuple[str, ...] = KINDS) -> C
         for p in plantings
         for j in range(LINES)
     )
+    fill_larder(household, plantings)
     client = Client()
     client.force_login(user)
     client.household = household  # type: ignore[attr-defined]
     return client
+
+
+def fill_larder(household: Household, plantings: list[Planting]) -> None:
+    """Of each crop and season a crate of its Table lines, eaten from twenty times; those of years before are empty."""
+    store = Store.objects.create(household=household, name="Cellar", kind="cellar", look_every_days=30)
+    keys = {(p.crop_id, p.season) for p in plantings}
+    crates = {
+        (crop, season): Crate(
+            household=household,
+            store=store,
+            crop_id=crop,
+            season=season,
+            day=date(season, 8, 9),
+            emptied_on=date(season, 12, 31) if season < SEASON else None,
+        )
+        for crop, season in sorted(keys)
+    }
+    Crate.objects.bulk_create(crates.values())
+    lines = WeighIn.objects.filter(household=household, grade="table").select_related("planting")
+    PutBy.objects.bulk_create(
+        PutBy(
+            household=household, line=one, day=one.weighed_on, crate=crates[one.planting.crop_id, one.planting.season]
+        )
+        for one in lines
+    )
+    Using.objects.bulk_create(
+        Using(
+            household=household,
+            crate=crate,
+            use="spoiled" if i % 7 == 0 else "eaten",
+            is_look=i % 7 == 0,
+            mass_mg=400_000,
+            balance_mg=9_000_000,
+            day=date(season, 9 + i // 7, 1 + 4 * (i % 7)),
+        )
+        for (_, season), crate in crates.items()
+        for i in range(20)
+    )
 
 
 def bench_line(client: Client) -> None:
@@ -156,6 +196,48 @@ def bench_line(client: Client) -> None:
         statistics.median(b for _, b in pairs) * 1e3,
     )
     say("a line at the bench / a bare view behind the same sign-in", found, "  goal ≤ 1.5")
+
+
+def bench_use(client: Client) -> None:
+    """A use of a crate as a device sends it, against a bare view behind the same sign-in that inserts one row."""
+    household = client.household  # type: ignore[attr-defined]
+    store = Store.objects.get(household=household)
+    lines = WeighIn.objects.filter(household=household, planting__season=SEASON, planting__crop__name="shallot")
+    crop, mine = (
+        Crop.objects.get(household=household, name="shallot"),
+        {"household": household, "day": date(SEASON, 9, 1)},
+    )
+    crate = Crate.objects.create(**mine, store=store, crop=crop, season=SEASON)
+    PutBy.objects.bulk_create(PutBy(**mine, line=line, crate=crate) for line in lines[:40])
+
+    def bare_view(request) -> HttpResponse:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute("INSERT INTO bare (planting, grade, mass) VALUES (%s, %s, %s)", [crate.pk, "eaten", 1])
+        return HttpResponse("stored")
+
+    class Urls:
+        urlpatterns = (path("bare", bare_view),)
+
+    bare_client = Client()
+    bare_client.cookies = client.cookies
+    pairs = []
+    for _ in range(200):
+        event = {"client_id": new_client_id(), "crate": crate.pk, "use": "eaten", "typed": "1 g", "mass_mg": 1000}
+        body = json.dumps({"events": [event]})
+
+        def use(body: str = body) -> None:
+            answer = client.post("/larder/events", body, content_type="application/json")
+            assert answer.json()["stored"], answer.content
+
+        ours = clocked(use)
+        with override_settings(ROOT_URLCONF=Urls):
+            pairs.append((ours, clocked(lambda: bare_client.post("/bare"))))
+    found = (
+        statistics.median(a / b for a, b in pairs),
+        statistics.median(a for a, _ in pairs) * 1e3,
+        statistics.median(b for _, b in pairs) * 1e3,
+    )
+    say("a use of a crate / a bare view behind the same sign-in", found, "  goal ≤ 1.5")
 
 
 def bench_fit() -> None:
@@ -222,6 +304,10 @@ def bench_pages(one: Client, many: Client) -> None:
         "new planting": "/set-out/new",
         "bench": "/weigh-in/",
         "weigh up": "/weigh-up/",
+        "larder": "/larder/",
+        "larder, put by": "/larder/put-by",
+        "larder, weeks": "/larder/weeks",
+        "larder, account": "/larder/account",
         "next year": "/next-year/",
         "household": "/household",
         "data": "/data/",
@@ -245,6 +331,7 @@ def main() -> None:
     one, many, writer = make_household("one", 1), make_household("many", SEASONS), make_household("writer", 1)
     print(f"{'ratio of medians of pairs, in turn':<58}  ratio")
     bench_line(writer)
+    bench_use(writer)
     bench_fit()
     bench_answer(make_household("one crop", SEASONS, ("shallot",)))
     bench_pages(one, many)

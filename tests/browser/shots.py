@@ -53,6 +53,11 @@ def weigh(g: Gardener) -> None:
     g.keys("1.284 8")
 
 
+def take_up(g: Gardener) -> None:
+    """A crate in hand."""
+    g.driver.execute_script("document.querySelectorAll('[data-crate]')[2].click()")
+
+
 def main() -> None:
     folder = tempfile.TemporaryDirectory()
     settings.DATABASES["default"]["NAME"] = str(Path(folder.name) / "shots.sqlite3")
@@ -79,17 +84,18 @@ def main() -> None:
         ("set-out-new", "/set-out/new", "light", None),
         ("weigh-in", "/weigh-in/", "light", weigh),
         ("weigh-in-sun", "/weigh-in/", "sun", None),
-        ("waiting", "/weigh-in/waiting", "light", None),
         ("weigh-up-balance", "/weigh-up/", "light", None),
         ("weigh-up-steelyard", steelyard, "light", None),
         ("weigh-up-report", "/weigh-up/report", "light", None),
+        ("larder", "/larder/", "light", None),
+        ("account", "/larder/account", "light", None),
         ("trial", f"/weigh-up/trials/{trial}", "light", None),
         ("next-year", "/next-year/", "light", None),
     )
     phone = (
         ("ground-phone", "/ground/?season=2025", "light", None),
         ("weigh-in-phone", "/weigh-in/", "light", None),
-        ("round-phone", "/weigh-in/round", "light", None),
+        ("larder-phone", "/larder/", "light", take_up),
         ("weigh-up-phone", "/weigh-up/", "light", None),
     )
     take(WIDE, wide, base)

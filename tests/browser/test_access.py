@@ -12,6 +12,7 @@ from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 from tests.browser.conftest import AXE, PHONE, WIDE
 from tests.conftest import make_garden
+from tests.web.routes import fill_larder
 
 pytestmark = pytest.mark.browser
 RUN = """
@@ -77,6 +78,14 @@ def pages(garden):
         "/weigh-up/trials/new",
         f"/weigh-up/trials/{garden.trial.pk}",
         f"/weigh-up/trials/{garden.trial.pk}/sheet",
+        "/larder/",
+        "/larder/put-by",
+        f"/larder/crates/{garden.store_crate.pk}",
+        f"/larder/look/{garden.store.pk}",
+        f"/larder/crops/{garden.crop.pk}",
+        "/larder/stores",
+        "/larder/weeks",
+        "/larder/account",
         "/next-year/",
         "/household",
         "/data/",
@@ -99,6 +108,8 @@ def telling(garden):
         "/weigh-in/lines",
         "/weigh-up/varieties",
         f"/weigh-up/trials/{garden.trial.pk}",
+        "/larder/",
+        "/larder/account",
         "/next-year/",
         f"/weigh-up/?compare=place&crop={garden.crop.name}&by=kg_per_plant",
     )
@@ -107,6 +118,7 @@ def telling(garden):
 @pytest.mark.parametrize(("mode", "size"), [("light", WIDE), ("dark", WIDE), ("sun", WIDE), ("light", PHONE)])
 def test_no_serious_violation(gardener, transactional_db, mode, size):
     garden = make_garden("Ours")
+    fill_larder(garden)
     Planting.objects.filter(pk=garden.plantings[3].pk).update(finished_on=None)
     line = {"household": garden.household, "planting": garden.plantings[3], "weighed_on": date(2026, 11, 22)}
     WeighIn.objects.create(**line, grade="table", count=9, waits=True)

@@ -149,8 +149,10 @@ test("what waits for one address is sent together, in the order written", () => 
   same(lines.nextBatch([], "/lines", 5), { to: "/lines", entries: [] });
 });
 
-test("half and the rest are resolved on the device; a weight is not", () => {
+test("half, the rest and a plain weight are resolved on the device; what needs the garden is not", () => {
   assert.equal(lines.resolved(" Half ", 3_000_001), 1_500_001);
   assert.equal(lines.resolved("the  rest", 700), 700);
-  assert.equal(lines.resolved("1.2 kg", 700), null);
+  assert.equal(lines.resolved("1.2 kg", 700), 1_200_000);
+  assert.equal(lines.resolved("0,5kg", 700), 500_000);
+  for (const words of ["940", "1,234 g", "c6", "2 tub", "2 lb"]) assert.equal(lines.resolved(words, 700), null);
 });

@@ -473,3 +473,65 @@ def test_the_empty_larder_teaches_its_next_step(db):
     assert "What you lift is put by here" in page
     for name in ("put_by", "weeks", "account", "stores"):
         assert new.get(reverse(f"larder:{name}")).status_code == 200
+
+
+def test_moved_to_a_store_it_joins_the_crate_of_the_same_thing_there(client, garden):
+    put_all(client, garden)
+    crate = Crate.objects.of(garden.household).get(variety=garden.varieties[0])
+    sand = Store.objects.create(household=garden.household, name="Sand box", kind="sand")
+    for typed in ("300 g", "200 g"):
+        use(client, crate, use="moved", typed=typed, to=sand.pk)
+    there = Crate.objects.of(garden.household).get(store=sand)
+    found = larder(garden.household, {2026}).crates
+    assert (found[there.pk].lying_mg, found[crate.pk].lying_mg) == (500_000, 1_000_000)
+    last = Using.objects.of(garden.household).last()
+    client.post(reverse("larder:strike_using", args=[last.pk]))
+    assert larder(garden.household, {2026}).crates[there.pk].lying_mg == 300_000
+    assert client.post(reverse("larder:use"), {"crate": crate.pk, "use": "moved", "typed": "1 g"}).status_code == 422
+
+
+def test_a_guess_and_a_part_of_a_basket_carry_their_doubt_into_the_crate(client, garden):
+    garden.lines[0].pm_mg = 200_000
+    garden.lines[0].save()
+    put_all(client, garden)
+    marked = {one.crate.variety.name: one.is_estimated for one in larder(garden.household, {2026}).crates.values()}
+    assert marked == {"Ours One": True, "Ours Two": False}
+    assert "~1.50 kg of" in html_of(client.get(reverse("larder:index")))
+
+
+def test_next_year_reckons_with_what_the_larder_learnt(client, garden, settings):
+    put_all(client, garden)
+    settings.KILTER_TODAY = "2026-09-14"
+    store, crate = Store.objects.of(garden.household).get(), Crate.objects.of(garden.household).first()
+    client.post(reverse("larder:look", args=[store.pk]), {f"bad-{crate.pk}": "150 g"})
+    said = {"crop": garden.crop.pk, "before_mg": "1 kg", "after_mg": "800 g", "when": "today"}
+    client.post(reverse("larder:new_trimming"), said)
+    page = html_of(client.get(reverse("next_year:index")))
+    # Five weeks with a tenth spoiled: (0.2 + 0.10536)/25 = 0.01221.
+    assert "1.2 % a week is lost in the cellar" in page
+    assert "80 % reaches the table, from 1 weighing." in page
+
+
+def test_a_day_in_words_reaches_an_event_too(client, garden):
+    put_all(client, garden)
+    crate = Crate.objects.of(garden.household).first()
+    vague = made(crate, when="about mid-July", typed="100 g", meal="m" * 32)
+    assert send(client, vague)["stored"]
+    one = Using.objects.of(garden.household).get()
+    assert (one.when.precision, one.meal) == ("third", "m" * 32)
+    assert "date" in send(client, made(crate, when="whenever"))["refused"][0]["reason"]
+
+
+def test_a_store_outdoors_that_is_too_cold_says_what_people_do(client, garden):
+    from kilter.weather.models import Day
+
+    for n in range(4):
+        Day.objects.create(
+            household=garden.household, site=garden.site, day=date(2026, 8, 5 + n), min_c=4, max_c=12, ref=f"d{n}"
+        )
+    Store.objects.create(household=garden.household, name="Rack", kind="airy shelf", site=garden.site, damp_percent=90)
+    rack = Store.objects.get()
+    put_all(client, garden, f"store:{rack.pk}:curing")
+    page = html_of(client.get("/"))
+    assert "8 °C is colder than the 18 to 30 °C it wants. 90 % damp is not the 40 to 70 % it wants." in page
+    assert "People then cure indoors" in page

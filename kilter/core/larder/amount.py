@@ -84,3 +84,36 @@ def taken(typed: str, lying_mg: int, unit: str, piece_mg: float | None, measures
         mass_mg = many * each
     pm_mg = line.pm_mg if line.pm_mg is not None else mass_mg * SOME_DOUBT if is_some else None
     return Taken(round(mass_mg), None if pm_mg is None else round(pm_mg), line.count)
+
+
+def resolved(typed: str, mass_mg: int) -> Taken:
+    """An amount that a device resolved already, from what lay there as it saw it.
+
+    Parameters
+    ----------
+    typed : str
+        As :func:`taken` reads it.
+    mass_mg : int
+        What it came to.
+
+    Returns
+    -------
+    Taken
+        With the doubt of "some", and whether it was the rest.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Kilter's own words (rule).
+
+    Examples
+    --------
+    >>> resolved("the rest", 700_000).is_rest
+    True
+    """
+    words = " ".join(typed.lower().split())
+    pm_mg = round(mass_mg * SOME_DOUBT) if words.startswith("some") else None
+    return Taken(mass_mg, pm_mg, is_rest=words in THE_REST)

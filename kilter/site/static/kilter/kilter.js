@@ -36,7 +36,7 @@
       setTimeout(() => { afterG = false; }, 1500);
     } else if (key === "t") press("details[data-table] > summary");
     else if (key === "u" && !onBench) press('#look button[name="units"][aria-pressed="false"]');
-    else if (key === "z" && !onBench) press("#messages [data-undo]");
+    else if (key === "z" && !onBench) press("#messages [data-undo], [data-undo-here]");
     else press(`.use-panel.is-page [data-use-key="${CSS.escape(key)}"]`);
   }
 

@@ -1,0 +1,127 @@
+"""The larder with one thumb: put by after a lift, eaten in two taps with no connection, looked through, accounted."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+from django.test import Client
+
+from kilter.larder.ledger import larder
+from kilter.larder.models import Crate, Supply, Using
+from tests.browser.conftest import PHONE, WIDE
+from tests.browser.test_kept_safe_browser import offline
+from tests.conftest import make_garden
+from tests.web.routes import fill_larder
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def garden(transactional_db, settings):
+    settings.KILTER_TODAY = "2026-08-10"
+    return make_garden("Ours")
+
+
+def lying(garden):
+    return sorted(one.lying_mg for one in larder(garden.household, {2026}).crates.values())
+
+
+def pick(g, crate):
+    """Tap a crate."""
+    g.click(f'[data-crate="{crate.pk}"]')
+    g.until(lambda: g.one("#use-panel").is_displayed())
+
+
+def say(g, use):
+    """Tap what became of it."""
+    g.click(f'#use-panel button[value="{use}"]')
+
+
+def test_a_lift_goes_through_the_larder_on_a_phone(gardener, garden):
+    g = gardener(PHONE)
+    g.sign_in(garden.owner, Client())
+    g.go("/larder/put-by")
+    g.click('main button[type="submit"].btn-main')  # the second tap: as it is offered
+    g.see("Put by: shallot")
+    crates = list(Crate.objects.of(garden.household).order_by("pk"))
+    assert {one.state for one in crates} == {"curing"}
+    g.until(lambda: g.driver.execute_script("return navigator.serviceWorker.ready.then(() => true)"))
+    pick(g, crates[0])
+    g.fill(typed="300 g")
+    say(g, "eaten")
+    g.see("Ate 300 g of shallot")
+    g.until(lambda: Using.objects.of(garden.household).count() == 1)
+    assert lying(garden) == [1_200_000, 1_700_000]
+
+    offline(g, is_off=True)
+    pick(g, crates[1])
+    g.click('#use-panel [data-amount="half"]')
+    say(g, "given")
+    g.see("1 line waits on this device")
+    g.see("850 g left")  # what this device knows
+    g.driver.refresh()
+    g.see("1 line waits on this device")  # the room opens with no connection
+    assert Using.objects.of(garden.household).count() == 1
+    offline(g, is_off=False)
+    g.until(lambda: Using.objects.of(garden.household).count() == 2)
+    given = Using.objects.of(garden.household).get(use="given")
+    assert (given.mass_mg, given.balance_mg, given.typed) == (850_000, 1_700_000, "half")
+    g.until(lambda: not g.one("#unsent").is_displayed())
+
+    g.go(f"/larder/crates/{crates[0].pk}")
+    g.press("Cured")
+    g.see("curing is done")
+    g.go(f"/larder/look/{crates[0].store_id}")
+    g.fill(**{f"bad-{crates[0].pk}": "100 g"})
+    g.click('main button[type="submit"].btn-main')
+    g.see("Looked through: shallot")
+    assert lying(garden) == [850_000, 1_100_000]
+    g.go("/larder/enough/new")
+    g.fill(crop="shallot", when="about mid-January", season="2025")
+    g.press("Save")
+    g.see("shallot: ran out")
+    assert Supply.objects.of(garden.household).get().when.precision == "third"
+    g.go("/larder/prices/new")
+    g.fill(crop="shallot", price_minor="4.80", from_day="1 January 2026")
+    g.press("Save")
+    g.go("/larder/account")
+    g.see("15.36 €")  # 3.2 kg
+    g.see("1.44 €")  # 0.3 kg eaten
+
+
+def test_two_phones_that_say_the_rest_are_settled_and_one_is_asked(gardener, garden):
+    g = gardener(WIDE)
+    fill_larder(garden)
+    g.sign_in(garden.owner, Client())
+    g.go("/larder/")
+    crate = garden.store_crate
+    pick(g, crate)
+    Using.objects.create(
+        household=garden.household, crate=crate, day=date(2026, 8, 9), use="eaten", mass_mg=500_000
+    )  # the other phone was first
+    g.click('#use-panel [data-amount="the rest"]')
+    say(g, "eaten")
+    g.see("Only 200 g lies there now")
+    g.press("Discard")
+    g.go("/larder/")
+    pick(g, crate)
+    g.keys("f")  # letters say what became of it: here there is no amount yet, and it is asked for
+    g.see("fed")
+    assert Using.objects.of(garden.household).filter(use="fed").count() <= 1
+
+
+def test_eight_rooms_slide_under_the_thumb_with_every_label_whole(gardener, garden):
+    g = gardener(PHONE)
+    g.sign_in(garden.owner, Client())
+    g.go("/larder/")
+    sizes = g.driver.execute_script(
+        "return [...document.querySelectorAll('.beam li a')].map((a) => [a.offsetWidth, a.offsetHeight,"
+        " a.scrollWidth <= a.offsetWidth])"
+    )
+    assert all(width >= 44 and height >= 44 and whole for width, height, whole in sizes)
+    here = g.driver.execute_script(
+        "const a = document.querySelector('.beam [aria-current]').getBoundingClientRect();"
+        " return a.left >= 0 && a.right <= innerWidth"
+    )
+    assert here

@@ -23,7 +23,7 @@ class SeasonForm(forms.Form):
 class PutByForm(OfHousehold, forms.Form):
     """Where each lot that waits goes, and how much of it where that is not all."""
 
-    when = VagueDateField(label="put by", required=False)
+    when = VagueDateField(label="on; empty for today", required=False)
 
     def __init__(self, *args: Any, lots: list[tuple[str, str, list[tuple[str, str]], str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -94,7 +94,7 @@ class StoreForm(OfHousehold, forms.ModelForm):
 class LookForm(OfHousehold, forms.Form):
     """What was found spoiled in each crate; 0 where all was good, empty where nobody looked."""
 
-    when = VagueDateField(label="looked through", required=False)
+    when = VagueDateField(label="on; empty for today", required=False)
 
     def __init__(self, *args: Any, crates: list[tuple[Crate, str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

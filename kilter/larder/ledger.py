@@ -178,13 +178,14 @@ class Lying(NamedTuple):
     """What lies in a crate: all that the writing of an entry asks for."""
 
     crop_id: int
+    crop: str
     mass_mg: int
     slack_mg: int  #: by how much that may be off
 
 
 #: Shares are rounded each by itself here, so that it may be off by a milligram each.
 _LYING = """
-SELECT crate.crop_id,
+SELECT crate.crop_id, (SELECT name FROM set_out_crop WHERE id = crate.crop_id),
   coalesce(sum(line.mass_mg * put.share_part / put.share_whole), 0)
     + coalesce((SELECT sum(mass_mg) FROM larder_using WHERE into_id = crate.id AND struck_at IS NULL), 0)
     - coalesce((SELECT sum(mass_mg) FROM larder_using WHERE crate_id = crate.id AND struck_at IS NULL), 0),
@@ -210,11 +211,11 @@ def lying_in(household: Household, crate: int) -> Lying | None:
         row = cursor.fetchone()
     if row is None:
         return None
-    crop_id, mass_mg, slack_mg, odd = row
+    crop_id, crop, mass_mg, slack_mg, odd = row
     if not odd:
-        return Lying(crop_id, mass_mg, slack_mg)
+        return Lying(crop_id, crop, mass_mg, slack_mg)
     found = Crate.objects.of(household).get(pk=crate)
-    return Lying(crop_id, larder_of_crate(household, found).crates[crate].lying_mg, 0)
+    return Lying(crop_id, crop, larder_of_crate(household, found).crates[crate].lying_mg, 0)
 
 
 def _made(

@@ -59,11 +59,7 @@ def store(actor: Actor, events: list[Said]) -> tuple[list[str], list[Refused]]:
 
 def _apply(actor: Actor, event: Said) -> None:
     if event.kind == "use":
-        made = _read(actor, event, None)
-        if made.use == MOVED or _is_emptied(made):
-            write(actor, event)
-        else:
-            made.save(force_insert=True)  # an event of a device, as a line of the bench: struck, not undone
+        write(actor, event)
         return
     using = Using.objects.ever_of(actor.household).filter(client_id=event.target).first()
     if using is None:
@@ -77,16 +73,13 @@ def write(actor: Actor, said: Said, when: VagueDate | None = None) -> Using:
 
     Without a time of its own it is of now. What is more than lies there is asked about, unless it is said to be sure.
     """
-    made = _read(actor, said, when)
-    crate = _crate(actor.household, made.crate_id) if made.crate_id else None
-    is_empty = _is_emptied(made)
-    says = f"{crate.label if crate else made.crop}: {made.get_use_display()} {format_mass(made.mass_mg)}."
-    with changing(actor, says) as recorder:
+    made, what = _read(actor, said, when)
+    with changing(actor, f"{what}: {made.get_use_display()} {format_mass(made.mass_mg)}.") as recorder:
         if made.use == MOVED:
-            assert crate is not None
-            made.into = _into(recorder, crate, said, made.when)
+            made.into = _into(recorder, _crate(actor.household, made.crate_id), said, made.when)
         recorder.save(made)
-        if is_empty and crate is not None:
+        if _is_emptied(made):
+            crate = _crate(actor.household, made.crate_id)
             crate.emptied_on = made.day
             recorder.save(crate)
     made.change = recorder.change
@@ -98,8 +91,8 @@ def _is_emptied(made: Using) -> bool:
     return made.crate_id is not None and made.mass_mg > 0 and made.mass_mg == made.lay_mg
 
 
-def _read(actor: Actor, said: Said, when: VagueDate | None) -> Using:
-    """An entry as it is said, checked against what lies there; not stored yet."""
+def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, str]:
+    """An entry as it is said, checked against what lies there, not stored yet; and the crop it is of."""
     household = actor.household
     now = said.at or clock.now(household)
     if when is None and said.when:
@@ -107,7 +100,7 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> Using:
     day = when or VagueDate(now.date())
     if day.day > clock.today(household) + A_DAY:
         raise SaidError(f"{day} is still to come; set the date of this device right.")
-    crop, lying_mg, slack = _lying(household, said)
+    crop, what, lying_mg, slack = _lying(household, said)
     amount = _amount(household, said, lying_mg, crop)
     if amount.mass_mg > max(lying_mg, 0) + slack and not said.is_sure:
         raise ShortError(
@@ -124,7 +117,8 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> Using:
         mass_mg=amount.mass_mg,
         pm_mg=amount.pm_mg,
         count=amount.count,
-        balance_mg=max(lying_mg if said.balance_mg is None else said.balance_mg, 0),
+        # Of a looking-through the loss is learnt, so it keeps what truly lay there, not what the device saw.
+        balance_mg=max(lying_mg if said.is_look or said.balance_mg is None else said.balance_mg, 0),
         is_look=said.is_look,
         meal=said.meal,
         note=said.note,
@@ -136,7 +130,7 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> Using:
     )
     is_rest = amount.is_rest or abs(lying_mg - made.mass_mg) <= slack
     made.lay_mg = made.mass_mg if is_rest else lying_mg
-    return made
+    return made, what
 
 
 def _use(said: str) -> str:
@@ -146,17 +140,18 @@ def _use(said: str) -> str:
 def _lying(household: Household, said: Said) -> Lying:
     """What lies there now: in the crate, or of what was lifted and put nowhere."""
     if said.crate is not None:
-        found = lying_in(household, said.crate)
-        if found is None:
+        lying = lying_in(household, said.crate)
+        if lying is None:
             raise SaidError("That crate has been taken out; choose another.")
-        return found
+        return lying
     if said.use in INTO or said.use in {MOVED, WEIGHED}:
         raise SaidError("Put it by first: what lies in no crate cannot be moved.")
-    return Lying(said.crop or 0, _loose_mg(_of_crop(household, said)), 0)
+    found = _of_crop(household, said)
+    return Lying(said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found), 0)
 
 
-def _crate(household: Household, pk: int) -> Crate:
-    found: Crate = Crate.objects.of(household).select_related("crop", "store", "variety").get(pk=pk)
+def _crate(household: Household, pk: int | None) -> Crate:
+    found: Crate = Crate.objects.of(household).select_related("crop", "store", "variety").get(pk=pk or 0)
     return found
 
 
@@ -188,7 +183,7 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
     found = taken(said.typed or "0", lying_mg, household.default_unit, piece.mg if piece else None, measures)
     if said.use == WEIGHED:
         if found.mass_mg > lying_mg:
-            raise ShortError(f"{format_mass(lying_mg)} lay there; it cannot have gained.")
+            raise SaidError(f"{format_mass(lying_mg)} lay there; it cannot have gained. Put right what went in first.")
         return Taken(lying_mg - found.mass_mg)
     if not found.mass_mg and not said.is_look:
         raise SaidError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")

@@ -83,7 +83,6 @@ def main() -> None:
         ("set-out", "/set-out/?season=2026", "light", None),
         ("set-out-new", "/set-out/new", "light", None),
         ("weigh-in", "/weigh-in/", "light", weigh),
-        ("weigh-in-sun", "/weigh-in/", "sun", None),
         ("weigh-up-balance", "/weigh-up/", "light", None),
         ("weigh-up-steelyard", steelyard, "light", None),
         ("weigh-up-report", "/weigh-up/report", "light", None),

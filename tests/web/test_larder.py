@@ -19,6 +19,7 @@ from kilter.people.models import Change, Role
 from kilter.set_out.models import SeedLot
 from kilter.weigh_in.models import new_client_id
 from tests.conftest import html_of, member, plant, signed_in
+from tests.web.routes import fill_larder
 
 
 @pytest.fixture(autouse=True)
@@ -535,3 +536,23 @@ def test_a_store_outdoors_that_is_too_cold_says_what_people_do(client, garden):
     page = html_of(client.get("/"))
     assert "8 °C is colder than the 18 to 30 °C it wants. 90 % damp is not the 40 to 70 % it wants." in page
     assert "People then cure indoors" in page
+
+
+def test_what_a_device_sent_is_undone_like_any_other_change_and_goes_with_all_that_a_person_wrote(client, garden):
+    put_all(client, garden)
+    helper = member(garden.household, "helper", Role.HELPER)
+    crate = Crate.objects.of(garden.household).first()
+    assert send(signed_in(helper), made(crate, typed="100 g"), made(crate, typed="the rest"))["refused"] == []
+    assert where(garden).used_mg["eaten"] == 1_500_000
+    page = client.post(reverse("weigh_in:by_person"), {"person": helper.pk, "since": "today"}, follow=True)
+    assert "2 changes are undone" in html_of(page)
+    crate.refresh_from_db()
+    assert (where(garden).used_mg["eaten"], crate.emptied_on) == (0, None)
+
+
+def test_a_household_with_a_larder_can_be_deleted(garden):
+    from kilter.people.leaving import delete_household
+
+    fill_larder(garden)
+    delete_household(garden.household)
+    assert not Using.objects.exists()

@@ -366,7 +366,7 @@ NOT_UNDONE = {
     "weather:bring": "a file of many days; undone in its own tests",
     "weigh_in:events": "the bench writes events, and a line is struck by an event",
     "weigh_in:write": "the same, without script",
-    "larder:events": "devices write events; one is struck by an event, as a line of the bench is",
+    "larder:events": "each is a change, undone in test_larder",
     "weigh_in:basket": "the same, for several plantings",
     "weigh_in:zero": "it moves the scale, not the records",
     "weigh_in:hand": "it moves the simulated scale",

@@ -85,10 +85,10 @@ class StoreForm(OfHousehold, forms.ModelForm):
 
     class Meta:
         model = Store
-        fields = ("name", "kind", "celsius", "damp_percent", "room_mg", "look_every_days", "site")
+        fields = ("name", "kind", "celsius", "damp_percent", "room_mg", "room_l", "look_every_days", "site")
 
     def seldom(self) -> tuple[str, ...]:
-        return ("room_mg", "look_every_days", "site")
+        return ("room_mg", "room_l", "look_every_days", "site")
 
 
 class LookForm(OfHousehold, forms.Form):

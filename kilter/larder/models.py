@@ -38,6 +38,9 @@ class Store(Owned):
         "how damp, %", null=True, blank=True, validators=[MaxValueValidator(100)]
     )
     room_mg = models.PositiveBigIntegerField("holds about", null=True, blank=True, validators=MASS)
+    room_l = models.FloatField(
+        "its room, litres", null=True, blank=True, validators=[MinValueValidator(0.1), MaxValueValidator(100_000)]
+    )
     look_every_days = models.PositiveIntegerField(
         "looked through every … days", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(365)]
     )

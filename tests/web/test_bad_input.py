@@ -389,6 +389,7 @@ def forms_of(g):
             "celsius": 8,
             "damp_percent": 80,
             "room_mg": "30 kg",
+            "room_l": 120,
             "look_every_days": 20,
             "site": g.site.pk,
         },

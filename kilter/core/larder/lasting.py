@@ -167,8 +167,8 @@ def left_after(lying_mg: float, a_week: float, loss: float, weeks: float) -> flo
 
     Examples
     --------
-    >>> left_after(10_000_000, 1_000_000, 0, 4)
-    6000000.0
+    >>> round(left_after(10_000_000, 1_000_000, 0.01, 4))
+    5685296
     """
     rate = -math.log1p(-loss)
     if rate <= 1e-9:

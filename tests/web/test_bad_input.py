@@ -41,6 +41,7 @@ NASTY = (
     "2lb3",
     "%00",
 )
+ODD = ([], None, 10**30, True, "0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00")
 ADDRESSES = {
     "/changes": ("kind",),
     "/weigh-in/by-person": ("person", "since"),
@@ -540,12 +541,22 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
         "cleaned": "",
         "is_thinning": False,
     }
-    odd = ([], None, 10**30, True, "0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00")
-    sent = [{**event, "client_id": new_client_id(), name: value} for name in event for value in (*odd, next(values))]
+    sent = [{**event, "client_id": new_client_id(), name: value} for name in event for value in (*ODD, next(values))]
     for one in sent:
         body = json.dumps({"events": [one]})
         check(quiet.post("/weigh-in/events", body, content_type="application/json"), "event", one)
     assert failed == []
+
+
+def test_no_event_of_the_larder_breaks_it(quiet: Client, garden):
+    complete(garden)
+    use = {"crate": garden.store_crate.pk, "use": "moved", "typed": "half", "mass_mg": 1, "balance_mg": 1, "to": 1}
+    use |= {"kind": "use", "at": "2026-01-01T10:00:00+01:00", "when": "today", "meal": "", "note": "", "target": ""}
+    for name in (*use, "is_look", "is_sure", "season", "crop"):
+        for value in (*ODD, *NASTY):
+            body = json.dumps({"events": [{**use, "client_id": new_client_id(), name: value}]})
+            answer = quiet.post("/larder/events", body, content_type="application/json")
+            assert answer.status_code == 200, (name, value)
 
 
 @pytest.mark.parametrize(

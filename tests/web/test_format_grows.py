@@ -1,4 +1,4 @@
-"""The open format with all of the ground in it: what is wrong is named, old packages load, old databases too."""
+"""The open format with all of the ground in it: what is wrong is named, old packages load."""
 
 from __future__ import annotations
 
@@ -9,8 +9,6 @@ from datetime import date
 
 import pytest
 from django.core.management import CommandError, call_command
-from django.db import connection
-from django.db.migrations.executor import MigrationExecutor
 
 from kilter.exchange.dumping import package_files
 from kilter.exchange.loading import load
@@ -156,35 +154,6 @@ def test_a_day_of_weather_known_already_is_replaced_whatever_its_id(folder, hous
     other = {**GOOD, "weather": (GOOD["weather"][0], "other,s1,2026-07-01,9,21,3")}
     assert load(folder(**other), household).changed["weather"] == 1
     assert Day.objects.get().min_c == 9
-
-
-def test_an_old_database_keeps_its_lots(transactional_db):
-    """The text of a lot becomes a record, and goes back to text."""
-    executor = MigrationExecutor(connection)
-    before = [
-        ("ground", "0001_begin"),
-        ("set_out", "0001_begin"),
-        ("weigh_in", "0001_begin"),
-        ("next_year", "0001_begin"),
-    ]
-    latest = list(executor.loader.graph.leaf_nodes())
-    executor.migrate(before)
-    try:
-        apps = executor.loader.project_state(before).apps
-        names = {"household_id": Household.objects.create(name="Old").pk}
-        site = apps.get_model("ground", "Site").objects.create(**names, name="Yard", ref="s")
-        place = apps.get_model("ground", "Place").objects.create(**names, site=site, kind="bed", name="B", ref="p")
-        crop = apps.get_model("set_out", "Crop").objects.create(**names, name="pea", ref="c")
-        plantings = apps.get_model("set_out", "Planting").objects
-        for ref, lot in (("1", "Swap"), ("2", "swap"), ("3", "")):
-            plantings.create(
-                **names, place=place, crop=crop, season=2026, lot=lot, ref=ref, planted_on=date(2026, 3, 1)
-            )
-    finally:
-        executor = MigrationExecutor(connection)
-        executor.migrate(latest)
-    assert [p.lot and p.lot.name for p in Planting.objects.order_by("ref")] == ["Swap", "Swap", None]
-    assert SeedLot.objects.count() == 1
 
 
 def test_the_commands_say_what_the_pages_do(garden, tmp_path, capsys):

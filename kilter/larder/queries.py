@@ -7,6 +7,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 
+from django.db.models import Max
+
 from kilter.core.growing.ready import expected_left_kg
 from kilter.core.handbook.storing import GROUND, STORES, Curing, best_store, curings, keeps
 from kilter.core.larder.keeping import Look, StoreLoss, loss_in_store
@@ -201,8 +203,11 @@ def offered(household: Household, waiting_now: list[Waiting]) -> list[tuple[Wait
     stores = list(Store.objects.of(household))
     crops = {one.crop.pk for one in waiting_now}
     last: dict[tuple[int, str], str] = {}
-    put = PutBy.objects.of(household).filter(line__planting__crop__in=crops).order_by("pk")
-    for before in put.select_related("crate", "line__planting"):
+    put = PutBy.objects.of(household).filter(line__planting__crop__in=crops).order_by()
+    latest = (
+        put.values("line__planting__crop_id", "line__grade").annotate(last=Max("pk")).values_list("last", flat=True)
+    )
+    for before in PutBy.objects.of(household).filter(pk__in=list(latest)).select_related("crate", "line__planting"):
         key, crate = (before.line.planting.crop_id, before.line.grade), before.crate
         begun = State.CURING if crate and crate.cure_until else crate.state if crate else ""
         last[key] = f"store:{crate.store_id}:{begun}" if crate else f"use:{before.use}"

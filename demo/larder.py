@@ -59,7 +59,8 @@ class Keeping:
     def put(
         self, crop: str, season: int, grades: tuple[str, ...], crate: str = "", use: str = "", share: int = 1
     ) -> None:
-        """Put lines by; with a share only every so many of them."""
+        """Put lines by, none before its crate stands there; with a share only every so many of them."""
+        begun = next((one["day"] for one in self.g.rows["crates"] if one["id"] == crate), date.min)
         for i, (row, grams) in enumerate(self.lines(crop, season, *grades)):
             if i % share or any(put["line"] == row["id"] for put in self.g.rows["put_by"]):
                 continue
@@ -69,7 +70,7 @@ class Keeping:
                 line=row["id"],
                 crate=crate or None,
                 use=use,
-                day=row["weighed_on"],
+                day=max(row["weighed_on"], begun),
             )
             if crate:
                 self.left[crate] += grams

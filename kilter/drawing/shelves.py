@@ -94,7 +94,7 @@ def drawdown(
     soonest: Sequence[tuple[date, float]] = (),
     latest: Sequence[tuple[date, float]] = (),
 ) -> Drawdown | None:
-    """Draw kilograms left by day; None where nothing ever lay there."""
+    """Draw what is left by day, in kilograms or pounds; None where nothing ever lay there."""
     if not points or not any(kg for _, kg in points):
         return None
     is_gone = not points[-1][1] and not likely

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 
@@ -15,7 +14,7 @@ from kilter.core.yields.record import food_grades
 from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import Expense, Price
 from kilter.people.models import Household
-from kilter.set_out.costs import costs_of
+from kilter.set_out.costs import costs_of, over_years
 from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Job
 
@@ -33,7 +32,7 @@ class CropAccount:
     problem: str = ""  #: why it has no value
     eaten_mg: int = 0
     given_mg: int = 0
-    assumed_mg: int = 0
+    is_estimated: bool = False  #: part of its food was counted, not weighed
     minutes: float | None = None
     water_l: float | None = None
 
@@ -122,8 +121,8 @@ def _of_crop(
     listed = [Item(what, minor) for what, minor in items.items()]
     reckoned = account_of(food_mg, eaten_mg, given_mg, per_kg, listed)
     minutes, water_l = work or (None, None)
-    assumed = where.assumed_mg if where else 0
-    return CropAccount(crop, reckoned, words, problem, eaten_mg, given_mg, assumed, minutes, water_l)
+    is_estimated = any(row.pk in found.estimated or row.is_vague for row in of_crop)
+    return CropAccount(crop, reckoned, words, problem, eaten_mg, given_mg, is_estimated, minutes, water_l)
 
 
 def _per_kg(price: Price | None, food_mg: int, count: int, currency: str) -> tuple[int, str, str]:
@@ -156,7 +155,7 @@ def _expenses(household: Household, season: int, grown: list[Planting], items: d
         if not 0 <= year < expense.over_years:
             continue
         part = yearly_parts(expense.price_minor, expense.over_years)[year]
-        what = expense.what if expense.over_years == 1 else f"{expense.what}, over {expense.over_years} years"
+        what = over_years(expense.what, expense.over_years)
         if expense.crop_id:
             items[expense.crop_id][what] += part
         elif sum(weights):
@@ -176,13 +175,9 @@ def _weight(planting: Planting) -> float:
 
 def _work(household: Household, crop_of: dict[int, int]) -> dict[int, tuple[float | None, float | None]]:
     """Minutes and litres noted for each crop; None where nothing was."""
-    jobs = Job.objects.of(household).filter(planting__in=_keys(crop_of)).order_by().values("planting__crop_id")
+    jobs = Job.objects.of(household).filter(planting__in=list(crop_of)).order_by().values("planting__crop_id")
     summed = jobs.annotate(s=Sum("seconds"), ml=Sum("water_ml")).values_list("planting__crop_id", "s", "ml")
     return {
         crop: (None if seconds is None else seconds / 60, None if ml is None else ml / 1000)
         for crop, seconds, ml in summed
     }
-
-
-def _keys(crop_of: dict[int, int]) -> Collection[int]:
-    return list(crop_of)

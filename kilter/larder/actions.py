@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
+from fractions import Fraction
 from typing import Any
 
 from django.core.exceptions import ValidationError
@@ -13,9 +14,9 @@ from django.core.exceptions import ValidationError
 from kilter.core.amounts.units import format_mass
 from kilter.core.handbook.storing import curings
 from kilter.core.yields.costs import split_whole
-from kilter.larder.ledger import larder_of_crate
+from kilter.larder.crates import has_entries, join_or_begin, keep_until, store_of_kind
+from kilter.larder.ledger import lying_in
 from kilter.larder.models import Crate, PutBy, State, Store, Use, Using
-from kilter.larder.using import keep_until, store_of_kind
 from kilter.people import clock
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
@@ -96,6 +97,7 @@ def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
     """Put lots by; each line keeps which share of it went where, so that a line put right later moves through."""
     says = "; ".join(f"{lot.crop} {format_mass(lot.mass_mg)}" for lot in lots)
     with changing(actor, f"Put by: {says}.") as recorder:
+        _check_left(actor.household, lots)
         for lot in lots:
             if not lot.portions:
                 raise ValidationError(f"Nothing of {lot.crop} is left to put by.")
@@ -107,6 +109,19 @@ def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
                 PutBy, [_put(actor.household, one, day, crate=crate, use=lot.goes.use) for one in lot.portions]
             )
     return recorder.change
+
+
+def _check_left(household: Household, lots: list[Lot]) -> None:
+    """Refuse what somebody else put by since the page was made: no line gives more than it weighs."""
+    given: dict[int, Fraction] = defaultdict(Fraction)
+    lines = {one.line: lot.crop for lot in lots for one in lot.portions}
+    before = PutBy.objects.of(household).filter(line__in=list(lines))
+    for line, part, whole in before.values_list("line_id", "share_part", "share_whole"):
+        given[line] += Fraction(part, whole)
+    for one in (portion for lot in lots for portion in lot.portions):
+        given[one.line] += Fraction(one.mass_mg, one.of_mg) if 0 < one.mass_mg < one.of_mg else 1
+        if given[one.line] > 1:
+            raise ValidationError(f"Somebody put {lines[one.line]} by a moment ago; look again at what is left.")
 
 
 def _put(household: Household, one: Portion, day: date, **where: Any) -> PutBy:
@@ -124,14 +139,7 @@ def _crate_for(recorder: Recorder, household: Household, lot: Lot, day: date) ->
             raise ValidationError("There is no such store any more; choose another.")
     else:
         where = store_of_kind(recorder, household, goes.kind)
-    alike = Crate.objects.of(household).filter(
-        store=where, crop=lot.crop, variety=lot.variety, season=lot.season, state=goes.state, emptied_on=None
-    )
-    alike = alike.filter(eat_first=goes.is_first, day__gte=day - timedelta(days=SAME_CRATE_DAYS), day__lte=day)
-    found = None if lot.jars or lot.added_mg else alike.order_by("-day", "-pk").first()
-    if found is not None:
-        return found
-    made = Crate(
+    wanted = Crate(
         household=household,
         store=where,
         crop=lot.crop,
@@ -142,12 +150,9 @@ def _crate_for(recorder: Recorder, household: Household, lot: Lot, day: date) ->
         eat_first=goes.is_first,
         jars=lot.jars,
         added_mg=lot.added_mg,
+        cure_until=day + timedelta(days=_cure_days(lot.crop)) if goes.state == State.CURING else None,
     )
-    if goes.state == State.CURING:
-        made.cure_until = day + timedelta(days=_cure_days(lot.crop))
-    made.keep_until = keep_until(made)
-    recorder.save(made)
-    return made
+    return join_or_begin(recorder, wanted, since=day - timedelta(days=SAME_CRATE_DAYS))
 
 
 def _cure_days(crop: Crop) -> int:
@@ -208,9 +213,10 @@ def look_through(actor: Actor, found: list[tuple[Crate, int]], day: date) -> Cha
     says = ", ".join(f"{crate.label} {format_mass(mg)} spoiled" if mg else f"{crate.label} good" for crate, mg in found)
     with changing(actor, f"Looked through: {says}."[:200]) as recorder:
         for crate, spoiled_mg in found:
-            lying_mg = larder_of_crate(actor.household, crate).crates[crate.pk].lying_mg
-            if spoiled_mg > max(lying_mg, 0):
-                raise ValidationError(f"Only {format_mass(max(lying_mg, 0))} lies in {crate}.")
+            lying = lying_in(actor.household, crate.pk)
+            lying_mg = max(lying.mass_mg, 0) if lying else 0
+            if spoiled_mg > lying_mg:
+                raise ValidationError(f"Only {format_mass(lying_mg, actor.household.system)} lies in {crate}.")
             recorder.save(
                 Using(
                     household=actor.household,
@@ -218,7 +224,7 @@ def look_through(actor: Actor, found: list[tuple[Crate, int]], day: date) -> Cha
                     day=day,
                     use=Use.SPOILED,
                     mass_mg=spoiled_mg,
-                    balance_mg=max(lying_mg, 0),
+                    balance_mg=lying_mg,
                     is_look=True,
                     written_at=clock.now(actor.household),
                     written_by=actor.user,
@@ -237,17 +243,6 @@ def strike_put(actor: Actor, put: PutBy) -> Change:
         if put.lot is not None and not Planting.objects.of(actor.household).filter(lot=put.lot).exists():
             recorder.strike(put.lot)
         crate = put.crate
-        if crate is not None and not _holds_more(crate):
+        if crate is not None and not has_entries(crate):
             recorder.strike(crate)
     return recorder.change
-
-
-def _holds_more(crate: Crate) -> bool:
-    """Whether anything but what was taken back was entered of a crate."""
-    household = crate.household
-    usings = Using.objects.of(household)
-    return (
-        PutBy.objects.of(household).filter(crate=crate).exists()
-        or usings.filter(crate=crate).exists()
-        or usings.filter(into=crate).exists()
-    )

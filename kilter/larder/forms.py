@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.http import QueryDict
 
+from kilter.core.amounts.vague import VagueDate
 from kilter.larder.models import Bulk, Crate, Expense, Price, Store, Supply, Trimming
 from kilter.larder.said import SAYABLE
 from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
@@ -20,10 +22,26 @@ class SeasonForm(forms.Form):
     season = forms.IntegerField(min_value=1900, max_value=2200, required=False)
 
 
-class PutByForm(OfHousehold, forms.Form):
-    """Where each lot that waits goes, and how much of it where that is not all."""
+def season_of(asked: QueryDict, this_year: int) -> int:
+    """The season asked for, or this one."""
+    form = SeasonForm(asked)
+    return (form.cleaned_data.get("season") if form.is_valid() else None) or this_year
+
+
+class DoneForm(OfHousehold, forms.Form):
+    """Something done on a day, which is not still to come."""
 
     when = VagueDateField(label="on; empty for today", required=False)
+
+    def clean_when(self) -> VagueDate | None:
+        when: VagueDate | None = self.cleaned_data["when"]
+        if when is not None and when.earliest > self.today:
+            raise forms.ValidationError(f"{when} is still to come.")
+        return when
+
+
+class PutByForm(DoneForm):
+    """Where each lot that waits goes, and how much of it where that is not all."""
 
     def __init__(self, *args: Any, lots: list[tuple[str, str, list[tuple[str, str]], str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -91,10 +109,8 @@ class StoreForm(OfHousehold, forms.ModelForm):
         return ("room_mg", "room_l", "look_every_days", "site")
 
 
-class LookForm(OfHousehold, forms.Form):
+class LookForm(DoneForm):
     """What was found spoiled in each crate; 0 where all was good, empty where nobody looked."""
-
-    when = VagueDateField(label="on; empty for today", required=False)
 
     def __init__(self, *args: Any, crates: list[tuple[Crate, str]], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

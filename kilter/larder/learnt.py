@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from kilter.core.larder.keeping import StoreLoss
 from kilter.larder.models import Trimming
-from kilter.larder.queries import losses_of, losses_of_crop
+from kilter.larder.queries import Losses, losses_of, losses_of_crop
 from kilter.people.models import Household
 from kilter.set_out.models import Crop
 
@@ -21,9 +21,9 @@ class Learnt:
     trimmings: int = 0
 
 
-def learnt(household: Household, crops: list[Crop]) -> dict[int, Learnt]:
-    """What lookings-through and trimmings say of some crops; two queries."""
-    losses = losses_of(household)
+def learnt(household: Household, crops: list[Crop], losses: Losses | None = None) -> dict[int, Learnt]:
+    """What lookings-through and trimmings say of some crops; two queries, one where the losses are read already."""
+    losses = losses or losses_of(household)
     before: dict[int, int] = {}
     after: dict[int, int] = {}
     number: dict[int, int] = {}

@@ -204,7 +204,7 @@ GROUP BY crate.id
 def lying_in(household: Household, crate: int) -> Lying | None:
     """What lies in a crate, in one query where its lines are all weighed, else by the ledger; None for no crate.
 
-    An entry is written with wet hands and a meal waiting: it asks the database directly.
+    It is asked at every entry, so that it is fast counts.
     """
     with connection.cursor() as cursor:
         cursor.execute(_LYING, [crate, household.pk])
@@ -228,7 +228,9 @@ def _made(
     masses, estimated = masses_of(household, rows)
     rule = {pk: fresh_days(crop) for pk, crop in crops.items()}
     eaten = {pk: _is_eaten(row, rule[row.crop_id], today) for pk, row in rows.items()}
-    lines = [_lifted(row, masses[pk], pk in estimated, eaten[pk], today) for pk, row in rows.items()]
+    lines = [
+        _lifted(row, masses[pk], today, is_estimated=pk in estimated, is_eaten=eaten[pk]) for pk, row in rows.items()
+    ]
     puts = [put for put in puts if put.crate_id is None or put.crate_id in crates]
     usings = [one for one in usings if one.into_id is None or one.into_id in crates]
     every: list[PutBy | Using] = [*puts, *usings]
@@ -297,7 +299,7 @@ def _steps(
             yield Step(key(one.into_id), one.into_id, day, one.mass_mg, one.use)
 
 
-def _lifted(row: LineRow, mass_mg: int, is_estimated: bool, is_eaten: bool | None, today: date) -> LiftedLine:  # noqa: FBT001
+def _lifted(row: LineRow, mass_mg: int, today: date, *, is_estimated: bool, is_eaten: bool | None) -> LiftedLine:
     crop_id, season = row.key
     shelf = is_on_shelf(row.grade, row.weighed_on, today)
     return LiftedLine(str(row.pk), str(crop_id), season, row.grade, mass_mg, is_estimated, is_eaten, shelf)

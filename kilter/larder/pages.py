@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from kilter.core.amounts.units import format_mass, kg_to
 from kilter.core.larder.lasting import Lasts, Pace, lasts, left_after, pace_of
 from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
 from kilter.larder.ledger import CrateNow, Key, Larder
@@ -65,7 +66,7 @@ class ShownWent:
         return self.went.crop
 
 
-def shown_went(one: Went) -> ShownWent:
+def shown_went(one: Went, system: str) -> ShownWent:
     """The bar, and the table behind it; every line of it, zero ones apart."""
     where = one.where
     parts = [*one.parts, ("in_store", where.in_store_mg), ("not_accounted", where.not_accounted_mg)]
@@ -73,13 +74,13 @@ def shown_went(one: Went) -> ShownWent:
     rows = []
     for name, mass_mg in parts:
         if mass_mg or name == "not_accounted":
-            rows.append((USE_WORDS[name], mass_mg, _said_of(one, name)))
+            rows.append((USE_WORDS[name], mass_mg, _said_of(one, name, system)))
     return ShownWent(one, drawn, tuple(rows))
 
 
-def _said_of(one: Went, name: str) -> str:
+def _said_of(one: Went, name: str, system: str) -> str:
     if name == "eaten" and one.where.assumed_mg:
-        return f"{one.where.assumed_mg / 1e6:.2f} kg of it assumed: eaten fresh within its days"
+        return f"{format_mass(one.where.assumed_mg, system)} of it assumed: eaten fresh within its days"
     if name == "not_accounted":
         return "; ".join(why for why in one.where.reasons)
     return ""
@@ -188,6 +189,7 @@ class ShownDrawdown:
     """What is left of a crop of a season by day, drawn and as a table."""
 
     picture: Drawdown
+    unit: str  #: of its axis
     rows: tuple[tuple[date, int, str], ...]
     pace: Pace | None
     until: Lasts | None
@@ -209,8 +211,8 @@ class ShownDrawdown:
         return likely, soonest, latest
 
 
-def shown_drawdown(found: Larder, key: Key, losses: Losses) -> ShownDrawdown | None:
-    """The falling line of one crop and season."""
+def shown_drawdown(found: Larder, key: Key, losses: Losses, system: str) -> ShownDrawdown | None:
+    """The falling line of one crop and season, its axis in kilograms or pounds."""
     by_day: dict[date, int] = defaultdict(int)
     what: dict[date, list[str]] = defaultdict(list)
     for step in found.steps:
@@ -224,7 +226,7 @@ def shown_drawdown(found: Larder, key: Key, losses: Losses) -> ShownDrawdown | N
     left, points, rows = 0, [], []
     for day in sorted(by_day):
         left += by_day[day]
-        points.append((day, max(left, 0) / 1e6))
+        points.append((day, kg_to(max(left, 0) / 1e6, system)[0]))
         rows.append((day, max(left, 0), ", ".join(dict.fromkeys(what[day]))))
     if not points:
         return None
@@ -232,18 +234,20 @@ def shown_drawdown(found: Larder, key: Key, losses: Losses) -> ShownDrawdown | N
         points.append((max(*emptied, points[-1][0]), 0.0))
     standing = [one for one in found.standing if _is_of(one, key)]
     ahead = ahead_of(found, standing, losses) if standing else None
-    picture = drawdown(points, found.today, *_ahead_lines(found, standing, ahead))
+    picture = drawdown(points, found.today, *_ahead_lines(found, standing, ahead, system))
     if picture is None:
         return None
     pace, until = (ahead.pace, ahead.until) if ahead else (None, None)
-    return ShownDrawdown(picture, tuple(rows), pace, until, found.today)
+    return ShownDrawdown(picture, kg_to(0, system)[1], tuple(rows), pace, until, found.today)
 
 
 def _is_of(one: CrateNow, key: Key) -> bool:
     return (one.crate.crop_id, one.crate.season) == key
 
 
-def _ahead_lines(found: Larder, standing: list[CrateNow], ahead: Ahead | None) -> tuple[list[tuple[date, float]], ...]:
+def _ahead_lines(
+    found: Larder, standing: list[CrateNow], ahead: Ahead | None, system: str
+) -> tuple[list[tuple[date, float]], ...]:
     """The likely way on and its band, a point for each week."""
     if ahead is None:
         return [], [], []
@@ -251,8 +255,8 @@ def _ahead_lines(found: Larder, standing: list[CrateNow], ahead: Ahead | None) -
     lines = []
     for a_week, loss, weeks in ahead.ways:
         last = YEAR_WEEKS if weeks is None else min(int(weeks) + 1, YEAR_WEEKS)
-        left = [left_after(lying, a_week, loss, n) / 1e6 for n in range(last + 1)]
-        lines.append([(found.today + timedelta(weeks=n), kg) for n, kg in enumerate(left)])
+        left = [kg_to(left_after(lying, a_week, loss, n) / 1e6, system)[0] for n in range(last + 1)]
+        lines.append([(found.today + timedelta(weeks=n), amount) for n, amount in enumerate(left)])
     return tuple(lines)
 
 

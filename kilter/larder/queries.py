@@ -9,6 +9,7 @@ from datetime import date, timedelta
 
 from django.db.models import Max
 
+from kilter.core.amounts.units import MG_PER_UNIT
 from kilter.core.growing.ready import expected_left_kg
 from kilter.core.handbook.storing import GROUND, STORES, Curing, best_store, curings, keeps
 from kilter.core.larder.keeping import Look, StoreLoss, loss_in_store
@@ -16,7 +17,7 @@ from kilter.core.larder.lasting import GONE_MG, Lasts, Pace, lasts, pace_of
 from kilter.core.larder.mass import USES, Whereabouts
 from kilter.core.yields.harvest import Harvest
 from kilter.larder.ledger import CrateNow, Key, Larder, LineRow
-from kilter.larder.models import Crate, PutBy, State, Store, Supply, Trimming, Use, Using
+from kilter.larder.models import Crate, PutBy, State, Store, Supply, Use, Using
 from kilter.people.models import Eater, Household
 from kilter.records.harvest import harvests
 from kilter.set_out.blinding import blinded_of
@@ -344,7 +345,8 @@ def _on_shelf(found: Larder, one: CrateNow, losses: Losses, sky: dict[int, SiteS
     pace = pace_of(takings, crate.day, today)
     until = lasts(one.left, pace, loss.per_week, loss.low, loss.high) if pace else None
     looks = [u.day for u in found.usings if u.crate_id == crate.pk and u.is_look]
-    return OnShelf(one, loss, _due(crate, sky, today), _as_usual(one, usual), pace, until, max(looks, default=None))
+    typed = _as_usual(one, usual, is_imperial=found.household.is_imperial)
+    return OnShelf(one, loss, _due(crate, sky, today), typed, pace, until, max(looks, default=None))
 
 
 def _due(crate: Crate, sky: dict[int, SiteSky], today: date) -> str:
@@ -452,14 +454,18 @@ def _too_cold(store: Store, curing: Curing | None, sky: dict[int, SiteSky]) -> s
 
 def usual_of(found: Larder, crate: Crate) -> str:
     """What is usually taken of a crate at once, as it would be typed."""
-    return _as_usual(found.crates[crate.pk], _meals(found) | _usual(found))
+    meals = _meals(found) | _usual(found)
+    return _as_usual(found.crates[crate.pk], meals, is_imperial=found.household.is_imperial)
 
 
-def _as_usual(one: CrateNow, usual: dict[int, int]) -> str:
+def _as_usual(one: CrateNow, usual: dict[int, int], *, is_imperial: bool) -> str:
     grams = usual.get(one.crate.crop_id, 0)
     if not grams or not one.left:
         return ""
-    return f"{grams} g" if grams * 1000 < one.left else "the rest"
+    if grams * 1000 >= one.left:
+        return "the rest"
+    ounces = round(grams * 1000 / MG_PER_UNIT["oz"]) if is_imperial else 0
+    return f"{ounces} oz" if ounces else f"{grams} g"
 
 
 def curing_of(crop: Crop) -> Curing | None:
@@ -570,10 +576,3 @@ def _gone_on(found: Larder, key: Key) -> date | None:
     if not steps or (lying > GONE_MG and not (emptied and all(emptied))):
         return None
     return max([step.day for step in steps] + [day for day in emptied if day])
-
-
-def edible_share(household: Household, crop: Crop) -> tuple[float, int] | None:
-    """What trimming leaves of a crop by the household's own weighings, and how many there were."""
-    weighed = list(Trimming.objects.of(household).filter(crop=crop).values_list("before_mg", "after_mg"))
-    before = sum(one for one, _ in weighed)
-    return (sum(after for _, after in weighed) / before, len(weighed)) if before else None

@@ -15,11 +15,12 @@ from kilter.larder.forms import (
     BulkForm,
     ExpenseForm,
     PriceForm,
-    SeasonForm,
     StoreForm,
     SupplyForm,
     TrimmingForm,
+    season_of,
 )
+from kilter.larder.learnt import learnt
 from kilter.larder.ledger import fresh_days, larder
 from kilter.larder.models import Bulk, Expense, Price, Store, Supply, Trimming
 from kilter.larder.pages import cautions, shown_drawdown, shown_went
@@ -27,24 +28,12 @@ from kilter.larder.weeks import weeks_of
 from kilter.people import clock
 from kilter.people.access import Source, Who, page_for, strike_view
 from kilter.people.actions import save_owned
+from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
-from kilter.set_out.models import Crop, Planting
-
-
-def season_of(request: HouseholdRequest) -> int:
-    """The season asked for, or this one."""
-    form = SeasonForm(request.GET)
-    asked = form.cleaned_data.get("season") if form.is_valid() else None
-    return asked or clock.today(request.household).year
-
-
-def seasons_of(household: Household) -> list[int]:
-    """Seasons with plantings, and this one, newest first."""
-    years = Planting.objects.of(household).order_by().values_list("season", flat=True).distinct()
-    return sorted({*years, clock.today(household).year}, reverse=True)
+from kilter.set_out.models import Crop
+from kilter.set_out.queries import seasons_of
 
 
 @page_for(reads=Who.MEMBER)
@@ -105,12 +94,12 @@ def trimming(request: HouseholdRequest, found: Trimming | None) -> HttpResponse:
 @page_for(reads=Who.MEMBER, of=Crop)
 def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     """One crop through the seasons: where each went, how long it lasted, what it loses in store."""
-    household = request.household
-    seasons = seasons_of(household)
+    household, system = request.household, system_of(request)
+    seasons = seasons_of(household, clock.today(household).year)
     read = larder(household, seasons, {found.pk})
-    went = [shown_went(one) for one in queries.went(read, seasons) if one.crop.pk == found.pk]
+    went = [shown_went(one, system) for one in queries.went(read, seasons) if one.crop.pk == found.pk]
     losses = queries.losses_of(household)
-    drawn = [(one.went.season, shown_drawdown(read, (found.pk, one.went.season), losses)) for one in went]
+    drawn = [(one.went.season, shown_drawdown(read, (found.pk, one.went.season), losses, system)) for one in went]
     lines = [(season, line) for season, line in drawn if line is not None]
     context = {
         "crop": found,
@@ -118,7 +107,7 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
         "lines": lines,
         "losses": [(kind, loss) for kind, loss in queries.losses_of_crop(losses, found)],
         "fresh_days": fresh_days(found),
-        "edible": queries.edible_share(household, found),
+        "learnt": learnt(household, [found], losses).get(found.pk),
         "trimmings": list(Trimming.objects.of(household).filter(crop=found)),
         "supplies": list(Supply.objects.of(household).filter(crop=found)),
         "cautions": cautions(found, {one.crate.state for one in read.crates.values()}),
@@ -129,7 +118,8 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
 @page_for(reads=Who.MEMBER)
 def weeks(request: HouseholdRequest) -> HttpResponse:
     """The harvest week by week."""
-    found = weeks_of(request.household, season_of(request))
+    household, this_year = request.household, clock.today(request.household).year
+    found = weeks_of(household, season_of(request.GET, this_year))
     drawn = [(one, week_bars(one.weeks, one.most_mg)) for one in found.crops]
     most = max((basket + bulk for _, basket, bulk in found.baskets), default=0)
     context = {
@@ -139,7 +129,7 @@ def weeks(request: HouseholdRequest) -> HttpResponse:
         "most_mg": most,
         "width": WEEK_WIDTH,
         "height": WEEK_HEIGHT,
-        "seasons": seasons_of(request.household),
+        "seasons": seasons_of(household, this_year),
     }
     return render(request, "larder/weeks.html", context)
 
@@ -162,10 +152,10 @@ def bulk(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER)
 def money(request: HouseholdRequest) -> HttpResponse:
     """What each crop was worth and what it cost."""
-    household = request.household
+    household, this_year = request.household, clock.today(request.household).year
     context = {
-        "account": account(household, season_of(request)),
-        "seasons": seasons_of(household),
+        "account": account(household, season_of(request.GET, this_year)),
+        "seasons": seasons_of(household, this_year),
         "prices": list(Price.objects.of(household).select_related("crop")),
         "expenses": list(Expense.objects.of(household).select_related("crop")),
         "currency": household.currency,

@@ -45,6 +45,7 @@ class Said:
     to: int | None = None  #: of what is moved: the store
     is_look: bool = False
     is_sure: bool = False
+    is_clock_sure: bool = False  #: the device's clock was asked about, and is right
     meal: str = ""
     note: str = ""
     when: str = ""  #: the day in words, where it is not that of the event
@@ -78,6 +79,7 @@ def read_said(raw: object) -> Said:
         to=keys["to"],
         is_look=raw.get("is_look") is True,
         is_sure=raw.get("is_sure") is True,
+        is_clock_sure=raw.get("is_clock_sure") is True,
         meal=texts["meal"][:32],
         note=texts["note"],
         when=texts["when"],

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, timedelta
-from typing import Any
+from datetime import timedelta
 
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError
@@ -14,14 +13,16 @@ from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.vague import VagueDate, parse_date
 from kilter.core.errors import KilterError
 from kilter.core.larder.amount import Taken, resolved, taken
+from kilter.larder.crates import has_entries, join_or_begin, store_of_kind
 from kilter.larder.ledger import Larder, Lying, larder, lying_in
-from kilter.larder.models import MOVED, Crate, PutBy, State, Store, Use, Using
+from kilter.larder.models import MOVED, Crate, State, Store, Use, Using
 from kilter.larder.said import INTO, WEIGHED, Said, SaidError, ShortError
 from kilter.people import clock
-from kilter.people.history import Actor, changing
+from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
 from kilter.people.writing import writing
 from kilter.set_out.models import Crop
+from kilter.weigh_in.events import ClockError
 from kilter.weigh_in.models import OwnMeasure
 from kilter.weigh_in.pieces import Pieces
 
@@ -39,11 +40,16 @@ class Refused:
     meant: str = ""
 
 
-def store(actor: Actor, events: list[Said]) -> tuple[list[str], list[Refused]]:
-    """Store events in order; one refused does not hold up the others. Gives the ids stored, among them known ones."""
+def store(actor: Actor, events: list[Said], off: timedelta = timedelta(0)) -> tuple[list[str], list[Refused]]:
+    """Store events in order; one refused does not hold up the others. Gives the ids stored, among them known ones.
+
+    Of a device whose clock is off by more than a day each is asked about first, as at the bench.
+    """
     stored, refused = [], []
     for event in events:
         try:
+            if off and event.at and event.kind == "use" and not event.is_clock_sure:
+                raise ClockError(event.at, event.at - off)
             with writing():
                 _apply(actor, event)
         except IntegrityError:
@@ -51,7 +57,8 @@ def store(actor: Actor, events: list[Said]) -> tuple[list[str], list[Refused]]:
                 raise
         except KilterError as error:
             if not Using.objects.ever_of(actor.household).filter(client_id=event.client_id).exists():
-                refused.append(Refused(event.client_id, str(error), isinstance(error, ShortError)))
+                meant = error.meant if isinstance(error, ClockError) else ""
+                refused.append(Refused(event.client_id, str(error), isinstance(error, ShortError), meant=meant))
                 continue
         stored.append(event.client_id)
     return stored, refused
@@ -103,9 +110,8 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, str]
     crop, what, lying_mg, slack = _lying(household, said)
     amount = _amount(household, said, lying_mg, crop)
     if amount.mass_mg > max(lying_mg, 0) + slack and not said.is_sure:
-        raise ShortError(
-            f"Only {format_mass(max(lying_mg, 0))} lies there now; {format_mass(amount.mass_mg)} was said to be taken."
-        )
+        there, said_mass = (format_mass(mg, household.system) for mg in (max(lying_mg, 0), amount.mass_mg))
+        raise ShortError(f"Only {there} lies there now; {said_mass} was said to be taken.")
     made = Using(
         household=household,
         crate_id=said.crate,
@@ -183,14 +189,15 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
     found = taken(said.typed or "0", lying_mg, household.default_unit, piece.mg if piece else None, measures)
     if said.use == WEIGHED:
         if found.mass_mg > lying_mg:
-            raise SaidError(f"{format_mass(lying_mg)} lay there; it cannot have gained. Put right what went in first.")
+            lay = format_mass(lying_mg, household.system)
+            raise SaidError(f"{lay} lay there; it cannot have gained. Put right what went in first.")
         return Taken(lying_mg - found.mass_mg)
     if not found.mass_mg and not said.is_look:
         raise SaidError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")
     return found
 
 
-def _into(recorder: Any, crate: Crate, said: Said, when: VagueDate) -> Crate:
+def _into(recorder: Recorder, crate: Crate, said: Said, when: VagueDate) -> Crate:
     """The crate that it goes into: that of the same thing there, else a fresh one.
 
     It stands in the store said, or in the kind of store that goes with the use.
@@ -206,13 +213,6 @@ def _into(recorder: Any, crate: Crate, said: Said, when: VagueDate) -> Crate:
         where = store_of_kind(recorder, household, INTO[said.use][0])
     if where is None:
         raise SaidError("Say which store it goes to.")
-    alike = Crate.objects.of(household).filter(
-        store=where, crop=crate.crop, variety=crate.variety, season=crate.season, state=state, emptied_on=None
-    )
-    same = alike.filter(eat_first=crate.eat_first and said.use not in INTO, jars=None, added_mg=None)
-    found = same.exclude(pk=crate.pk).order_by("-day", "-pk").first()
-    if found is not None:
-        return found
     into = Crate(
         household=household,
         store=where,
@@ -225,24 +225,7 @@ def _into(recorder: Any, crate: Crate, said: Said, when: VagueDate) -> Crate:
         eat_first=crate.eat_first and said.use not in INTO,
         cure_until=crate.cure_until if state == State.CURING else None,
     )
-    into.keep_until = keep_until(into)
-    recorder.save(into)
-    return into
-
-
-def keep_until(crate: Crate) -> date:
-    """Until when a crate keeps, by the handbook."""
-    begins = crate.cure_until or crate.day
-    return begins + timedelta(days=round(7 * crate.keeps.weeks))
-
-
-def store_of_kind(recorder: Any, household: Household, kind: str) -> Store:
-    """The household's first store of a kind; one is made where there is none."""
-    found = Store.objects.of(household).filter(kind=kind).first()
-    if found is None:
-        found = Store(household=household, name=kind.capitalize(), kind=kind)
-        recorder.save(found)
-    return found
+    return join_or_begin(recorder, into, other_than=crate.pk)
 
 
 def strike(actor: Actor, using: Using) -> Change:
@@ -258,17 +241,10 @@ def strike(actor: Actor, using: Using) -> Change:
         if crate is not None and crate.emptied_on == using.day and not is_back:
             crate.emptied_on = None
             recorder.save(crate)
-        if using.into is not None and not _is_in_use(using.into, using):
+        if using.into is not None and not has_entries(using.into, using):
             using.into.struck_at = using.struck_at
             recorder.save(using.into)
     return recorder.change
-
-
-def _is_in_use(crate: Crate, but: Using) -> bool:
-    """Whether anything else was entered of a crate."""
-    usings = Using.objects.of(crate.household)
-    moved = usings.filter(crate=crate) | usings.filter(into=crate).exclude(pk=but.pk)
-    return moved.exists() or PutBy.objects.of(crate.household).filter(crate=crate).exists()
 
 
 def _check_moved(using: Using) -> None:

@@ -13,10 +13,11 @@ from django.http import HttpResponse, JsonResponse, RawPostDataException
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
+from kilter.core.amounts.units import format_mass
 from kilter.core.errors import KilterError
 from kilter.larder import actions, queries
 from kilter.larder.account import account
-from kilter.larder.forms import CrateForm, CuredForm, LookForm, PutByForm, SeasonForm, UseForm
+from kilter.larder.forms import CrateForm, CuredForm, LookForm, PutByForm, UseForm, season_of
 from kilter.larder.ledger import Larder, larder, larder_of_crate, open_seasons
 from kilter.larder.models import Crate, PutBy, State, Store, Using
 from kilter.larder.pages import LEGEND, USE_KEYS, boxes, cautions, sentence, shown_drawdown, shown_went
@@ -24,16 +25,18 @@ from kilter.larder.said import Said, read_said
 from kilter.larder.using import Refused, said_or_refused, store, strike
 from kilter.people import clock
 from kilter.people.access import Who, page_for
+from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest, who_of
 from kilter.people.models import Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
-from kilter.set_out.models import Crop
+from kilter.set_out.queries import seasons_of
 from kilter.weigh_in import views as bench
+from kilter.weigh_in.events import clock_off
 from kilter.weigh_in.models import new_client_id
 
 MAX_EVENTS = 500
-#: The one sentence, the bar and the line are of the crops most lifted; the rest stand in the table.
+#: Falling lines are drawn of so many crops, those most was put by of; every crop has its own page.
 CROPS_DRAWN = 6
 
 
@@ -46,8 +49,8 @@ def crates(household: Household) -> Any:
 def index(request: HouseholdRequest) -> HttpResponse:
     """The larder as it stands; a fragment request gets the shelves and lists alone."""
     household = request.household
-    form = SeasonForm(request.GET)
-    season = (form.cleaned_data.get("season") if form.is_valid() else None) or clock.today(household).year
+    system, this_year = system_of(request), clock.today(household).year
+    season = season_of(request.GET, this_year)
     found = larder(household, open_seasons(household) | {season})
     losses = queries.losses_of(household)
     room = queries.room(found, losses)
@@ -55,8 +58,8 @@ def index(request: HouseholdRequest) -> HttpResponse:
         "room": room,
         "shelves": boxes(room),
         "season": season,
-        "seasons": _seasons(household, found),
-        "went": [shown_went(one) for one in queries.went(found, [season])],
+        "seasons": seasons_of(household, this_year),
+        "went": [shown_went(one, system) for one in queries.went(found, [season])],
         "stores": [shelf.store for shelf in room.shelves],
         "currency": household.currency,
     }
@@ -64,29 +67,23 @@ def index(request: HouseholdRequest) -> HttpResponse:
         return render(request, "larder/index_results.html", context)
     context |= {
         "sentence": sentence(room, losses),
-        "lines": _lines(found, season, losses),
+        "lines": _lines(found, season, losses, system),
         "account": account(household, season, found),
         "legend": LEGEND,
         "use_keys": USE_KEYS,
         "who": who_of(request),
         "shift_days": clock.shift_days(household),
-        "client_id": new_client_id(),
     }
     return render(request, "larder/index.html", context)
 
 
-def _seasons(household: Household, found: Larder) -> list[int]:
-    """Seasons that can be shown: those with plantings."""
-    years = Crop.objects.of(household).order_by().values_list("plantings__season", flat=True).distinct()
-    return sorted({year for year in years if year} | {found.today.year}, reverse=True)
-
-
-def _lines(found: Larder, season: int, losses: queries.Losses) -> list[Any]:
+def _lines(found: Larder, season: int, losses: queries.Losses, system: str) -> list[Any]:
     """The falling line of each crop that something was put by of, most first."""
     keys = [key for key in {step.key for step in found.steps} if key[1] == season]
     into = {key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0) for key in keys}
     most = sorted(keys, key=lambda one: -into[one])[:CROPS_DRAWN]
-    return [(found.crops[key[0]], line) for key in most if (line := shown_drawdown(found, key, losses)) is not None]
+    drawn = [(found.crops[key[0]], shown_drawdown(found, key, losses, system)) for key in most]
+    return [(crop, line) for crop, line in drawn if line is not None]
 
 
 @page_for(reads=Who.MEMBER, writes=Who.WRITER)
@@ -103,7 +100,8 @@ def put_by(request: HouseholdRequest) -> HttpResponse:
     form = PutByForm(request.POST if request.method == "POST" else None, household=household, lots=said)
     if request.method == "POST" and form.is_valid():
         try:
-            made = [lot for one, _, _ in lots if (lot := _lot(one, form.cleaned_data)) is not None]
+            system = system_of(request)
+            made = [lot for one, _, _ in lots if (lot := _lot(one, form.cleaned_data, system)) is not None]
             if made:
                 when = form.cleaned_data["when"]
                 day = when.day if when else found.today
@@ -130,13 +128,13 @@ def _more(form: PutByForm, key: str) -> list[Any]:
     return [form[f"{name}-{key}"] for name in ("much", "jars", "added")]
 
 
-def _lot(one: queries.Waiting, cleaned: dict[str, Any]) -> actions.Lot | None:
+def _lot(one: queries.Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | None:
     goes = actions.Goes.read(cleaned[f"to-{one.key}"])
     if goes is None:
         return None
     much = cleaned[f"much-{one.key}"]
     if much is not None and much > one.mass_mg and not one.is_estimated:
-        raise ValidationError(f"{one.label}: only {one.mass_mg / 1e6:.2f} kg waits.")
+        raise ValidationError(f"{one.label}: only {format_mass(one.mass_mg, system)} waits.")
     if goes.store is not None or goes.kind:
         goes = actions.Goes(goes.store, goes.kind, goes.state, "", one.grade == "hurt")
     portions = actions.portions_of(list(one.rests), much)
@@ -160,7 +158,6 @@ def _show_crate(
         "crate": found,
         "now": read.crates[found.pk],
         "puts": [(put, mass_mg) for put, mass_mg in read.puts if put.crate_id == found.pk],
-        "lines": read.lines,
         "usings": [one for one in read.usings if found.pk in {one.crate_id, one.into_id}],
         "loss": queries.losses_of(request.household).of(found),
         "form": form,
@@ -177,10 +174,9 @@ def _show_crate(
 def use(request: HouseholdRequest) -> HttpResponse:
     """Write what left a crate, from the plain form."""
     form = UseForm(request.POST, household=request.household)
-    found = None
-    if form.is_valid():
-        cleaned = form.cleaned_data
-        found = crates(request.household).filter(pk=cleaned["crate"] or 0).first()
+    is_read, cleaned = form.is_valid(), form.cleaned_data
+    found = crates(request.household).filter(pk=cleaned.get("crate") or 0).first()
+    if is_read:
         to = cleaned["to"]
         said = Said(
             client_id=cleaned["client_id"] or new_client_id(),
@@ -208,10 +204,11 @@ def use(request: HouseholdRequest) -> HttpResponse:
 def store_events(request: HouseholdRequest) -> HttpResponse:
     """Store what devices kept; the answer names the ids that are stored, after commit."""
     try:
-        sent = json.loads(request.body)["events"]
+        raw = json.loads(request.body)
+        sent, off = raw["events"], clock_off(raw.get("now"))
         if not isinstance(sent, list) or len(sent) > MAX_EVENTS:
             raise ValueError
-    except (ValueError, KeyError, TypeError, RecursionError, RawPostDataException):
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError, RawPostDataException):
         return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
     good, refused = [], []
     for one in sent:
@@ -220,7 +217,7 @@ def store_events(request: HouseholdRequest) -> HttpResponse:
         except KilterError as error:
             client_id = one.get("client_id", "") if isinstance(one, dict) else ""
             refused.append(Refused(str(client_id)[:32], str(error)))
-    stored, refusals = store(request.actor, good)
+    stored, refusals = store(request.actor, good, off)
     return JsonResponse({"stored": stored, "refused": [asdict(one) for one in [*refused, *refusals]]})
 
 

@@ -22,9 +22,7 @@ def system_of(request: HouseholdRequest) -> str:
     chosen = request.COOKIES.get("kilter_units", "")
     if chosen in SYSTEMS:
         return chosen
-    if request.user.is_authenticated and request.household.is_imperial:
-        return "imperial"
-    return "metric"
+    return request.household.system if request.user.is_authenticated else "metric"
 
 
 def mode_of(request: HouseholdRequest) -> str:

@@ -116,6 +116,11 @@ class Household(models.Model):
             models.CheckConstraint(name="household_date_order", condition=Q(date_order__in=DATE_ORDERS)),
         )
 
+    @property
+    def system(self) -> str:
+        """The unit system it shows masses in, where a browser does not say otherwise."""
+        return "imperial" if self.is_imperial else "metric"
+
     def __str__(self) -> str:
         return self.name
 

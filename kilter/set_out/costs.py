@@ -66,6 +66,11 @@ def costs_of(household: Household, plantings: QuerySet[Planting]) -> dict[int, t
     return {pk: tuple(sharing.found.get(pk, ())) for pk in asked}
 
 
+def over_years(what: str, years: int) -> str:
+    """What was paid for, with over how many years its price is shared where that is more than one."""
+    return what if years == 1 else f"{what}, over {years} years"
+
+
 def _own_and_places(household: Household, sharing: _Sharing) -> None:
     of_place: dict[int, list[Cost]] = defaultdict(list)
     for cost in Cost.objects.of(household):
@@ -78,7 +83,7 @@ def _own_and_places(household: Household, sharing: _Sharing) -> None:
             year = season - cost.day.year if cost.day else 0
             if 0 <= year < cost.over_years:
                 part = yearly_parts(cost.price_minor, cost.over_years)[year]
-                sharing.give(f"{cost.what}, over {cost.over_years} years", part, to, [one.weight for one in to])
+                sharing.give(over_years(cost.what, cost.over_years), part, to, [one.weight for one in to])
 
 
 def _lots(household: Household, sharing: _Sharing) -> None:

@@ -30,7 +30,7 @@ def ask_if_unusual(household: Household, planting: int, grade: str, mass_mg: int
         return
     far = far_from_usual(mass_mg, count, _usual(household, planting, grade), household.sure_fold)
     if far is not None:
-        raise UnusualError(_question(far, mass_mg, count, "imperial" if household.is_imperial else "metric"))
+        raise UnusualError(_question(far, mass_mg, count, household.system))
 
 
 def ask_if_too_much(household: Household, plantings: Sequence[Planting], mass_mg: int | None) -> None:
@@ -40,7 +40,7 @@ def ask_if_too_much(household: Household, plantings: Sequence[Planting], mass_mg
         return
     far = far_from_usual(mass_mg, None, Usual(most_mg=sum(one or 0.0 for one in most)), household.sure_fold)
     if far is not None:
-        raise UnusualError(_question(far, mass_mg, None, "imperial" if household.is_imperial else "metric"))
+        raise UnusualError(_question(far, mass_mg, None, household.system))
 
 
 def _usual(household: Household, planting: int, grade: str) -> Usual:

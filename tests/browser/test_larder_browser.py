@@ -9,7 +9,7 @@ from django.test import Client
 from selenium.webdriver.common.keys import Keys
 
 from kilter.larder.ledger import larder
-from kilter.larder.models import Crate, Supply, Using
+from kilter.larder.models import Crate, PutBy, Supply, Using
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 from tests.browser.conftest import PHONE, WIDE
@@ -115,9 +115,26 @@ def test_two_phones_that_say_the_rest_are_settled_and_one_is_asked(gardener, gar
     g.press("Discard")
     g.go("/larder/")
     pick(g, crate)
-    g.keys("f")  # letters say what became of it: here there is no amount yet, and it is asked for
-    g.see("fed")
-    assert Using.objects.of(garden.household).filter(use="fed").count() <= 1
+    typed = g.one('#use-panel [name="typed"]').get_attribute("value")
+    assert typed == "the rest"  # a meal is more than the 200 g left
+    g.keys("f")  # a letter says what became of it
+    g.see("Fed the rest of shallot")
+    g.until(lambda: Using.objects.of(garden.household).filter(use="fed", mass_mg=200_000).exists())
+
+    # What is weighed again says what is left, not what went: on the shelf at once, and by the server.
+    mine = {"household": garden.household, "day": date(2026, 8, 9)}
+    crate = Crate.objects.create(**mine, store=garden.spare_store, crop=garden.crop, season=2026)
+    PutBy.objects.create(**mine, crate=crate, line=garden.lines[1])  # 1 kg
+    g.go("/larder/")
+    offline(g, is_off=True)
+    pick(g, crate)
+    g.fill(typed="0.7 kg")
+    say(g, "weighed")
+    g.see("700 g left")
+    g.driver.refresh()
+    g.see("700 g left")
+    offline(g, is_off=False)
+    g.until(lambda: Using.objects.of(garden.household).filter(use="dried_away", mass_mg=300_000).exists())
 
 
 def test_eight_rooms_slide_under_the_thumb_with_every_label_whole(gardener, garden):

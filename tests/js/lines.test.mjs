@@ -149,6 +149,14 @@ test("what waits for one address is sent together, in the order written", () => 
   same(lines.nextBatch([], "/lines", 5), { to: "/lines", entries: [] });
 });
 
+test("weighing again says what is left, all else what went; weights read as on the pages", () => {
+  assert.equal(lines.leftAfter("weighed", 700, 1000), 700);
+  assert.equal(lines.leftAfter("eaten", 700, 1000), 300);
+  assert.deepEqual([850_000, 1_240_000, 12_300_000].map((mg) => lines.shortly(mg, "metric")), ["850 g", "1.24 kg", "12.3 kg"]);
+  // As the core writes them: 992,233 mg are 2 lb 3.0 oz, 100 g are 3.5 oz, 1 kg is 2.20 lb.
+  assert.deepEqual([992_233, 100_000, 1_000_000].map((mg) => lines.shortly(mg, "imperial")), ["2 lb 3.0 oz", "3.5 oz", "2.20 lb"]);
+});
+
 test("half, the rest and a plain weight are resolved on the device; what needs the garden is not", () => {
   assert.equal(lines.resolved(" Half ", 3_000_001), 1_500_001);
   assert.equal(lines.resolved("the  rest", 700), 700);

@@ -87,6 +87,7 @@ def test_a_rate_in_words_in_both_systems(key, rate, metric, imperial):
         ("kg_per_plant", "‘a’ gave about 4 times as much as ‘b’."),
         ("piece_size", "‘a’ was about 4 times as heavy in the piece as ‘b’."),
         ("share_spoilt", "‘a’ had about 4 times as much of its harvest spoilt as ‘b’."),
+        ("share_lost", "‘a’ lost about 4 times as much of what was put by as ‘b’."),
         ("days_to_first", "‘a’ took about 4 times as long to its first lift as ‘b’."),
         ("days_bearing", "‘a’ bore about 4 times as long as ‘b’."),
     ],

@@ -27,6 +27,7 @@ class Manner:
     as_much: str = "as much as"
     less: str = "less"
     ahead: str = "did best"
+    at_all: str = "gave anything"
 
 
 GIVES = Manner()
@@ -40,6 +41,15 @@ MANNERS = {
         "as much of its harvest spoilt as",
         "less",
         "lost most",
+        "had anything spoilt",
+    ),
+    "share_lost": Manner(
+        "lost",
+        "more of what was put by than",
+        "as much of what was put by as",
+        "less",
+        "lost most in store",
+        "lost anything in store",
     ),
     "days_to_first": Manner(
         "took",
@@ -54,7 +64,7 @@ MANNERS = {
 
 def manner_of(measure: Measure) -> Manner:
     """How to speak of a measure."""
-    return MANNERS.get(measure.kind) or MANNERS.get(measure.key) or GIVES
+    return MANNERS.get(measure.key) or MANNERS.get(measure.kind) or GIVES
 
 
 #: From here on a ratio is said in times; an interval that reaches so far is too (rules).
@@ -77,12 +87,12 @@ def sentence(comparison: Comparison, manner: Manner = GIVES) -> Sentence:
     scope = _scope(comparison)
     if not comparison.pairs:
         best = comparison.levels[0]
-        return Sentence(f"Only {_quoted(best.level)} gave anything.", _zero_words(comparison), "", scope)
+        return Sentence(f"Only {_quoted(best.level)} {manner.at_all}.", _zero_words(comparison, manner), "", scope)
     pair = comparison.pairs[0]
     many = len(comparison.levels) - len(zeros) > 2
     doubt = f"{_interval(pair, manner)} Chance that it is truly ahead: {percent(pair.chance)}."
     if zeros:
-        doubt += f" {_zero_words(comparison)}"
+        doubt += f" {_zero_words(comparison, manner)}"
     if many:
         doubt += _told_apart(comparison)
     return Sentence(_answer(pair, manner, is_of_many=many), doubt, _agreement(comparison), scope)
@@ -199,9 +209,9 @@ def _scope(comparison: Comparison) -> str:
     return "in general" if comparison.is_general else "in these seasons and places"
 
 
-def _zero_words(comparison: Comparison) -> str:
+def _zero_words(comparison: Comparison, manner: Manner) -> str:
     return " ".join(
-        f"{_quoted(level.level)}: 0 of {level.n} gave anything." for level in comparison.levels if level.low is None
+        f"{_quoted(level.level)}: 0 of {level.n} {manner.at_all}." for level in comparison.levels if level.low is None
     )
 
 

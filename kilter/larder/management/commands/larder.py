@@ -7,16 +7,17 @@ from typing import Any
 from kilter.core.larder.mass import USES
 from kilter.larder.ledger import larder
 from kilter.larder.queries import Went, went
-from kilter.larder.record_views import seasons_of
+from kilter.people import clock
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
+from kilter.set_out.queries import seasons_of
 
 
 class Command(HouseholdCommand):
     help = "Say where everything lifted went, to the milligram."
 
     def run(self, household: Household, options: dict[str, Any]) -> None:
-        seasons = seasons_of(household)
+        seasons = seasons_of(household, clock.today(household).year)
         found = went(larder(household, seasons), seasons)
         if options["json"]:
             self.print_json({"crops": [_values(one) for one in found]})

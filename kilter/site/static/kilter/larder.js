@@ -2,7 +2,7 @@
 document.addEventListener("alpine:init", () => {
   "use strict";
   const { Queue, follow, nothingWaits, hex, timeNow } = window.kilterQueue;
-  const { resolved } = window.kilterLines;
+  const { leftAfter, resolved, shortly } = window.kilterLines;
   const MEAL_MS = 20 * 60 * 1000;
   const SHOWN = { eaten: "Ate", given: "Gave", fed: "Fed", froze: "Froze", dried: "Dried", bottled: "Bottled", kept_to_plant: "Kept to plant",
     composted: "Composted", spoiled: "Spoiled", weighed: "Weighed again", moved: "Moved" };
@@ -23,7 +23,7 @@ document.addEventListener("alpine:init", () => {
     async lowerAll() {
       for (const { event } of await this.queue.waiting()) {
         const link = event.crate && event.mass_mg && this.$root.querySelector(`[data-crate="${event.crate}"]`);
-        if (link) this.lower(String(event.crate), Number(link.dataset.left) - event.mass_mg);
+        if (link) this.lower(String(event.crate), leftAfter(event.use, event.mass_mg, Number(link.dataset.left)));
       }
     },
     pick(event) {
@@ -35,18 +35,18 @@ document.addEventListener("alpine:init", () => {
       this.hasPage = crate !== "";
       this.leftWords = `${this.weight(this.picked.left)} there.`;
       this.isOpen = true;
-      for (const one of this.$root.querySelectorAll(".crate[data-open]")) delete one.dataset.open;
+      this.markNone();
       const box = from.closest(".crate");
       if (box) box.dataset.open = "yes";
       this.field("typed").value = usual;
-      this.field("when").value = "";
-      this.field("note").value = "";
+      for (const name of ["when", "to", "note"]) this.field(name).value = "";
       // The panel has the keys, not the field, so that a letter says what became of it.
       this.$nextTick(() => document.getElementById("use-panel").focus({ preventScroll: true }));
     },
-    close() { this.isOpen = false; this.picked = null; },
+    close() { this.isOpen = false; this.picked = null; this.markNone(); },
+    markNone() { for (const one of this.$root.querySelectorAll(".crate[data-open]")) delete one.dataset.open; },
     field(name) { return this.$root.querySelector(`#use-panel [name="${name}"]`); },
-    weight(mg) { return mg >= 1e6 ? `${(mg / 1e6).toFixed(2)} kg` : `${Math.round(mg / 1000)} g`; },
+    weight(mg) { return shortly(mg, this.$root.dataset.system); },
     key(event) {
       const { inField, lettersOn } = window.kilterKeys;
       if (event.key === "Escape" && this.isOpen) this.close();
@@ -55,6 +55,7 @@ document.addEventListener("alpine:init", () => {
       if (button) { event.preventDefault(); button.click(); }
     },
     async take(event) {
+      if (!this.picked) return; // a second tap on the way
       const button = event.submitter;
       const isLook = button?.name === "is_look";
       const use = isLook ? "spoiled" : button?.value ?? "eaten";
@@ -72,7 +73,7 @@ document.addEventListener("alpine:init", () => {
       const words = isLook ? `${this.label}: all good` : `${SHOWN[use]} ${typed} of ${this.label}`;
       this.lastId = made.client_id;
       this.tell(`${words}.`, true);
-      if (mg !== null) this.lower(crate, left - mg);
+      if (mg !== null) this.lower(crate, leftAfter(use, mg, left));
       this.close();
       await this.queue.add(made, words);
     },
@@ -124,11 +125,14 @@ document.addEventListener("alpine:init", () => {
       if (entry) this.queue.keep(entry);
     },
     async takeBack(event) {
-      const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
-      const link = entry?.event.crate && this.$root.querySelector(`[data-crate="${entry.event.crate}"]`);
-      if (!link) return;
-      link.click();
-      this.field("typed").value = entry.event.typed;
+      const { id } = event.currentTarget.dataset;
+      const { crate, crop, season, ...said } = (await this.queue.tray()).find((one) => one.event.client_id === id)?.event ?? {};
+      const from = this.$root.querySelector(crate ? `[data-crate="${crate}"]` : `[data-crop="${crop}"][data-season="${season}"]`);
+      if (!from) { this.tell("What it was taken from is on no shelf here any more. Save it as text, or discard it."); return; }
+      await this.queue.outOfTray(id);
+      from.click();
+      for (const name of ["typed", "when", "note"]) this.field(name).value = said[name] ?? "";
+      this.field("to").value = said.to ?? "";
     },
     wasEmptied() {},
   }));

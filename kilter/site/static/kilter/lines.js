@@ -56,6 +56,23 @@
     return words in PARTS ? Math.round(left * PARTS[words]) : null;
   }
 
+  // What is left after an entry: weighing again says what lies there, everything else what went.
+  const leftAfter = (use, mg, left) => (use === "weighed" ? mg : left - mg);
+
+  // A weight in a line of words, as the pages write it.
+  const MG_PER_OZ = 28349.523125;
+  function shortly(mg, system) {
+    const isImperial = system === "imperial";
+    if (Math.abs(mg) >= 1e6) {
+      const figure = mg / (isImperial ? 16 * MG_PER_OZ : 1e6);
+      return `${figure.toFixed(figure < 10 ? 2 : 1)} ${isImperial ? "lb" : "kg"}`;
+    }
+    if (!isImperial) return `${Math.round(mg / 1000)} g`;
+    const tenths = Math.round((mg / MG_PER_OZ) * 10);
+    const pounds = Math.trunc(tenths / 160);
+    return `${pounds ? `${pounds} lb ` : ""}${((tenths - pounds * 160) / 10).toFixed(1)} oz`;
+  }
+
   // All that waits on a device, to be kept elsewhere: a line each, with when it was written and what it needs.
   function inText(waiting, tray) {
     const said = ({ event, words, reason = "waits to be sent" }) => `${(event.at ?? "").slice(0, 16).replace("T", " ")}  ${words}  (${reason})`;
@@ -140,7 +157,7 @@
   }
 
   globalThis.kilterLines = {
-    byPerson, inText, isLeaseFree, lack, lastStanding, localTime, meaning, nextBatch, nextEmpty, nextGrade, renumbered, resolved, settled,
-    typedNow, waitAfter,
+    byPerson, inText, isLeaseFree, lack, lastStanding, leftAfter, localTime, meaning, nextBatch, nextEmpty, nextGrade, renumbered, resolved, settled,
+    shortly, typedNow, waitAfter,
   };
 })();

@@ -20,6 +20,7 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings_test")
 django.setup()
 
 from demo.larder import larder
+from kilter.core.compare import METHOD_VERSION
 from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.devices.station import SimulatedStation, read_days
 from kilter.exchange.dumping import as_csv
@@ -961,12 +962,14 @@ def judged(g: Garden) -> None:
         id="autumn-or-spring",
         name="Autumn or spring?",
         pinned="yes",
+        method=METHOD_VERSION,
         address="compare=method%3Asetting&by=kg_per_plant&crop=shallot&within=variety&within=season",
     )
     g.add(
         "questions",
         id="net-or-open",
         name="Does the net help?",
+        method=METHOD_VERSION,
         address="compare=method%3Acover&by=kg_per_plant&crop=broad+bean&within=variety&within=season",
     )
     g.add(

@@ -1,4 +1,4 @@
-"""The balance for two levels: its beam tilts by the log of the ratio, its arc shows the interval.
+"""The balance for two levels: its beam tilts by how far they lie apart, its arc shows the interval.
 
 The pointer stands up from the beam, so that it leans to the heavier side as a real one does.
 """
@@ -12,14 +12,24 @@ from typing import Final
 
 MAX_TILT_DEG: Final = 22.0
 NARROW: Final = 700.0
-#: What the ends of the arc stand for, and which ratios are marked on it.
-_SPANS: Final[tuple[tuple[float, tuple[float, ...]], ...]] = (
+#: What the ends of the arc stand for, and which gaps are marked on it: of ratios, of days, of points in a hundred.
+_Spans = tuple[tuple[float, tuple[float, ...]], ...]
+_RATIOS: Final[_Spans] = (
     (1.5, (1.1, 1.25, 1.5)),
     (2.0, (1.25, 1.5, 2.0)),
     (3.0, (1.5, 2.0, 3.0)),
     (5.0, (2.0, 3.0, 5.0)),
     (20.0, (3.0, 7.0, 20.0)),
     (1000.0, (10.0, 100.0, 1000.0)),
+)
+
+
+_PLAIN: Final[_Spans] = (
+    (3.0, (1.0, 2.0, 3.0)),
+    (10.0, (3.0, 6.0, 10.0)),
+    (30.0, (10.0, 20.0, 30.0)),
+    (100.0, (30.0, 60.0, 100.0)),
+    (400.0, (100.0, 250.0, 400.0)),
 )
 
 
@@ -43,6 +53,11 @@ class WeightMark:
     x: float
     y: float
     size: float
+
+    @property
+    def halo(self) -> float:
+        """Half the width of the ring round one that stands out."""
+        return round(self.size * 1.45, 1)
 
     @property
     def left(self) -> float:
@@ -105,10 +120,21 @@ class Balance:
     pans: tuple[Pan, Pan]
 
 
-def balance(ratio: float, low: float, high: float, left_units: int, right_units: int, width: float = 760) -> Balance:
-    """Draw left against right; ratio, low and high are left over right."""
-    reach = max(high, 1 / low)
-    span, marks = next((pair for pair in _SPANS if reach <= pair[0]), _SPANS[-1])
+def balance(
+    gap: float,
+    low: float,
+    high: float,
+    left_units: int,
+    right_units: int,
+    width: float = 760,
+    *,
+    unit: str = "×",
+    is_even: bool = False,
+) -> Balance:
+    """Draw left against right; gap, low and high are the ratio left over right, or on an even arc the difference."""
+    reach = max(high, -low) if is_even else max(high, 1 / low)
+    spans = _PLAIN if is_even else _RATIOS
+    span, marks = next((pair for pair in spans if reach <= pair[0]), spans[-1])
     if width < NARROW:
         marks = marks[-2:]  # no room for the label next to "even"
     radius = width * 0.2
@@ -116,8 +142,9 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
     beam_half = width * 0.36
 
     def angle(value: float) -> float:
-        """Degrees from upright, negative to the left, which is the side of ratios above one."""
-        return -max(-1.0, min(1.0, math.log(value) / math.log(span))) * MAX_TILT_DEG * 2
+        """Degrees from upright, negative to the left, which is the side of what the left one is ahead by."""
+        share = value / span if is_even else math.log(value) / math.log(span)
+        return -max(-1.0, min(1.0, share)) * MAX_TILT_DEG * 2
 
     def on_arc(degrees: float, at: float) -> tuple[float, float]:
         turn = math.radians(degrees)
@@ -130,12 +157,12 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
     ticks = tuple(
         _tick(on_arc, angle(value), radius, label)
         for value, label in (
-            *((mark, f"{mark:g}×") for mark in reversed(marks)),
-            (1.0, "even"),
-            *((1 / mark, f"{mark:g}×") for mark in marks),
+            *((mark, f"{mark:g}{unit}") for mark in reversed(marks)),
+            (0.0 if is_even else 1.0, "even"),
+            *((-mark if is_even else 1 / mark, f"{mark:g}{unit}") for mark in marks),
         )
     )
-    lean = angle(ratio)
+    lean = angle(gap)
     tilt = lean / 2
     ends = [
         (
@@ -159,7 +186,7 @@ def balance(ratio: float, low: float, high: float, left_units: int, right_units:
         round(height - 4, 1),
         *pointer,
         beam_half,
-        arc(angle(span), angle(1 / span)),
+        arc(angle(span), angle(-span if is_even else 1 / span)),
         arc(angle(high), angle(low)),
         ticks,
         pans,

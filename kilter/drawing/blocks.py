@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kilter.drawing.scales import Tick, log_axis
+from kilter.drawing.scales import Tick, log_axis, plain_axis
 
 ROW = 34.0
 TOP = 34.0
@@ -61,14 +61,18 @@ def _mark(x: float, index: int, level: str) -> BlockMark:
 
 
 def blocks_side_by_side(
-    rows: Sequence[tuple[str, Sequence[tuple[str, float]], bool | None]], order: Sequence[str], width: float = 760
+    rows: Sequence[tuple[str, Sequence[tuple[str, float]], bool | None]],
+    order: Sequence[str],
+    width: float = 760,
+    *,
+    is_even: bool = False,
 ) -> Blocks | None:
     """Draw blocks (label, means by level, whether it agrees); None where no block has anything above zero."""
     values = [value for _, means, _ in rows for _, value in means if value > 0]
     if not values:
         return None
     left = min(max(len(label) for label, _, _ in rows) * LETTER + 14, width * 0.45)
-    axis = log_axis(values, left + 10, width - 16)
+    axis = (plain_axis if is_even else log_axis)(values, left + 10, width - 16)
     drawn = []
     for i, (label, means, agrees) in enumerate(rows):
         marks = [

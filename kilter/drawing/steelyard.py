@@ -1,4 +1,4 @@
-"""The steelyard for several levels: one log bar, each level hung at its mean, hooks for its interval."""
+"""The steelyard for several levels: one bar, each level hung at its mean, hooks for its interval."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from kilter.drawing.scales import Tick, log_axis
+from kilter.drawing.scales import Tick, log_axis, plain_axis
 
 ROW = 48.0
 BAR_Y = 46.0
@@ -56,12 +56,17 @@ def steelyard(
     levels: Sequence[tuple[str, str, float, float, float]],
     apart: Sequence[tuple[int, int]],
     width: float = 760,
+    *,
+    is_even: bool = False,
 ) -> Steelyard:
-    """Hang levels (label, caption, mean, low, high), best first; ``apart`` names pairs told apart."""
+    """Hang levels (label, caption, mean, low, high), best first; ``apart`` names pairs told apart.
+
+    The bar is divided by ratios, or evenly, as days are.
+    """
     groups = _alike(len(levels), {frozenset(pair) for pair in apart})
     bracket_room = 16.0 * len(groups)
     end = width - bracket_room - 14
-    axis = log_axis([value for level in levels for value in level[3:]], 14, end)
+    axis = (plain_axis if is_even else log_axis)([value for level in levels for value in level[3:]], 14, end)
     hung = []
     for i, (label, caption, mean, low, high) in enumerate(levels):
         x, y = axis.at(mean), BAR_Y + ROW * (i + 1)

@@ -17,7 +17,7 @@ from kilter.core.growing.growth import CameThrough, CountEvent, Stood, came_thro
 from kilter.core.growing.medium import fill_of
 from kilter.core.yields.bearing import part_lifted
 from kilter.core.yields.costs import CostShare
-from kilter.core.yields.harvest import Harvest, Lift, harvest, of_year
+from kilter.core.yields.harvest import BasketLine, Harvest, Lift, harvest, of_year
 from kilter.core.yields.record import KnownBy, PlantingRecord
 from kilter.people.models import Household
 from kilter.records.kept import Kept, kept_of
@@ -25,7 +25,7 @@ from kilter.records.rows import FactRow, Ground
 from kilter.set_out.costs import costs_of
 from kilter.set_out.models import PlantCount, Planting
 from kilter.tending.models import Job
-from kilter.weigh_in.lifts import Lifts, lifts_of
+from kilter.weigh_in.lifts import Lifts, basket_lines, lifts_of
 from kilter.weigh_in.models import WeighIn
 
 #: What costs a query of its own, and is asked for only where a figure needs it.
@@ -61,6 +61,7 @@ class Given:
     work: Mapping[int, tuple[float | None, float | None]]
     costs: Mapping[int, tuple[CostShare, ...]]
     kept: Mapping[int, Kept]
+    baskets: Mapping[int, tuple[BasketLine, ...]]
 
     def lifts_of(self, row: FactRow) -> tuple[Lift, ...]:
         """A planting's lifts; of what stays over years those of the row's year."""
@@ -80,6 +81,7 @@ def given_of(household: Household, plantings: QuerySet[Planting], rows: list[Fac
         _work(household, plantings) if "work" in needs else {},
         costs_of(household, plantings) if "cost" in needs else {},
         kept_of(household, {row.pk for row in rows}) if "kept" in needs else {},
+        basket_lines(household),
     )
 
 
@@ -208,6 +210,7 @@ def record_of(row: FactRow, given: Given, ground: Ground, *, is_small_food: bool
         put_by_mg=kept.put_by_mg if kept else 0.0,
         lost_in_store_mg=kept.lost_mg if kept else 0.0,
         grades=found.grades,
+        baskets=given.baskets.get(row.pk, ()),
     )
 
 

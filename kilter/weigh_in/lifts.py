@@ -10,7 +10,7 @@ from itertools import chain
 from django.db.models import Count, Q, QuerySet, Sum
 
 from kilter.core.amounts.weighing import unripe_left
-from kilter.core.yields.harvest import GradeTotal, Lift
+from kilter.core.yields.harvest import BasketLine, GradeTotal, Lift
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
@@ -47,6 +47,19 @@ def lifts_of(
     for pk, lift in chain(*read, _special(household, few)):
         found[pk].append(lift)
     return {pk: tuple(lifts) for pk, lifts in found.items()}
+
+
+def basket_lines(household: Household) -> dict[int, tuple[BasketLine, ...]]:
+    """By planting, the lines that are parts of a weight shared out over several; one query over those alone."""
+    columns = "basket", "planting_id", "grade", "mass_mg", "count"
+    rows = list(WeighIn.objects.of(household).filter(basket__gt="").order_by("pk").values_list(*columns))
+    shared: dict[str, set[int]] = defaultdict(set)
+    for basket, pk, *_ in rows:
+        shared[basket].add(pk)
+    found: dict[int, list[BasketLine]] = defaultdict(list)
+    for basket, pk, grade, mass_mg, count in rows:
+        found[pk].append(BasketLine(basket, grade, mass_mg or 0, count or 0, len(shared[basket])))
+    return {pk: tuple(lines) for pk, lines in found.items()}
 
 
 def _whole(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:

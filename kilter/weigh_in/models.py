@@ -189,7 +189,11 @@ class WeighIn(Owned):
     class Meta(Owned.Meta):
         # Holds all that whole plantings are summed by, and what tells the few lines that are more than a weight and a
         # count, so that the lines themselves are not read for it.
-        indexes = (models.Index(fields=("household", "planting", "struck_at", *SUMMED_BY), name="weigh_in_summed"),)
+        indexes = (
+            models.Index(fields=("household", "planting", "struck_at", *SUMMED_BY), name="weigh_in_summed"),
+            # Few lines are parts of a basket; those are found without looking through the others.
+            models.Index(fields=("household", "struck_at"), condition=Q(basket__gt=""), name="weigh_in_of_basket"),
+        )
         constraints = (
             *Owned.Meta.constraints,
             models.UniqueConstraint(fields=("household", "client_id"), name="event_stored_once"),

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import Any
 
-from kilter.core.amounts.weighing import Estimate, PerPiece, estimate_mg, per_piece
+from kilter.core.amounts.weighing import MEASURE_CV, Estimate, PerPiece, estimate_mg, per_piece
 from kilter.people.models import Household
 from kilter.weigh_in.models import WeighIn
 
@@ -37,7 +37,7 @@ class Pieces:
 
     def of_measure(self, crop_id: int, measure_id: int) -> PerPiece | None:
         """What one of an own measure holds of a crop."""
-        return per_piece(self._lots.get((crop_id, "measure", measure_id), []))
+        return per_piece(self._lots.get((crop_id, "measure", measure_id), []), MEASURE_CV)
 
     def of_crop(self, crop_id: int) -> PerPiece | None:
         """What one piece of a crop's Table grade weighs."""

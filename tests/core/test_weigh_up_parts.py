@@ -65,8 +65,8 @@ def test_no_dependence_is_found_where_there_is_none():
     units = pots({"a": [4, 4.1, 2, 2.05], "b": [2, 2.05, 1, 1.02]})
     found = compare_two(units, ["x", "x", "y", "y"] * 2, ("variety", "light"))
     assert not found.interaction.is_dependent
-    assert found.first.pairs[0].ratio == pytest.approx(2, rel=0.03)
-    assert found.second.pairs[0].ratio == pytest.approx(2, rel=0.03)
+    assert found.first.pairs[0].size == pytest.approx(2, rel=0.03)
+    assert found.second.pairs[0].size == pytest.approx(2, rel=0.03)
 
 
 def test_anova_without_anything_left_over_is_refused():

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kilter.core.amounts.weighing import (
+    MEASURE_CV,
     ScaleLine,
     estimate_mg,
     is_doubt_shown,
@@ -73,14 +74,16 @@ def test_resolution_of_a_pile_by_simulation():
 
 def test_a_piece_is_learnt_from_lots_and_an_estimate_carries_both_doubts():
     each = per_piece([(10, 480.0), (20, 1040.0), (30, 1480.0), (0, 99.0)])
-    assert (each.mg, each.lots) == (50.0, 3)
-    # By hand: residuals -20, 40, -20; Σe²/(n-1) = 1200; /n/x̄² = 1200/3/400 = 1; √ = 1.
-    assert each.sd_mg == pytest.approx(1.0)
-    assert each.spread_mg == pytest.approx((1200 / 20) ** 0.5)
+    assert (each.mg, each.lots, each.df) == (50.0, 3, 6)
+    # By hand: residuals -20, 40, -20, squared over count and 50²: 0.016 + 0.032 + 0.00533; s² = (4·0.09 + 0.05333)/6.
+    spread = (0.413333333 / 6) ** 0.5
+    assert each.spread_mg == pytest.approx(50 * spread)
+    assert each.sd_mg == pytest.approx(50 * spread / 60**0.5)
     found = estimate_mg(5, each)
     assert found.mass_mg == 250
-    assert found.sd_mg == pytest.approx((25 * 1 + 5 * 60) ** 0.5)
-    assert per_piece([(4, 100.0)]).sd_mg == 5.0  # the rule for the first: a fifth
+    assert found.sd_mg == pytest.approx(250 * spread * (1 / 60 + 1 / 5) ** 0.5)
+    one = per_piece([(4, 100.0)], MEASURE_CV)  # of one lot the rule alone: a fifth
+    assert (one.spread_mg, one.sd_mg) == pytest.approx((5.0, 2.5))
     assert per_piece([]) is None
     assert [is_doubt_shown(100, sd) for sd in (1.9, 2.1)] == [False, True]
     for bad in (lambda: per_piece([(-1, 3.0)]), lambda: estimate_mg(-1, each)):

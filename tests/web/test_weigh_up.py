@@ -13,13 +13,15 @@ from django.core.management import CommandError, call_command
 from django.urls import reverse
 
 from kilter.core.compare import Unit, compare
+from kilter.core.compare.kinds import YIELD
 from kilter.drawing.balance import balance
 from kilter.drawing.scales import log_axis
 from kilter.drawing.steelyard import steelyard
 from kilter.ground.models import Place
 from kilter.set_out.models import Planting
 from kilter.weigh_up.answer.ask import ask
-from kilter.weigh_up.answer.wording import more_than, percent, sentence
+from kilter.weigh_up.answer.gap_words import more_than
+from kilter.weigh_up.answer.wording import percent, sentence
 from kilter.weigh_up.question.first import first_question
 from kilter.weigh_up.question.question import Question, attributes_of
 from tests.conftest import html_of
@@ -149,7 +151,7 @@ def test_shared_places_are_told_from_alternating_ones(garden):
     [(1.0, "about as much as"), (1.234, "about 23\u00a0% more than"), (2.41, "about 2.4 times as much as")],
 )
 def test_ratios_in_words(ratio, words):
-    assert more_than(ratio) == words
+    assert more_than(ratio, YIELD) == words
 
 
 def test_a_chance_is_never_a_certainty():
@@ -195,7 +197,13 @@ def test_the_command_prints_the_same_as_json(garden):
     values = json.loads(run(*base, "--within", "variety", "--prior-weight", "0", "--json"))
     assert [level["level"] for level in values["levels"]] == ["autumn", "spring"]
     assert set(values) >= {"levels", "pairs", "phi", "df", "prior", "blocks", "agree", "verdict", "left_out"}
-    assert values["prior"] == {"source": "rule", "weight": 0.0, "kappa": 1.0, "units": 0}
+    assert values["prior"] == {
+        "source": "rule",
+        "weight": 0.0,
+        "kappa": 1.0,
+        "units": 0,
+        "voices": [{"weight": 1.0, "df": 0.0, "kappa": 1.0}],
+    }
     assert values["df"] == 1
     assert values["agree"] == 2
     assert "autumn" in run(*base)
@@ -268,7 +276,7 @@ def test_what_would_settle_it_stands_under_the_answer_and_in_the_json(client, ga
     assert "There are 2 and 2 now." in page
     call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", by="kg_per_plant", json=True)
     values = json.loads(capsys.readouterr().out)
-    assert [round(one["ratio"], 2) for one in values["settle"][1:]] == [1.1, 1.2, 1.5]
+    assert [round(one["size"], 2) for one in values["settle"][1:]] == [1.1, 1.2, 1.5]
     units = [one["units_of_each"] for one in values["settle"][1:]]
     assert units == sorted(units, reverse=True)
 

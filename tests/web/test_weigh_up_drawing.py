@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from kilter.core.compare import Unit, compare
+from kilter.core.compare.anova import anova
+from kilter.core.compare.kinds import YIELD, kind_named
 from kilter.core.yields.measures import MEASURES
 from kilter.drawing.balance import balance
 from kilter.drawing.blocks import blocks_side_by_side
 from kilter.drawing.curves import round_steps, smooth, stepped
+from kilter.drawing.steelyard import steelyard
+from kilter.weigh_up.answer.gap_words import manner_of, more_than
 from kilter.weigh_up.answer.pictures import rate_figure, rate_unit, rate_words
-from kilter.weigh_up.answer.wording import manner_of, more_than, prior_words, sentence, settling
+from kilter.weigh_up.answer.wording import percent, prior_words, reconciled, sentence, settling
 from kilter.weigh_up.question.question import ATTRIBUTES, Question
 
 
@@ -81,28 +87,36 @@ def test_a_rate_in_words_in_both_systems(key, rate, metric, imperial):
     assert rate_figure(rate, MEASURES[key], "metric") in metric
 
 
+YIELDS = {"a": [8, 8.1, 7.9, 8], "b": [2, 2.1, 1.9, 2]}
+DAYS = {"a": [90, 92, 91, 91], "b": [70, 71, 69, 70]}
+SHARES = {"a": [0.40, 0.42, 0.38, 0.40], "b": [0.10, 0.11, 0.09, 0.10]}
+
+
 @pytest.mark.parametrize(
-    ("key", "says"),
+    ("key", "gave", "says", "interval"),
     [
-        ("kg_per_plant", "‘a’ gave about 4 times as much as ‘b’."),
-        ("piece_size", "‘a’ was about 4 times as heavy in the piece as ‘b’."),
-        ("share_spoilt", "‘a’ had about 4 times as much of its harvest spoilt as ‘b’."),
-        ("share_lost", "‘a’ lost about 4 times as much of what was put by as ‘b’."),
-        ("days_to_first", "‘a’ took about 4 times as long to its first lift as ‘b’."),
-        ("days_bearing", "‘a’ bore about 4 times as long as ‘b’."),
+        ("kg_per_plant", YIELDS, "‘a’ gave about 4 times as much as ‘b’.", "times as much."),
+        ("piece_size", YIELDS, "‘a’ was about 4 times as heavy in the piece as ‘b’.", "times as heavy in the piece."),
+        ("share_spoilt", SHARES, "‘a’ had about 30 in 100 more of its harvest spoilt than ‘b’.", "in 100 more."),
+        ("share_lost", SHARES, "‘a’ lost about 30 in 100 more of what was put by than ‘b’.", "in 100 more."),
+        ("days_to_first", DAYS, "‘a’ took about 21 days longer to its first lift than ‘b’.", "days longer."),
+        ("days_bearing", DAYS, "‘a’ bore about 21 days longer than ‘b’.", "days longer."),
     ],
 )
-def test_a_clear_answer_in_the_words_of_its_measure(key, says):
-    found = compare(pots(a=[8, 8.1, 7.9, 8], b=[2, 2.1, 1.9, 2]))
-    assert sentence(found, manner_of(MEASURES[key])).answer == says
+def test_a_clear_answer_in_the_words_of_its_measure(key, gave, says, interval):
+    measure = MEASURES[key]
+    found = compare(pots(**gave), kind=kind_named(measure.kind))
+    said = sentence(found, manner_of(measure))
+    assert said.answer == says
+    assert f"{interval} Chance" in said.doubt
 
 
 def test_a_leaning_answer_and_many_levels_speak_in_the_measures_words_too():
-    leaning = compare(pots(a=[3.0, 2.4], b=[2.0, 1.9]))
+    leaning = compare(pots(a=[80.0, 88.0], b=[77.0, 75.0]), kind=kind_named("days"))
     assert "It looks as if ‘a’ bore longer than ‘b’" in sentence(leaning, manner_of(MEASURES["days_bearing"])).answer
     three = compare(pots(a=[9, 9, 9], b=[2, 2, 2], c=[1, 1, 1]))
     assert sentence(three, manner_of(MEASURES["share_spoilt"])).answer.startswith("‘a’ lost most: about")
-    assert more_than(1.0) == "about as much as"
+    assert more_than(1.0, YIELD) == "about as much as"
 
 
 def test_what_would_settle_it_and_where_the_spread_comes_from():
@@ -137,3 +151,37 @@ def test_a_question_goes_through_its_address_unchanged():
         "up to the same age, only within the same season."
     )
     assert MEASURES["piece_size"].words == "size: weight of a piece"
+
+
+def test_the_two_ways_of_reckoning_are_reconciled_where_they_differ():
+    """By hand: six pots that lie within a few per cent of their means; the textbook takes their word for it."""
+    units = pots(a=[1.30, 1.10, 1.20], b=[1.05, 0.93, 0.99])
+    found = compare(units)
+    table = anova([u.amount for u in units], {"variety": [u.level for u in units]}, [("variety",)])
+    assert table.p_of("variety") < 0.05
+    said = reconciled(found, table, "variety")
+    assert said.startswith("By themselves these six differ by ±7\u00a0%, less than such pots usually do (±35\u00a0%);")
+    assert f"would be sure (p\u00a0=\u00a0{table.p_of('variety'):.2g})" in said
+    assert said.endswith(f"{found.verdict}, {percent(found.pairs[0].chance)}.")
+    far = compare(pots(a=[8, 8.1, 7.9], b=[2, 2.1, 1.9]))
+    assert reconciled(far, table, "variety") == ""
+    assert reconciled(found, "nothing is left over", "variety") == ""
+    assert reconciled(found, table, "light") == "", "a term that dropped out says nothing"
+
+
+def test_the_steelyard_and_blocks_of_days_are_divided_evenly():
+    hung = [("a", "", 90.0, 85.0, 95.0), ("b", "", 80.0, 75.0, 85.0)]
+    drawn = steelyard(hung, [(0, 1)], 640, is_even=True)
+    steps = [right.at - left.at for left, right in pairwise(drawn.ticks)]
+    assert max(steps) - min(steps) < 0.2
+    even = blocks_side_by_side([("x", [("a", 90.0), ("b", 80.0)], True)], ["a", "b"], is_even=True)
+    steps = [right.at - left.at for left, right in pairwise(even.ticks)]
+    assert max(steps) - min(steps) < 0.2
+
+
+def test_the_arc_of_days_and_points_is_even_and_leans_to_the_longer():
+    drawn = balance(12.0, 5.0, 19.0, 3, 3, unit=" d", is_even=True)
+    assert [tick.label for tick in drawn.ticks][3] == "even"
+    assert drawn.ticks[0].label == "30 d"
+    assert drawn.pointer_x < drawn.pivot_x
+    assert balance(-0.0, -2.0, 2.0, 3, 3, unit="", is_even=True).pointer_x == pytest.approx(380, abs=0.1)

@@ -8,11 +8,15 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+import scipy
 
 from kilter.core.errors import FallingReadingError, WeighingError
 
-#: Relative standard deviation of a piece or an own measure of which only one lot was ever weighed (rule).
-FIRST_CV: Final = 0.2
+#: How much one piece, or one own measure, usually differs from the next: relative standard deviations, each counted
+#: as four degrees of freedom (rules).
+PIECE_CV: Final = 0.3
+MEASURE_CV: Final = 0.2
+_USUAL_DF = 4
 #: A doubt is shown from this share of the amount on (rule).
 SHOWN_DOUBT: Final = 0.02
 
@@ -44,6 +48,16 @@ class PerPiece:
     sd_mg: float  #: standard error of ``mg``
     spread_mg: float  #: standard deviation of one more piece about ``mg``
     lots: int  #: lots weighed and counted that it was learnt from
+
+    @property
+    def df(self) -> int:
+        """Degrees of freedom of the spread."""
+        return self.lots + _USUAL_DF - 1
+
+    def interval(self, coverage: float = 0.95) -> tuple[float, float]:
+        """Between what ``mg`` lies, milligrams."""
+        reach = math.exp(float(scipy.special.stdtrit(self.df, (1 + coverage) / 2)) * self.sd_mg / self.mg)
+        return self.mg / reach, self.mg * reach
 
 
 @dataclass(frozen=True)
@@ -201,13 +215,15 @@ def is_doubt_shown(mass_mg: float, sd_mg: float) -> bool:
     return sd_mg > SHOWN_DOUBT * mass_mg
 
 
-def per_piece(weighed: Sequence[tuple[float, float]]) -> PerPiece | None:
+def per_piece(weighed: Sequence[tuple[float, float]], usual_cv: float = PIECE_CV) -> PerPiece | None:
     """Learn what one piece weighs from lots that were both counted and weighed.
 
     Parameters
     ----------
     weighed : sequence of (count, mass_mg)
         Lots; those without a count are passed over.
+    usual_cv : float
+        How much one usually differs from the next: `PIECE_CV` or `MEASURE_CV`.
 
     Returns
     -------
@@ -221,9 +237,9 @@ def per_piece(weighed: Sequence[tuple[float, float]]) -> PerPiece | None:
 
     Notes
     -----
-    Ratio estimator R = Σ mass / Σ count with var R = Σ(y − R x)²/(n − 1) / (n x̄²) (Cochran, *Sampling
-    Techniques*, ch. 6; memory). The same residuals, spread over pieces, give what one more piece
-    may differ by. A single lot has the relative SD `FIRST_CV` (rule).
+    Ratio estimator R = Σm/Σq (Cochran, *Sampling Techniques*, ch. 6; memory) with a variance per piece that is
+    moderated by what is usual: s² = (4·CV₀² + Σ(m − R q)²/(q R²))/(n + 3), so R is known to s/√Σq on n + 3 degrees of
+    freedom, its interval R·exp(±t s/√Σq), and one more piece differs by s (after Smyth 2004; rule).
 
     Examples
     --------
@@ -237,11 +253,11 @@ def per_piece(weighed: Sequence[tuple[float, float]]) -> PerPiece | None:
         raise WeighingError("A count and a mass are zero or more.")
     x, y = lots.T
     ratio, n = float(y.sum() / x.sum()), len(lots)
-    if n == 1:
-        return PerPiece(ratio, FIRST_CV * ratio, 0.0, 1)
-    variance = float(((y - ratio * x) ** 2).sum() / (n - 1))
-    middle = float(x.mean())
-    return PerPiece(ratio, math.sqrt(variance / n) / middle, math.sqrt(variance / middle), n)
+    if not ratio:
+        return PerPiece(0.0, 0.0, 0.0, n)
+    seen = float(((y - ratio * x) ** 2 / (x * ratio**2)).sum())
+    spread = ratio * math.sqrt((_USUAL_DF * usual_cv**2 + seen) / (n + _USUAL_DF - 1))
+    return PerPiece(ratio, spread / math.sqrt(float(x.sum())), spread, n)
 
 
 def estimate_mg(count: float, each: PerPiece) -> Estimate:

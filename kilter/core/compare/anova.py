@@ -6,15 +6,18 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 import scipy
 
-from kilter.core.compare.answer import tukey_p, tukey_q
+from kilter.core.compare.judge import tukey_p, tukey_q
 from kilter.core.errors import ComparisonError
 
 FloatArray = npt.NDArray[np.float64]
+#: What is left of columns of ones and zeros when the others are taken out, below which it is nothing.
+RANK_TOLERANCE: Final = 1e-9
 
 
 @dataclass(frozen=True)
@@ -50,8 +53,18 @@ class Anova:
     dropped: tuple[str, ...]  #: terms that the ones before them explain wholly
     differences: tuple[Difference, ...]  #: of the last thing compared alone
 
+    def p_of(self, term: str) -> float | None:
+        """The p of one term; None where it dropped out."""
+        return next((row.p for row in self.rows if row.term == term), None)
 
-def anova(rates: Sequence[float], labels: Mapping[str, Sequence[str]], terms: Sequence[tuple[str, ...]]) -> Anova:
+
+def anova(
+    rates: Sequence[float],
+    labels: Mapping[str, Sequence[str]],
+    terms: Sequence[tuple[str, ...]],
+    *,
+    with_differences: bool = True,
+) -> Anova:
     """Analyse figures by the textbook: sums of squares in the order of the terms.
 
     Parameters
@@ -62,6 +75,8 @@ def anova(rates: Sequence[float], labels: Mapping[str, Sequence[str]], terms: Se
         For each attribute its label of each unit.
     terms : sequence of tuple of str
         Blocks first, then what is compared, then products, as ``("variety", "light")``.
+    with_differences : bool
+        Whether the levels are held against each other too, which takes the slow integrals of the studentized range.
 
     Returns
     -------
@@ -83,23 +98,26 @@ def anova(rates: Sequence[float], labels: Mapping[str, Sequence[str]], terms: Se
     Examples
     --------
     >>> found = anova([1.0, 2.0, 3.0, 4.0], {"kind": ["a", "a", "b", "b"]}, [("kind",)])
-    >>> found.rows[0].f, found.residual.df
+    >>> round(found.rows[0].f, 9), found.residual.df
     (8.0, 2)
     """
     y = np.asarray(rates, dtype=np.float64)
-    columns = np.ones((len(y), 1))
-    left, rank = _left_over(columns, y), 1
+    of_cells, count, within, index = _cells(y, labels)
+    root = np.sqrt(count)  # what is alike in all labels is one row, as heavy as it has units
+    basis = (root / np.sqrt(count.sum()))[:, None]
+    rest = root * _means(y, index, count)
+    rest = rest - basis[:, 0] * (basis[:, 0] @ rest)
     spans: list[tuple[str, int, float]] = []
     dropped: list[str] = []
     for term in terms:
-        wider = np.hstack([columns, _product(labels, term)])
-        wider_rank = int(np.linalg.matrix_rank(wider))
-        if wider_rank == rank:
+        new = _beyond(basis, root[:, None] * _product(of_cells, term))
+        if not new.shape[1]:
             dropped.append(":".join(term))
             continue
-        now = _left_over(wider, y)
-        spans.append((":".join(term), wider_rank - rank, left - now))
-        columns, rank, left = wider, wider_rank, now
+        explained = new.T @ rest
+        spans.append((":".join(term), new.shape[1], float(explained @ explained)))
+        basis, rest = np.hstack([basis, new]), rest - new @ explained
+    rank, left = basis.shape[1], float(rest @ rest) + within
     freedom = len(y) - rank
     if freedom < 1:
         raise ComparisonError("There is one unit for each combination, so nothing is left over to judge chance by.")
@@ -107,7 +125,7 @@ def anova(rates: Sequence[float], labels: Mapping[str, Sequence[str]], terms: Se
     rows = tuple(_row(term, df, max(ss, 0.0), mean_sq, freedom) for term, df, ss in spans)
     residual = AnovaRow("left over", freedom, left, mean_sq, None, None)
     single = [term for term in terms if len(term) == 1 and term[0] not in dropped]
-    found = _differences(y, labels, single, mean_sq, freedom) if single else ()
+    found = _differences(y, labels, single, mean_sq, freedom) if single and with_differences else ()
     return Anova(rows, residual, tuple(dropped), found)
 
 
@@ -130,9 +148,28 @@ def _product(labels: Mapping[str, Sequence[str]], term: tuple[str, ...]) -> Floa
     return product
 
 
-def _left_over(columns: FloatArray, y: FloatArray) -> float:
-    coef = np.linalg.lstsq(columns, y, rcond=None)[0]
-    return float(np.sum((y - columns @ coef) ** 2))
+def _cells(
+    y: FloatArray, labels: Mapping[str, Sequence[str]]
+) -> tuple[dict[str, list[str]], FloatArray, float, npt.NDArray[np.intp]]:
+    """The combinations of labels that occur, the units in each, the squares within them, and the cell of each unit."""
+    keys: dict[tuple[str, ...], int] = {}
+    index = np.array([keys.setdefault(row, len(keys)) for row in zip(*labels.values(), strict=True)])
+    count = np.bincount(index).astype(np.float64)
+    within = float(np.sum((y - _means(y, index, count)[index]) ** 2))
+    of_cells = dict(zip(labels, (list(column) for column in zip(*keys, strict=True)), strict=True))
+    return of_cells, count, within, index
+
+
+def _means(y: FloatArray, index: npt.NDArray[np.intp], count: FloatArray) -> FloatArray:
+    return np.asarray(np.bincount(index, y) / count)
+
+
+def _beyond(basis: FloatArray, columns: FloatArray) -> FloatArray:
+    """An orthonormal basis of what columns add to another."""
+    rest = columns - basis @ (basis.T @ columns)
+    rest = rest - basis @ (basis.T @ rest)  # twice, for accuracy
+    left, size, _ = np.linalg.svd(rest, full_matrices=False)
+    return np.asarray(left[:, size > RANK_TOLERANCE * max(1.0, float(np.linalg.norm(columns)))])
 
 
 def _differences(

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 import scipy
 
-from kilter.core.compare.answer import Comparison, FitSummary, compare, t_quantile
-from kilter.core.compare.fitted import Fitted, Prior, Unit, fit_units
+from kilter.core.compare.answer import Comparison, FitSummary, PairResult, compare
+from kilter.core.compare.fitted import Fitted, fit_units
+from kilter.core.compare.judge import t_quantile
+from kilter.core.compare.kinds import YIELD, Kind, Unit
+from kilter.core.compare.moderation import Prior
 from kilter.core.errors import ComparisonError
 
 #: Below this chance the one thing is said to depend on the other.
@@ -20,13 +23,13 @@ JOIN: Final = " × "
 
 @dataclass(frozen=True)
 class Within:
-    """The ratio of two levels of the first thing inside one level of the second."""
+    """How far two levels of the first thing lie apart inside one level of the second, as it is answered."""
 
     inside: str
     a: str
     b: str
-    ratio: float
-    low: float  #: 95 % interval, of this ratio alone
+    size: float
+    low: float  #: 95 % interval, of this difference alone
     high: float
 
 
@@ -63,8 +66,10 @@ def compare_two(
     names: tuple[str, str],
     *,
     block_names: tuple[str, ...] = (),
+    kind: Kind = YIELD,
     is_count: bool = False,
     prior: Prior | None = None,
+    is_plain: bool = False,
 ) -> TwoFactor:
     """Compare the levels of two things, and test whether the one depends on the other.
 
@@ -78,10 +83,14 @@ def compare_two(
         What the two are called.
     block_names : tuple of str
         What the units' ``blocks`` are labels of.
+    kind : Kind
+        What is measured.
     is_count : bool
         Whether amounts are counts.
     prior : Prior, optional
         Belief on the spread between like units; the rule if not given.
+    is_plain : bool
+        As `compare`.
 
     Returns
     -------
@@ -96,35 +105,38 @@ def compare_two(
     Notes
     -----
     Log link with product terms: the cell means of the combinations, less what sums of the two explain; the Wald
-    statistic of that rest, over its q degrees of freedom, is held against F(q, d0 + ν) (McCullagh & Nelder 1989, ch.
+    statistic of that rest, over its q degrees of freedom, is held against F(q, df of φ) (McCullagh & Nelder 1989, ch.
     9; Searle 1987, *Linear Models for Unbalanced Data*, ch. 4, for combinations that are missing; memory).
 
     Examples
     --------
     >>> pots = [Unit(str(i), y, 1.0, "ab"[i % 2]) for i, y in enumerate([4.0, 2.0, 4.4, 2.2, 2.0, 4.0, 2.2, 4.4])]
     >>> found = compare_two(pots, ["sun"] * 4 + ["shade"] * 4, ("variety", "light"))
-    >>> found.interaction.q, found.interaction.p < 0.05, [round(one.ratio, 2) for one in found.within]
+    >>> found.interaction.q, found.interaction.p < 0.05, [round(one.size, 2) for one in found.within]
     (1, True, [0.5, 2.0])
     """
-    prior = prior or Prior()
+    how: dict[str, Any] = {
+        "kind": kind,
+        "is_count": is_count,
+        "prior": prior or Prior(),
+        "is_plain": is_plain,
+    }
     first = compare(
         [replace(u, blocks=(*u.blocks, s)) for u, s in zip(units, seconds, strict=True)],
         block_names=(*block_names, names[1]),
-        is_count=is_count,
-        prior=prior,
+        **how,
     )
     second = compare(
         [replace(u, level=s, blocks=(*u.blocks, u.level)) for u, s in zip(units, seconds, strict=True)],
         block_names=(*block_names, names[0]),
-        is_count=is_count,
-        prior=prior,
+        **how,
     )
     pairs = list(zip([u.level for u in units], seconds, strict=True))
     giving = {pair for pair, u in zip(pairs, units, strict=True) if u.amount > 0}
     kept = [replace(u, level=JOIN.join(pair)) for u, pair in zip(units, pairs, strict=True) if pair in giving]
     if len(giving) < 2:
         raise ComparisonError("Only one combination gave anything, so the two things cannot be told apart.")
-    fitted = fit_units(kept, block_names, is_count=is_count, prior=prior)
+    fitted = fit_units(kept, block_names, **how)
     means = {one.level: one for one in FitSummary(fitted).levels()}
     everything = [(a, b) for a in sorted({a for a, _ in pairs}) for b in sorted({b for _, b in pairs})]
     shown = [(a, b, means[JOIN.join((a, b))]) for a, b in everything if (a, b) in giving]
@@ -162,14 +174,20 @@ def _within(fitted: Fitted, first: Comparison) -> tuple[Within, ...]:
     if not first.pairs:
         return ()
     a, b = first.pairs[0].a, first.pairs[0].b
-    at = {level: j for j, level in enumerate(fitted.layout.levels)}
-    half = t_quantile(fitted.df)
+    of = {(pair.a, pair.b): pair for pair in FitSummary(fitted).pairs()}
     found = []
-    for inside in sorted({level.split(JOIN, 1)[1] for level in at}):
-        i, j = at.get(JOIN.join((a, inside))), at.get(JOIN.join((b, inside)))
-        if i is None or j is None:
-            continue
-        gap = float(fitted.fit.coef[i] - fitted.fit.coef[j])
-        sd = float(np.sqrt(fitted.cov[i, i] + fitted.cov[j, j] - 2 * fitted.cov[i, j]))
-        found.append(Within(inside, a, b, *(float(np.exp(gap + z * sd)) for z in (0.0, -half, half))))
+    for inside in sorted({level.split(JOIN, 1)[1] for level in fitted.layout.levels}):
+        one, other = JOIN.join((a, inside)), JOIN.join((b, inside))
+        if (one, other) in of:
+            pair = of[one, other]
+            found.append(_alone(inside, a, b, pair, 1.0))
+        elif (other, one) in of:
+            found.append(_alone(inside, a, b, of[other, one], -1.0))
     return tuple(found)
+
+
+def _alone(inside: str, a: str, b: str, pair: PairResult, sign: float) -> Within:
+    """A pair's difference with an interval of its own; turned round where b is the better here."""
+    half = t_quantile(pair.doubt.df) * pair.doubt.sd
+    low, size, high = sorted(pair.said(sign * pair.gap + z) for z in (-half, 0.0, half))
+    return Within(inside, a, b, size, low, high)

@@ -128,10 +128,12 @@ def imbalances(
     if len(levels) < 2:
         raise ComparisonError("Fairness is judged between two levels or more.")
     of_level = {level: [unit for unit in units if unit.level == level] for level in levels}
+    refs = {level: [unit.ref for unit in inside] for level, inside in of_level.items()}
     found = []
     for attribute in attributes:
-        columns = {level: _column(inside, attribute) for level, inside in of_level.items()}
-        values = {value for column in columns.values() for _, value in column}
+        said = {level: _column(inside, attribute) for level, inside in of_level.items()}
+        values = set().union(*said.values())
+        columns = {level: list(zip(refs[level], said[level], strict=True)) for level in levels}
         known = values - {None}
         if len(values) < 2 or not known:
             continue
@@ -154,9 +156,9 @@ def _is_a_name(values: int, units: int, *, is_label: bool) -> bool:
     return units >= MANY_UNITS and values > units / 2
 
 
-def _column(units: Sequence[Witness], attribute: str) -> Column:
-    """Each unit with its value; an empty text was not written down."""
-    return [(unit.ref, None if (value := unit.values.get(attribute)) == "" else value) for unit in units]
+def _column(units: Sequence[Witness], attribute: str) -> list[Value]:
+    """The value of each unit; an empty text was not written down."""
+    return [None if (value := unit.values.get(attribute)) == "" else value for unit in units]
 
 
 def _categories(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imbalance | None:

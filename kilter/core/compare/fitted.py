@@ -1,100 +1,120 @@
-"""Units to a settled fit: plantings alike in level and blocks are one cell, and cells are all that the fit sees."""
+"""Units to a settled fit: what they estimate, how far that may be off, and which of them it hangs on."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final
+from functools import cached_property
 
 import numpy as np
-import numpy.typing as npt
 
-from kilter.core.compare.design import Layout, lay_out
-from kilter.core.compare.loglink import FloatArray, LogLinkFit, fit_log_link
+from kilter.core.compare.cells import Cells
+from kilter.core.compare.design import Layout
+from kilter.core.compare.elsewhen import Elsewhen, elsewhen
+from kilter.core.compare.kinds import YIELD, Kind, Spread, Unit
+from kilter.core.compare.links import FloatArray
+from kilter.core.compare.moderation import Prior, collapse, posterior
+from kilter.core.compare.quasi import Fit
+from kilter.core.compare.suspects import Estimate, Suppositions, in_order, one_off
 from kilter.core.errors import ComparisonError
 
-#: Relative variance of a unit: within the place, plus among its plants (rule).
-PLACE_VARIANCE: Final = 0.08
-PLANT_VARIANCE: Final = 0.16
-UNKNOWN_PLANTS_VARIANCE: Final = 0.12
-#: SD of how differently levels answer seasons or sites, on the log scale (rule).
-ANSWER_SD: Final = 0.15
-GENERAL_BLOCKS: Final = frozenset({"season", "site"})
-
 
 @dataclass(frozen=True)
-class Unit:
-    """One planting in its place: the unit of observation."""
+class Doubt:
+    """The variance of a difference or level on the link's scale by where it comes from, and its degrees of freedom."""
 
-    ref: str
-    amount: float  #: mass or count, zero or more
-    exposure: float  #: plants, m², litres …, above zero
-    level: str
-    blocks: tuple[str, ...] = ()
-    plants: float | None = None  #: plants in the unit, None if unknown
-    vague_sd: float = 0.0  #: relative SD of an amount that is only remembered
+    own: float  #: V₁: how much like units differ
+    off: float  #: F: that one of them may be off
+    elsewhere: float  #: E: that other seasons or sites may answer otherwise
+    df: float
 
+    @property
+    def variance(self) -> float:
+        return self.own + self.off + self.elsewhere
 
-@dataclass(frozen=True)
-class Prior:
-    """What is believed of the spread between like units before these are seen."""
-
-    source: str = "rule"
-    weight: float = 4.0  #: d0, in degrees of freedom; 0 lets the units alone decide
-    kappa: float = 1.0  #: κ0, times the rule's variance
-    units: int = 0  #: the garden's own replicates that it comes from
-
-
-@dataclass(frozen=True)
-class Cells:
-    """Units summed by level and blocks: to a log link and V ∝ μ these sums are all that the units say."""
-
-    index: npt.NDArray[np.intp]  #: (n,) the cell of each unit
-    amount: FloatArray  #: (m,)
-    exposure: FloatArray  #: (m,)
-    layout: Layout  #: its columns are (m, p)
-
-    @classmethod
-    def of(cls, units: Sequence[Unit], block_names: tuple[str, ...]) -> Cells:
-        """Sum the units of each combination of level and blocks that occurs."""
-        keys: dict[tuple[str, tuple[str, ...]], int] = {}
-        index = np.array([keys.setdefault((u.level, u.blocks), len(keys)) for u in units])
-        amount = np.bincount(index, [u.amount for u in units]).astype(np.float64)
-        exposure = np.bincount(index, [u.exposure for u in units]).astype(np.float64)
-        layout = lay_out([level for level, _ in keys], [blocks for _, blocks in keys], block_names)
-        return cls(index, amount, exposure, layout)
-
-    def fit(self) -> tuple[LogLinkFit, FloatArray]:
-        """Fit, and where there are blocks once more with weights exp(−block part); the weights too."""
-        x, k = self.layout.columns, self.layout.level_count
-        first = fit_log_link(self.amount, self.exposure, x)
-        if x.shape[1] == k:
-            return first, np.ones_like(self.amount)
-        weights = np.exp(-(x[:, k:] @ first.coef[k:]))
-        return fit_log_link(self.amount, self.exposure, x, weights, start=first.coef), weights
+    @property
+    def sd(self) -> float:
+        return float(np.sqrt(self.variance))
 
 
 @dataclass(frozen=True)
 class Fitted:
-    """A settled fit with the moderated covariance of its coefficients."""
+    """A settled fit with the doubt of its coefficients."""
 
-    units: Sequence[Unit]
-    cells: Cells
-    fit: LogLinkFit
-    mu: FloatArray  #: (n,) fitted means of the units
-    cov: FloatArray  #: (p, p)
-    extra: FloatArray  #: (k,) variance each level carries into other seasons or sites
-    phi: float
-    df: float
-    log_sd: float  #: SD of the log of one unit's yield about its fit
+    estimate: Estimate
+    suppositions: Suppositions
+    own: FloatArray  #: (p, p) Σ_h P_h φ_h S_h
+    phi: float  #: dispersion, as a multiple of the rule's variance
+    df: float  #: its degrees of freedom
+    elsewhen: tuple[Elsewhen, ...]
+
+    @property
+    def units(self) -> Sequence[Unit]:
+        return self.estimate.units
+
+    @property
+    def cells(self) -> Cells:
+        return self.estimate.cells
+
+    @property
+    def fit(self) -> Fit:
+        return self.estimate.fit
 
     @property
     def layout(self) -> Layout:
         return self.cells.layout
 
+    @property
+    def kind(self) -> Kind:
+        return self.estimate.kind
 
-def fit_units(units: Sequence[Unit], block_names: tuple[str, ...], *, is_count: bool, prior: Prior) -> Fitted:
-    """Fit the levels and blocks of units, with the dispersion moderated by a prior.
+    @cached_property
+    def off(self) -> FloatArray:
+        """(p, p) Σ_h P_h δ_h δ_hᵀ."""
+        shift = self.suppositions.shift
+        return np.asarray((shift.T * self.suppositions.chance) @ shift)
+
+    @property
+    def cov(self) -> FloatArray:
+        """(p, p) covariance of the coefficients, other seasons and sites apart."""
+        return self.own + self.off
+
+    @property
+    def unit_sd(self) -> float:
+        """SD of one unit about its fit, on the link's scale: √(φ·c̄)."""
+        at = self.fit.rate[self.cells.index]
+        relative = self.estimate.variance / (self.estimate.spread.whole * self.fit.link.slope(at)) ** 2
+        return float(np.sqrt(self.phi * np.mean(relative)))
+
+    def of_pair(self, i: int, j: int) -> Doubt:
+        """The doubt of level i less level j."""
+        contrast = np.zeros(len(self.fit.coef))
+        contrast[i], contrast[j] = 1.0, -1.0
+        return self._doubt(contrast, [(one, one.concentration[i] + one.concentration[j]) for one in self.elsewhen])
+
+    def of_level(self, i: int, gradient: FloatArray) -> Doubt:
+        """The doubt of level i's mean, whose gradient in the coefficients is given."""
+        return self._doubt(gradient, [(one, one.concentration[i]) for one in self.elsewhen])
+
+    def _doubt(self, gradient: FloatArray, spread: Sequence[tuple[Elsewhen, float]]) -> Doubt:
+        own, off = float(gradient @ self.own @ gradient), float(gradient @ self.off @ gradient)
+        parts = [(one.variance * float(times), one.df) for one, times in spread]
+        other = sum(variance for variance, _ in parts)
+        # Welch and Satterthwaite: each part with its own degrees of freedom
+        below = own**2 / self.df + sum(variance**2 / df for variance, df in parts)
+        return Doubt(own, off, other, (own + off + other) ** 2 / below)
+
+
+def fit_units(
+    units: Sequence[Unit],
+    block_names: tuple[str, ...],
+    *,
+    prior: Prior,
+    kind: Kind = YIELD,
+    is_count: bool = False,
+    is_plain: bool = False,
+) -> Fitted:
+    """Fit the levels and blocks of units, and judge the spread between like units.
 
     Parameters
     ----------
@@ -102,15 +122,19 @@ def fit_units(units: Sequence[Unit], block_names: tuple[str, ...], *, is_count: 
         No level and no block of which nothing came.
     block_names : tuple of str
         The attributes that each unit's ``blocks`` are labels of.
-    is_count : bool
-        Whether amounts are counts, which adds their Poisson variance.
     prior : Prior
         Belief on the spread between like units.
+    kind : Kind
+        What is measured.
+    is_count : bool
+        Whether amounts are counts, which adds their Poisson variance.
+    is_plain : bool
+        As the textbooks do it: no unit is supposed to be off, and no other season or site is thought of.
 
     Returns
     -------
     Fitted
-        Coefficients on the log scale, their covariance, φ and its degrees of freedom.
+        Coefficients on the link's scale, their covariance, φ and its degrees of freedom.
 
     Raises
     ------
@@ -124,108 +148,40 @@ def fit_units(units: Sequence[Unit], block_names: tuple[str, ...], *, is_count: 
     Notes
     -----
     McCullagh & Nelder (1989), *Generalized Linear Models*, ch. 9; moderation after Smyth (2004), *Stat. Appl. Genet.
-    Mol. Biol.* 3(1):3: φ = (d0·κ0 + Σ(y − μ)²/v)/(d0 + ν), Cov = φ·A⁻¹ Xᵀdiag(w²v)X A⁻¹. See docs/method.md.
+    Mol. Biol.* 3(1):3; one unit off after Box & Tiao (1968). See docs/method.md.
 
     Examples
     --------
     >>> pots = [Unit(str(i), y, 1.0, level) for i, (y, level) in enumerate([(2.0, "a"), (4.0, "a"), (1.0, "b")])]
-    >>> fitted = fit_units(pots, (), is_count=False, prior=Prior())
+    >>> fitted = fit_units(pots, (), prior=Prior.plain(), is_plain=True)
     >>> round(float(np.exp(fitted.fit.coef[0] - fitted.fit.coef[1])), 6), fitted.df
     (3.0, 5.0)
     """
     cells = Cells.of(units, block_names)
-    x = cells.layout.columns
-    df = prior.weight + len(units) - x.shape[1]
-    if df <= 0:
+    nu = len(units) - cells.layout.columns.shape[1]
+    if prior.weight + nu <= 0:
         raise ComparisonError(
             "One unit of each and no prior leaves nothing to judge the spread by; "
             "give the prior a weight, or weigh a second unit of one of them."
         )
-    fit, weights = cells.fit()
-    y, exposure = np.array([u.amount for u in units]), np.array([u.exposure for u in units])
-    mu = exposure * (fit.fitted / cells.exposure)[cells.index]
-    variance = unit_variance(units, mu, is_count=is_count)
-    phi = (prior.weight * prior.kappa + float(np.sum((y - mu) ** 2 / variance))) / df
-    of_cells = weights**2 * np.bincount(cells.index, variance)
-    cov = phi * fit.bread @ (x.T @ (of_cells[:, None] * x)) @ fit.bread
-    log_sd = float(np.sqrt(phi * np.mean(variance / mu**2)))
-    return Fitted(units, cells, fit, mu, cov, _extra_variance(cells, units, block_names), phi, float(df), log_sd)
+    fit, weights = cells.fit(kind)
+    amount = np.array([u.amount for u in units])
+    spread = Spread.of(units, kind, is_count=is_count)
+    mu = spread.whole * fit.rate[cells.index]
+    estimate = Estimate(units, cells, fit, weights[cells.index], amount, mu, spread.variance(mu), spread)
+    supposed = in_order(estimate) if is_plain or nu == 0 else one_off(estimate, prior.voices)
+    own, phi, df = _spread(supposed, prior, nu)
+    return Fitted(estimate, supposed, own, phi, df, () if is_plain else elsewhen(estimate, block_names, phi))
 
 
-def unit_variance(units: Sequence[Unit], fitted: FloatArray, *, is_count: bool) -> FloatArray:
-    """Give the variance of each unit by the rule: c·μ² and what is vague, with Poisson's for counts.
-
-    Parameters
-    ----------
-    units : sequence of Unit, length n
-        With their plants, where known.
-    fitted : ndarray, shape (n,)
-        Their means μ.
-    is_count : bool
-        Whether amounts are counts.
-
-    Returns
-    -------
-    ndarray, shape (n,)
-        Variances in the amount's unit squared, before φ.
-
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    c = 0.08 + 0.16/plants, 0.12 in all where the plants are not known (rule); plus the relative variance of vague
-    amounts.
-
-    Examples
-    --------
-    >>> unit_variance([Unit("1", 2.0, 1.0, "a", plants=2)], np.array([2.0]), is_count=False).tolist()
-    [0.64]
-    """
-    relative = np.array([relative_variance(u.plants) + u.vague_sd**2 for u in units])
-    return np.asarray(relative * fitted**2 + (fitted if is_count else 0.0))
-
-
-def relative_variance(plants: float | None) -> float:
-    """Give c of the rule: the relative variance of a unit with so many plants.
-
-    Parameters
-    ----------
-    plants : float or None
-        Plants in the unit.
-
-    Returns
-    -------
-    float
-        0.08 + 0.16/plants, or 0.12.
-
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    Kilter's own (rule).
-
-    Examples
-    --------
-    >>> relative_variance(4), relative_variance(None)
-    (0.12, 0.12)
-    """
-    return PLACE_VARIANCE + PLANT_VARIANCE / plants if plants else UNKNOWN_PLANTS_VARIANCE
-
-
-def _extra_variance(cells: Cells, units: Sequence[Unit], block_names: tuple[str, ...]) -> FloatArray:
-    """ANSWER_SD² · Σ_b p_ab² for season and site blocks; p_ab by exposure."""
-    layout = cells.layout
-    extra = np.zeros(layout.level_count)
-    general = [i for i, name in enumerate(block_names) if name in GENERAL_BLOCKS]
-    for i in general:
-        of: dict[tuple[str, str], float] = {}
-        for u in units:
-            of[u.level, u.blocks[i]] = of.get((u.level, u.blocks[i]), 0.0) + u.exposure
-        for j, level in enumerate(layout.levels):
-            parts = np.array([part for (of_level, _), part in of.items() if of_level == level])
-            extra[j] += ANSWER_SD**2 * float(np.sum((parts / parts.sum()) ** 2))
-    return extra
+def _spread(supposed: Suppositions, prior: Prior, nu: int) -> tuple[FloatArray, float, float]:
+    """Σ P φ S, and φ with its degrees of freedom over all suppositions and voices."""
+    after = posterior(prior.voices, supposed.squares, nu)
+    if len(prior.voices) == 1 and len(supposed.chance) == 1:
+        phi, df = float(after.phi[0, 0]), float(after.df[0])
+        return phi * supposed.sandwiches[0], phi, df
+    each, _ = collapse(after.weights, after.phi, after.df[None])
+    share = np.bincount(supposed.which, supposed.chance * each)
+    own = np.tensordot(share, supposed.sandwiches, 1)
+    one_phi, one_df = collapse(supposed.chance[:, None] * after.weights, after.phi, after.df, axis=(-2, -1))
+    return own, float(one_phi), float(one_df)

@@ -9,7 +9,7 @@ from typing import Literal
 
 import scipy
 
-from kilter.core.compare.answer import LEANING_CHANCE, t_quantile
+from kilter.core.compare.judge import LEANING_CHANCE, t_quantile
 from kilter.core.errors import ComparisonError
 
 

@@ -20,6 +20,8 @@ BEANS: Final = 20.0
 #: One tongue against another, and against itself on another day, on the scale of 1 to 5 (rule).
 JUDGE_SD: Final = 0.8
 LOWEST, HIGHEST = 1.0, 5.0
+#: Half the width of a 95 % interval in standard deviations.
+INTERVAL_Z: Final = 1.96
 
 
 @dataclass(frozen=True)
@@ -68,7 +70,9 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
 
     Notes
     -----
-    Scores as (mean − 1)/4; a measured value as its place between the lowest and the highest. How firm: 4,000 draws of
+    Scores as (mean − 1)/4; a measured value as its place between the lowest and the highest, or, where those lie closer
+    than a usual 95 % interval is wide, as its place on one of that width about their middle: so a gap that is nothing
+    beside its doubt is nothing in points. How firm: 4,000 draws of
     the weights (Dirichlet with 20 times their shares, rule), of each mean score (SD 0.8/√judges, rule) and of each
     measured value (normal), all seeded (stochastic multicriteria acceptability: Lahdelma, Hokkanen & Salminen 1998,
     *Eur. J. Oper. Res.* 106:137; memory).
@@ -112,7 +116,7 @@ def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Genera
     """Points (candidates,) and draws (draws, candidates) of one criterion, NaN where it was not judged."""
     points, drawn = np.full(len(candidates), np.nan), np.full((DRAWS, len(candidates)), np.nan)
     known = [one.measured[name][0] for one in candidates if name in one.measured]
-    low, wide = (min(known), max(known) - min(known)) if known else (0.0, 0.0)
+    low, wide = _scale(candidates, name, known) if known else (0.0, 0.0)
     for i, one in enumerate(candidates):
         noise = rng.standard_normal(DRAWS)  # drawn for all, so that one more candidate changes no other's
         if name in one.measured:
@@ -124,6 +128,13 @@ def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Genera
             points[i] = (mean - LOWEST) / (HIGHEST - LOWEST)
             drawn[:, i] = points[i] + JUDGE_SD / np.sqrt(len(one.scores[name])) / (HIGHEST - LOWEST) * noise
     return points, drawn
+
+
+def _scale(candidates: Sequence[Candidate], name: str, known: Sequence[float]) -> tuple[float, float]:
+    """What counts as no points of a measured criterion, and how much more as all of them."""
+    doubt = 2 * INTERVAL_Z * float(np.mean([one.measured[name][1] for one in candidates if name in one.measured]))
+    wide = max(max(known) - min(known), doubt)
+    return (max(known) + min(known) - wide) / 2, wide
 
 
 def _weighed(points: FloatArray, weights: FloatArray) -> FloatArray:

@@ -58,6 +58,17 @@ class Lift:
 
 
 @dataclass(frozen=True)
+class BasketLine:
+    """A line that is one planting's part of a weight shared out over several."""
+
+    basket: str
+    grade: str
+    mass_mg: int
+    count: int
+    parts: int  #: plantings that it was shared out over
+
+
+@dataclass(frozen=True)
 class Harvest:
     """What came of a planting."""
 

@@ -75,6 +75,7 @@ class MeasuredYield:
     is_estimated: bool = False  #: part of the amount was reckoned from counts
     is_so_far: bool = False  #: it may still give more
     measure: str = ""  #: key of the measure
+    pieces: float | None = None  #: of a share, how many pieces were looked at
     plants_known_by: KnownBy = ""  #: of a yield per plant, how their number is known
 
     @property
@@ -177,7 +178,7 @@ def _as_yield(
         is_estimated,
         record.is_so_far,
         measure.key,
-        _known_by(record) if measure.is_per_plant else "",
+        plants_known_by=_known_by(record) if measure.is_per_plant else "",
     )
 
 
@@ -217,9 +218,67 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
         return LeftOut(record.ref, "nothing came from it")
     amount = sum(t.mass_mg for t in totals) / 1e6
     doubt = math.sqrt(sum(t.vague_mg2 for t in totals)) / 1e6 / amount if amount else 0.0
+    pieces = None if not is_share or any(t.uncounted for t in whole) else float(sum(t.count for t in whole))
     return MeasuredYield(
-        record.ref, amount, exposure, record.plants, doubt, is_so_far=record.is_so_far, measure=measure.key
+        record.ref,
+        amount,
+        exposure,
+        record.plants,
+        doubt,
+        is_so_far=record.is_so_far,
+        measure=measure.key,
+        pieces=pieces,
     )
+
+
+def basket_shares(
+    record: PlantingRecord, measure: Measure, grades: tuple[str, ...] = ()
+) -> dict[str, tuple[float, int]]:
+    """Say what share of a planting's amount came in baskets shared with other plantings.
+
+    Parameters
+    ----------
+    record : PlantingRecord
+        The planting.
+    measure : Measure
+        What is measured; days and what was lost in store know no baskets.
+    grades : tuple of str
+        Which grades count, as in `measure_yield`.
+
+    Returns
+    -------
+    dict of str to (float, int)
+        By basket the share, from 0 to 1, and over how many plantings it was shared out.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    By mass; by number where pieces are measured.
+
+    Examples
+    --------
+    >>> from kilter.core.yields.harvest import BasketLine
+    >>> half = BasketLine("k", "table", 500_000, 0, 2)
+    >>> lifted = PlantingRecord("a", grades={"table": GradeTotal(2, 1_000_000)}, baskets=(half,))
+    >>> basket_shares(lifted, measure_named("kg_per_place"))
+    {'k': (0.5, 2)}
+    """
+    if not record.baskets or measure.kind == "days" or measure.key == "share_lost":
+        return {}
+    names = (
+        tuple(record.grades) if measure.kind == "share" else grades or food_grades(is_small_food=record.is_small_food)
+    )
+    totals = [record.grades[name] for name in names if name in record.grades]
+    whole = sum(t.count if measure.is_count else t.mass_mg for t in totals)
+    found: dict[str, tuple[float, int]] = {}
+    for line in record.baskets:
+        if line.grade in names and whole:
+            part = (line.count if measure.is_count else line.mass_mg) / whole
+            found[line.basket] = found.get(line.basket, (0.0, 0))[0] + part, line.parts
+    return found
 
 
 def _in_store(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOut:

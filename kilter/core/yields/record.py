@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from typing import Final, Literal
 
-from kilter.core.yields.harvest import GradeTotal
+from kilter.core.yields.harvest import BasketLine, GradeTotal
 
 #: One plant against another of the same kind: the square root of the comparison's PLANT_VARIANCE (rule).
 PLANT_CV: Final = 0.4
@@ -51,6 +51,7 @@ class PlantingRecord:
     put_by_mg: float = 0.0  #: of its harvest, what went into a store
     lost_in_store_mg: float = 0.0  #: of that, what spoiled or was lost in weight
     grades: Mapping[str, GradeTotal] = field(default_factory=dict)
+    baskets: tuple[BasketLine, ...] = ()  #: of its lines, those that are parts of a weight shared with others
 
     @property
     def began_on(self) -> date | None:

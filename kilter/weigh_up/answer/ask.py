@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from dataclasses import replace as with_changes
 from functools import cached_property
+from typing import Any
 
 from kilter.core.compare import Comparison, Prior, compare
 from kilter.core.compare.anova import Anova, anova
@@ -21,7 +22,7 @@ from kilter.records.harvest import NEEDS
 from kilter.set_out.blinding import Blinded, blinded_of
 from kilter.set_out.costs import has_costs
 from kilter.weigh_up.answer.fairness import Fairness, fairness_of
-from kilter.weigh_up.answer.spread import spread_here
+from kilter.weigh_up.answer.spread import kind_of, spread_here
 from kilter.weigh_up.answer.units import Measured, units_of
 from kilter.weigh_up.question.question import Question
 
@@ -38,40 +39,74 @@ class Answer:
     left_out: tuple[LeftOut, ...]
     blinded: Blinded | None = None  #: a trial whose plantings are kept back until all of it is in
     plants_known: Mapping[str, int] = field(default_factory=dict)  #: of how many units the plants are known how
+    joined: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  #: units that stand for several, by ref
     comparison: Comparison | None = None
     two: TwoFactor | None = None  #: where a second thing is compared too
     problem: str = ""
     aliased_with: tuple[str, ...] = ()  #: blocks to leave out for an answer that is not fair
     fairness: Fairness = field(default_factory=Fairness)  #: what else differed
 
+    @property
+    def suspect_ref(self) -> str:
+        """The unit that the answer hangs on; empty where it hangs on none."""
+        suspect = self.comparison.suspect if self.comparison else None
+        return suspect.ref if suspect else ""
+
+    @property
+    def seasons(self) -> tuple[int, ...]:
+        """The seasons that the answer speaks of: those of the two best, or where season is a block those both saw."""
+        comparison = self.comparison
+        if comparison is None or not comparison.pairs:
+            return ()
+        best = {comparison.pairs[0].a, comparison.pairs[0].b}
+        shared = comparison.shared(self.words.get("season", "season"))
+        seen = {self.facts[unit.ref].season for unit in comparison.units if unit.level in best}
+        return tuple(sorted(season for season in seen if not shared or str(season) in shared))
+
     @cached_property
     def difference_scale(self) -> Anova | str:
-        """The textbook analysis of variance of the same units, or why there is none."""
+        """The textbook analysis of variance of the same units with all differences, or why there is none."""
+        return self._anova(with_differences=True)
+
+    @cached_property
+    def textbook(self) -> Anova | str:
+        """Its table alone, which costs next to nothing."""
+        return self._anova(with_differences=False)
+
+    def _anova(self, *, with_differences: bool) -> Anova | str:
         if self.comparison is None:
             return self.problem
         names = [self.words[name] for name in self.question.attributes]
-        compared, blocks = (
-            names[: 1 + bool(self.question.second_factor)],
-            names[1 + bool(self.question.second_factor) :],
-        )
-        refs = [unit.ref for unit in self.comparison.units]
-        rates = [unit.amount / unit.exposure for unit in self.comparison.units]
-        labels = {
-            word: [self.facts[ref].attribute(name) or "" for ref in refs]
-            for name, word in zip(self.question.attributes, names, strict=True)
-        }
+        of_compared = 1 + bool(self.question.second_factor)
+        compared, blocks = names[:of_compared], names[of_compared:]
+        units = self.comparison.units
+        rates = [unit.amount / unit.exposure for unit in units]
+        # the second thing compared is the last of the blocks
+        columns = zip(*(unit.blocks for unit in units), strict=True)
+        labels = {names[0]: [unit.level for unit in units]}
+        labels |= {name: list(column) for name, column in zip(self.comparison.block_names, columns, strict=False)}
         terms: list[tuple[str, ...]] = [(block,) for block in blocks]
         terms += [(one,) for one in reversed(compared)]
         if len(compared) == 2:
             terms.append((compared[0], compared[1]))
         try:
-            return anova(rates, labels, terms)
+            return anova(rates, labels, terms, with_differences=with_differences)
         except ComparisonError as error:
             return str(error)
 
 
-def ask(household: Household, question: Question, words: Mapping[str, str], prior: Prior | None = None) -> Answer:
-    """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no answer."""
+def ask(
+    household: Household,
+    question: Question,
+    words: Mapping[str, str],
+    prior: Prior | None = None,
+    *,
+    is_plain: bool = False,
+) -> Answer:
+    """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no answer.
+
+    ``is_plain`` reckons as the textbooks do: no place is supposed to be off, no other season is thought of.
+    """
     everything = facts(household, question.plantings(household), _needs(household, question))
     known = _asked_about(household, question, everything)
     blinded = blinded_of(household)
@@ -85,11 +120,12 @@ def ask(household: Household, question: Question, words: Mapping[str, str], prio
         measured.left_out,
         next((blinded[row.pk] for row in known if row.pk in blinded), None),
         Counter(one.plants_known_by for one in measured.measures.values() if one.plants_known_by),
+        measured.joined,
     )
     if prior is None:
         others = [row for row in everything if row.pk not in blinded]
         prior = spread_here(household, question, others, set(measured.measures))
-    return _compared(household, answer, measured, prior)
+    return _compared(household, answer, measured, prior, is_plain=is_plain)
 
 
 def _needs(household: Household, question: Question) -> frozenset[str]:
@@ -109,19 +145,25 @@ def _asked_about(household: Household, question: Question, rows: list[PlantingFa
     )
 
 
-def _compared(household: Household, answer: Answer, measured: Measured, prior: Prior) -> Answer:
+def _compared(household: Household, answer: Answer, measured: Measured, prior: Prior, *, is_plain: bool) -> Answer:
     """Compare, and judge how fair that is."""
     question, words, units = answer.question, answer.words, list(measured.units)
     names, two = tuple(words[name] for name in question.within), None
-    is_count = answer.measure.is_count
+    how: dict[str, Any] = {
+        "block_names": names,
+        "kind": kind_of(question),
+        "is_count": answer.measure.is_count,
+        "prior": prior,
+        "is_plain": is_plain,
+    }
     try:
         if question.second_factor:
             both = words[question.compare], words[question.second_factor]
             seconds = list(measured.seconds)
-            two = compare_two(units, seconds, both, block_names=names, is_count=is_count, prior=prior)
+            two = compare_two(units, seconds, both, **how)
             comparison = two.first
         else:
-            comparison = compare(units, block_names=names, is_count=is_count, prior=prior)
+            comparison = compare(units, **how)
     except AliasedError as error:
         wanted = {words[name]: name for name in (*question.within, question.second_factor) if name}
         aliased = tuple(wanted[name] for name in error.block_names if name in wanted)

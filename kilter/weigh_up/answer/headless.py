@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from kilter.core.compare import METHOD_VERSION, Comparison
 from kilter.core.compare.fairness import Imbalance
 from kilter.weigh_up.answer.ask import Answer
-from kilter.weigh_up.answer.wording import manner_of, sentence
+from kilter.weigh_up.answer.gap_words import manner_of
+from kilter.weigh_up.answer.wording import sentence
 from kilter.weigh_up.question.gaps import GAPS
 
 
@@ -27,14 +29,7 @@ def as_values(answer: Answer) -> dict[str, Any]:
     # the second thing is the last block
     blocks = (*question.within, *([question.second_factor] if question.second_factor else []))
     return values | {
-        "levels": [
-            {"level": level.level, "n": level.n, "mean": level.mean, "low": level.low, "high": level.high}
-            for level in found.levels
-        ],
-        "pairs": [
-            {name: getattr(pair, name) for name in ("a", "b", "ratio", "low", "high", "chance", "verdict")}
-            for pair in found.pairs
-        ],
+        **_estimates(found),
         "phi": found.phi,
         "df": found.df,
         "prior": {
@@ -42,6 +37,7 @@ def as_values(answer: Answer) -> dict[str, Any]:
             "weight": found.prior.weight,
             "kappa": found.prior.kappa,
             "units": found.prior.units,
+            "voices": [asdict(voice) for voice in found.prior.voices],
         },
         "usual_sd": found.usual_sd,
         "blocks": [
@@ -54,14 +50,36 @@ def as_values(answer: Answer) -> dict[str, Any]:
         ],
         "fairness": [_imbalance(one) for one in answer.fairness.unfair],
         "goes_with": [_imbalance(one) for one in answer.fairness.goes_with],
-        "settle": [{"ratio": one.ratio, "units_of_each": one.units} for one in found.settling],
+        "settle": [{"size": one.said, "units_of_each": one.units} for one in found.settling],
         "interaction": _interaction(answer),
         "anova": _anova(answer),
         "agree": found.agree,
         "agree_of": found.agree_of,
         "verdict": found.verdict,
         "in_general": found.is_general,
-        "sentence": sentence(found, manner_of(answer.measure)).answer,
+        "sentence": sentence(found, manner_of(answer.measure), answer.seasons).answer,
+        "scope": sentence(found, manner_of(answer.measure), answer.seasons).scope,
+    }
+
+
+def _estimates(found: Comparison) -> dict[str, Any]:
+    """Levels and pairs with their figures, and what they hang on."""
+    return {
+        "levels": [
+            {name: getattr(level, name) for name in ("level", "n", "mean", "low", "high", "plain")}
+            | {"unseen": list(level.unseen)}
+            for level in found.levels
+        ],
+        "pairs": [
+            {name: getattr(pair, name) for name in ("a", "b", "size", "low", "high", "chance", "verdict")}
+            | {"ratio": pair.size if found.kind.answered == "ratio" else None}
+            | {"gap": pair.gap, "se": pair.doubt.sd, "df": pair.doubt.df}
+            for pair in found.pairs
+        ],
+        "pairs_in": found.kind.answered,
+        "method": METHOD_VERSION,
+        "hangs_on": None if found.suspect is None else asdict(found.suspect),
+        "one_of_each": found.is_one_of_each,
     }
 
 

@@ -10,15 +10,16 @@ from typing import Any, NamedTuple
 from django.http import HttpRequest, QueryDict
 from django.urls import reverse
 
-from kilter.core.compare import Comparison, LevelResult
+from kilter.core.compare import METHOD_VERSION, Comparison, LevelResult
 from kilter.core.compare.factorial import TwoFactor
-from kilter.core.yields.measures import NOT_FINISHED
+from kilter.core.yields.measures import NOT_FINISHED, ONLY_SET_OUT
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.weigh_up.answer.ask import Answer, ask
 from kilter.weigh_up.answer.fairness import Unfair, in_words, word_of
+from kilter.weigh_up.answer.gap_words import manner_of, spread_words
 from kilter.weigh_up.answer.pictures import Pictures, pictures, rate_figure, rate_unit, rate_words
 from kilter.weigh_up.answer.units import LEFT_OUT_BY_HAND
 from kilter.weigh_up.answer.wording import (
@@ -26,9 +27,10 @@ from kilter.weigh_up.answer.wording import (
     Sentence,
     SettlingAnswer,
     depends,
-    manner_of,
+    hangs_words,
     plants_words,
     prior_words,
+    reconciled,
     sentence,
     settling,
 )
@@ -50,6 +52,19 @@ class Level(NamedTuple):
     mean: str
     low: str
     high: str
+    plain: str
+
+
+class PairRow(NamedTuple):
+    """Two levels against each other with their figures as they are shown."""
+
+    a: str
+    b: str
+    size: str
+    low: str
+    high: str
+    chance: float
+    verdict: str
 
 
 class LeftOutRow(NamedTuple):
@@ -120,7 +135,7 @@ class AnswerPage:
 
     @cached_property
     def sentence(self) -> Sentence:
-        return sentence(self.comparison, manner_of(self.answer.measure))
+        return sentence(self.comparison, manner_of(self.answer.measure), self.answer.seasons)
 
     @property
     def verdict(self) -> str:
@@ -128,11 +143,88 @@ class AnswerPage:
 
     @property
     def settling(self) -> SettlingAnswer:
-        return settling(self.comparison)
+        return settling(self.comparison, manner_of(self.answer.measure))
 
     @property
     def prior(self) -> str:
         return prior_words(self.comparison)
+
+    @property
+    def method_version(self) -> int:
+        return METHOD_VERSION
+
+    @property
+    def hangs(self) -> str:
+        """On which one place the answer hangs, if on any."""
+        ref = self.answer.suspect_ref
+        if not ref:
+            return ""
+        fact = self.answer.facts[ref]
+        return hangs_words(self.comparison, f"{fact.place} ({fact.season})")
+
+    @property
+    def without_suspect(self) -> str:
+        """The address of the same question without the place that the answer hangs on."""
+        question = self.answer.question
+        return question.but(without=(*question.without, self.answer.suspect_ref)).address()
+
+    @property
+    def reconciled(self) -> str:
+        """Why the textbook would say otherwise, where it would."""
+        words, question = self.answer.words, self.answer.question
+        return reconciled(self.comparison, self.answer.textbook, words[question.compare])
+
+    @property
+    def usual_spread(self) -> str:
+        return self._spread(self.comparison.usual_sd)
+
+    @property
+    def spread(self) -> str:
+        return self._spread(self.comparison.unit_sd)
+
+    def _spread(self, sd: float) -> str:
+        levels = self.comparison.levels
+        return spread_words(sd, self.comparison.kind, sum(one.mean for one in levels) / len(levels))
+
+    @property
+    def has_unseen(self) -> bool:
+        """Some level never stood in some block, so that its adjusted mean is reckoned from the others."""
+        return any(level.unseen for level in self.comparison.levels)
+
+    @property
+    def pairs_in(self) -> str:
+        """What a pair's figures are."""
+        return {"ratio": "Ratio", "days": "Days more", "points": "More, of 100"}[self.comparison.kind.answered]
+
+    @property
+    def arc_words(self) -> str:
+        """In what the balance's arc is, where it is not in times."""
+        kind = self.comparison.kind.answered
+        return {"days": "The arc is in days.", "points": "The arc: so many more of 100."}.get(kind, "")
+
+    @property
+    def scale_words(self) -> str:
+        """How the steelyard's bar is divided."""
+        return "log scale" if self.comparison.kind.answered == "ratio" else "even scale"
+
+    @property
+    def pairs(self) -> list[PairRow]:
+        return [
+            PairRow(
+                one.a,
+                one.b,
+                self._apart(one.size),
+                self._apart(one.low),
+                self._apart(one.high),
+                one.chance,
+                one.verdict,
+            )
+            for one in self.comparison.pairs
+        ]
+
+    def _apart(self, said: float) -> str:
+        kind = self.comparison.kind.answered
+        return f"{said:.3f}" if kind == "ratio" else f"{said:.1f}" if kind == "days" else f"{said * 100:.1f}"
 
     @property
     def plants_known(self) -> str:
@@ -164,6 +256,7 @@ class AnswerPage:
                 rate_words(one.mean, self.answer.measure, self.system),
                 self._figure(one.low),
                 self._figure(one.high),
+                self._figure(one.plain),
             )
             for one in self.comparison.levels
         ]
@@ -181,13 +274,16 @@ class AnswerPage:
         return TwoWords(
             two.names[0],
             two.names[1],
-            sentence(two.second, manner_of(measure)),
+            sentence(two.second, manner_of(measure), self.answer.seasons),
             depends(two),
             tuple(
                 Combination(a, b, rate_words(mean, measure, self.system), self._figure(low), self._figure(high))
                 for a, b, mean, low, high in two.combinations
             ),
-            two.within,
+            tuple(
+                (one.inside, one.a, one.b, *(self._apart(said) for said in (one.size, one.low, one.high)))
+                for one in two.within
+            ),
             two.missing,
         )
 
@@ -212,6 +308,9 @@ class AnswerPage:
             return LeftOutRow(fact, reason, "Compare all up to the same date", f"?{to_date}")
         if "not weighed" in reason and not question.with_estimates:
             return LeftOutRow(fact, reason, "With estimates", f"?{question.but(with_estimates=True).address()}")
+        if reason == ONLY_SET_OUT:
+            by_area = question.but(by=question.by.replace("_per_plant", "_per_m2")).address()
+            return LeftOutRow(fact, reason, "Compare per square metre", f"?{by_area}")
         if any(words in reason for words in ("not recorded", "written down", "in doubt", "counted")):
             return LeftOutRow(fact, reason, "Write it down", reverse("set_out:planting", args=[fact.pk]))
         return LeftOutRow(fact, reason)

@@ -47,6 +47,7 @@ class Standing:
     blocks: str
     story: str
     ref: str
+    is_suspect: bool = False  #: the answer hangs on it
 
 
 @dataclass(frozen=True)
@@ -66,6 +67,7 @@ class Weight:
     mark: WeightMark
     address: str
     story: str
+    is_suspect: bool = False  #: the answer hangs on it
 
 
 @dataclass(frozen=True)
@@ -173,12 +175,19 @@ def _balance(answer: Answer, system: str, width: float) -> Weighed:
     of = {level: [u for u in comparison.units if u.level == level] for level in (pair.a, pair.b)}
     stands_for = max(-(-max(len(of[pair.a]), len(of[pair.b])) // MOST_ON_PAN), 1)
     left, right = (-(-len(of[level]) // stands_for) for level in (pair.a, pair.b))
-    drawn = balance(pair.ratio, pair.low, pair.high, left, right, width=width)
+    times, unit = {"ratio": (1.0, "×"), "days": (1.0, " d"), "points": (100.0, "")}[pair.kind.answered]
+    gap, low, high = (said * times for said in (pair.size, pair.low, pair.high))
+    drawn = balance(gap, low, high, left, right, width, unit=unit, is_even=pair.kind.answered != "ratio")
     weights: tuple[tuple[Weight, ...], ...] = ()
     if len(comparison.units) <= MOST_WEIGHTS:
         weights = tuple(
             tuple(
-                Weight(mark, address_of(answer.facts[unit.ref].pk), story(answer, unit, system))
+                Weight(
+                    mark,
+                    address_of(answer.facts[unit.ref].pk),
+                    story(answer, unit, system),
+                    unit.ref == answer.suspect_ref,
+                )
                 for mark, unit in zip(pan.weights, of[level], strict=True)
             )
             for pan, level in zip(drawn.pans, (pair.a, pair.b), strict=True)
@@ -194,13 +203,16 @@ def story(answer: Answer, unit: Unit, system: str) -> str:
     if measure.is_mass or measure.is_count:
         amount = rate_words(unit.amount, MASS_ALONE, system) if measure.is_mass else f"{unit.amount:g}"
         said += f" ({amount} over {unit.exposure:.3g})"
+    others = [answer.facts[ref].place for ref in answer.joined.get(unit.ref, ()) if ref != unit.ref]
+    together = f"weighed as one with {', '.join(others)}" if others else ""
     dates = [
         f"{word} {day:%-d %B %Y}"
         for word, day in (("planted", record.planted_on), ("done", record.finished_on))
         if day is not None
     ]
     doubt = f"known to ±{unit.vague_sd * 100:.0f} %" if unit.vague_sd else ""
-    return "; ".join(filter(None, (said, ", ".join(dates), doubt))) + "."
+    hangs = "the answer hangs on this one" if unit.ref == answer.suspect_ref else ""
+    return "; ".join(filter(None, (said, together, ", ".join(dates), doubt, hangs))) + "."
 
 
 #: For a weight by itself.
@@ -219,7 +231,7 @@ def _steelyard(answer: Answer, system: str, width: float) -> Steelyard:
         figure = rate_figure(level.mean, answer.measure, system)
         hung.append((level.level, f"{figure} · {level.n}", mean, low, high))
     apart = [(order[p.a], order[p.b]) for p in answer.comparison.pairs if p.verdict == "clear"]
-    return steelyard(hung, apart, width)
+    return steelyard(hung, apart, width, is_even=answer.comparison.kind.answered != "ratio")
 
 
 def _blocks(answer: Answer, system: str, width: float) -> Blocks | None:
@@ -235,7 +247,8 @@ def _blocks(answer: Answer, system: str, width: float) -> Blocks | None:
         )
         for block in comparison.blocks[:MOST_BLOCKS]
     ]
-    return blocks_side_by_side(rows, [level.level for level in comparison.levels], width)
+    order = [level.level for level in comparison.levels]
+    return blocks_side_by_side(rows, order, width, is_even=comparison.kind.answered != "ratio")
 
 
 def _curves(answer: Answer, system: str) -> list[tuple[str, tuple[tuple[int, float], ...]]]:
@@ -318,4 +331,5 @@ def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> Standi
         ", ".join([*unit.blocks, *dict.fromkeys(where)]),
         story(answer, unit, system),
         unit.ref,
+        unit.ref == answer.suspect_ref,
     )

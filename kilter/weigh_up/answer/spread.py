@@ -7,6 +7,8 @@ from collections.abc import Iterable
 from django.db.models import Count, QuerySet
 
 from kilter.core.compare import Prior, Unit
+from kilter.core.compare.baskets import settle_baskets
+from kilter.core.compare.kinds import Kind, kind_named
 from kilter.core.compare.replicates import own_prior
 from kilter.core.yields.measures import MeasuredYield, measure_named, measure_yield
 from kilter.core.yields.record import density_per_m2
@@ -14,7 +16,7 @@ from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.records.harvest import NEEDS
 from kilter.set_out.models import Planting
-from kilter.weigh_up.answer.units import unit_of
+from kilter.weigh_up.answer.units import baskets_of, unit_of
 from kilter.weigh_up.question.question import Question
 
 #: What makes two plantings the same thing, with their spacing and methods.
@@ -26,18 +28,23 @@ ENOUGH_LIKE = 300
 def spread_here(household: Household, question: Question, rows: list[PlantingFacts], used: set[str]) -> Prior:
     """How much pots of the same thing differ here, from those that are not compared."""
     pool = like_units(rows, question, used)
-    is_count = measure_named(question.by).is_count
-    of_crop = own_prior(pool, is_count=is_count)
+    kind, is_count = kind_of(question), measure_named(question.by).is_count
+    of_crop = own_prior(pool, kind=kind, is_count=is_count)
     if of_crop.source != "rule" or not question.crops:
-        return of_crop if of_crop.source != "rule" else own_prior([], pool, is_count=is_count)
+        return of_crop if of_crop.source != "rule" else own_prior([], pool, kind=kind, is_count=is_count)
     others = Planting.objects.of(household).exclude(crop__in=question.crops).exclude(finished_on=None)
     since = _enough_since(others)
     if since is None:
-        return own_prior([], pool, is_count=is_count)
+        return own_prior([], pool, kind=kind, is_count=is_count)
     others = others.filter(season__gte=since)
     needs = frozenset([NEEDS[question.by]] if question.by in NEEDS else [])
     wider = like_units(facts(household, others.as_they_stand(), needs), question, used)
-    return own_prior([], [*pool, *wider], is_count=is_count)
+    return own_prior([], [*pool, *wider], kind=kind, is_count=is_count)
+
+
+def kind_of(question: Question) -> Kind:
+    """On which scale the measure of a question is compared."""
+    return kind_named(measure_named(question.by).kind)
 
 
 def _enough_since(plantings: QuerySet[Planting]) -> int | None:
@@ -52,7 +59,7 @@ def _enough_since(plantings: QuerySet[Planting]) -> int | None:
 
 def like_units(rows: Iterable[PlantingFacts], question: Question, used: set[str]) -> list[Unit]:
     """Finished units with, as their level, what makes them the same thing."""
-    found = []
+    found, baskets = [], {}
     for row in rows:
         if row.record.ref in used or row.record.finished_on is None or row.doubtful:
             continue
@@ -62,4 +69,7 @@ def like_units(rows: Iterable[PlantingFacts], question: Question, used: set[str]
             spacing = None if density is None else f"{density:.2g}"
             same = [*(row.attributes[name] for name in ALIKE), spacing, *sorted(row.methods.items())]
             found.append(unit_of(measured, repr(same), ()))
-    return found
+            if row.record.baskets:
+                baskets[row.record.ref] = baskets_of(row, question)
+    # what was weighed together with another thing says nothing of how like pots differ
+    return list(settle_baskets(found, baskets, most_shared=0.0).units)

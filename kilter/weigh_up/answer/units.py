@@ -8,8 +8,16 @@ from dataclasses import replace as with_changes
 from datetime import date
 
 from kilter.core.compare import Unit
+from kilter.core.compare.baskets import BasketPart, settle_baskets
 from kilter.core.yields.bearing import as_of, common_cuts
-from kilter.core.yields.measures import LeftOut, MeasuredYield, known_alike, measure_yield
+from kilter.core.yields.measures import (
+    LeftOut,
+    MeasuredYield,
+    basket_shares,
+    known_alike,
+    measure_named,
+    measure_yield,
+)
 from kilter.records.facts import PlantingFacts
 from kilter.weigh_up.question.question import Question
 
@@ -25,6 +33,9 @@ class Measured:
     seconds: tuple[str, ...]
     left_out: tuple[LeftOut, ...]
     measures: Mapping[str, MeasuredYield]  #: by ref, of those used
+    joined: Mapping[
+        str, tuple[str, ...]
+    ]  #: of a unit that stands for several, all of them: their lifts were one basket
 
 
 def units_of(
@@ -51,18 +62,40 @@ def units_of(
             labels[found.ref] = [value or "" for value in values]
             measures.append(found)
     kept, unlike = known_alike(measures)
-    units, seconds = [], []
-    for one in kept:
-        level, *blocks = labels[one.ref]
-        if question.second_factor:
-            seconds.append(blocks.pop(0))
-        units.append(unit_of(one, level, tuple(blocks)))
-    return Measured(tuple(units), tuple(seconds), (*left_out, *late, *unlike), {one.ref: one for one in kept})
+    of = {row.record.ref: row for row in asked}
+    # the second thing compared is a block until the baskets are settled: none of them joins what it tells apart
+    units = [unit_of(one, labels[one.ref][0], tuple(labels[one.ref][1:])) for one in kept]
+    settled = settle_baskets(
+        units, {one.ref: baskets_of(of[one.ref], question) for one in kept if of[one.ref].record.baskets}
+    )
+    seconds: tuple[str, ...] = ()
+    found_units = settled.units
+    if question.second_factor:
+        seconds = tuple(unit.blocks[0] for unit in found_units)
+        found_units = tuple(with_changes(unit, blocks=unit.blocks[1:]) for unit in found_units)
+    gone = {out.ref for out in settled.left_out}
+    used = {one.ref: one for one in kept if one.ref not in gone}
+    return Measured(found_units, seconds, (*left_out, *late, *unlike, *settled.left_out), used, settled.joined)
 
 
 def unit_of(measured: MeasuredYield, level: str, blocks: tuple[str, ...]) -> Unit:
     """A measured planting as a unit of the comparison."""
-    return Unit(measured.ref, measured.amount, measured.exposure, level, blocks, measured.plants, measured.vague_sd)
+    return Unit(
+        measured.ref,
+        measured.amount,
+        measured.exposure,
+        level,
+        blocks,
+        measured.plants,
+        measured.vague_sd,
+        measured.pieces,
+    )
+
+
+def baskets_of(row: PlantingFacts, question: Question) -> list[BasketPart]:
+    """What of a planting's amount came in baskets shared with others."""
+    shares = basket_shares(row.record, measure_named(question.by), question.grades)
+    return [BasketPart(basket, share, parts) for basket, (share, parts) in shares.items()]
 
 
 def _unknown(row: PlantingFacts, names: Iterable[str], words: Mapping[str, str]) -> LeftOut:

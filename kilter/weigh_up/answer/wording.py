@@ -2,13 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from kilter.core.compare import Comparison, PairResult
+from kilter.core.compare.anova import Anova
 from kilter.core.compare.factorial import TwoFactor
 from kilter.core.compare.power import Settling
-from kilter.core.yields.measures import Measure
+from kilter.weigh_up.answer.gap_words import (
+    GIVES,
+    Manner,
+    interval_words,
+    is_in_times,
+    more_than,
+    number_word,
+    short_gap,
+    spread_words,
+)
+
+#: Below such a p the textbook takes a difference for sure.
+SURE_P = 0.05
+ONE_OF_EACH = "One of each: nothing here would show if one went wrong."
 
 VERDICT_WORDS = {
     "clear": "Clear",
@@ -16,59 +30,6 @@ VERDICT_WORDS = {
     "cannot tell": "Cannot tell",
     "no ratio": "No ratio",
 }
-
-
-@dataclass(frozen=True)
-class Manner:
-    """How a measure speaks: ‘A’ gave about 12 % more than ‘B’; the higher comes first."""
-
-    verb: str = "gave"
-    more: str = "more than"
-    as_much: str = "as much as"
-    less: str = "less"
-    ahead: str = "did best"
-    at_all: str = "gave anything"
-
-
-GIVES = Manner()
-MANNERS = {
-    "size": Manner(
-        "was", "heavier in the piece than", "as heavy in the piece as", "lighter", "was heaviest in the piece"
-    ),
-    "share": Manner(
-        "had",
-        "more of its harvest spoilt than",
-        "as much of its harvest spoilt as",
-        "less",
-        "lost most",
-        "had anything spoilt",
-    ),
-    "share_lost": Manner(
-        "lost",
-        "more of what was put by than",
-        "as much of what was put by as",
-        "less",
-        "lost most in store",
-        "lost anything in store",
-    ),
-    "days_to_first": Manner(
-        "took",
-        "longer to its first lift than",
-        "as long to its first lift as",
-        "shorter",
-        "took longest",
-    ),
-    "days_bearing": Manner("bore", "longer than", "as long as", "shorter", "bore longest"),
-}
-
-
-def manner_of(measure: Measure) -> Manner:
-    """How to speak of a measure."""
-    return MANNERS.get(measure.key) or MANNERS.get(measure.kind) or GIVES
-
-
-#: From here on a ratio is said in times; an interval that reaches so far is too (rules).
-TWICE, MOST_IN_PERCENT = 1.995, 3.0
 
 
 @dataclass(frozen=True)
@@ -81,34 +42,24 @@ class Sentence:
     scope: str
 
 
-def sentence(comparison: Comparison, manner: Manner = GIVES) -> Sentence:
-    """Say the answer as a gardener would."""
+def sentence(comparison: Comparison, manner: Manner = GIVES, seasons: Collection[int] = ()) -> Sentence:
+    """Say the answer as a gardener would; ``seasons`` are those that the two best were seen in."""
     zeros = [level for level in comparison.levels if level.low is None]
-    scope = _scope(comparison)
+    scope = _scope(comparison, seasons)
     if not comparison.pairs:
         best = comparison.levels[0]
         return Sentence(f"Only {_quoted(best.level)} {manner.at_all}.", _zero_words(comparison, manner), "", scope)
     pair = comparison.pairs[0]
     many = len(comparison.levels) - len(zeros) > 2
-    doubt = f"{_interval(pair, manner)} Chance that it is truly ahead: {percent(pair.chance)}."
+    chance = f"Chance that it truly {manner.verb} {manner.more_word}: {percent(pair.chance)}."
+    doubt = f"{interval_words(pair, manner)} {chance}"
+    if comparison.is_one_of_each:
+        doubt += f" {ONE_OF_EACH}"
     if zeros:
         doubt += f" {_zero_words(comparison, manner)}"
     if many:
         doubt += _told_apart(comparison)
     return Sentence(_answer(pair, manner, is_of_many=many), doubt, _agreement(comparison), scope)
-
-
-def _in_times(pair: PairResult) -> bool:
-    """Whether a pair is said in times rather than in per cent: the answer and its interval in the same way."""
-    return pair.ratio >= TWICE or pair.high >= MOST_IN_PERCENT
-
-
-def more_than(ratio: float, manner: Manner = GIVES, *, in_times: bool = False) -> str:
-    """A ratio of at least one in words: ``about 23 % more than``, ``about 2.4 times as much as``."""
-    if in_times or ratio >= TWICE:
-        return f"about {ratio:.2g} times {manner.as_much}"
-    more = round((ratio - 1) * 100)
-    return f"about {more}\u00a0% {manner.more}" if more else f"about {manner.as_much}"
 
 
 @dataclass(frozen=True)
@@ -127,26 +78,29 @@ class SettlingAnswer:
     gaps: tuple[SettlingWords, ...]
 
 
-def settling(comparison: Comparison) -> SettlingAnswer:
-    """How many units of each the gap seen would take, and some other gaps."""
+def settling(comparison: Comparison, manner: Manner = GIVES) -> SettlingAnswer:
+    """How many units of each the gap seen would take, and some other gaps; when it is clear only smaller ones."""
     found = comparison.settling
-    in_times = [bool(comparison.pairs) and i == 0 and _in_times(comparison.pairs[0]) for i in range(len(found))]
-    gaps = [
-        SettlingWords(more_than(one.ratio, in_times=times).removesuffix(" than"), _units(one))
-        for one, times in zip(found, in_times, strict=True)
-    ]
-    if not comparison.pairs or comparison.pairs[0].ratio == 1:
+    if not comparison.pairs:
+        return SettlingAnswer("", ())
+    pair, kind = comparison.pairs[0], comparison.kind
+    is_seen_first = bool(found) and pair.verdict != "clear" and pair.gap > 0
+    gaps = []
+    for i, one in enumerate(found):
+        in_times = i == 0 and is_seen_first and is_in_times(pair)
+        words = more_than(one.said, kind, manner, in_times=in_times).removesuffix(" than")
+        gaps.append(SettlingWords(f"{words} (as seen)" if i == 0 and is_seen_first else words, _units(one)))
+    if pair.gap <= 0:
         return SettlingAnswer("", tuple(gaps))
-    pair, seen = comparison.pairs[0], found[0]
     here = [sum(unit.level == level for unit in comparison.units) for level in (pair.a, pair.b)]
     have = f"There are {here[0]} and {here[1]} now."
     if pair.verdict == "clear":
         words = f"This difference is too large to be chance. {have}"
-    elif seen.units is None:
+    elif found[0].units is None:
         words = f"This difference is too small for any trial a garden can hold to tell it from chance. {have}"
     else:
-        words = f"If the difference is truly this large, {seen.units} of each in one trial would show it. {have}"
-    return SettlingAnswer(words, (SettlingWords(f"{gaps[0].words} (as seen)", gaps[0].units), *gaps[1:]))
+        words = f"If the difference is truly this large, {found[0].units} of each in one trial would show it. {have}"
+    return SettlingAnswer(words, tuple(gaps))
 
 
 def _units(one: Settling) -> str:
@@ -163,7 +117,7 @@ def percent(share: float) -> str:
 def _answer(pair: PairResult, manner: Manner, *, is_of_many: bool) -> str:
     a, b = _quoted(pair.a), _quoted(pair.b)
     if pair.verdict == "clear":
-        ahead = more_than(pair.ratio, manner, in_times=_in_times(pair))
+        ahead = more_than(pair.size, pair.kind, manner, in_times=is_in_times(pair))
         if is_of_many:
             return f"{a} {manner.ahead}: {ahead} the next, {b}."
         return f"{a} {manner.verb} {ahead} {b}."
@@ -172,20 +126,6 @@ def _answer(pair: PairResult, manner: Manner, *, is_of_many: bool) -> str:
             return f"{a} looks better than {b}, but it is not certain."
         return f"It looks as if {a} {manner.verb} {manner.more} {b}, but it is not certain."
     return f"{a} and {b} lead, and cannot be told apart." if is_of_many else f"{a} and {b} cannot be told apart yet."
-
-
-def _interval(pair: PairResult, manner: Manner) -> str:
-    if _in_times(pair):
-        return f"Likely between {pair.low:.2g} and {_times(pair.high)} times {manner.as_much.removesuffix(' as')}."
-    low, high = (pair.low - 1) * 100, (pair.high - 1) * 100
-    more = manner.more.split()[0]
-    if low >= 0:
-        return f"Likely between {low:.0f}\u00a0% and {high:,.0f}\u00a0% {more}."
-    return f"Likely between {-low:.0f}\u00a0% {manner.less} and {high:,.0f}\u00a0% {more}."
-
-
-def _times(ratio: float) -> str:
-    return f"{ratio:.2g}" if ratio < 100 else f"{ratio:,.0f}"
 
 
 def _told_apart(comparison: Comparison) -> str:
@@ -205,8 +145,46 @@ def _agreement(comparison: Comparison) -> str:
     return f"{comparison.agree} of {comparison.agree_of} {blocks} agree."
 
 
-def _scope(comparison: Comparison) -> str:
+def _scope(comparison: Comparison, seasons: Collection[int]) -> str:
+    if len(seasons) == 1:
+        return f"in {next(iter(seasons))}; other years may differ"
     return "in general" if comparison.is_general else "in these seasons and places"
+
+
+def hangs_words(comparison: Comparison, place: str) -> str:
+    """What the answer would be without the one place that it hangs on; empty where it hangs on none."""
+    suspect = comparison.suspect
+    if suspect is None:
+        return ""
+    pair = comparison.pairs[0]
+    turned = ", the other way round" if suspect.gap < 0 else ""
+    gap = short_gap(pair.said(suspect.gap), pair.kind)
+    return f"This hangs on one place: without {place} the difference would be {gap}{turned}."
+
+
+def reconciled(comparison: Comparison, table: Anova | str, term: str) -> str:
+    """Why the textbook's way of reckoning and this one do not say the same; empty where they do.
+
+    The textbook judges the units by themselves alone; ``term`` is what it calls the thing compared.
+    """
+    if isinstance(table, str) or not comparison.pairs or comparison.own_sd is None:
+        return ""
+    pair, kind = comparison.pairs[0], comparison.kind
+    p = table.p_of(term)
+    is_clear = pair.verdict == "clear"
+    if p is None or (p < SURE_P) == is_clear:
+        return ""
+    mean = sum(level.mean for level in comparison.levels) / len(comparison.levels)
+    own, usual, here = (
+        spread_words(sd, kind, mean) for sd in (comparison.own_sd, comparison.usual_sd, comparison.unit_sd)
+    )
+    than = "less" if comparison.own_sd < comparison.usual_sd else "more"
+    sure = "sure" if p < SURE_P else "not sure"
+    return (
+        f"By themselves these {number_word(len(comparison.units))} differ by ±{own}, {than} than such pots usually do "
+        f"(±{usual}); taken at their word the difference would be {sure} (p = {p:.2g}). Kilter reckons with "
+        f"±{here}: {pair.verdict}, {percent(pair.chance)}."
+    )
 
 
 def _zero_words(comparison: Comparison, manner: Manner) -> str:

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from kilter.core.compare import Unit, compare
+from kilter.core.compare import PairResult, Prior, Unit, compare
 from kilter.core.compare.density import Crowding, Stand, crowding
 from kilter.core.compare.land import LandEquivalent, Share, land_equivalent, shared_ground
-from kilter.core.compare.replicates import own_prior
-from kilter.core.errors import ComparisonError
+from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.growing.succession import companions
 from kilter.core.yields.measures import LeftOut, MeasuredYield, measure_yield
 from kilter.core.yields.record import density_per_m2
@@ -18,7 +17,7 @@ from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import tenancies
-from kilter.weigh_up.answer.spread import like_units
+from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import BLINDED
 from kilter.weigh_up.question.question import Question
 
@@ -36,6 +35,7 @@ class Crowded:
     left_out: tuple[tuple[PlantingFacts, str], ...]
     found: Crowding | None
     problem: str
+    is_within_season: bool = False  #: like was held against like within each season
 
 
 @dataclass(frozen=True)
@@ -95,12 +95,24 @@ def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str)
         elif density is None:
             left_out.append((row, "its plants per square metre were not written down"))
         else:
-            stands.append((row, Stand(row.record.ref, density, measured.rate, measured.plants)))
-    prior = own_prior(like_units(rows, Question((crop,), "density", by), set()))
+            stand = Stand(row.record.ref, density, measured.rate, measured.plants, str(row.season))
+            stands.append((row, stand))
+    asked = Question((crop,), "density", by, seasons=seasons)
+    prior = spread_here(household, asked, rows, {stand.ref for _, stand in stands})
+    only = [stand for _, stand in stands]
     try:
-        return Crowded(crop, tuple(stands), tuple(left_out), crowding([stand for _, stand in stands], prior), "")
+        found, is_within_season = _curve(only, prior)
     except ComparisonError as error:
         return Crowded(crop, tuple(stands), tuple(left_out), None, str(error))
+    return Crowded(crop, tuple(stands), tuple(left_out), found, "", is_within_season)
+
+
+def _curve(stands: list[Stand], prior: Prior) -> tuple[Crowding, bool]:
+    """The curve within each season, where the densities can be told from the seasons; else over all of them."""
+    try:
+        return crowding(stands, prior), len({stand.block for stand in stands}) > 1
+    except AliasedError:
+        return crowding([replace(stand, block="") for stand in stands], prior), False
 
 
 def most_varied(household: Household) -> Crop | None:
@@ -147,7 +159,7 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
         units = _units_of(by, [(one, found) for one, found in measured if not isinstance(found, LeftOut)], stood)
         rows += units
         try:
-            ratios.append(_share(crop.name, units))
+            ratios.append(_share(household, crop, by, units))
         except ComparisonError as error:
             missing.append(crop.name)
             problems.append(str(error))
@@ -224,16 +236,36 @@ def _units_of(by: str, measured: list[tuple[Stood, MeasuredYield]], stood: list[
     return units
 
 
-def _share(crop: str, rows: list[SharedRow]) -> Share:
-    """The ratio of a crop together to itself alone, from the comparison."""
-    units = [Unit(one.fact.record.ref, one.amount, one.area_m2, one.how, plants=one.fact.record.plants) for one in rows]
+def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> Share:
+    """The ratio of a crop together to itself alone, from the comparison; within each season where that can be."""
+    units = [
+        Unit(
+            one.fact.record.ref,
+            one.amount,
+            one.area_m2,
+            one.how,
+            (str(one.fact.season),),
+            plants=one.fact.record.plants,
+        )
+        for one in rows
+    ]
     counts = {how: sum(unit.level == how for unit in units) for how in (TOGETHER, ALONE)}
     for how, count in counts.items():
         if not count:
             raise ComparisonError(f"No {crop} that is finished and measured was grown {how}.")
-    answer = compare(units)
-    if not answer.pairs:
+    own = facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
+    prior = spread_here(household, Question((crop,), "place", by), own, {unit.ref for unit in units})
+    pair = _pair(units, prior)
+    if pair is None:
         raise ComparisonError(f"One side of {crop} gave nothing, so there is no ratio for it.")
-    pair = answer.pairs[0]
-    ratio = pair.ratio if pair.a == TOGETHER else 1 / pair.ratio
-    return Share(crop, ratio, pair.log_se, answer.df, counts[TOGETHER], counts[ALONE], rows[0].unit)
+    ratio = pair.size if pair.a == TOGETHER else 1 / pair.size
+    return Share(crop.name, ratio, pair.doubt.sd, pair.doubt.df, counts[TOGETHER], counts[ALONE], rows[0].unit)
+
+
+def _pair(units: list[Unit], prior: Prior) -> PairResult | None:
+    """Together against alone, within each season where that can be told apart; None where one side gave nothing."""
+    try:
+        answer = compare(units, block_names=("season",), prior=prior)
+    except AliasedError:
+        answer = compare([replace(unit, blocks=()) for unit in units], prior=prior)
+    return answer.pairs[0] if answer.pairs else None

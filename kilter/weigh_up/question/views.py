@@ -14,7 +14,7 @@ from kilter.people.undo import flash_change
 from kilter.weigh_up.question.actions import save_question
 from kilter.weigh_up.question.forms import SavedForm, SaveForm
 from kilter.weigh_up.question.models import SavedQuestion
-from kilter.weigh_up.question.saved import saved_questions
+from kilter.weigh_up.question.saved import remembered, saved_questions
 
 
 @page_for(reads=Who.MEMBER)
@@ -30,7 +30,7 @@ def save(request: HouseholdRequest) -> HttpResponse:
     if not form.is_valid():
         raise Http404("This is no question that can be saved.")
     question = SavedQuestion(name=form.cleaned_data["name"], address=form.cleaned_data["address"], is_pinned=True)
-    flash_change(request, save_question(request.actor, question))
+    flash_change(request, save_question(request.actor, remembered(request.household, question)))
     return redirect(f"{reverse('weigh_up:index')}?{question.address}")
 
 

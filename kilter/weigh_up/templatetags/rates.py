@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from django import template
 
 from kilter.core.amounts.units import format_mass
@@ -36,12 +34,6 @@ def rate_from(found: MeasuredYield, system: str) -> str:
     amount = f"{found.amount:g}" if measure.is_count else format_mass(found.amount * 1e6, system)
     over = format_mass(found.exposure * 1e6, system) if measure.kind == "share" else f"{found.exposure:.4g}"
     return f"{amount} over {over}{HOW_KNOWN.get(found.plants_known_by, '')}"
-
-
-@register.filter
-def percent_more(log_sd: float) -> str:
-    """A standard deviation of logs as the percent that it comes to upwards."""
-    return f"{math.expm1(log_sd) * 100:.0f}\u00a0%"
 
 
 @register.filter

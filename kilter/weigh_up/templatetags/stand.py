@@ -6,15 +6,17 @@ from urllib.parse import quote
 
 from django import template
 from django.utils.html import format_html_join
-from django.utils.safestring import SafeString
+from django.utils.safestring import SafeString, mark_safe
 
 from kilter.core.compare import BlockResult
 from kilter.weigh_up.answer.pictures import StandRow
 from kilter.weigh_up.question.question import Question
 
 register = template.Library()
+#: A unit that the answer hangs on.
+SUSPECT = mark_safe(' class="suspect"')
 _UNIT = (
-    '<figure data-story="{}"><svg viewBox="0 0 44 74" width="44" height="74" aria-hidden="true">'
+    '<figure data-story="{}"{}><svg viewBox="0 0 44 74" width="44" height="74" aria-hidden="true">'
     '<polygon points="{}" class="vessel" /><polygon points="{}" fill="url(#fill{})" /></svg>'
     '<figcaption><b>{}</b><a href="{}">{}</a><span class="block quiet">{}</span></figcaption></figure>'
 )
@@ -50,5 +52,20 @@ def block_rows(blocks: tuple[BlockResult, ...]) -> SafeString:
 def stand_units(row: StandRow) -> SafeString:
     """Every unit of a level as a figure with its yield, its place and its block."""
     return format_html_join(
-        "", _UNIT, ((u.story, u.outline, u.fill, row.series, u.figure, u.address, u.place, u.blocks) for u in row.units)
+        "",
+        _UNIT,
+        (
+            (
+                u.story,
+                SUSPECT if u.is_suspect else "",
+                u.outline,
+                u.fill,
+                row.series,
+                u.figure,
+                u.address,
+                u.place,
+                u.blocks,
+            )
+            for u in row.units
+        ),
     )

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import exp
 
-from kilter.core.compare.fitted import relative_variance
+from kilter.core.compare.kinds import relative_variance
 from kilter.core.compare.power import smallest_gap
 from kilter.core.compare.replicates import own_prior
 from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
@@ -67,7 +68,7 @@ def spread_here(household: Household, plants: float | None, crop: Crop | None = 
 def gaps_for(household: Household, plants: float | None) -> list[tuple[int, float]]:
     """For two to eight places of each, the smallest gap that is found four times in five."""
     spread = spread_here(household, plants)
-    return [(n, smallest_gap(spread, n)) for n in range(2, MOST_OF_EACH + 1)]
+    return [(n, exp(smallest_gap(spread, n))) for n in range(2, MOST_OF_EACH + 1)]
 
 
 def question_of(trial: Trial, blocks: int) -> Question:
@@ -92,7 +93,7 @@ def trial_page(household: Household, trial: Trial) -> TrialPage:
     for i, (name, levels) in enumerate(trial.things):
         had = Counter((unit.first, unit.second)[i] for unit in units)
         each = max(min((had[level] for level in levels), default=0), 2)
-        gaps.append((name, each, smallest_gap(spread, each)))
+        gaps.append((name, each, exp(smallest_gap(spread, each))))
     done = sum(unit.planting is not None and unit.planting.finished_on is not None for unit in units)
     maps = tuple(_maps(household, units, treatments))
     return TrialPage(trial, units, treatments, blocks, tuple(gaps), maps, done, question_of(trial, blocks))

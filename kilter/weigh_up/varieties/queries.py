@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from kilter.core.compare import Comparison
-from kilter.core.compare.answer import t_quantile
 from kilter.core.compare.ranking import Candidate, Placed, rank
 from kilter.core.errors import ComparisonError
+from kilter.core.yields.measures import LeftOut, measure_yield
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting, Variety
 from kilter.weigh_up.answer.ask import Answer, ask
+from kilter.weigh_up.answer.units import BLINDED, LEFT_OUT_BY_HAND
 from kilter.weigh_up.question.question import Question, attributes_of
 from kilter.weigh_up.varieties.models import Criterion, Score, Verdict
 
@@ -75,7 +75,7 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
             if comparison is None:  # the seasons cannot be told from the varieties
                 plain = Question((crop,), "variety", by, without=unlucky)
                 comparison = overall.comparison if by == OVERALL else ask(household, plain, words).comparison
-            for variety, value in _on_log(comparison, is_less_better=is_less_better).items():
+            for variety, value in _on_link(comparison, is_less_better=is_less_better).items():
                 measured[variety][name] = value
     kept = _scores_of(scores, use)
     candidates = [
@@ -110,17 +110,11 @@ def _had_no_chance(household: Household, crop: Crop) -> tuple[str, ...]:
     return tuple(refs)
 
 
-def _on_log(comparison: Comparison | None, *, is_less_better: bool) -> dict[str, tuple[float, float]]:
-    """Level means on the log scale with their standard errors, turned so that more is better."""
-    if comparison is None:
-        return {}
-    half = t_quantile(comparison.df)
+def _on_link(comparison: Comparison | None, *, is_less_better: bool) -> dict[str, tuple[float, float]]:
+    """Level means on the scale they are compared on with their standard errors, turned so that more is better."""
     sign = -1.0 if is_less_better else 1.0
-    return {
-        level.level: (sign * math.log(level.mean), math.log(level.high / level.low) / 2 / half)
-        for level in comparison.levels
-        if level.low and level.high
-    }
+    levels = comparison.levels if comparison else ()
+    return {level.level: (sign * level.eta, level.sd) for level in levels if level.low is not None}
 
 
 def _scores_of(scores: list[Score], use: str) -> dict[str, dict[str, list[float]]]:
@@ -141,10 +135,14 @@ def _scores_of(scores: list[Score], use: str) -> dict[str, dict[str, list[float]
 
 def _years(household: Household, crop: Crop, scores: list[Score], answer: Answer) -> dict[int, tuple[VarietyYear, ...]]:
     sums: dict[tuple[str, int], tuple[float, float, int]] = {}
-    for unit in answer.comparison.units if answer.comparison else ():
-        key = unit.level, answer.facts[unit.ref].season
+    kept_back = {out.ref for out in answer.left_out if out.reason in (BLINDED, LEFT_OUT_BY_HAND)}
+    for ref, fact in answer.facts.items():
+        found_yield = measure_yield(fact.record, OVERALL)
+        if ref in kept_back or isinstance(found_yield, LeftOut):
+            continue
+        key = fact.attributes["variety"] or "", fact.season
         amount, exposure, places = sums.get(key, (0.0, 0.0, 0))
-        sums[key] = amount + unit.amount, exposure + unit.exposure, places + 1
+        sums[key] = amount + found_yield.amount, exposure + found_yield.exposure, places + 1
     said: dict[tuple[int, int, str], list[int]] = defaultdict(list)
     for score in scores:
         said[score.variety_id, score.season, score.criterion.name].append(score.value)

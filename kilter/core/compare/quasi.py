@@ -1,4 +1,4 @@
-"""Quasi-likelihood with a log link and variance proportional to the mean, zeros allowed."""
+"""Quasi-likelihood with a canonical link; zeros allowed."""
 
 from __future__ import annotations
 
@@ -7,12 +7,10 @@ from functools import cached_property
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 import scipy
 
+from kilter.core.compare.links import LOG, FloatArray, Link
 from kilter.core.errors import NotSettledError
-
-FloatArray = npt.NDArray[np.float64]
 
 # A fit that settles does so in about ten steps; one that runs away moves by one a step, and is
 # stopped long before its curvature is lost to rounding.
@@ -27,48 +25,52 @@ UNSETTLED: Final = (
 
 
 @dataclass(frozen=True)
-class LogLinkFit:
+class Fit:
     """A settled fit."""
 
-    coef: FloatArray  #: (p,) coefficients on the log scale
-    fitted: FloatArray  #: (n,) fitted means, in the unit of y
-    weighed: FloatArray  #: (n,) wμ
+    link: Link
+    coef: FloatArray  #: (p,) coefficients on the link's scale
+    rate: FloatArray  #: (n,) fitted amounts per exposure
+    weighed: FloatArray  #: (n,) prior weight × exposure × slope of the rate
     design: FloatArray  #: (n, p)
     steps: int
 
     @cached_property
     def bread(self) -> FloatArray:
-        """(p, p) A⁻¹ with A = Xᵀ diag(wμ) X."""
+        """(p, p) A⁻¹ with A = Xᵀ diag(weighed) X."""
         return np.asarray(np.linalg.inv((self.design.T * self.weighed) @ self.design), dtype=np.float64)
 
 
-def fit_log_link(
-    y: FloatArray,
+def fit_quasi(
+    amount: FloatArray,
     exposure: FloatArray,
     design: FloatArray,
     weights: FloatArray | None = None,
     *,
+    link: Link = LOG,
     start: FloatArray | None = None,
-) -> LogLinkFit:
-    """Solve Xᵀ diag(w) (y − μ) = 0 for log μ = log e + Xβ by damped Newton steps.
+) -> Fit:
+    """Solve Xᵀ diag(w) (y − e·rate(Xβ)) = 0 by damped Newton steps.
 
     Parameters
     ----------
-    y : ndarray, shape (n,)
-        Masses or counts, zero or more, any unit.
+    amount : ndarray, shape (n,)
+        Masses, counts or days, zero or more, any unit.
     exposure : ndarray, shape (n,)
         What each is divided by, above zero.
     design : ndarray, shape (n, p)
         Full column rank.
     weights : ndarray, shape (n,), optional
         Prior weights, above zero.
+    link : Link
+        The scale on which levels and blocks add up.
     start : ndarray, shape (p,), optional
         Coefficients to begin from, as those of an earlier fit of the same columns.
 
     Returns
     -------
-    LogLinkFit
-        Coefficients, fitted means in the unit of y, and A⁻¹.
+    Fit
+        Coefficients, fitted rates in amounts per exposure, and A⁻¹.
 
     Raises
     ------
@@ -83,38 +85,36 @@ def fit_log_link(
 
     Examples
     --------
-    >>> fit = fit_log_link(np.array([1.0, 3.0]), np.ones(2), np.ones((2, 1)))
+    >>> fit = fit_quasi(np.array([1.0, 3.0]), np.ones(2), np.ones((2, 1)))
     >>> round(float(np.exp(fit.coef[0])), 12)
     2.0
     """
-    w = np.ones_like(y) if weights is None else weights
-    wy = w * y
+    w = np.ones_like(amount) if weights is None else weights
+    wy, we = w * amount, w * exposure
     if start is None:
-        target = np.log((y / exposure + (w @ y) / (w @ exposure)) / 2)
-        coef = np.linalg.solve(design.T @ design, design.T @ target)
-    else:
-        coef = start
+        target = link.start(amount / exposure, float(wy.sum() / we.sum()))
+        start = np.asarray(np.linalg.solve(design.T @ design, design.T @ target), dtype=np.float64)
+    coef: FloatArray = start
     eta = design @ coef
-    wmu = w * exposure * np.exp(eta)
-    loss = wmu.sum() - wy @ eta  # half the deviance, up to terms in y alone
+    loss = float(we @ link.loss(eta) - wy @ eta)  # half the deviance, up to terms in the amounts alone
+    rate = link.rate(eta)
     for step in range(1, MAX_STEPS + 1):
-        change = _newton_change(wy - wmu, wmu, design)
+        change = _newton_change(wy - we * rate, we * link.slope(rate), design)
         for _ in range(MAX_HALVINGS):
-            eta = (design @ (coef + change)).clip(-300.0, 300.0)
-            wmu = w * exposure * np.exp(eta)
-            trial_loss = wmu.sum() - wy @ eta
+            eta = (design @ (coef + change)).clip(-300.0, 300.0) if link is LOG else design @ (coef + change)
+            trial_loss = float(we @ link.loss(eta) - wy @ eta)
             if trial_loss <= loss + 1e-10 * (abs(loss) + 1.0):
                 break
             change = change / 2
-        coef, loss = coef + change, trial_loss
+        coef, loss, rate = coef + change, trial_loss, link.rate(eta)
         if abs(change).max() < TOLERANCE:
-            return LogLinkFit(coef, wmu / w, wmu, design, step)
+            return Fit(link, coef, rate, we * link.slope(rate), design, step)
     raise NotSettledError(UNSETTLED)
 
 
-def _newton_change(weighed_rest: FloatArray, wmu: FloatArray, design: FloatArray) -> FloatArray:
-    """A⁻¹Xᵀ w(y − μ) by Cholesky, whose call costs less than the numbers."""
-    _, change, info = scipy.linalg.lapack.dposv((design.T * wmu) @ design, weighed_rest @ design)
+def _newton_change(weighed_rest: FloatArray, curvature: FloatArray, design: FloatArray) -> FloatArray:
+    """A⁻¹Xᵀ w(y − e·rate) by Cholesky, whose call costs less than the numbers."""
+    _, change, info = scipy.linalg.lapack.dposv((design.T * curvature) @ design, weighed_rest @ design)
     if info:
         raise NotSettledError(UNSETTLED)
     return np.asarray(change, dtype=np.float64)

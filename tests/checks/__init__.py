@@ -1,0 +1,1 @@
+"""Other data held against the core: ``python -m tests.checks compare FILE``."""

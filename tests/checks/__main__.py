@@ -1,0 +1,132 @@
+"""``python -m tests.checks compare FILE``: units out of a JSON file compared by the core, the answer as JSON.
+
+The file holds lists of one length n, all but ``y`` and ``level`` optional::
+
+    {"y": [0.9, 1.1, 0.5, 0.7],             amounts (kg, pieces, days; of a share the spoilt part)
+     "exposure": [1, 1, 1, 1],              what they are divided by
+     "level": ["a", "a", "b", "b"],
+     "blocks": {"season": ["1", "1", ...]}, or a list of n lists, with "block_names" if they are to be called so
+     "plants": [1, 1, 1, 1], "vague_sd": [0, ...], "pieces": [...],
+     "kind": "yield",                       or size, days, share
+     "is_count": false,
+     "c": 0.12,                             instead of the rule for the relative variance of a unit
+     "own_pool": {"y": [...], "exposure": [...], "group": [...], "plants": [...]},
+     "prior_weight": 4,                     one voice alone, instead of the rule and the pool; 0 for none
+     "switches": "on"}                      or off: no place is supposed to be off, no other season is thought of
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Mapping
+from dataclasses import asdict, replace
+from pathlib import Path
+from typing import Any
+
+from kilter.core.compare import METHOD_VERSION, Prior, Unit, compare
+from kilter.core.compare.kinds import Kind, kind_named
+from kilter.core.compare.replicates import own_prior
+from kilter.core.errors import KilterError
+
+
+def units_of(data: Mapping[str, Any], level: str = "level") -> tuple[list[Unit], tuple[str, ...]]:
+    """The units of a file, and the names of their blocks."""
+    n = len(data["y"])
+    blocks, names = data.get("blocks") or {}, tuple(data.get("block_names", ()))
+    if isinstance(blocks, Mapping):
+        names, rows = tuple(blocks), list(zip(*blocks.values(), strict=True)) or [()] * n
+    else:
+        rows = blocks
+        names = names or tuple(f"block {i + 1}" for i in range(len(rows[0]) if rows else 0))
+    columns = {"exposure": 1.0, "plants": None, "vague_sd": 0.0, "pieces": None}
+    of = {name: data.get(name) or [usual] * n for name, usual in columns.items()}
+    if any(len(column) != n for column in (*of.values(), data[level], rows)):
+        raise ValueError("Every list holds as many values as there are units.")
+    return [
+        Unit(
+            str(i + 1),
+            float(data["y"][i]),
+            float(of["exposure"][i]),
+            str(data[level][i]),
+            tuple(map(str, rows[i])),
+            of["plants"][i],
+            float(of["vague_sd"][i] or 0.0),
+            of["pieces"][i],
+        )
+        for i in range(n)
+    ], names
+
+
+def kind_of(data: Mapping[str, Any]) -> Kind:
+    """The kind of measure, with another relative variance where the file gives one."""
+    kind = kind_named(data.get("kind", "yield"))
+    return replace(kind, place=data["c"], plant=0.0, unknown=data["c"]) if "c" in data else kind
+
+
+def prior_of(data: Mapping[str, Any], kind: Kind, *, is_plain: bool) -> Prior | None:
+    """The belief on the spread: one voice, the pool with the rule, or the rule; switched off one voice alone."""
+    if "prior_weight" in data or is_plain:
+        return Prior.plain(float(data.get("prior_weight", 4.0)))
+    if pool := data.get("own_pool"):
+        units, _ = units_of(pool, "group")
+        return own_prior(units, units, kind=kind, is_count=bool(data.get("is_count")))
+    return None
+
+
+def answer(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Compare what a file holds."""
+    units, names = units_of(data)
+    kind, is_plain = kind_of(data), data.get("switches", "on") == "off"
+    prior = prior_of(data, kind, is_plain=is_plain)
+    is_count = bool(data.get("is_count"))
+    found = compare(units, block_names=names, kind=kind, is_count=is_count, prior=prior, is_plain=is_plain)
+    return {
+        "method": METHOD_VERSION,
+        "pairs": [
+            {
+                "a": pair.a,
+                "b": pair.b,
+                "difference": pair.gap,
+                "low": pair.gap_low,
+                "high": pair.gap_high,
+                "se": pair.doubt.sd,
+                "df": pair.doubt.df,
+                "parts": {"own": pair.doubt.own, "off": pair.doubt.off, "elsewhere": pair.doubt.elsewhere},
+                "chance": pair.chance,
+                "verdict": pair.verdict,
+                "answered": {"in": kind.answered, "size": pair.size, "low": pair.low, "high": pair.high},
+            }
+            for pair in found.pairs
+        ],
+        "levels": [asdict(level) for level in found.levels],
+        "phi": found.phi,
+        "df": found.df,
+        "prior": asdict(found.prior),
+        "flags": {
+            "verdict": found.verdict,
+            "one_of_each": found.is_one_of_each,
+            "hangs_on": None if found.suspect is None else asdict(found.suspect),
+            "in_general": found.is_general,
+            "left_out": [asdict(out) for out in found.left_out],
+        },
+    }
+
+
+def main(words: list[str]) -> int:
+    """Run one check; 1 where the file cannot be compared, with the reason."""
+    parser = argparse.ArgumentParser(prog="python -m tests.checks", description=__doc__.split("\n", 1)[0])
+    parser.add_argument("what", choices=["compare"])
+    parser.add_argument("file", type=Path)
+    said = parser.parse_args(words)
+    try:
+        print(json.dumps(answer(json.loads(said.file.read_text())), indent=2))
+    except (KilterError, ValueError, KeyError, TypeError, OSError) as error:
+        print(f"{said.file}: {error}", file=sys.stderr)
+        return 1
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -48,6 +48,9 @@ def test_the_answer_hangs_on_one_pot_and_says_so(newcomer):
     SavedQuestion.objects.filter(pk=saved.pk).update(method=1, answer_then="‘Lark’ gave about 67 % more than ‘Kite’.")
     told = "It changed because the method did (version 2 after 1); the records are the same. When it was saved: ‘Lark’"
     assert told in g.read("weigh_up:saved")
+    report = g.read("weigh_up:report", compare="variety", by="kg_per_plant", crop="pepper")
+    assert told in report
+    assert "Method, version 2" in report
     Planting.objects.filter(pk=odd.pk).update(finished_on=None)
     assert "The records changed since, and the method did (version 2 after 1)." in g.read("weigh_up:saved")
     SavedQuestion.objects.filter(pk=saved.pk).update(answer_then="")
@@ -73,3 +76,7 @@ def test_two_pots_weighed_as_one_are_one_observation(newcomer):
     assert "Lark 3 0.90 kg per plant" in page
     shown = g.client.get("/weigh-up/?compare=variety&by=kg_per_plant&crop=pepper&season=2026").content.decode()
     assert "weighed as one with Pot 4" in shown
+    figures = g.client.get(
+        "/weigh-up/units.csv?compare=variety&by=kg_per_plant&crop=pepper&season=2026"
+    ).content.decode()
+    assert figures.count("weighed as one with Pot 3") == 1

@@ -279,7 +279,7 @@ class FitSummary:
             gradient = np.concatenate([np.eye(k)[j] * parts.sum(), parts @ block_columns])
             doubt = fitted.of_level(j, gradient)
             half, eta = t_quantile(doubt.df) * doubt.sd, link.eta(np.array([mean]))
-            low, high = (float(link.rate(eta + z)[0]) for z in (-half, half))
+            low, high = (max(float(link.rate(eta + z)[0]), 0.0) for z in (-half, half))  # no days below none
             of_level = layout.columns[:, j] > 0
             plain = float(fitted.cells.amount[of_level].sum() / fitted.cells.exposure[of_level].sum())
             unseen = self._unseen(of_level)

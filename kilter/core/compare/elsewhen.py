@@ -62,8 +62,14 @@ def elsewhen(estimate: Estimate, names: tuple[str, ...], phi: float) -> tuple[El
 
     Examples
     --------
-    >>> elsewhen.__name__
-    'elsewhen'
+    >>> from kilter.core.compare.fitted import fit_units
+    >>> from kilter.core.compare.kinds import Unit
+    >>> from kilter.core.compare.moderation import Prior
+    >>> rows = [("a", 2.0, "2025"), ("b", 1.0, "2025"), ("a", 2.1, "2026"), ("b", 1.0, "2026")]
+    >>> pots = [Unit(str(i), y, 1.0, level, (season,)) for i, (level, y, season) in enumerate(rows)]
+    >>> found = fit_units(pots, ("season",), prior=Prior()).elsewhen[0]
+    >>> found.name, found.concentration.tolist(), round(found.variance, 3)
+    ('season', [0.5, 0.5], 0.034)
     """
     found = []
     for i, name in enumerate(names):

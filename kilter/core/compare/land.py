@@ -9,7 +9,7 @@ from typing import Literal
 
 import scipy
 
-from kilter.core.compare.judge import LEANING_CHANCE, t_quantile
+from kilter.core.compare.judge import CLEAR_UNITS, LEANING_CHANCE, t_quantile
 from kilter.core.errors import ComparisonError
 
 
@@ -110,7 +110,8 @@ def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> Lan
     -----
     LER = Σ (per m² together / per m² alone) (Mead & Willey 1980, *Experimental Agriculture* 16:217; memory). The
     ratios come from different plantings, so their variances add: Var LER = Σ r²·se²; the interval by the delta method
-    on the log, with the degrees of freedom of Welch and Satterthwaite.
+    on the log, with the degrees of freedom of Welch and Satterthwaite. As in any comparison nothing is clear below two
+    units on either side (rule).
 
     Examples
     --------
@@ -128,7 +129,8 @@ def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> Lan
     sd, half = math.sqrt(variance) / total, t_quantile(round(df, 6))
     low, high = total * math.exp(-half * sd), total * math.exp(half * sd)
     chance = float(scipy.special.stdtr(df, math.log(total) / sd))
-    is_clear = low > 1 or (high < 1 and not missing)
+    is_twice = all(min(share.together, share.alone) >= CLEAR_UNITS for share in shares)
+    is_clear = is_twice and (low > 1 or (high < 1 and not missing))
     verdict: Literal["clear", "leaning", "cannot tell"] = "clear" if is_clear else "cannot tell"
     if not is_clear and max(chance, 0.0 if missing else 1 - chance) >= LEANING_CHANCE:
         verdict = "leaning"

@@ -103,8 +103,13 @@ def in_order(estimate: Estimate) -> Suppositions:
 
     Examples
     --------
-    >>> in_order.__name__
-    'in_order'
+    >>> from kilter.core.compare.fitted import fit_units
+    >>> from kilter.core.compare.moderation import Prior
+    >>> rows = [("a", 1.0), ("a", 1.1), ("a", 0.9), ("b", 0.8), ("b", 0.7), ("b", 4.0)]
+    >>> pots = [Unit(str(i), y, 1.0, level, plants=4) for i, (level, y) in enumerate(rows)]
+    >>> found = in_order(fit_units(pots, (), prior=Prior()).estimate)
+    >>> found.chance.tolist(), round(float(found.squares[0]), 2)
+    ([1.0], 17.64)
     """
     squares = np.sum((estimate.amount - estimate.mu) ** 2 / estimate.variance)
     paper = estimate.sandwich(estimate.fit.bread, estimate.weights, estimate.variance)
@@ -139,8 +144,13 @@ def one_off(estimate: Estimate, voices: Sequence[Voice]) -> Suppositions:
 
     Examples
     --------
-    >>> one_off.__name__
-    'one_off'
+    >>> from kilter.core.compare.fitted import fit_units
+    >>> from kilter.core.compare.moderation import Prior
+    >>> rows = [("a", 1.0), ("a", 1.1), ("a", 0.9), ("b", 0.8), ("b", 0.7), ("b", 4.0)]
+    >>> pots = [Unit(str(i), y, 1.0, level, plants=4) for i, (level, y) in enumerate(rows)]
+    >>> found = one_off(fit_units(pots, (), prior=Prior()).estimate, Prior().voices)
+    >>> [round(float(chance), 2) for chance in found.off]
+    [0.0, 0.0, 0.0, 0.01, 0.01, 0.94]
     """
     plain = in_order(estimate)
     rows, fit, n = estimate.rows, estimate.fit, len(estimate.units)

@@ -53,6 +53,9 @@ def units_csv(answer: Answer, system: str) -> str:
     )
     used = {one.ref: one for one in (answer.comparison.units if answer.comparison else ())}
     reasons = {out.ref: out.reason for out in answer.left_out}
+    for first, together in answer.joined.items():
+        if first in used:
+            reasons |= {ref: f"weighed as one with {answer.facts[first].place}" for ref in together if ref != first}
     for ref, fact in answer.facts.items():
         labels = [fact.attribute(name) or "" for name in answer.question.attributes]
         row: list[Any] = [*map(guarded, (ref, fact.place)), fact.season, *map(guarded, (fact.label, *labels))]

@@ -12,7 +12,7 @@ from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_up.answer.exports import as_png, picture_svg, units_csv
 from kilter.weigh_up.answer.page import AnswerPage, form_of, page_of, unasked
-from kilter.weigh_up.question.saved import pinned_questions
+from kilter.weigh_up.question.saved import changed_since, pinned_questions
 
 DOWNLOAD_NAME = "weigh-up"
 
@@ -82,9 +82,13 @@ def report(request: HouseholdRequest) -> HttpResponse:
     page = _answered(request)
     sites = {ref: str(site) for ref, site in page.form.records["site"].items()}
     asked = page.answer.question.in_words(page.answer.words, sites)
-    return render(
-        request, "weigh_up/report.html", {"page": page, "asked": asked, "today": clock.today(request.household)}
-    )
+    context = {
+        "page": page,
+        "asked": asked,
+        "today": clock.today(request.household),
+        "changed": changed_since(request.household, page.answer),
+    }
+    return render(request, "weigh_up/report.html", context)
 
 
 def _download(content: str | bytes, content_type: str, kind: str, name: str = DOWNLOAD_NAME) -> HttpResponse:

@@ -223,7 +223,7 @@ def prior_words(comparison: Comparison) -> str:
 
 
 #: How a number of plants is known, in words.
-KNOWN_BY = {"counted": "counted", "reckoned": "reckoned from those set out", "set out": "as many as were set out"}
+KNOWN_BY = {"counted": "counted", "reckoned": "reckoned from those set out", "set out": "taken as set out"}
 
 
 def plants_words(known: Mapping[str, int]) -> str:

@@ -49,6 +49,14 @@ def remembered(household: Household, question: SavedQuestion) -> SavedQuestion:
     return question
 
 
+def changed_since(household: Household, answer: Answer) -> str:
+    """Why an answer is another one than when its question was saved; empty where it is not, or was never saved."""
+    question = SavedQuestion.objects.of(household).filter(address=answer.question.address()).first()
+    if question is None or answer.comparison is None:
+        return ""
+    return _changed(question, _said(answer), _mark(answer))
+
+
 def _answered(household: Household, question: SavedQuestion) -> Answered:
     form = QuestionForm(QueryDict(question.address), household=household)
     if not form.is_valid():

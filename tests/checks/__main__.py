@@ -5,7 +5,8 @@ The file holds lists of one length n, all but ``y`` and ``level`` optional::
     {"y": [0.9, 1.1, 0.5, 0.7],             amounts (kg, pieces, days; of a share the spoilt part)
      "exposure": [1, 1, 1, 1],              what they are divided by
      "level": ["a", "a", "b", "b"],
-     "blocks": {"season": ["1", "1", ...]}, or a list of n lists, with "block_names" if they are to be called so
+     "blocks": {"season": ["1", "1", ...]}, or lists: one label or a list of them for each unit, or a list of n labels
+                                            for each block; then with "block_names", if they are to be called so
      "plants": [1, 1, 1, 1], "vague_sd": [0, ...], "pieces": [...],
      "kind": "yield",                       or size, days, share
      "is_count": false,
@@ -34,12 +35,8 @@ from kilter.core.errors import KilterError
 def units_of(data: Mapping[str, Any], level: str = "level") -> tuple[list[Unit], tuple[str, ...]]:
     """The units of a file, and the names of their blocks."""
     n = len(data["y"])
-    blocks, names = data.get("blocks") or {}, tuple(data.get("block_names", ()))
-    if isinstance(blocks, Mapping):
-        names, rows = tuple(blocks), list(zip(*blocks.values(), strict=True)) or [()] * n
-    else:
-        rows = blocks
-        names = names or tuple(f"block {i + 1}" for i in range(len(rows[0]) if rows else 0))
+    rows, names = rows_of(data.get("blocks") or {}, n)
+    names = tuple(data.get("block_names", ())) or names
     columns = {"exposure": 1.0, "plants": None, "vague_sd": 0.0, "pieces": None}
     of = {name: data.get(name) or [usual] * n for name, usual in columns.items()}
     if any(len(column) != n for column in (*of.values(), data[level], rows)):
@@ -57,6 +54,19 @@ def units_of(data: Mapping[str, Any], level: str = "level") -> tuple[list[Unit],
         )
         for i in range(n)
     ], names
+
+
+def rows_of(blocks: Any, n: int) -> tuple[list[tuple[Any, ...]], tuple[str, ...]]:
+    """The block labels of each unit, and what the blocks are called."""
+    if isinstance(blocks, Mapping):
+        return list(zip(*blocks.values(), strict=True)) or [()] * n, tuple(blocks)
+    if not all(isinstance(one, list) for one in blocks):
+        rows = [(one,) for one in blocks]
+    elif len(blocks) == n:
+        rows = [tuple(one) for one in blocks]
+    else:
+        rows = list(zip(*blocks, strict=True))
+    return rows, tuple(f"block {i + 1}" for i in range(len(rows[0]) if rows else 0))
 
 
 def kind_of(data: Mapping[str, Any]) -> Kind:
@@ -78,7 +88,7 @@ def prior_of(data: Mapping[str, Any], kind: Kind, *, is_plain: bool) -> Prior | 
 def answer(data: Mapping[str, Any]) -> dict[str, Any]:
     """Compare what a file holds."""
     units, names = units_of(data)
-    kind, is_plain = kind_of(data), data.get("switches", "on") == "off"
+    kind, is_plain = kind_of(data), data.get("switches", "on") in ("off", False)
     prior = prior_of(data, kind, is_plain=is_plain)
     is_count = bool(data.get("is_count"))
     found = compare(units, block_names=names, kind=kind, is_count=is_count, prior=prior, is_plain=is_plain)

@@ -47,6 +47,8 @@ def test_blocks_another_c_and_no_prior_are_the_textbooks(asked):
     assert (found["phi"], found["df"]) == (pytest.approx(0.091214, abs=5e-7), 56)
     as_rows = {**data, "blocks": [[date] for date in rows.Date]}
     assert asked(as_rows)["pairs"] == found["pairs"]
+    for blocks in (list(rows.Date), [list(rows.Date)]):  # one label for each unit; a list of labels for each block
+        assert asked({**data, "blocks": blocks, "block_names": ["date"]})["pairs"] == found["pairs"]
 
 
 def test_a_pool_the_flags_and_what_cannot_be_read(asked):

@@ -228,18 +228,22 @@ def held(design: Design, seed: int, count: int = EACH) -> Held:
 
 
 def calibration(seed: int, count: int = EACH) -> list[tuple[int, float, int, float, int, float]]:
-    """For 2 and 4 levels and several SDs of the levels: how often a chance of 0.95 or more and a clear are right."""
+    """For 2 and 4 levels and several SDs of log-ratios: how often a chance of 0.95 or more and a clear are right.
+
+    Plain gardens without blocks and with three, so many of each.
+    """
     rows = []
     for levels in (2, 4):
         for sd in (0.1, 0.2, 0.35, 0.5):
             rng = np.random.default_rng([seed, levels, round(sd * 100)])
-            design = Design("", levels=levels, gap=sd / np.sqrt(2), units=(2, 3, 5))
+            plain = Design("", levels=levels, gap=sd / np.sqrt(2), units=(1, 2, 3, 5))
             sure, clear = [], []
-            for truth, answer in answers(design, rng, count):
-                for p in answer.pairs:
-                    is_right = truth.level[p.a] > truth.level[p.b]
-                    sure += [is_right] if p.chance >= 0.95 else []
-                    clear += [is_right] if p.verdict == "clear" else []
+            for design in (plain, replace(plain, blocks=3)):
+                for truth, answer in answers(design, rng, count):
+                    for p in answer.pairs:
+                        is_right = truth.level[p.a] > truth.level[p.b]
+                        sure += [is_right] if p.chance >= 0.95 else []
+                        clear += [is_right] if p.verdict == "clear" else []
             rows.append((levels, sd, len(sure), float(np.mean(sure)), len(clear), float(np.mean(clear))))
     return rows
 

@@ -4,16 +4,13 @@ from __future__ import annotations
 
 import pytest
 
-from kilter.core.compare.fairness import NOT_RECORDED, Witness, imbalances
+from kilter.core.compare.fairness import NOT_RECORDED, imbalances
 from kilter.core.errors import ComparisonError
 
 
-def units(attribute, **levels):
-    return [
-        Witness(f"{level}{i}", level, {attribute: value})
-        for level, values in levels.items()
-        for i, value in enumerate(values)
-    ]
+def judged(attribute, **levels):
+    units = [(f"{level}{i}", level) for level, values in levels.items() for i in range(len(values))]
+    return imbalances(units, {attribute: [value for values in levels.values() for value in values]})
 
 
 @pytest.mark.parametrize(
@@ -28,7 +25,7 @@ def units(attribute, **levels):
     ],
 )
 def test_categories_by_total_variation_distance(a, b, score):
-    found = imbalances(units("light", a=a, b=b), ["light"])
+    found = judged("light", a=a, b=b)
     assert [one.score for one in found] == ([] if score is None else [score])
 
 
@@ -45,17 +42,16 @@ def test_categories_by_total_variation_distance(a, b, score):
     ],
 )
 def test_numbers_by_their_standardised_difference(a, b, differs):
-    assert bool(imbalances(units("density", a=a, b=b), ["density"])) is differs
+    assert bool(judged("density", a=a, b=b)) is differs
 
 
 def test_worst_first_with_the_two_values_and_the_units_of_the_levels_furthest_apart():
-    seen = [
-        Witness("1", "a", {"light": "sun", "mulch": "straw"}),
-        Witness("2", "a", {"light": "sun", "mulch": None}),
-        *(Witness(ref, "b", {"light": "shade", "mulch": "straw"}) for ref in "34"),
-        *(Witness(ref, "c", {"light": light, "mulch": "straw"}) for ref, light in (("5", "sun"), ("6", "shade"))),
-    ]
-    light, mulch = imbalances(seen, ["mulch", "light"])
+    units = [("1", "a"), ("2", "a"), ("3", "b"), ("4", "b"), ("5", "c"), ("6", "c")]
+    seen = {
+        "mulch": ["straw", None, "straw", "straw", "straw", "straw"],
+        "light": ["sun", "sun", "shade", "shade", "sun", "shade"],
+    }
+    light, mulch = imbalances(units, seen)
     assert (light.attribute, light.a, light.a_value, light.a_of, light.b, light.b_value, light.b_of, light.refs) == (
         "light",
         "a",
@@ -68,4 +64,4 @@ def test_worst_first_with_the_two_values_and_the_units_of_the_levels_furthest_ap
     )
     assert (mulch.a_value, mulch.b_value) == (NOT_RECORDED, "straw")
     with pytest.raises(ComparisonError):
-        imbalances(seen[:2], ["light"])
+        imbalances(units[:2], {"light": ["sun", "shade"]})

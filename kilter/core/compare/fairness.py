@@ -26,15 +26,6 @@ Column = Sequence[tuple[str, Value]]
 
 
 @dataclass(frozen=True)
-class Witness:
-    """One unit with all that was recorded of it besides what is compared."""
-
-    ref: str
-    level: str
-    values: Mapping[str, Value]
-
-
-@dataclass(frozen=True)
 class Imbalance:
     """One attribute that differs between two levels."""
 
@@ -83,16 +74,20 @@ def unrolled(days: Sequence[float | None]) -> list[float | None]:
 
 
 def imbalances(
-    units: Sequence[Witness], attributes: Sequence[str], names: Collection[str] = (), labels: Collection[str] = ()
+    units: Sequence[tuple[str, str]],
+    attributes: Mapping[str, Sequence[Value]],
+    names: Collection[str] = (),
+    labels: Collection[str] = (),
 ) -> tuple[Imbalance, ...]:
     """Say in which attributes the levels differ, worst first.
 
     Parameters
     ----------
-    units : sequence of Witness
+    units : sequence of (ref, level), length n
         Those that the comparison used, of two levels or more.
-    attributes : sequence of str
-        Which to look at: neither what is compared nor what is held alike.
+    attributes : mapping of str to sequence of length n
+        What was recorded of them, None or an empty text where it was not: neither what is compared nor what is held
+        alike.
     names : collection of str
         Those of them that matter even where every unit has a value of its own, as a variety does.
     labels : collection of str
@@ -119,21 +114,20 @@ def imbalances(
 
     Examples
     --------
-    >>> seen = [Witness("1", "a", {"light": "sun"}), Witness("2", "b", {"light": "shade"}),
-    ...         Witness("3", "a", {"light": "sun"}), Witness("4", "b", {"light": "shade"})]
-    >>> [(one.attribute, one.score) for one in imbalances(seen, ["light"])]
+    >>> units = [("1", "a"), ("2", "b"), ("3", "a"), ("4", "b")]
+    >>> [(one.attribute, one.score) for one in imbalances(units, {"light": ["sun", "shade"] * 2})]
     [('light', 1.0)]
     """
-    levels = sorted({unit.level for unit in units})
+    levels = sorted({level for _, level in units})
     if len(levels) < 2:
         raise ComparisonError("Fairness is judged between two levels or more.")
-    of_level = {level: [unit for unit in units if unit.level == level] for level in levels}
-    refs = {level: [unit.ref for unit in inside] for level, inside in of_level.items()}
     found = []
-    for attribute in attributes:
-        said = {level: _column(inside, attribute) for level, inside in of_level.items()}
-        values = set().union(*said.values())
-        columns = {level: list(zip(refs[level], said[level], strict=True)) for level in levels}
+    for attribute, column in attributes.items():
+        said = [None if value == "" else value for value in column]  # an empty text was not written down
+        values = set(said)
+        columns: dict[str, list[tuple[str, Value]]] = {level: [] for level in levels}
+        for (ref, level), value in zip(units, said, strict=True):
+            columns[level].append((ref, value))
         known = values - {None}
         if len(values) < 2 or not known:
             continue
@@ -154,11 +148,6 @@ def _is_a_name(values: int, units: int, *, is_label: bool) -> bool:
     if values == units:
         return is_label or units > FEW_UNITS
     return units >= MANY_UNITS and values > units / 2
-
-
-def _column(units: Sequence[Witness], attribute: str) -> list[Value]:
-    """The value of each unit; an empty text was not written down."""
-    return [None if (value := unit.values.get(attribute)) == "" else value for unit in units]
 
 
 def _categories(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imbalance | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -11,7 +11,7 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from kilter.core.compare import Comparison
-from kilter.core.compare.fairness import NOT_RECORDED, Imbalance, Witness, imbalances, unrolled
+from kilter.core.compare.fairness import NOT_RECORDED, Imbalance, imbalances, unrolled
 from kilter.core.yields.record import PlantingRecord, density_per_m2
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, levels_among
@@ -117,14 +117,14 @@ def fairness_of(
     figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in asked}
     happened = _happened(household, facts)
     last_lifts = unrolled([_last_lift(fact.record) for fact in facts])
-    witnesses = []
-    for unit, fact, last in zip(comparison.units, facts, last_lifts, strict=True):
-        values: dict[str, str | float | None] = {name: fact.attribute(name) for name in names}
-        values.update((key, of(fact.record)) for key, of in figures.items())
-        values.update({name: of.get(unit.ref, nothing) for name, (nothing, of) in happened.items()})
-        values["last_lift"] = last
-        witnesses.append(Witness(unit.ref, unit.level, values))
-    found = imbalances(witnesses, [*names, *figures, *happened], names=("variety", *happened), labels=LABELS)
+    columns: dict[str, Sequence[str | float | None]] = {
+        **{name: [fact.attribute(name) for fact in facts] for name in names},
+        **{key: [of(fact.record) for fact in facts] for key, of in figures.items() if key != "last_lift"},
+        **({"last_lift": last_lifts} if "last_lift" in figures else {}),
+        **{name: [of.get(u.ref, nothing) for u in comparison.units] for name, (nothing, of) in happened.items()},
+    }
+    units = [(unit.ref, unit.level) for unit in comparison.units]
+    found = imbalances(units, columns, names=("variety", *happened), labels=LABELS)
     return Fairness(
         tuple(one for one in found if one.attribute not in follows),
         tuple(one for one in found if one.attribute in follows),

@@ -8,7 +8,7 @@ from collections import Counter, defaultdict
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from datetime import date
-from functools import reduce
+from functools import cached_property, reduce
 
 from django.db.models import QuerySet
 
@@ -134,6 +134,12 @@ class Learnt:
 
     crop: Crop
     each: PerPiece
+
+    @cached_property
+    def between_mg(self) -> tuple[int, int]:
+        """Between what it likely lies."""
+        low, high = self.each.interval()
+        return round(low), round(high)
 
 
 @dataclass(frozen=True)

@@ -80,3 +80,26 @@ def test_two_pots_weighed_as_one_are_one_observation(newcomer):
         "/weigh-up/units.csv?compare=variety&by=kg_per_plant&crop=pepper&season=2026"
     ).content.decode()
     assert figures.count("weighed as one with Pot 3") == 1
+
+
+def test_a_variety_that_never_stood_in_a_tub_has_its_plain_total_beside(newcomer):
+    """By hand: in bags and in tubs Kite gives twice Lark, a tub half of a bag; Merlin stood in a bag alone, 3.0 kg. At
+    the mix that was planted (3 bags to 2 tubs) Merlin would have given 3.0 · (3 + 2/2)/5 = 2.4."""
+    g: Newcomer = newcomer("rowanberry")
+    g.site("Yard")
+    g.pots("Bag", 3, 18, kind="fabric pot")
+    g.pots("Tub", 2, 18)
+    for where, name, kg in (
+        ("bag 1", "Kite", "2.0"),
+        ("bag 2", "Lark", "1.0"),
+        ("bag 3", "Merlin", "3.0"),
+        ("tub 1", "Kite", "1.0"),
+        ("tub 2", "Lark", "0.5"),
+    ):
+        (planting,) = g.set_out(where, "pepper", 1, "10 May 2026", variety_name=name)
+        g.weigh(planting, f"{kg} kg", "2026-09-20")
+        g.finish(planting, "20 September 2026")
+    page = g.ask("variety", "kg_per_plant", crop="pepper", within="place_kind")
+    assert "Merlin 1 2.40 kg per plant" in page
+    said = "There was no ‘Merlin’ for “pot”: what it would have given there is reckoned from the others."
+    assert f"{said} Its plain total is 3.00." in page

@@ -136,6 +136,22 @@ def test_without_a_prior_one_unit_of_each_has_no_spread():
         compare(units(("a", 1.0), ("b", 2.0)), prior=Prior.plain(0.0))
 
 
+@pytest.mark.parametrize("gave", [{"a": 1.0, "b": 1.0}, {"a": 2.0, "b": 1.0}])
+def test_units_that_are_all_alike_need_a_prior_to_be_judged(gave):
+    alike = units(*[(level, value) for level, value in gave.items() for _ in range(2)])
+    with pytest.raises(ComparisonError, match="give the prior a weight"):
+        compare(alike, prior=Prior.plain(0.0), is_plain=True)
+    assert compare(alike).pairs[0].size == pytest.approx(gave["a"])
+
+
+def test_shares_of_all_or_nothing_are_said_to_have_no_bound():
+    rows = [
+        Unit(str(i), s, 1.0, level) for i, (level, s) in enumerate([("a", 1.0), ("a", 1.0), ("b", 0.2), ("b", 0.3)])
+    ]
+    with pytest.raises(NotSettledError, match="all or nothing"):
+        compare(rows, kind=SHARE)
+
+
 def test_season_as_block_speaks_in_general_and_is_less_sure():
     rows = [(level, value, season) for season in "12" for level, value in (("a", 2.0), ("b", 1.0)) for _ in range(2)]
     general = compare(units(*rows), block_names=("season",))

@@ -14,6 +14,7 @@ from kilter.core.compare import Unit, compare
 from kilter.core.compare.anova import anova
 from kilter.core.compare.density import Stand, crowding
 from kilter.core.compare.factorial import compare_two
+from kilter.core.compare.kinds import SHARE
 from kilter.core.compare.land import Share, land_equivalent
 from kilter.core.compare.ranking import Candidate, rank
 from kilter.core.compare.replicates import own_prior
@@ -67,6 +68,16 @@ def test_no_dependence_is_found_where_there_is_none():
     assert not found.interaction.is_dependent
     assert found.first.pairs[0].size == pytest.approx(2, rel=0.03)
     assert found.second.pairs[0].size == pytest.approx(2, rel=0.03)
+
+
+def test_a_share_inside_each_level_is_said_in_points_of_those_two():
+    """By hand: in sun a 40 and b 10 of 100, in shade a 10 and b 30: 30 more, and 20 less."""
+    shares = {"sun": {"a": 0.4, "b": 0.1}, "shade": {"a": 0.1, "b": 0.3}}
+    rows = [(level, place, share) for place, of in shares.items() for level, share in of.items() for _ in range(3)]
+    units = [Unit(str(i), share, 1.0, level, pieces=40) for i, (level, _, share) in enumerate(rows)]
+    found = compare_two(units, [place for _, place, _ in rows], ("variety", "light"), kind=SHARE)
+    sign = 1 if found.first.pairs[0].a == "a" else -1
+    assert {one.inside: round(sign * one.size, 6) for one in found.within} == {"sun": 0.3, "shade": -0.2}
 
 
 def test_anova_without_anything_left_over_is_refused():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
 
 import pytest
@@ -167,6 +168,16 @@ def test_the_two_ways_of_reckoning_are_reconciled_where_they_differ():
     assert reconciled(far, table, "variety") == ""
     assert reconciled(found, "nothing is left over", "variety") == ""
     assert reconciled(found, table, "light") == "", "a term that dropped out says nothing"
+
+
+def test_a_slip_of_a_thousand_times_is_not_said_in_a_hundred_digits():
+    found = compare(pots(a=[0.05, 32.0, 0.06], b=[1.0, 1.1, 0.9], c=[0.9, 1.0, 1.0]))
+    said = sentence(found)
+    assert "told apart" in said.answer
+    assert len(said.doubt) < 300
+    wild = compare([Unit("1", 1.0, 22.0, "a"), Unit("2", 4.0, 0.125, "a"), Unit("3", 1.0, 1.0, "b")])
+    assert "hardly a limit" in sentence(wild).doubt
+    assert all(math.isfinite(x) for level in wild.levels for x in (level.low, level.high))
 
 
 def test_the_steelyard_and_blocks_of_days_are_divided_evenly():

@@ -56,6 +56,8 @@ class PerPiece:
 
     def interval(self, coverage: float = 0.95) -> tuple[float, float]:
         """Between what ``mg`` lies, milligrams."""
+        if not self.mg:
+            return 0.0, 0.0
         reach = math.exp(float(scipy.special.stdtrit(self.df, (1 + coverage) / 2)) * self.sd_mg / self.mg)
         return self.mg / reach, self.mg * reach
 

@@ -7,6 +7,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from typing import Final
 
 import numpy as np
 
@@ -15,13 +16,14 @@ from kilter.core.compare.elsewhen import GENERAL_BLOCKS
 from kilter.core.compare.fitted import Doubt, Fitted, fit_units
 from kilter.core.compare.judge import Verdict, chance_ahead, half_width, t_quantile, verdict_of
 from kilter.core.compare.kinds import YIELD, Kind, Unit
+from kilter.core.compare.links import FARTHEST
 from kilter.core.compare.moderation import Prior
 from kilter.core.compare.power import Settling, units_to_settle
 from kilter.core.errors import ComparisonError, NotSettledError
 from kilter.core.yields.measures import LeftOut
 
 #: From this chance on that some place is off, the answer is said to hang on one (rule).
-HANGS_CHANCE: float = 0.5
+HANGS_CHANCE: Final = 0.5
 
 
 @dataclass(frozen=True)
@@ -56,10 +58,11 @@ class PairResult:
 
     def said(self, gap: float) -> float:
         """A gap as it is answered: as a ratio, in days, or in points of a share."""
-        if self.kind.answered == "ratio":
-            return math.exp(gap)
         if self.kind.answered == "days":
             return gap
+        gap = max(-FARTHEST, min(gap, FARTHEST))
+        if self.kind.answered == "ratio":
+            return math.exp(gap)
         odds = math.log(self.base / (1 - self.base)) + gap
         return 1 / (1 + math.exp(-odds)) - self.base
 
@@ -84,11 +87,6 @@ class PairResult:
     @property
     def high(self) -> float:
         return self.said(self.gap_high)
-
-    @property
-    def even(self) -> float:
-        """No difference, as it is answered."""
-        return self.said(0.0)
 
 
 @dataclass(frozen=True)

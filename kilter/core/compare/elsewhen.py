@@ -30,7 +30,6 @@ class Elsewhen:
     variance: float  #: σ²
     df: float
     concentration: FloatArray  #: (k,) Σ_b p_ab² of each level, p its share of exposure in block b
-    together: FloatArray  #: (k, k) labels that two levels both saw
 
 
 def elsewhen(estimate: Estimate, names: tuple[str, ...], phi: float) -> tuple[Elsewhen, ...]:
@@ -98,7 +97,7 @@ def _of_attribute(estimate: Estimate, name: str, labels: Sequence[str], phi: flo
     design = np.hstack([row[:, None] == np.arange(shape[0]), column[:, None] == np.arange(1, shape[1])]).astype(float)
     sigma = GRID * SEASON_OF_GAP * estimate.kind.gap_sd
     variance, df = _learnt(rest[seen] / curve[seen], phi * spread[seen] / curve[seen] ** 2, design, sigma)
-    return Elsewhen(name, variance, df, np.sum(shares**2, axis=1), seen.astype(int) @ seen.T.astype(int))
+    return Elsewhen(name, variance, df, np.sum(shares**2, axis=1))
 
 
 def _learnt(residual: FloatArray, own: FloatArray, design: FloatArray, sigma: FloatArray) -> tuple[float, float]:

@@ -174,7 +174,9 @@ def _within(fitted: Fitted, first: Comparison) -> tuple[Within, ...]:
     if not first.pairs:
         return ()
     a, b = first.pairs[0].a, first.pairs[0].b
-    of = {(pair.a, pair.b): pair for pair in FitSummary(fitted).pairs()}
+    summary = FitSummary(fitted)
+    means = {one.level: one.mean for one in summary.levels()}
+    of = {(pair.a, pair.b): pair for pair in summary.pairs()}
     found = []
     for inside in sorted({level.split(JOIN, 1)[1] for level in fitted.layout.levels}):
         one, other = JOIN.join((a, inside)), JOIN.join((b, inside))
@@ -182,7 +184,7 @@ def _within(fitted: Fitted, first: Comparison) -> tuple[Within, ...]:
             pair = of[one, other]
             found.append(_alone(inside, a, b, pair, 1.0))
         elif (other, one) in of:
-            found.append(_alone(inside, a, b, of[other, one], -1.0))
+            found.append(_alone(inside, a, b, replace(of[other, one], base=means[other]), -1.0))
     return tuple(found)
 
 

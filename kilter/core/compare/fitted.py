@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Final
 
 import numpy as np
 
@@ -17,6 +18,9 @@ from kilter.core.compare.moderation import Prior, collapse, posterior
 from kilter.core.compare.quasi import Fit
 from kilter.core.compare.suspects import Estimate, Suppositions, in_order, one_off
 from kilter.core.errors import ComparisonError
+
+#: Below such a share of squares units are identical but for rounding.
+ALIKE: Final = 1e-24
 
 
 @dataclass(frozen=True)
@@ -139,7 +143,7 @@ def fit_units(
     Raises
     ------
     ComparisonError
-        No degrees of freedom.
+        No degrees of freedom; or no prior, and units that do not differ.
     AliasedError
         Levels and blocks cannot be told apart.
     NotSettledError
@@ -169,6 +173,11 @@ def fit_units(
     spread = Spread.of(units, kind, is_count=is_count)
     mu = spread.whole * fit.rate[cells.index]
     estimate = Estimate(units, cells, fit, weights[cells.index], amount, mu, spread.variance(mu), spread)
+    if prior.weight == 0 and float(np.sum((amount - mu) ** 2)) <= ALIKE * float(np.sum(mu**2)):
+        raise ComparisonError(
+            "These are all exactly as their level and block say, so nothing is left to judge the spread by; "
+            "give the prior a weight."
+        )
     supposed = in_order(estimate) if is_plain or nu == 0 else one_off(estimate, prior.voices)
     own, phi, df = _spread(supposed, prior, nu)
     return Fitted(estimate, supposed, own, phi, df, () if is_plain else elsewhen(estimate, block_names, phi))

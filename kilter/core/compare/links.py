@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import Final, Protocol
 
 import numpy as np
 import numpy.typing as npt
 
 FloatArray = npt.NDArray[np.float64]
+
+
+#: Beyond this the exponential has no figures left.
+FARTHEST: Final = 300.0
 
 
 class Link(Protocol):
@@ -37,7 +41,7 @@ class Log:
     name = "log"
 
     def rate(self, eta: FloatArray) -> FloatArray:
-        return np.asarray(np.exp(eta))
+        return np.asarray(np.exp(np.clip(eta, -FARTHEST, FARTHEST)))
 
     def slope(self, rate: FloatArray) -> FloatArray:
         return rate
@@ -79,7 +83,7 @@ class Logit:
     name = "logit"
 
     def rate(self, eta: FloatArray) -> FloatArray:
-        return np.asarray(1 / (1 + np.exp(-eta)))
+        return np.asarray(1 / (1 + np.exp(-np.clip(eta, -FARTHEST, FARTHEST))))
 
     def slope(self, rate: FloatArray) -> FloatArray:
         return np.asarray(rate * (1 - rate))

@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from kilter.core.compare.links import LOG, FloatArray, Link
+from kilter.core.compare.links import FARTHEST, IDENTITY, LOG, LOGIT, FloatArray, Link
 from kilter.core.errors import NotSettledError
 
 # A fit that settles does so in about ten steps; one that runs away moves by one a step, and is
@@ -21,6 +21,10 @@ TOLERANCE: Final = 1e-7
 UNSETTLED: Final = (
     "The ratio did not settle: the zeros here leave it without bound. "
     "Compare without the blocks, or leave out what gave nothing."
+)
+UNSETTLED_SHARE: Final = (
+    "The shares did not settle: where all or nothing is spoilt there is no bound to how far they lie apart. "
+    "Compare without the blocks, or leave those out."
 )
 
 
@@ -94,14 +98,16 @@ def fit_quasi(
     if start is None:
         target = link.start(amount / exposure, float(wy.sum() / we.sum()))
         start = np.asarray(np.linalg.solve(design.T @ design, design.T @ target), dtype=np.float64)
+    said = UNSETTLED_SHARE if link is LOGIT else UNSETTLED
     coef: FloatArray = start
     eta = design @ coef
     loss = float(we @ link.loss(eta) - wy @ eta)  # half the deviance, up to terms in the amounts alone
     rate = link.rate(eta)
     for step in range(1, MAX_STEPS + 1):
-        change = _newton_change(wy - we * rate, we * link.slope(rate), design)
+        change = _newton_change(wy - we * rate, we * link.slope(rate), design, said)
         for _ in range(MAX_HALVINGS):
-            eta = (design @ (coef + change)).clip(-300.0, 300.0) if link is LOG else design @ (coef + change)
+            eta = design @ (coef + change)
+            eta = eta if link is IDENTITY else eta.clip(-FARTHEST, FARTHEST)
             trial_loss = float(we @ link.loss(eta) - wy @ eta)
             if trial_loss <= loss + 1e-10 * (abs(loss) + 1.0):
                 break
@@ -109,12 +115,12 @@ def fit_quasi(
         coef, loss, rate = coef + change, trial_loss, link.rate(eta)
         if abs(change).max() < TOLERANCE:
             return Fit(link, coef, rate, we * link.slope(rate), design, step)
-    raise NotSettledError(UNSETTLED)
+    raise NotSettledError(said)
 
 
-def _newton_change(weighed_rest: FloatArray, curvature: FloatArray, design: FloatArray) -> FloatArray:
+def _newton_change(weighed_rest: FloatArray, curvature: FloatArray, design: FloatArray, said: str) -> FloatArray:
     """A⁻¹Xᵀ w(y − e·rate) by Cholesky, whose call costs less than the numbers."""
     _, change, info = scipy.linalg.lapack.dposv((design.T * curvature) @ design, weighed_rest @ design)
     if info:
-        raise NotSettledError(UNSETTLED)
+        raise NotSettledError(said)
     return np.asarray(change, dtype=np.float64)

@@ -9,6 +9,8 @@ from kilter.core.yields.measures import Measure
 
 #: From here on a ratio is said in times; an interval that reaches so far is too (rules).
 TWICE, MOST_IN_PERCENT = 1.995, 3.0
+#: An interval that reaches so many times as far is not said in figures (rule).
+NO_LIMIT = 1000.0
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
@@ -95,8 +97,10 @@ def amount_of(said: float, kind: Kind) -> str:
 def interval_words(pair: PairResult, manner: Manner) -> str:
     """Between what it likely lies."""
     more, less, kind = manner.more_word, manner.less, pair.kind
+    if kind.answered == "ratio" and pair.high >= NO_LIMIT:
+        return "These differ so much among themselves that there is hardly a limit to how far they may lie apart."
     if is_in_times(pair):
-        times = f"{pair.high:.2g}" if pair.high < 100 else f"{pair.high:,.0f}"
+        times = f"{pair.high:.2g}" if pair.high < 100 else f"{pair.high:.0f}"
         return f"Likely between {pair.low:.2g} and {times} times {manner.as_much.removesuffix(' as')}."
     if kind.answered == "ratio":
         low, high = f"{abs(pair.low - 1) * 100:.0f}\u00a0%", f"{(pair.high - 1) * 100:,.0f}\u00a0%"

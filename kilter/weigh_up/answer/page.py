@@ -19,7 +19,7 @@ from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.weigh_up.answer.ask import Answer, ask
 from kilter.weigh_up.answer.fairness import Unfair, in_words, word_of
-from kilter.weigh_up.answer.gap_words import manner_of, spread_words
+from kilter.weigh_up.answer.gap_words import NO_LIMIT, manner_of, spread_words
 from kilter.weigh_up.answer.pictures import Pictures, pictures, rate_figure, rate_unit, rate_words
 from kilter.weigh_up.answer.units import LEFT_OUT_BY_HAND
 from kilter.weigh_up.answer.wording import (
@@ -33,6 +33,7 @@ from kilter.weigh_up.answer.wording import (
     reconciled,
     sentence,
     settling,
+    unseen_words,
 )
 from kilter.weigh_up.question.first import first_question
 from kilter.weigh_up.question.forms import QuestionForm
@@ -187,14 +188,14 @@ class AnswerPage:
         return spread_words(sd, self.comparison.kind, sum(one.mean for one in levels) / len(levels))
 
     @property
-    def has_unseen(self) -> bool:
-        """Some level never stood in some block, so that its adjusted mean is reckoned from the others."""
-        return any(level.unseen for level in self.comparison.levels)
-
-    @property
     def pairs_in(self) -> str:
         """What a pair's figures are."""
         return {"ratio": "Ratio", "days": "Days more", "points": "More, of 100"}[self.comparison.kind.answered]
+
+    @property
+    def unseen(self) -> list[str]:
+        """Of each level that never stood in some block: that its mean there is reckoned, and its plain total."""
+        return [unseen_words(level.result, level.plain) for level in self.levels if level.result.unseen]
 
     @property
     def arc_words(self) -> str:
@@ -224,6 +225,8 @@ class AnswerPage:
 
     def _apart(self, said: float) -> str:
         kind = self.comparison.kind.answered
+        if kind == "ratio" and said >= NO_LIMIT:
+            return "no limit"
         return f"{said:.3f}" if kind == "ratio" else f"{said:.1f}" if kind == "days" else f"{said * 100:.1f}"
 
     @property
@@ -255,7 +258,7 @@ class AnswerPage:
                 one,
                 rate_words(one.mean, self.answer.measure, self.system),
                 self._figure(one.low),
-                self._figure(one.high),
+                "no limit" if one.high and one.high >= NO_LIMIT * one.mean else self._figure(one.high),
                 self._figure(one.plain),
             )
             for one in self.comparison.levels

@@ -22,6 +22,7 @@ from kilter.drawing.curves import Chart, stepped
 from kilter.drawing.steelyard import Steelyard, steelyard
 from kilter.drawing.vessels import vessel
 from kilter.weigh_up.answer.ask import Answer
+from kilter.weigh_up.answer.gap_words import NO_LIMIT
 
 WIDE, NARROW = 640.0, 380.0
 STAND_WIDTH, STAND_HEIGHT = 40.0, 70.0
@@ -227,7 +228,9 @@ def _steelyard(answer: Answer, system: str, width: float) -> Steelyard:
         if level.low is None or level.high is None:
             continue
         order[level.level] = len(hung)
-        mean, low, high = (rate_value(v, answer.measure, system) for v in (level.mean, level.low, level.high))
+        reach = level.mean / NO_LIMIT, level.mean * NO_LIMIT  # further than that a hook says nothing
+        ends = max(level.low, reach[0]), min(level.high, reach[1])
+        mean, low, high = (rate_value(v, answer.measure, system) for v in (level.mean, *ends))
         figure = rate_figure(level.mean, answer.measure, system)
         hung.append((level.level, f"{figure} · {level.n}", mean, low, high))
     apart = [(order[p.a], order[p.b]) for p in answer.comparison.pairs if p.verdict == "clear"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
-from kilter.core.compare import Comparison, PairResult
+from kilter.core.compare import Comparison, LevelResult, PairResult
 from kilter.core.compare.anova import Anova
 from kilter.core.compare.factorial import TwoFactor
 from kilter.core.compare.power import Settling
@@ -142,6 +142,9 @@ def _agreement(comparison: Comparison) -> str:
     blocks = f"blocks of {names}" if len(comparison.block_names) == 1 else f"combinations of {names}"
     if comparison.agree == comparison.agree_of > 1:
         return f"All {comparison.agree_of} {blocks} agree."
+    if comparison.agree_of == 1:
+        block = blocks.replace("blocks", "block", 1).replace("combinations", "combination", 1)
+        return f"Only one {block} holds both; it {'agrees' if comparison.agree else 'does not agree'}."
     return f"{comparison.agree} of {comparison.agree_of} {blocks} agree."
 
 
@@ -160,6 +163,22 @@ def hangs_words(comparison: Comparison, place: str) -> str:
     turned = ", the other way round" if suspect.gap < 0 else ""
     gap = short_gap(pair.said(suspect.gap), pair.kind)
     return f"This hangs on one place: without {place} the difference would be {gap}{turned}."
+
+
+#: So many blocks that a level never stood in are named.
+MOST_UNSEEN = 4
+
+
+def unseen_words(level: LevelResult, plain: str) -> str:
+    """That a level never stood in some block, so that its plain total says something else than its adjusted mean."""
+    named = [f"“{label}”" for label in level.unseen[:MOST_UNSEEN]]
+    if (rest := len(level.unseen) - MOST_UNSEEN) > 0:
+        named.append(f"{rest} more")
+    blocks = f"{', '.join(named[:-1])} and {named[-1]}" if len(named) > 1 else named[0]
+    return (
+        f"There was no {_quoted(level.level)} for {blocks}: what it would have given there is reckoned from "
+        f"the others. Its plain total is {plain}."
+    )
 
 
 def reconciled(comparison: Comparison, table: Anova | str, term: str) -> str:

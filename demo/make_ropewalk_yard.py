@@ -20,6 +20,7 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kilter.site.settings_test")
 django.setup()
 
 from demo.larder import larder
+from demo.look_back import look_back
 from kilter.core.compare import METHOD_VERSION
 from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.devices.station import SimulatedStation, read_days
@@ -1081,6 +1082,7 @@ def main() -> None:
     squares(g)
     judged(g)
     larder(g)
+    look_back(g)
     names(g)
     weather(g)
     write(g)

@@ -13,6 +13,7 @@ from kilter.ground.models import Fill, Mix, Move, Part, Place, stays_of
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.blinding import blinded_of
+from kilter.set_out.memory import Remembered, memory_of
 from kilter.set_out.models import Cost, Planting
 from kilter.set_out.queries import with_all_names
 from kilter.tending.models import Happening
@@ -60,6 +61,7 @@ class PlacePage:
     wet_note: str
     happenings: tuple[Happening, ...]
     costs: tuple[Cost, ...]
+    remembered: tuple[Remembered, ...]  #: what hit it, its parts and its site, and how often
 
 
 def place_page(household: Household, place: Place, today: date) -> PlacePage:
@@ -77,9 +79,10 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
     wet = None
     if not place.is_bed and fill_l:
         wet = wet_weight(fill_l, place.empty_kg or 0.0, is_above_waist=place.is_above_waist)
+    parts = list(Part.objects.of(household).filter(place=place).select_related("place"))
     return PlacePage(
         place,
-        tuple((part, part.share_of(place)) for part in Part.objects.of(household).filter(place=place)),
+        tuple((part, part.share_of(place)) for part in parts),
         tuple(p for p in plantings.values() if p.stands_on(today)),
         tuple(sorted(past, key=lambda p: -p.fact.season)),
         stays_of(place, moves),
@@ -89,6 +92,7 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
         FILLED_AS_NOMINAL if medium.now.litres is None else "",
         tuple(happened_in(household, [place.pk])),
         tuple(Cost.objects.of(household).filter(place=place)),
+        tuple(memory_of(household, [(place, None), *((place, part) for part in parts)], today)),
     )
 
 

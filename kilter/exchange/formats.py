@@ -8,6 +8,7 @@ from django.db import models
 
 from kilter.ground import format as ground
 from kilter.larder import format as larder
+from kilter.look_back import format as look_back
 from kilter.next_year import format as next_year
 from kilter.people import format as people
 from kilter.set_out import format as set_out
@@ -30,6 +31,7 @@ TABLES: Final[tuple[Table, ...]] = (
     *weigh_in.FORMAT,
     *weigh_up.FORMAT,
     *larder.FORMAT,
+    *look_back.FORMAT,
     *next_year.FORMAT,
 )
 #: Models that have no table, each with its reason.

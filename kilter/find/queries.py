@@ -1,4 +1,4 @@
-"""What a few words are found in: places, plantings, varieties, seed lots, crates and happenings of the household."""
+"""What a few words are found in: places, plantings, varieties, seed lots, crates, happenings, decisions and remarks."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from django.urls import reverse
 
 from kilter.ground.models import Place
 from kilter.larder.models import Crate
+from kilter.look_back.models import Decision, Remark
 from kilter.people.models import Household
 from kilter.set_out.models import Planting, SeedLot, Variety, planting_label
 from kilter.tending.models import Happening
@@ -34,7 +35,7 @@ def find(household: Household, text: str) -> list[Found]:
     words = text.split()
     if not words:
         return []
-    kinds = (_places, _varieties, _lots, _plantings, _crates, _happenings)
+    kinds = (_places, _varieties, _lots, _plantings, _crates, _happenings, _decisions, _remarks)
     return [hit for kind in kinds for hit in kind(household, words)]
 
 
@@ -98,6 +99,24 @@ def _crates(household: Household, words: list[str]) -> list[Found]:
     return [
         Found("crate", crate.label, f"{crate.store}, since {crate.when}", reverse("larder:crate", args=[crate.pk]))
         for crate in crates[:MOST]
+    ]
+
+
+def _decisions(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("aim", "detail", "reason", "crop__name", "variety__name", "place__name"), ("season",))
+    found = Decision.objects.of(household).filter(hit).select_related("crop", "variety", "place").order_by("-season")
+    return [
+        Found("decision", str(one), f"after {one.season}", reverse("look_back:decision", args=[one.pk]))
+        for one in found[:MOST]
+    ]
+
+
+def _remarks(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("words", "cause", "crop__name"), ("season",))
+    found = Remark.objects.of(household).filter(hit).exclude(state=Remark.State.STRUCK).order_by("-season", "pk")
+    page = reverse("look_back:index")
+    return [
+        Found("review", one.words, f"of {one.season}", f"{page}?season={one.season}&whole=on") for one in found[:MOST]
     ]
 
 

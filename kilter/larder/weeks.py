@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from kilter.core.yields.record import food_grades
-from kilter.larder.ledger import larder
+from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import Bulk
 from kilter.people.models import Household
 from kilter.set_out.models import Crop
@@ -77,9 +77,9 @@ def monday_of(day: date) -> date:
     return day - timedelta(days=day.weekday())
 
 
-def weeks_of(household: Household, season: int) -> Weeks:
+def weeks_of(household: Household, season: int, found: Larder | None = None) -> Weeks:
     """What was lifted each week of a season, food only; a fixed number of queries."""
-    found = larder(household, {season})
+    found = found or larder(household, {season})
     said = {(one.crop_id, one.day): one.is_bulk for one in Bulk.objects.of(household)}
     days: dict[int, dict[date, int]] = defaultdict(lambda: defaultdict(int))
     eaten_small = {pk: crop.is_small_eaten(household) for pk, crop in found.crops.items()}

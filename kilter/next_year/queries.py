@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from django.db.models import Q
@@ -15,11 +16,14 @@ from kilter.core.plan.quantities import PlantsNeeded, containers_for, plants_for
 from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.ground.models import Place
 from kilter.larder.learnt import Learnt, learnt
+from kilter.look_back.decisions import Stands, open_decisions
 from kilter.next_year.models import CropPlan
+from kilter.people import clock
 from kilter.people.models import Eater, Household
 from kilter.records.facts import facts
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting
+from kilter.tending.memory import MOST_SHOWN, memories_of_crops
 
 STANDARD_CONTAINER_L = 30.0
 KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first
@@ -56,6 +60,8 @@ class CropRow:
     planted_as: str
     problem: str = ""
     learnt: Learnt = field(default_factory=Learnt)
+    decided: tuple[Stands, ...] = ()  #: decisions of Look back that wait for the plan
+    memory: tuple[str, ...] = ()  #: what hit it, and how often
 
     @property
     def more_kg(self) -> float | None:
@@ -75,6 +81,8 @@ class Garden:
     spacing_m: dict[int, float]
     container_l: float
     learnt: dict[int, Learnt] = field(default_factory=dict)  #: by crop, what the larder tells
+    decided: dict[int | None, list[Stands]] = field(default_factory=dict)  #: by crop; of none those of the whole garden
+    memory: dict[int, tuple[str, ...]] = field(default_factory=dict)  #: by crop, what hit it
 
     @property
     def appetites(self) -> list[float]:
@@ -83,6 +91,7 @@ class Garden:
 
 def garden(household: Household) -> Garden:
     """Read eaters, past yields, own spacings, the usual container and what the larder learnt; a few queries."""
+    today = clock.today(household)
     volumes = Place.objects.of(household).exclude(volume_l=None).values_list("volume_l", flat=True)
     common = Counter(volumes).most_common(1)
     return Garden(
@@ -91,7 +100,20 @@ def garden(household: Household) -> Garden:
         _spacings(household),
         common[0][0] if common else STANDARD_CONTAINER_L,
         learnt(household, list(Crop.objects.of(household))),
+        _decided(household),
+        {
+            crop: tuple(one.said() for one in of[:MOST_SHOWN])
+            for crop, of in memories_of_crops(household, today).items()
+        },
     )
+
+
+def _decided(household: Household) -> dict[int | None, list[Stands]]:
+    """Decisions of Look back that are open, by the crop they are about."""
+    found: dict[int | None, list[Stands]] = defaultdict(list)
+    for one in open_decisions(household):
+        found[one.decision.crop_id].append(one)
+    return found
 
 
 #: Of a hundred seeds, where the handbook does not say (rule).
@@ -128,9 +150,9 @@ def plan_of(crop: Crop) -> CropPlan:
     )
 
 
-def rows(household: Household) -> list[CropRow]:
+def rows(household: Household, shared: Garden | None = None) -> list[CropRow]:
     """All rows of the plan."""
-    shared = garden(household)
+    shared = shared or garden(household)
     return [row(crop, shared) for crop in crops_to_plan(household)]
 
 
@@ -138,7 +160,7 @@ def row(crop: Crop, shared: Garden) -> CropRow:
     """One row; what cannot be reckoned says why and leaves the rest standing."""
     plan, book = plan_of(crop), crop.in_handbook
     learnt_here = shared.learnt.get(crop.pk, Learnt())
-    losses = _losses(plan, book, learnt_here)
+    losses = losses_of_plan(plan, book, learnt_here)
     spacing_m = shared.spacing_m.get(crop.pk) or (book.in_row_m if book else None)
     one_plant, problem = None, ""
     try:
@@ -169,15 +191,22 @@ def row(crop: Crop, shared: Garden) -> CropRow:
         planted_as=planted_as,
         problem=problem or plate.problem,
         learnt=learnt_here,
+        decided=tuple(shared.decided.get(crop.pk, ())),
+        memory=shared.memory.get(crop.pk, ()),
     )
+
+
+def lifted_for_the_table(plan: CropPlan, appetites: Sequence[float], losses: Losses) -> Chain:
+    """What is to be lifted so that the servings of a plan come to the table."""
+    table_kg = plate_need_kg(float(plan.servings_per_week), plan.serving_g, plan.weeks, appetites)
+    return back_to_the_soil(table_kg, losses)
 
 
 def _by_plate(
     plan: CropPlan, shared: Garden, losses: Losses, one_plant: OnePlant | None, spacing_m: float | None
 ) -> tuple[NeedEstimate, dict[int, PlantsNeeded]]:
     try:
-        table_kg = plate_need_kg(float(plan.servings_per_week), plan.serving_g, plan.weeks, shared.appetites)
-        chain = back_to_the_soil(table_kg, losses)
+        chain = lifted_for_the_table(plan, shared.appetites, losses)
         if one_plant is None:
             return NeedEstimate(chain, None, None), {}
         counts = {
@@ -215,7 +244,7 @@ def _count_of(rule: NeedEstimate, one_plant: OnePlant | None) -> PlantsNeeded | 
     return PlantsNeeded(rule.plants, rule.plants * one_plant.mean_kg, 0.0)
 
 
-def _losses(plan: CropPlan, book: HandbookCrop | None, learnt_here: Learnt) -> Losses:
+def losses_of_plan(plan: CropPlan, book: HandbookCrop | None, learnt_here: Learnt) -> Losses:
     """Trimming and store, as the larder learnt them, else as assumed.
 
     What is lost at lifting is already off, as one plant's figure is food.

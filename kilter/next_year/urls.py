@@ -10,6 +10,7 @@ urlpatterns = [
     path("crops/add", views.add_crop, name="add_crop"),
     path("crops/<int:pk>", views.crop, name="crop"),
     path("crops/<int:pk>/out", views.leave_out, name="leave_out"),
+    path("decisions/<int:pk>", views.decided, name="decided"),
     path("eaters/add", views.add_eater, name="add_eater"),
     path("eaters/<int:pk>", views.eater, name="eater"),
     path("eaters/<int:pk>/strike", views.strike_eater, name="strike_eater"),

@@ -10,6 +10,9 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.handbook import handbook
+from kilter.look_back import actions as look_back
+from kilter.look_back.decisions import decisions
+from kilter.look_back.models import Decision
 from kilter.next_year import actions, queries
 from kilter.next_year.forms import AddCropForm, CropPlanForm
 from kilter.people import clock
@@ -72,6 +75,14 @@ def leave_out(request: HouseholdRequest, found: Crop) -> HttpResponse:
     return redirect("next_year:index")
 
 
+@page_for(writes=Who.OWNER, of=decisions)
+def decided(request: HouseholdRequest, found: Decision) -> HttpResponse:
+    """Say that the plan has a decision of Look back, or not after all."""
+    on = None if found.planned_on else clock.today(request.household)
+    flash_change(request, look_back.plan(request.actor, found, on))
+    return redirect(f"{reverse('next_year:index')}{f'#crop-{found.crop_id}' if found.crop_id else ''}")
+
+
 @page_for(writes=Who.OWNER)
 def add_eater(request: HouseholdRequest) -> HttpResponse:
     """Name somebody who eats."""
@@ -109,14 +120,15 @@ def strike_eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
 
 def _rows(request: HouseholdRequest, bad: CropPlanForm | None = None) -> dict[str, Any]:
     entries = []
-    rows = queries.rows(request.household)
+    shared = queries.garden(request.household)
+    rows = queries.rows(request.household, shared)
     seen = last_changes(row.plan for row in rows)
     for row in rows:
         form = CropPlanForm(instance=row.plan, prefix=f"c{row.crop.pk}", seen=seen.get(row.plan.pk, 0))
         if bad is not None and bad.instance.crop_id == row.crop.pk:
             form = bad
         entries.append({"row": row, "form": form})
-    return {"entries": entries}
+    return {"entries": entries, "of_no_crop": shared.decided.get(None, ())}
 
 
 def _show(

@@ -11,7 +11,7 @@ from django.db import connection
 T = TypeVar("T")
 
 #: So many readings are kept by each thread; the oldest goes first.
-MOST_KEPT = 4
+MOST_KEPT = 6
 
 
 class _Kept(threading.local):
@@ -45,6 +45,11 @@ def while_unchanged(key: Hashable, read: Callable[[], T]) -> T:
             del _kept.found[next(iter(_kept.found))]
         _kept.found[key] = found
     return cast(T, _kept.found[key])
+
+
+def is_known(key: Hashable) -> bool:
+    """Whether that was read by this thread already and is still so."""
+    return not connection.in_atomic_block and _state() == _kept.state and key in _kept.found
 
 
 def _state() -> tuple[object, ...]:

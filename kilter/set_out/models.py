@@ -122,6 +122,11 @@ class Crop(Owned):
         return with_own(book, own) if book and own else book
 
 
+class VarietyQuerySet(OwnedQuerySet):
+    def as_choices(self) -> Self:
+        return self.select_related("crop").order_by("crop__name", "name")
+
+
 class Variety(Owned):
     """A named kind of a crop."""
 
@@ -131,6 +136,8 @@ class Variety(Owned):
         "days to the first lift, from", null=True, blank=True, validators=DAYS, help_text="Empty: as the handbook's."
     )
     days_max = models.PositiveIntegerField("to", null=True, blank=True, validators=DAYS)
+
+    objects = VarietyQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta(Owned.Meta):
         ordering = ("name",)

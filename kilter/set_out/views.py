@@ -38,6 +38,7 @@ from kilter.set_out.forms import (
     known_words,
     said_of,
 )
+from kilter.set_out.memory import memory_of
 from kilter.set_out.models import Cost, Crop, PlantCount, Planting, SeedLot, Variety
 
 MAX_KEY = 2**63 - 1
@@ -128,9 +129,11 @@ def before(request: HouseholdRequest) -> HttpResponse:
     form.is_valid()
     said = form.cleaned_data
     year = (said.get("planted") or VagueDate(clock.today(request.household))).day.year
-    places = [place for place, _ in spots_of(said.get("places") or ())]
-    found = queries.same_family(request.household, said.get("crop_name") or "", places, year)
-    return render(request, "set_out/_before.html", {"found": found, "pause": FAMILY_PAUSE_YEARS})
+    spots = spots_of(said.get("places") or ())
+    found = queries.same_family(request.household, said.get("crop_name") or "", [place for place, _ in spots], year)
+    remembered = memory_of(request.household, spots, clock.today(request.household)) if spots else []
+    context = {"found": found, "pause": FAMILY_PAUSE_YEARS, "remembered": remembered}
+    return render(request, "set_out/_before.html", context)
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=plantings)

@@ -38,6 +38,7 @@ ROOMS = (
     Room("Weigh in", "weigh_in:bench", "w"),
     Room("Weigh up", "weigh_up:index", "u"),
     Room("Larder", "larder:index", "l"),
+    Room("Look back", "look_back:index", "b"),
     Room("Next year", "next_year:index", "n"),
 )
 

@@ -15,6 +15,7 @@ urlpatterns = [
     path("weigh-in/", include("kilter.weigh_in.urls")),
     path("weigh-up/", include("kilter.weigh_up.urls")),
     path("larder/", include("kilter.larder.urls")),
+    path("look-back/", include("kilter.look_back.urls")),
     path("next-year/", include("kilter.next_year.urls")),
     path("data/", include("kilter.exchange.urls")),
     path("find/", include("kilter.find.urls")),

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+from kilter.weigh_up.models import Criterion
 from tests.cases.conftest import Newcomer
 
 #: Grams at each of ten pickings of each of two pots, two plants a pot: kilograms a plant are ten times that over two.
@@ -42,3 +43,24 @@ def test_a_top_three(newcomer):
     assert "Cable 1.00" in ranked
     assert "no fair chance: try elsewhere: in deep shade" in ranked
     assert ranked.index("Bosun") < ranked.index("Deck neither measured nor judged")
+    _to_their_verdicts(g, crop)
+
+
+def _to_their_verdicts(g: Newcomer, crop: int) -> None:
+    """In one sitting two judges score the bean, one of them for those who only eat; the season's page has it all."""
+    g.post("weigh_up:new_criterion", {"name": "flavour", "weight": 1})
+    asked = g.read("look_back:sitting", season=2026)
+    assert "Cable Place 1 in the ranking" in asked
+    criterion = Criterion.objects.of(g.household).get()
+    cable, bosun, deck = (g.variety(name) for name in ("Cable", "Bosun", "Deck"))
+    for judge, scores in (("hazel", (5, 3)), ("Grandmother", (4, 3))):
+        said = {f"s{v.pk}-{criterion.pk}": value for v, value in zip((cable, bosun), scores, strict=True)}
+        said |= {"judge": judge, f"verdict-{cable.pk}": "staple", f"verdict-{deck.pk}": "no fair chance"}
+        g.post("look_back:sitting", said | {f"reason-{deck.pk}": "in deep shade"}, query=f"?season=2026&crop={crop}")
+    page = g.read("look_back:crop", crop, season=2026)
+    assert "Cable; flavour 4.5 by 2: staple" in page  # (5 + 4) / 2
+    assert "Bosun; flavour 3.0 by 2" in page
+    assert "Deck: no fair chance: try elsewhere, in deep shade" in page
+    # by hand: the best pot gave 10 · 120 / 2 = 600 g a plant, the worst, Deck, 10 · 60 / 2 = 300 g
+    assert "Best climbing bean: climbing bean ‘Cable’ in Pail 5, 600 g a plant." in page
+    assert "Worst: climbing bean ‘Deck’ in Pail 8, 300 g a plant." in page

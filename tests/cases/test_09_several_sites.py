@@ -44,3 +44,24 @@ def test_two_sites(newcomer):
     (one,) = g.told("account", season=2026)["crops"]
     assert (one["value"], one["saved"], one["given"], one["cost"]) == (3600, 2925, 675, 500)
     assert g.went("chard")["assumed_eaten"] == 6_500_000
+    _looked_back_at(g, here.crop_id)
+
+
+def _looked_back_at(g: Newcomer, chard: int) -> None:
+    """The year on one page, what each site remembers, and what changes: chard all the year round, nearer home."""
+    page = g.read("look_back:index", season=2026, whole="on")
+    for words in (
+        # by hand: 8.0 kg off 24 plants, 333 g each; 3.2 kg where the same plants at home give 4.8, 67 in 100
+        "Chard gave 333 g a plant over 2 plantings.",
+        "Pest: pigeons in Far bed (20 in 100 lost), some time in July 2026. Netted: it helped.",
+        "29.25 € were not spent at the shop, 6.75 € given away, 5.00 € laid out.",
+    ):
+        assert words in page, (words, page[page.index("Pest"):][:400])
+    assert "Far bed chard ‘Beacon’, 3.20 kg 67 %" in g.read("look_back:places", season=2026)
+    hits = g.read("look_back:setbacks", season=2026)
+    assert "Far bed: drought in August 2026, its only year on record; pigeons in July 2026" in hits
+    said = {"season": 2026, "aim": "move", "crop": chard, "detail": "all of it home", "reason": "the walk"}
+    g.post("look_back:new_decision", said)
+    g.post("larder:new_supply", {"crop": chard, "said": "ran out", "when": "1 November 2026", "season": 2026})
+    assert "Chard ran out on 1 November 2026." in g.read("look_back:index", season=2026, whole="on")
+    assert "move it (all of it home). Because the walk." in g.read("next_year:index")

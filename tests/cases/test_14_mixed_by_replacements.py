@@ -68,3 +68,24 @@ def test_drop_one(newcomer):
     said = {"season": 2026, "kind": "not again", "reason": "thin"}
     assert "Only one season is on record" in g.refused("weigh_up:verdict", said, g.variety("Ebb").pk)
     assert "not again" in g.post("weigh_up:verdict", said | {"sure": "on"}, g.variety("Ebb").pk).lower()
+    _looked_back_at(g)
+
+
+def _looked_back_at(g: Newcomer) -> None:
+    """What the year says of it, and what is decided."""
+    leek = g.variety("Ebb").crop_id
+    page = g.read("look_back:crop", leek, season=2026)
+    # by hand: 3.0 + 1.5 + 0.9 + 1.0 = 6.4 kg off 10 + 10 + 6 + 4 plants
+    assert "Leek gave 213 g a plant over 4 plantings." in page
+    assert "Damage: nibbled, broken: a fox in Long bed, east third (15 in 100 lost), 1 September 2026." in page
+    assert "Ebb: not again, thin" in page
+    ebb = {"season": 2026, "aim": "drop", "crop": leek, "variety": g.variety("Ebb").pk, "reason": "thin"}
+    g.post("look_back:new_decision", ebb)
+    split = {"season": 2026, "aim": "split", "crop": leek, "reason": "the fox takes one end"}
+    g.post("look_back:new_decision", split)
+    page = g.read("look_back:index", season=2026, whole="on")
+    assert "Leek ‘Ebb’: do not grow it again. Because thin. open: none is planted so far" in page
+    assert "Leek: split it over varieties or places. Because the fox takes one end." in page
+    assert "remembers: a fox in September 2026, its only year on record, 15 in 100 lost" in g.read(
+        "set_out:before", places_typed="long bed", crop_name="leek", planted="today"
+    )

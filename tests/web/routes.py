@@ -12,6 +12,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from kilter.exchange import jobs
 from kilter.ground.models import Fill, Move
 from kilter.larder.models import Bulk, Crate, Expense, Price, PutBy, Store, Supply, Trimming, Using
+from kilter.look_back.models import Decision, Remark, Review
 from kilter.people.access import Declared, Who
 from kilter.people.models import Invite, SignIn
 from kilter.set_out.models import Cost, PlantCount
@@ -125,6 +126,7 @@ def complete(garden):
         words="a",
     )
     fill_larder(garden)
+    fill_review(garden)
     SignIn.objects.create(user=garden.owner, session_key=f"of {garden.household}"[:40])
     Invite.objects.create(household=garden.household)
     garden.repeat = Repeat.objects.create(
@@ -148,6 +150,14 @@ def fill_larder(garden):
     )
     garden.expense = Expense.objects.create(**mine, what=f"{garden.household} fork", price_minor=4600, over_years=8)
     garden.bulk = Bulk.objects.create(**mine, crop=garden.crop, is_bulk=True)
+
+
+def fill_review(garden):
+    """A review that is written, with a line of one's own and a decision."""
+    mine = {"household": garden.household, "season": 2026}
+    garden.review = Review.objects.create(**mine, note=f"{garden.household} year", written_on=date(2026, 11, 20))
+    garden.remark = Remark.objects.create(**mine, crop=garden.crop, state="own", words=f"{garden.household} said")
+    garden.decision = Decision.objects.create(**mine, aim="more", crop=garden.crop, reason=f"{garden.household} why")
 
 
 def may(role: str, who: Who | None) -> bool:

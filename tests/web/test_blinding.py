@@ -68,6 +68,12 @@ def outlets(garden):
         f"/set-out/{planting.pk}",
         f"/ground/places/{planting.place_id}",
         "/ground/?colour=yield&season=2026",
+        "/look-back/?season=2026&whole=on",
+        f"/look-back/crops/{garden.crop.pk}?season=2026",
+        "/look-back/booklet?season=2026",
+        "/look-back/places?season=2026",
+        "/look-back/setbacks?season=2026",
+        "/look-back/sitting?season=2026",
         "/next-year/",
     ]
 

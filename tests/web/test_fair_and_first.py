@@ -14,7 +14,7 @@ from kilter.set_out.models import Cost, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.answer.ask import ask
-from kilter.weigh_up.answer.fairness import _happened, follows_of
+from kilter.weigh_up.answer.fairness import follows_of, happened_to
 from kilter.weigh_up.models import Verdict
 from kilter.weigh_up.question.first import first_question
 from kilter.weigh_up.question.question import Question, attributes_of
@@ -143,7 +143,7 @@ def test_of_what_stays_over_years_each_year_has_its_own_happenings_and_verdict(g
     said = {"variety": kind, "season": 2025, "kind": Verdict.Kind.ELSEWHERE}
     Verdict.objects.create(household=garden.household, **said)
     rows = facts(garden.household, Planting.objects.filter(pk=kept.pk))
-    found = _happened(garden.household, rows)
+    found = happened_to(garden.household, rows)
     first = f"{kept.ref}/2025"
     assert set(found["happened:shaded"][1]) == set(found["no_chance"][1]) == {first}
     assert _had_no_chance(garden.household, kept.crop) == (first,)

@@ -67,7 +67,7 @@ def test_it_offers_what_is_ones_own_and_reads_as_the_household_writes(form, gard
 
 def test_the_forms_of_every_room_are_looked_at():
     modules = {form.__module__ for form in forms_of()}
-    for room in ("ground", "set_out", "tending", "weigh_in", "weigh_up", "larder"):
+    for room in ("ground", "set_out", "tending", "weigh_in", "weigh_up", "larder", "look_back"):
         assert any(f"kilter.{room}." in module for module in modules), room
 
 

@@ -16,7 +16,7 @@ ADDS = {
     *("ground:divide", "ground:move", "ground:fill", "set_out:count", "set_out:finish", "set_out:cost"),
     *("weigh_in:photo", "weigh_in:weigh", "weigh_in:turn", "weigh_in:rename", "weigh_in:single"),
     *("ground:new_part", "tending:add_photo", "tending:photo", "weigh_up:scores", "weigh_up:verdict"),
-    *("weigh_up:trial_plant", "larder:look"),
+    *("weigh_up:trial_plant", "larder:look", "look_back:aside", "look_back:sitting", "look_back:note"),
 }
 
 

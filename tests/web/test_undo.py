@@ -11,12 +11,13 @@ from django.urls import reverse
 from kilter.exchange.dumping import package_files
 from kilter.exchange.loading import load
 from kilter.ground.models import Place, Site
+from kilter.look_back.review import read_review
 from kilter.people.models import Change, Household, Role
 from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Photo
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.models import Criterion, Trial
-from tests.conftest import TODAY, html_of, member, signed_in, tiny_jpeg
+from tests.conftest import TODAY, html_of, member, plant, signed_in, tiny_jpeg
 from tests.web.routes import MINE, complete
 
 SENTENCE = {
@@ -233,6 +234,48 @@ def writes(g):
             {"name": "Late or early?", "first": "setting", "plantings": [f"planting-{p.pk}" for p in g.plantings]},
         ),
         "a trial less": ("weigh_up:trial_strike", [g.trial.pk], {}),
+        "keep a drafted line": (
+            "look_back:remark",
+            [],
+            {"season": 2025, "key": g.line_2025, "act": "reword", "words": "Rather dry.", "cause": "not known"},
+        ),
+        "a line of one's own": (
+            "look_back:new_remark",
+            [],
+            {"season": 2026, "crop": g.crop.pk, "side": "well", "words": "The children weighed."},
+        ),
+        "change a line of one's own": (
+            "look_back:own_remark",
+            [g.remark.pk],
+            {"season": 2026, "side": "badly", "words": "Nobody weighed.", "cause": "rain"},
+        ),
+        "strike a line of one's own": ("look_back:strike", ["remark", g.remark.pk], {}),
+        "a season in own words": ("look_back:note", [], {"note": "A year of mice."}),
+        "a review is written": ("look_back:finish", [], {"season": 2025}),
+        "a review is written on": ("look_back:reopen", [g.review.pk], {}),
+        "a decision": (
+            "look_back:new_decision",
+            [],
+            {"season": 2026, "aim": "less", "crop": g.crop.pk, "percent": 20, "reason": "too many"},
+        ),
+        "change a decision": (
+            "look_back:decision",
+            [g.decision.pk],
+            {"season": 2026, "aim": "split", "crop": g.crop.pk, "variety": g.varieties[1].pk},
+        ),
+        "put a decision aside": ("look_back:aside", [g.decision.pk], {"aside": "no room"}),
+        "strike a decision": ("look_back:strike", ["decision", g.decision.pk], {}),
+        "the plan has a decision": ("next_year:decided", [g.decision.pk], {}),
+        "a sitting": (
+            "look_back:sitting",
+            [],
+            {
+                "judge": "Wen",
+                f"s{g.varieties[0].pk}-{g.criterion.pk}": 5,
+                f"verdict-{g.varieties[1].pk}": "again",
+                f"reason-{g.varieties[1].pk}": "keeps",
+            },
+        ),
         "an eater": ("next_year:add_eater", [], {"name": "Wen", "appetite": 0.75}),
         "an eater less": ("next_year:strike_eater", [g.eater.pk], {}),
         "an appetite": ("next_year:eater", [g.eater.pk], {"name": "Ours eater", "appetite": 2}),
@@ -382,6 +425,7 @@ NOT_UNDONE = {
 
 def test_every_write_of_every_view_is_tried_or_has_a_reason(garden):
     garden.waits = garden.unripe = garden.today = garden.lines[0]
+    garden.line_2025 = ""
     complete(garden)
     tried = {
         (route, args[0] if args and isinstance(args[0], str) else "") for route, args, _ in writes(garden).values()
@@ -401,6 +445,8 @@ def test_each_write_undone_is_as_before_and_done_again_as_after(client, garden, 
     garden.waits = WeighIn.objects.create(**line, grade="table", count=9, waits=True)
     garden.unripe = WeighIn.objects.create(**line, grade="unripe", count=12, mass_mg=1_200_000)
     garden.today = WeighIn.objects.create(**(line | {"weighed_on": TODAY}), grade="table", mass_mg=900_000)
+    plant(garden, garden.crates[1], "kale", season=2025, planted_on=date(2025, 5, 1), finished_on=date(2025, 9, 1))
+    garden.line_2025 = read_review(household, 2025).shown[0].key
     for name, (route, args, data) in list(writes(garden).items())[part::4]:
         before, changes = package_files(household), Change.objects.count()
         response = client.post(reverse(route, args=args), data)

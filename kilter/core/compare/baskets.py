@@ -129,6 +129,8 @@ def _groups(units: Sequence[Unit], inside: Mapping[str, Sequence[str]]) -> list[
 def _as_one(units: Sequence[Unit], amount: float, across: float) -> Unit:
     """Their sums, with the doubt of what was shared across."""
     first = units[0]
+    if len(units) == 1 and not across:
+        return first
     own = math.sqrt(sum((one.vague_sd * one.amount) ** 2 for one in units)) / amount if amount else first.vague_sd
     vague = math.hypot(own, PART_SD * across)
     if len(units) == 1:

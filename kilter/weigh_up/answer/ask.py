@@ -22,7 +22,7 @@ from kilter.records.harvest import NEEDS
 from kilter.set_out.blinding import Blinded, blinded_of
 from kilter.set_out.costs import has_costs
 from kilter.weigh_up.answer.fairness import Fairness, fairness_of
-from kilter.weigh_up.answer.spread import kind_of, spread_here
+from kilter.weigh_up.answer.spread import AllRows, kind_of, spread_here
 from kilter.weigh_up.answer.units import Measured, units_of
 from kilter.weigh_up.question.question import Question
 
@@ -102,12 +102,14 @@ def ask(
     prior: Prior | None = None,
     *,
     is_plain: bool = False,
+    read: AllRows | None = None,
 ) -> Answer:
     """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no answer.
 
-    ``is_plain`` reckons as the textbooks do: no place is supposed to be off, no other season is thought of.
+    ``is_plain`` reckons as the textbooks do: no place is supposed to be off, no other season is thought of. Whoever
+    asks many questions reads all plantings once, with all that any question needs, and gives them as ``read``.
     """
-    everything = facts(household, question.plantings(household), _needs(household, question))
+    everything = _of_crops(household, question, read)
     known = _asked_about(household, question, everything)
     blinded = blinded_of(household)
     measured = units_of(known, question, words, blinded, clock.today(household))
@@ -124,8 +126,16 @@ def ask(
     )
     if prior is None:
         others = [row for row in everything if row.pk not in blinded]
-        prior = spread_here(household, question, others, set(measured.measures))
+        prior = spread_here(household, question, others, set(measured.measures), read)
     return _compared(household, answer, measured, prior, is_plain=is_plain)
+
+
+def _of_crops(household: Household, question: Question, read: AllRows | None) -> list[PlantingFacts]:
+    """The plantings of its crops, of any season."""
+    if read is None:
+        return facts(household, question.plantings(household), _needs(household, question))
+    crops = {crop.name for crop in question.crops}
+    return [row for row in read.rows if not crops or row.attributes["crop"] in crops]
 
 
 def _needs(household: Household, question: Question) -> frozenset[str]:

@@ -48,7 +48,7 @@ AS_FIGURES = frozenset({"density", "volume"})
 #: Methods whose levels are times, and so bring the time of planting with them.
 METHODS_OF_TIME = frozenset({"setting", "set", "planting", "sowing", "sown", "planted", "time", "season"})
 #: What holds for a planting that is not named, and by ref what for those that are.
-_Column = tuple[str | float, dict[str, str | float]]
+Column = tuple[str | float, dict[str, str | float]]
 #: How what happened is named among the rest: its kind, the share lost to it, a verdict of no fair chance.
 HAPPENED, LOST, NO_CHANCE = "happened:", "lost", "no_chance"
 ALSO_WORDS = {LOST: "% lost to what happened", NO_CHANCE: "had no fair chance, by your verdict"}
@@ -105,9 +105,13 @@ def fairness_of(
     comparison: Comparison,
     question: Question,
     words: Mapping[str, str],
-    rows: dict[str, PlantingFacts],
+    rows: Mapping[str, PlantingFacts],
+    happened: Mapping[str, Column] | None = None,
 ) -> Fairness:
-    """What else differed between the levels than what was asked about or held alike."""
+    """What else differed between the levels than what was asked about or held alike.
+
+    Whoever judges many comparisons reads ``happened`` once for all of their plantings.
+    """
     compared = {question.compare, question.second_factor} - {""}
     asked = {*compared, *question.within}
     follows = {name for one in compared for name in follows_of(one)}
@@ -115,7 +119,8 @@ def fairness_of(
     # What is the same for all needs no judging, and most is.
     names = [name for name in words if name not in asked | AS_FIGURES and len(levels_among(facts, name)) > 1]
     figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in asked}
-    happened = _happened(household, facts)
+    if happened is None:
+        happened = happened_to(household, facts)
     last_lifts = unrolled([_last_lift(fact.record) for fact in facts])
     columns: dict[str, Sequence[str | float | None]] = {
         **{name: [fact.attribute(name) for fact in facts] for name in names},
@@ -138,14 +143,16 @@ def follows_of(compared: str) -> set[str]:
     return FOLLOWS.get(compared, set())
 
 
-def _happened(household: Household, facts: list[PlantingFacts]) -> dict[str, _Column]:
+def happened_to(
+    household: Household, facts: Sequence[PlantingFacts], hits_of: Mapping[int, Sequence[Happening]] | None = None
+) -> dict[str, Column]:
     """By what happened: what holds for a planting it did not happen to, and of those it did what does."""
-    found: dict[str, _Column] = {}
-    of_planting = happened_to_each(household, {fact.pk for fact in facts})
+    found: dict[str, Column] = {}
+    of_planting = happened_to_each(household, {fact.pk for fact in facts}) if hits_of is None else hits_of
     verdicts = Verdict.objects.of(household).filter(kind=Verdict.Kind.ELSEWHERE)
     unlucky = set(verdicts.values_list("variety__crop__name", "variety__name", "season"))
     for fact in facts:
-        ref, hits = fact.record.ref, of_planting.get(fact.pk, [])
+        ref, hits = fact.record.ref, list(of_planting.get(fact.pk, ()))
         if fact.is_perennial:
             hits = [one for one in hits if one.day.year <= fact.season <= (one.until or one.day).year]
         for one in hits:
@@ -164,7 +171,7 @@ def word_of(attribute: str, words: Mapping[str, str]) -> str:
     return words.get(attribute) or ALSO_WORDS.get(attribute) or FIGURES[attribute][0]
 
 
-def in_words(found: tuple[Imbalance, ...], words: Mapping[str, str], rows: dict[str, PlantingFacts]) -> list[Unfair]:
+def in_words(found: tuple[Imbalance, ...], words: Mapping[str, str], rows: Mapping[str, PlantingFacts]) -> list[Unfair]:
     """Each difference as a gardener would say it."""
     return [
         Unfair(

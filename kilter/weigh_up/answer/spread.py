@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Iterable, Sequence
 
 from django.db.models import Count, QuerySet
 
@@ -25,13 +26,25 @@ ALIKE = ("crop", "variety", "season", "site", "place_kind", "volume")
 ENOUGH_LIKE = 300
 
 
-def spread_here(household: Household, question: Question, rows: list[PlantingFacts], used: set[str]) -> Prior:
-    """How much pots of the same thing differ here, from those that are not compared."""
-    pool = like_units(rows, question, used)
+def spread_here(
+    household: Household,
+    question: Question,
+    rows: Sequence[PlantingFacts],
+    used: set[str],
+    read: AllRows | None = None,
+) -> Prior:
+    """How much pots of the same thing differ here, from those that are not compared.
+
+    ``read`` are the plantings of all crops, where they are read already.
+    """
+    pool = like_units(rows, question, used, read)
     kind, is_count = kind_of(question), measure_named(question.by).is_count
     of_crop = own_prior(pool, kind=kind, is_count=is_count)
     if of_crop.source != "rule" or not question.crops:
         return of_crop if of_crop.source != "rule" else own_prior([], pool, kind=kind, is_count=is_count)
+    if read is not None:
+        wider = like_units(read.latest_but(question), question, used, read)
+        return own_prior([], [*pool, *wider], kind=kind, is_count=is_count)
     others = Planting.objects.of(household).exclude(crop__in=question.crops).exclude(finished_on=None)
     since = _enough_since(others)
     if since is None:
@@ -57,19 +70,58 @@ def _enough_since(plantings: QuerySet[Planting]) -> int | None:
     return since
 
 
-def like_units(rows: Iterable[PlantingFacts], question: Question, used: set[str]) -> list[Unit]:
+def like_units(
+    rows: Iterable[PlantingFacts], question: Question, used: set[str], read: AllRows | None = None
+) -> list[Unit]:
     """Finished units with, as their level, what makes them the same thing."""
     found, baskets = [], {}
     for row in rows:
-        if row.record.ref in used or row.record.finished_on is None or row.doubtful:
+        if row.record.ref in used:
             continue
-        measured = measure_yield(row.record, question.by, grades=question.grades)
-        if isinstance(measured, MeasuredYield):
-            density = density_per_m2(row.record)
-            spacing = None if density is None else f"{density:.2g}"
-            same = [*(row.attributes[name] for name in ALIKE), spacing, *sorted(row.methods.items())]
-            found.append(unit_of(measured, repr(same), ()))
+        unit = _like_unit(row, question) if read is None else read.like(row, question)
+        if unit is not None:
+            found.append(unit)
             if row.record.baskets:
                 baskets[row.record.ref] = baskets_of(row, question)
     # what was weighed together with another thing says nothing of how like pots differ
     return list(settle_baskets(found, baskets, most_shared=0.0).units)
+
+
+def _like_unit(row: PlantingFacts, question: Question) -> Unit | None:
+    """One planting with what makes it the same thing as others; None where it is not finished or not measured."""
+    if row.record.finished_on is None or row.doubtful:
+        return None
+    measured = measure_yield(row.record, question.by, grades=question.grades)
+    if not isinstance(measured, MeasuredYield):
+        return None
+    density = density_per_m2(row.record)
+    spacing = None if density is None else f"{density:.2g}"
+    same = [*(row.attributes[name] for name in ALIKE), spacing, *sorted(row.methods.items())]
+    return unit_of(measured, repr(same), ())
+
+
+class AllRows:
+    """Every planting of a garden with all that any question needs, read once by whoever asks many questions of it."""
+
+    def __init__(self, rows: Sequence[PlantingFacts]) -> None:
+        self.rows = rows
+        self._like: dict[tuple[str, str, tuple[str, ...]], Unit | None] = {}
+
+    def like(self, row: PlantingFacts, question: Question) -> Unit | None:
+        """As a like unit, measured as the question measures; each is measured once."""
+        key = row.record.ref, question.by, question.grades
+        if key not in self._like:
+            self._like[key] = _like_unit(row, question)
+        return self._like[key]
+
+    def latest_but(self, question: Question) -> list[PlantingFacts]:
+        """Of other crops the finished plantings of the latest seasons, as many whole seasons as are enough."""
+        crops = {crop.name for crop in question.crops}
+        rows = [row for row in self.rows if row.record.finished_on is not None and row.attributes["crop"] not in crops]
+        inside = Counter(row.season for row in rows)
+        count, since = 0, 0
+        for since in sorted(inside, reverse=True):
+            count += inside[since]
+            if count >= ENOUGH_LIKE:
+                break
+        return [row for row in rows if row.season >= since]

@@ -1,0 +1,1 @@
+"""Look back: a season on one page, drafted from the record; what changes, and whether it helped."""

@@ -1,0 +1,90 @@
+"""What hit the garden, and its weather."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import date
+from statistics import mean
+
+from django.urls import reverse
+
+from kilter.core.growing.almanac import WeatherDay, degree_days, dry_spells, frost_years
+from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, in_hundred, named, on
+from kilter.look_back.season import Season
+from kilter.look_back.setbacks import Setback, setbacks_of
+from kilter.tending.models import Happening
+
+#: Of a season's days at a site, so many must be known to speak of its warmth (rule).
+DAYS_KNOWN = 200
+
+
+def lines(season: Season) -> Iterator[Line]:
+    """All of it."""
+    for setback in setbacks_of(season):
+        yield _of_setback(season, setback)
+    for site, days in season.weather().items():
+        yield from _of_weather(season, site, days)
+
+
+def _of_setback(season: Season, one: Setback) -> Line:
+    where = named(f"{target} ({in_hundred(lost)} lost)" if lost is not None else target for target, lost in one.where)
+    done = f" {one.done[:1].upper()}{one.done[1:]}{f': {one.helped}' if one.helped else ''}." if one.done else ""
+    worst = max((lost for _, lost in one.where if lost is not None), default=0.1)
+    helped = one.entries[0].helped == Happening.Helped.YES
+    side = (WELL if helped else NOTE) if one.is_deed else BADLY
+    telling = 20.0 if one.is_deed else 34 + worst * 30 + min(len(one.where), 6)
+    crops = one.crops
+    return Line(
+        f"hit:{one.key}",
+        side,
+        f"{one.words[:1].upper()}{one.words[1:]} in {where}, {one.when}.{done}",
+        f"{reverse('look_back:setbacks')}?season={season.year}",
+        counted(len(one.where), "place"),
+        telling,
+        next(iter(crops)) if len(crops) == 1 else None,
+    )
+
+
+def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[Line]:
+    """One sentence: frosts, warmth and dry spells against the site's other seasons."""
+    by_year: dict[int, list[WeatherDay]] = {}
+    for day in days:
+        by_year.setdefault(day.day.year, []).append(day)
+    own = by_year.pop(season.year, [])
+    if not own:
+        return
+    place = season.sites[site]
+    frosts = {one.year: one for one in frost_years(days, is_southern=place.is_southern)}
+    this = frosts.pop(season.year, None)
+    parts = []
+    if this and this.last_spring:
+        parts.append(f"last frost on {on(this.last_spring)}{_against([f.last_spring for f in frosts.values()])}")
+    if this and this.first_autumn:
+        parts.append(f"first frost on {on(this.first_autumn)}{_against([f.first_autumn for f in frosts.values()])}")
+    others = [degree_days(of, 10.0) for of in by_year.values() if len(of) >= DAYS_KNOWN]
+    if len(own) >= DAYS_KNOWN:
+        warmth = degree_days(own, 10.0)
+        usual = f" against {mean(others):.0f} in other years" if others else ""
+        parts.append(f"warmth of {warmth:.0f} degree days over 10 °C{usual}")
+    spells = sorted((spell.days for spell in dry_spells(own)), reverse=True)
+    parts.append(f"longest dry spell {counted(spells[0], 'day')}" if spells else "no dry spell of a week")
+    yield Line(
+        f"sky:{place.ref}",
+        NOTE,
+        f"Weather at {place}: {'; '.join(parts)}.",
+        f"{reverse('weather:site', args=[site])}?year={season.year}",
+        f"{counted(len(own), 'day')} on record",
+        39.0,
+    )
+
+
+def _against(known: list[date | None]) -> str:
+    """The day of another year, or the mean day of several, in words; empty where there are none."""
+    days = [day for day in known if day is not None]
+    if not days:
+        return ""
+    if len(days) == 1:
+        return f" ({on(days[0])} in {days[0].year})"
+    begins = date(2025, 1, 1).toordinal()
+    middle = mean(date(2025, day.month, min(day.day, 28) if day.month == 2 else day.day).toordinal() for day in days)
+    return f" (in other years about {on(date.fromordinal(begins + round(middle - begins)))})"

@@ -1,0 +1,134 @@
+"""What came: of each crop against its earlier years, what failed, the best and the worst, places that did worse."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Iterator
+
+from django.urls import reverse
+
+from kilter.core.review.usual import worse_than_own_years
+from kilter.core.yields.record import food_so_far
+from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, each_of, in_hundred, named
+from kilter.look_back.season import Season
+from kilter.records.facts import PlantingFacts
+from kilter.set_out.models import Crop
+
+#: So many plantings tell a best and a worst (rule).
+FEWEST_TO_RANK = 3
+#: A crop that gave a third more or less than before is told as such (rule).
+MUCH = math.log(4 / 3)
+MOST_YEARS = 4
+#: So many places that did worse are told.
+MOST_PLACES = 3
+
+
+def lines(season: Season) -> Iterator[Line]:
+    """All of it."""
+    for crop in season.grown:
+        yield from _against_before(season, crop)
+        yield from _failed(season, crop)
+        yield from _extremes(season, crop)
+    yield from _places(season)
+
+
+def _rates(season: Season, crop: int) -> dict[int, tuple[float, int]]:
+    """By season: what a plant of the crop gave, total over total, and over how many plantings."""
+    sums: dict[int, list[float]] = defaultdict(lambda: [0.0, 0.0, 0])
+    for one in season.yields:
+        if one.crop == crop:
+            into = sums[one.season]
+            into[0], into[1], into[2] = into[0] + one.mass, into[1] + one.plants, into[2] + 1
+    return {year: (mass / plants, int(places)) for year, (mass, plants, places) in sums.items()}
+
+
+def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
+    rates = _rates(season, crop.pk)
+    if season.year not in rates or season.kept_back & {row.pk for row in season.of_crop(crop.pk)}:
+        return
+    by = season.by[crop.pk]
+    rate, places = rates.pop(season.year)
+    words = f"{crop.name.capitalize()} gave {each_of(rate, by, season.system)} over {counted(places, 'planting')}"
+    before = sorted(rates.items(), reverse=True)[:MOST_YEARS]
+    side, telling = NOTE, 12.0
+    if before:
+        then = ", ".join(f"{each_of(one, by, season.system)} in {year}" for year, (one, _) in before)
+        mean = sum(one for _, (one, _) in before) / len(before)
+        words += f"; {then}"
+        if rate and mean:
+            gap = math.log(rate / mean)
+            telling = 15 + min(abs(gap), 1.5) * 22
+            side = WELL if gap > MUCH else BADLY if gap < -MUCH else NOTE
+    address = f"{reverse('weigh_up:index')}?compare=season&by={by}&crop={crop.name}"
+    yield Line(
+        f"came:{crop.name}", side, f"{words}.", address, f"{counted(places, 'planting')} lifted", telling, crop.pk,
+        causes_of(season, season.of_crop(crop.pk)),
+    )  # fmt: skip
+
+
+def _failed(season: Season, crop: Crop) -> Iterator[Line]:
+    """What was finished and gave nothing."""
+    by_variety: dict[int | None, list[PlantingFacts]] = defaultdict(list)
+    for row in season.of_crop(crop.pk):
+        food = food_so_far(row.record)
+        if row.record.finished_on is not None and not food.mass_mg and not food.count and not row.is_perennial:
+            by_variety[season.keys[row.pk].variety].append(row)
+    for pk, rows in by_variety.items():
+        name = f"{crop.name.capitalize()} ‘{season.varieties[pk]}’" if pk else crop.name.capitalize()
+        address = reverse("atlas:planting", args=[rows[0].pk])
+        yield Line(
+            f"failed:{crop.name}:{season.varieties[pk].name if pk else ''}",
+            BADLY,
+            f"{name} gave nothing in {named(row.place for row in rows)}.",
+            address,
+            counted(len(rows), "planting"),
+            60 + min(len(rows), 5) * 3,
+            crop.pk,
+            causes_of(season, rows),
+        )
+
+
+def _extremes(season: Season, crop: Crop) -> Iterator[Line]:
+    of_crop = {row.record.ref: row for row in season.of_crop(crop.pk)}
+    rated = sorted(
+        ((one.mass / one.plants, of_crop[one.ref]) for one in season.yields if one.ref in of_crop),
+        key=lambda pair: (-pair[0], pair[1].pk),
+    )
+    if len(rated) < FEWEST_TO_RANK or not rated[0][0] or rated[0][0] == rated[-1][0]:
+        return
+    by = season.by[crop.pk]
+    (most, best), (least, worst) = rated[0], rated[-1]
+    times = most / least if least else math.inf
+    yield Line(
+        f"ends:{crop.name}",
+        NOTE,
+        f"Best {crop}: {best.label} in {best.place}, {each_of(most, by, season.system)}. "
+        f"Worst: {worst.label} in {worst.place}, {each_of(least, by, season.system)}.",
+        reverse("atlas:planting", args=[best.pk]),
+        f"of {counted(len(rated), 'planting')}",
+        10 + min(times, 6) * 4,
+        crop.pk,
+    )
+
+
+def _places(season: Season) -> Iterator[Line]:
+    for one in worse_than_own_years(season.yields, season.year)[:MOST_PLACES]:
+        place = season.places[one.place]
+        then = named(f"{in_hundred(ratio)} in {year}" for year, ratio in one.others[::-1])
+        rows = [row for row in season.own_rows if season.keys[row.pk].place == one.place]
+        yield Line(
+            f"place:{place.ref}",
+            BADLY,
+            f"{place} gave {in_hundred(one.this.ratio)} of what the same crops gave elsewhere; {then}.",
+            reverse("atlas:place", args=[one.place]),
+            counted(one.this.plantings, "planting"),
+            45 + (1 - one.this.ratio) * 20,
+            causes=causes_of(season, rows),
+        )
+
+
+def causes_of(season: Season, rows: list[PlantingFacts]) -> tuple[str, ...]:
+    """What happened to some plantings, as causes on offer."""
+    hits = {one.words: one for row in rows for one in season.hits.get(row.pk, ()) if one.day.year == season.year}
+    return tuple(sorted(hits))[:6]

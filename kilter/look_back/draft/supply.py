@@ -1,0 +1,146 @@
+"""Whether there was enough, what was thrown away, what it took and what it was worth."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from django.urls import reverse
+
+from kilter.larder.models import Supply
+from kilter.larder.queries import Went
+from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, in_hundred, on
+from kilter.look_back.season import Season
+from kilter.people.templatetags.amounts import kg, money, shortly
+
+#: Less than so much of what is needed is too little, more than so much of it far too much (rules).
+ENOUGH, FAR_TOO_MUCH = 0.9, 1.5
+#: A share thrown away that is worth a line (rule).
+THROWN = 0.05
+SAID = {
+    Supply.Said.RAN_OUT: "ran out on {}",
+    Supply.Said.TOO_MUCH: "was too much, you said on {}",
+    Supply.Said.WANTED_MORE: "was wanted more of, you said on {}",
+}
+
+
+def lines(season: Season) -> Iterator[Line]:
+    """All of it."""
+    for one in season.went:
+        if not season.kept_back.intersection(pk for pk, keys in season.keys.items() if keys.crop == one.crop.pk):
+            yield from _needed(season, one)
+        yield from _ran_out(season, one)
+        yield from _thrown(season, one)
+    yield from _took(season)
+    yield from _worth(season)
+
+
+def _page(season: Season, one: Went) -> str:
+    return f"{reverse('larder:crop', args=[one.crop.pk])}?season={season.year}"
+
+
+def _needed(season: Season, one: Went) -> Iterator[Line]:
+    needed, lifted = season.needed.get(one.crop.pk), one.where.lifted_mg / 1e6
+    if needed is None or not needed.kg or not lifted:
+        return
+    share = lifted / needed.kg
+    words = f"{one.crop.name.capitalize()}: {kg(lifted, season.system)} came"
+    if not needed.is_said:
+        words += f"; the handbook's servings for your table would take {kg(needed.kg, season.system)}."
+        yield Line(f"needed:{one.crop.name}", NOTE, words, _page(season, one), "the handbook", 9.0, one.crop.pk)
+        return
+    words += f", {kg(needed.kg, season.system)} are needed"
+    if share < ENOUGH:
+        side, words, telling = BADLY, f"{words}; {in_hundred(share)} of it.", 40 + (1 - share) * 30
+    elif share > FAR_TOO_MUCH:
+        side, words, telling = BADLY, f"{words}: {share:.1f} times as much.", 35 + min(share, 5) * 4
+    else:
+        side, words, telling = WELL, f"{words}.", 25.0
+    yield Line(
+        f"needed:{one.crop.name}",
+        side,
+        words,
+        _page(season, one),
+        "what was lifted, and the plan",
+        telling,
+        one.crop.pk,
+    )
+
+
+def _ran_out(season: Season, one: Went) -> Iterator[Line]:
+    name = one.crop.name.capitalize()
+    for said in one.supplies:
+        note = f" ({said.note})" if said.note else ""
+        words = f"{name} {SAID[Supply.Said(said.said)].format(said.when)}{note}."
+        yield Line(f"said:{said.ref}", BADLY, words, _page(season, one), "what you said", 52.0, one.crop.pk)
+    if not one.supplies and one.ran_out_on is not None:
+        words = f"The last {one.crop} left the store on {on(one.ran_out_on)} {one.ran_out_on.year}."
+        yield Line(f"gone:{one.crop.name}", NOTE, words, _page(season, one), "the larder's entries", 30.0, one.crop.pk)
+
+
+def _thrown(season: Season, one: Went) -> Iterator[Line]:
+    spoiled, thrown = one.where.used_mg["spoiled"], one.where.used_mg["composted"]
+    if not one.where.lifted_mg or spoiled + thrown < THROWN * one.where.lifted_mg:
+        return
+    share = (spoiled + thrown) / one.where.lifted_mg
+    parts = [f"{shortly(spoiled, season.system)} spoiled"] * bool(spoiled)
+    parts += [f"{shortly(thrown, season.system)} went to the compost"] * bool(thrown)
+    words = f"{one.crop.name.capitalize()}: {' and '.join(parts)}, {in_hundred(share)} of what was lifted."
+    yield Line(
+        f"thrown:{one.crop.name}",
+        BADLY,
+        words,
+        _page(season, one),
+        "the larder's entries",
+        30 + share * 50,
+        one.crop.pk,
+    )
+
+
+def _took(season: Season) -> Iterator[Line]:
+    """Work and water, of each crop and of all."""
+    page = f"{reverse('larder:account')}?season={season.year}"
+    minutes = litres = 0.0
+    noted = [one for one in season.account.crops if one.minutes is not None or one.water_l is not None]
+    for one in noted:
+        minutes, litres = minutes + (one.minutes or 0), litres + (one.water_l or 0)
+        said = _work_words(one.minutes, one.water_l)
+        each = _work_words(one.minutes_per_kg, one.litres_per_kg, is_each=True)
+        words = f"{one.crop.name.capitalize()} took {said}{f': {each} a kilogram' if each else ''}."
+        telling = 8 + min((one.minutes or 0) / 60, 20)
+        yield Line(
+            f"took:{one.crop.name}", NOTE, words, page, "jobs with their minutes and litres", telling, one.crop.pk
+        )
+    if noted:
+        words = f"The garden took {_work_words(minutes or None, litres or None)}, as far as it was noted."
+        yield Line("took", NOTE, words, page, f"jobs of {counted(len(noted), 'crop')}", 38.0)
+
+
+def _work_words(minutes: float | None, litres: float | None, *, is_each: bool = False) -> str:
+    parts = []
+    if minutes is not None:
+        hours = minutes / 60
+        parts.append(f"{hours:.1f} hours" if hours >= 2 and not is_each else f"{minutes:.0f} minutes")
+    if litres is not None:
+        parts.append(f"{litres:,.0f} litres of water" if not is_each else f"{litres:.0f} litres")
+    return " and ".join(parts)
+
+
+def _worth(season: Season) -> Iterator[Line]:
+    page, currency = f"{reverse('larder:account')}?season={season.year}", season.household.currency
+    whole = season.account
+    if whole.value or whole.cost:
+        words = (
+            f"{money(whole.saved, currency)} were not spent at the shop, {money(whole.given, currency)} given away, "
+            f"{money(whole.cost, currency)} laid out."
+        )
+        yield Line("money", NOTE, words, page, "the account", 40.0)
+    for one in whole.crops:
+        if not one.account.items or one.account.break_even_minor is None or not one.price_words:
+            continue
+        words = (
+            f"{one.crop.name.capitalize()} cost {money(one.account.break_even_minor, currency)} a kilogram; "
+            f"at the shop it is {one.price_words}."
+        )
+        is_dear = one.account.value < one.account.cost
+        telling = 28.0 if is_dear else 14.0
+        yield Line(f"money:{one.crop.name}", NOTE, words, page, "the account", telling, one.crop.pk)

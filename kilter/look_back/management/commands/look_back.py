@@ -1,0 +1,81 @@
+"""``manage.py look_back``: the review of a season with its decisions, as a table or as JSON."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management.base import CommandParser
+
+from kilter.look_back.decisions import Stands, did_it_help, standing
+from kilter.look_back.places import places_of
+from kilter.look_back.review import Shown, read_review
+from kilter.look_back.setbacks import setbacks_of
+from kilter.people import clock
+from kilter.people.headless import HouseholdCommand
+from kilter.people.models import Household
+
+
+class Command(HouseholdCommand):
+    help = "Say what went well and badly in a season, what was decided, and what became of last year's decisions."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        super().add_arguments(parser)
+        parser.add_argument("--season", type=int, help="the season looked back at; this year's if not given")
+
+    def run(self, household: Household, options: dict[str, Any]) -> None:
+        year = options["season"] or clock.today(household).year
+        found = read_review(household, year)
+        lines = sorted((one for one in found.shown if not one.is_struck), key=lambda one: -one.telling)
+        if not options["json"]:
+            self.print_table(["", "what", "why"], [[one.side, one.words, one.cause] for one in lines])
+            return
+        crops = found.season.crops
+        places = places_of(found.season)
+        self.print_json(
+            {
+                "season": year,
+                "written_on": found.review.written_on and str(found.review.written_on),
+                "note": found.review.note,
+                "lines": [_line(one, crops[one.crop].name if one.crop else "") for one in lines],
+                "setbacks": [
+                    {"what": hit.words, "when": hit.when, "where": [list(where) for where in hit.where]}
+                    for hit in setbacks_of(found.season)
+                ],
+                "places": [
+                    {"place": one.name, "of_its_usual": one.against and one.against.ratio, "before": list(one.before)}
+                    for one in places.rows
+                ],
+                "after_what": [
+                    {"before": a.before, "crop": a.crop, "ratio": a.found.ratio, "plantings": a.found.plantings}
+                    for a in places.after
+                ],
+                "decisions": [self._decision(household, one) for one in standing(household, year)],
+                "decisions_before": [self._decision(household, one) for one in standing(household, year - 1)],
+            }
+        )
+
+    @staticmethod
+    def _decision(household: Household, one: Stands) -> dict[str, Any]:
+        helped = did_it_help(household, one.decision) if one.state == "done" else None
+        return {
+            "about": one.decision.about,
+            "what": one.decision.what,
+            "reason": one.decision.reason,
+            "state": one.state,
+            "words": one.words,
+            "helped": helped and helped.words,
+        }
+
+
+def _line(one: Shown, crop: str) -> dict[str, Any]:
+    return {
+        "key": one.key,
+        "side": one.side,
+        "words": one.words,
+        "state": one.state,
+        "why": one.cause,
+        "crop": crop,
+        "rests_on": one.rests,
+        "address": one.address,
+        "telling": one.telling,
+    }

@@ -53,7 +53,7 @@ class Season:
         columns = "pk", "crop_id", "variety_id", "place_id", "part_id", "place__site_id"
         self.keys = {pk: Keys(*of) for pk, *of in plantings.order_by().values_list(*columns)}
         #: Every planting, of any season, as a question reads them.
-        self.read_all = AllRows(facts(household, plantings.as_they_stand(), ALL_NEEDS))
+        self.read_all = AllRows(facts(household, plantings.as_they_stand(), ALL_NEEDS - {"lifts"}))
         #: Of this season and earlier ones; what a blinded trial keeps back is not in it.
         self.rows = tuple(row for row in self.read_all.rows if row.season <= year and row.pk not in self.kept_back)
 

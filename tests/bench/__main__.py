@@ -35,12 +35,15 @@ from kilter.core.compare.cells import Cells
 from kilter.core.compare.design import lay_out
 from kilter.ground.models import Place, Site
 from kilter.larder.models import Crate, PutBy, Store, Using
+from kilter.look_back.draft import draft
+from kilter.look_back.season import Season
 from kilter.people.models import Eater, Household, Membership, Role, User
+from kilter.records import unchanged
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
 from tests.bench.crowds import load_beside_the_bench, many_households, silent_connections
 from tests.bench.writers import eight_at_once, killed_while_writing
-from tests.checks import gardens
+from tests.checks import drafts, gardens
 
 PLANTINGS, LINES = 50, 8  # a season: 50 plantings of 8 weigh-ins each make 400
 SEASON, SEASONS = 2026, 20
@@ -298,6 +301,24 @@ def bench_answer(client: Client) -> None:
     say(f"a weigh-up page over 20 seasons, {count} weigh-ins / the bare query", ratio(page, rows, 20), "  goal ≤ 4")
 
 
+def bench_draft(client: Client) -> None:
+    """The draft of a season of twenty, with all that it rests on, against the bare query of the rows it reads."""
+    household = client.household  # type: ignore[attr-defined]
+    columns = ("planting_id", "grade", "mass_mg", "count", "weighed_on", "pm_mg", "basket", "plants")
+
+    def drafted() -> None:
+        unchanged._kept.state = ()  # as if something had been written
+        assert draft(Season(household, SEASON))
+
+    def rows() -> None:
+        list(Planting.objects.of(household).select_related("place__site", "variety", "lot"))
+        list(WeighIn.objects.of(household).values_list(*columns))
+        list(PutBy.objects.of(household).values_list())
+        list(Using.objects.of(household).values_list())
+
+    say("the draft of one of 20 seasons / the bare query of its rows", ratio(drafted, rows, 10), "  goal ≤ 5")
+
+
 def bench_pages(one: Client, many: Client) -> None:
     def crop(client: Client) -> int:
         return Crop.objects.get(household=client.household, name="shallot").pk  # type: ignore[attr-defined]
@@ -313,6 +334,7 @@ def bench_pages(one: Client, many: Client) -> None:
         "larder, put by": "/larder/put-by",
         "larder, weeks": "/larder/weeks",
         "larder, account": "/larder/account",
+        "look back": "/look-back/?whole=on",
         "next year": "/next-year/",
         "household": "/household",
         "data": "/data/",
@@ -339,6 +361,7 @@ def main() -> None:
     bench_use(writer)
     bench_fit()
     bench_answer(make_household("one crop", SEASONS, ("shallot",)))
+    bench_draft(many)
     bench_pages(one, many)
     load_beside_the_bench(writer.household)  # type: ignore[attr-defined]
     silent_connections(writer.household)  # type: ignore[attr-defined]
@@ -346,6 +369,7 @@ def main() -> None:
     eight_at_once(writer.household)  # type: ignore[attr-defined]
     killed_while_writing(writer.household)  # type: ignore[attr-defined]
     gardens.main()
+    drafts.main()
 
 
 if __name__ == "__main__":

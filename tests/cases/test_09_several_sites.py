@@ -56,7 +56,7 @@ def _looked_back_at(g: Newcomer, chard: int) -> None:
         "Pest: pigeons in Far bed (20 in 100 lost), some time in July 2026. Netted: it helped.",
         "29.25 € were not spent at the shop, 6.75 € given away, 5.00 € laid out.",
     ):
-        assert words in page, (words, page[page.index("Pest"):][:400])
+        assert words in page, (words, page[page.index("Pest") :][:400])
     assert "Far bed chard ‘Beacon’, 3.20 kg 67 %" in g.read("look_back:places", season=2026)
     hits = g.read("look_back:setbacks", season=2026)
     assert "Far bed: drought in August 2026, its only year on record; pigeons in July 2026" in hits

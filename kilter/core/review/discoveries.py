@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from kilter.core.compare.answer import PairResult
+from kilter.core.compare.answer import Comparison, PairResult
 from kilter.core.errors import ComparisonError
 
 #: Of what is called found, the share that may be chance (rule).
@@ -98,3 +98,40 @@ def discoveries(ps: Sequence[float], false_share: float = FALSE_SHARE) -> tuple[
     last = max((k for k, i in enumerate(order, 1) if ps[i] <= k / len(ps) * false_share), default=0)
     found = set(order[:last])
     return tuple(i in found for i in range(len(ps)))
+
+
+def found_among(comparisons: Sequence[Comparison]) -> tuple[float | None, ...]:
+    """Tell which of many comparisons may be called found, by the pair of its two best.
+
+    Parameters
+    ----------
+    comparisons : sequence of Comparison
+        All that were looked at.
+
+    Returns
+    -------
+    tuple of float or None
+        For each the two-sided p of its two best where that may be called found, else None.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Every pair of every comparison counts among what was looked at; what is not clear by itself is never found, so its p
+    is taken as 1, which calls no more found. `discoveries` on all of them.
+
+    Examples
+    --------
+    >>> found_among([])
+    ()
+    """
+    ps: list[float] = []
+    firsts: list[int | None] = []
+    for one in comparisons:
+        levels = sum(level.low is not None for level in one.levels)
+        firsts.append(len(ps) if one.pairs else None)
+        ps += [two_sided_p(pair, levels) if pair.verdict == "clear" else 1.0 for pair in one.pairs]
+    is_found = discoveries(ps)
+    return tuple(None if at is None or not is_found[at] else ps[at] for at in firsts)

@@ -12,11 +12,12 @@ from django.urls import reverse
 
 from kilter.core.compare import Comparison, compare
 from kilter.core.errors import KilterError
-from kilter.core.review.discoveries import discoveries, two_sided_p
+from kilter.core.review.discoveries import found_among
 from kilter.core.yields.measures import measure_named
 from kilter.look_back.draft.line import NOTE, WELL, Line, counted
 from kilter.look_back.season import Season
 from kilter.records.facts import PlantingFacts
+from kilter.records.harvest import NEEDS
 from kilter.set_out.models import Crop
 from kilter.weigh_up.answer.ask import Answer, ask
 from kilter.weigh_up.answer.fairness import Column, fairness_of, happened_to, in_words
@@ -63,7 +64,10 @@ def _kept(season: Season, words: dict[str, str]) -> Iterator[tuple[str, Answer]]
     for saved in SavedQuestion.objects.of(household)[:MOST_READ]:
         form = QuestionForm(QueryDict(saved.address), household=household)
         if form.is_valid():
-            yield f"question:{saved.ref}", ask(household, form.question(), form.attributes, read=season.read_all)
+            question = form.question()
+            is_by_day = question.cut_off or NEEDS.get(question.by) == "lifts"
+            read = None if is_by_day else season.read_all
+            yield f"question:{saved.ref}", ask(household, question, form.attributes, read=read)
     trials = Trial.objects.of(household).filter(season=season.year).select_related("crop").order_by("-pk")[:MOST_READ]
     blocks = dict(
         TrialUnit.objects.of(household)
@@ -170,7 +174,7 @@ def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, t
             if len(asked) < MOST_ASKED and (comparison := search.ask(question)) is not None:
                 asked.append(Asked(crop, question, comparison))
     found = found_among([one.comparison for one in asked])
-    hits = [(one, pair) for one, pair in zip(asked, found, strict=True) if pair and _same(one.question) not in told]
+    hits = [(one, p) for one, p in zip(asked, found, strict=True) if p is not None and _same(one.question) not in told]
     hits.sort(key=lambda hit: hit[1])
     happened = happened_to(season.household, season.own_rows, season.hits)
     if not hits:
@@ -181,25 +185,6 @@ def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, t
         return
     for one, _ in hits[:MOST_FOUND]:
         yield _of_found(season, one, words, happened, len(asked))
-
-
-def found_among(comparisons: list[Comparison]) -> list[float]:
-    """Of each comparison the p of its best pair where that may be called found among them all, else 0.
-
-    What is not clear by itself is never found; it counts among what was looked at.
-    """
-    ps, where = [], []
-    for number, one in enumerate(comparisons):
-        levels = sum(level.low is not None for level in one.levels)
-        for at, pair in enumerate(one.pairs):
-            ps.append(two_sided_p(pair, levels) if pair.verdict == "clear" else 1.0)
-            where.append((number, at))
-    is_found = discoveries(ps)
-    best = [0.0] * len(comparisons)
-    for (number, at), p, found in zip(where, ps, is_found, strict=True):
-        if found and at == 0:
-            best[number] = max(p, 1e-12)
-    return best
 
 
 def _of_found(season: Season, one: Asked, words: dict[str, str], happened: Mapping[str, Column], looked: int) -> Line:

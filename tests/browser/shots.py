@@ -81,7 +81,6 @@ def main() -> None:
         ("planting", f"/set-out/{vague}", "light", None),
         ("weather", f"/weather/{site}", "light", None),
         ("set-out", "/set-out/?season=2026", "light", None),
-        ("set-out-new", "/set-out/new", "light", None),
         ("weigh-in", "/weigh-in/", "light", weigh),
         ("weigh-up-balance", "/weigh-up/", "light", None),
         ("weigh-up-steelyard", steelyard, "light", None),
@@ -89,6 +88,7 @@ def main() -> None:
         ("larder", "/larder/", "light", None),
         ("account", "/larder/account", "light", None),
         ("trial", f"/weigh-up/trials/{trial}", "light", None),
+        ("look-back", "/look-back/?season=2026&whole=on", "light", None),
         ("next-year", "/next-year/", "light", None),
     )
     phone = (

@@ -83,7 +83,8 @@ def main() -> None:
     now = migrations()
     name = hashlib.sha256("".join(sorted(now)).encode()).hexdigest()[:8]
     number = len(list(SCHEMAS.glob("*.sql.gz"))) + 1
-    made = keep(ROOT, f"{number:02d}-{name}")
+    known = next(SCHEMAS.glob(f"*-{name}.sql.gz"), None)  # kept before it landed, it is made anew
+    made = keep(ROOT, known.name.removesuffix(".sql.gz") if known else f"{number:02d}-{name}")
     LANDED.write_text(json.dumps(now, indent=1) + "\n")
     print(f"{made.name} is kept with {len(now)} migrations.")
 

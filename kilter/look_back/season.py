@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from kilter.core.growing.almanac import WeatherDay
+from kilter.core.growing.almanac import WeatherDay, dry_spells, frost_years
 from kilter.core.review.usual import Yielded
 from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.ground.models import Place, Site
@@ -22,11 +23,13 @@ from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting, Variety
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
-from kilter.weather.models import Day
+from kilter.weather.models import SIMULATED, Day
 from kilter.weigh_up.answer.spread import AllRows
 
 #: A planting is measured by weight per plant; a crop that is only counted by its number per plant.
 BY_WEIGHT, BY_COUNT = "kg_per_plant", "count_per_plant"
+#: So many of what happened are offered as causes, beside the weather.
+MOST_CAUSES = 6
 
 
 class Keys(NamedTuple):
@@ -158,10 +161,41 @@ class Season:
     def by_ref(self) -> dict[str, PlantingFacts]:
         return {row.record.ref: row for row in self.rows}
 
+    @cached_property
     def weather(self) -> dict[int, list[WeatherDay]]:
-        """Every measured day of each site up to the season's end; one query."""
-        days = Day.objects.of(self.household).filter(is_ahead=False, day__year__lte=self.year).order_by("day")
+        """Every measured day of each site up to the season's end."""
         found: dict[int, list[WeatherDay]] = defaultdict(list)
-        for site, *of_day in days.values_list("site_id", "day", "min_c", "max_c", "rain_mm"):
+        for site, _, *of_day in self._days:
             found[site].append(WeatherDay(*of_day))
         return found
+
+    @cached_property
+    def simulated(self) -> set[int]:
+        """Sites whose weather this season was invented by the station that ships with Kilter."""
+        return {site for site, source, day, *_ in self._days if source == SIMULATED and day.year == self.year}
+
+    @cached_property
+    def _days(self) -> list[tuple[Any, ...]]:
+        days = Day.objects.of(self.household).filter(is_ahead=False, day__year__lte=self.year).order_by("day")
+        return list(days.values_list("site_id", "source", "day", "min_c", "max_c", "rain_mm"))
+
+    @cached_property
+    def weather_causes(self) -> tuple[str, ...]:
+        """What the weather of the season may have caused, at any site: a late frost, an early one, its driest spell."""
+        found: list[str] = []
+        for site, days in self.weather.items():
+            this = next(
+                (f for f in frost_years(days, is_southern=self.sites[site].is_southern) if f.year == self.year), None
+            )
+            if this and this.last_spring:
+                found.append(f"frost on {this.last_spring.day} {this.last_spring:%B}")
+            spells = dry_spells([day for day in days if day.day.year == self.year])
+            if spells:
+                driest = max(spells, key=lambda spell: spell.days)
+                found.append(f"{driest.days} dry days from {driest.start.day} {driest.start:%B}")
+        return tuple(dict.fromkeys(found))
+
+    def causes_of(self, rows: Sequence[PlantingFacts]) -> tuple[str, ...]:
+        """What happened to some plantings this season, and its weather, as causes on offer."""
+        hits = {one.words for row in rows for one in self.hits.get(row.pk, ()) if one.day.year == self.year}
+        return (*sorted(hits)[:MOST_CAUSES], *self.weather_causes)

@@ -7,6 +7,7 @@ from typing import Any
 from django.http import HttpResponse
 from django.shortcuts import render
 
+from kilter.drawing.shelves import week_bars
 from kilter.look_back.decisions import Helped, Stands, did_it_help, standing
 from kilter.look_back.forms import SeasonForm
 from kilter.look_back.pages import crop_sheets, glances, photos_of, weeks_read
@@ -61,7 +62,10 @@ def _whole(request: HouseholdRequest, found: Read) -> dict[str, Any]:
     decided = [one for one in stands if one.decision.season == year]
     before = [one for one in stands if one.decision.season == year - 1]
     each = glances(found, weeks, decided)
+    most_mg = max((basket + bulk for _, basket, bulk in weeks.baskets), default=0)
     return {
+        "baskets": week_bars(weeks.baskets, most_mg),
+        "most_mg": most_mg,
         "found": found,
         "sheet": found.of_season(),
         "glances": each,

@@ -22,7 +22,7 @@ def lines(season: Season) -> Iterator[Line]:
     """All of it."""
     for setback in setbacks_of(season):
         yield _of_setback(season, setback)
-    for site, days in season.weather().items():
+    for site, days in season.weather.items():
         yield from _of_weather(season, site, days)
 
 
@@ -71,7 +71,7 @@ def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[L
     yield Line(
         f"sky:{place.ref}",
         NOTE,
-        f"Weather at {place}: {'; '.join(parts)}.",
+        f"Weather at {place}{' (by the simulated station)' * (site in season.simulated)}: {'; '.join(parts)}.",
         f"{reverse('weather:site', args=[site])}?year={season.year}",
         f"{counted(len(own), 'day')} on record",
         39.0,

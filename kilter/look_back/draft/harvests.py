@@ -63,7 +63,7 @@ def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
     address = f"{reverse('weigh_up:index')}?compare=season&by={by}&crop={crop.name}"
     yield Line(
         f"came:{crop.name}", side, f"{words}.", address, f"{counted(places, 'planting')} lifted", telling, crop.pk,
-        causes_of(season, season.of_crop(crop.pk)),
+        season.causes_of(season.of_crop(crop.pk)),
     )  # fmt: skip
 
 
@@ -85,7 +85,7 @@ def _failed(season: Season, crop: Crop) -> Iterator[Line]:
             counted(len(rows), "planting"),
             60 + min(len(rows), 5) * 3,
             crop.pk,
-            causes_of(season, rows),
+            season.causes_of(rows),
         )
 
 
@@ -124,11 +124,5 @@ def _places(season: Season) -> Iterator[Line]:
             reverse("atlas:place", args=[one.place]),
             counted(one.this.plantings, "planting"),
             45 + (1 - one.this.ratio) * 20,
-            causes=causes_of(season, rows),
+            causes=season.causes_of(rows),
         )
-
-
-def causes_of(season: Season, rows: list[PlantingFacts]) -> tuple[str, ...]:
-    """What happened to some plantings, as causes on offer."""
-    hits = {one.words: one for row in rows for one in season.hits.get(row.pk, ()) if one.day.year == season.year}
-    return tuple(sorted(hits))[:6]

@@ -42,7 +42,7 @@ def _needed(season: Season, one: Went) -> Iterator[Line]:
     needed, lifted = season.needed.get(one.crop.pk), one.where.lifted_mg / 1e6
     if needed is None or not needed.kg or not lifted:
         return
-    share = lifted / needed.kg
+    share, causes = lifted / needed.kg, season.causes_of(season.of_crop(one.crop.pk))
     words = f"{one.crop.name.capitalize()}: {kg(lifted, season.system)} came"
     if not needed.is_said:
         words += f"; the handbook's servings for your table would take {kg(needed.kg, season.system)}."
@@ -63,6 +63,7 @@ def _needed(season: Season, one: Went) -> Iterator[Line]:
         "what was lifted, and the plan",
         telling,
         one.crop.pk,
+        causes,
     )
 
 
@@ -82,6 +83,7 @@ def _thrown(season: Season, one: Went) -> Iterator[Line]:
     if not one.where.lifted_mg or spoiled + thrown < THROWN * one.where.lifted_mg:
         return
     share = (spoiled + thrown) / one.where.lifted_mg
+    causes = season.causes_of(season.of_crop(one.crop.pk))
     parts = [f"{shortly(spoiled, season.system)} spoiled"] * bool(spoiled)
     parts += [f"{shortly(thrown, season.system)} went to the compost"] * bool(thrown)
     words = f"{one.crop.name.capitalize()}: {' and '.join(parts)}, {in_hundred(share)} of what was lifted."
@@ -93,6 +95,7 @@ def _thrown(season: Season, one: Went) -> Iterator[Line]:
         "the larder's entries",
         30 + share * 50,
         one.crop.pk,
+        causes,
     )
 
 

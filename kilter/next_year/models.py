@@ -19,6 +19,7 @@ class CropPlan(Owned):
 
     class Way(models.TextChoices):
         PLATE = "plate", "from servings"
+        OWN = "own", "by what was eaten here"
         RULE = "rule", "rule of thumb"
 
     crop = models.OneToOneField(Crop, on_delete=models.CASCADE, related_name="plan")

@@ -10,21 +10,25 @@ from django.db.models import Q
 
 from kilter.core.errors import KilterError
 from kilter.core.handbook import HandbookCrop
-from kilter.core.plan.forecast import OnePlant, PastYield, forecast_one_plant
+from kilter.core.plan.appetite import Appetite, WeekEaten, own_appetite
+from kilter.core.plan.forecast import OnePlant, forecast_one_plant
 from kilter.core.plan.need import Chain, Losses, back_to_the_soil, forward_to_the_table, plate_need_kg, rule_row_m
-from kilter.core.plan.quantities import PlantsNeeded, containers_for, plants_for, seeds_for
-from kilter.core.yields.measures import MeasuredYield, measure_yield
+from kilter.core.plan.quantities import PlantsNeeded, containers_for, seeds_for
+from kilter.drawing.promise import Promise, promise
 from kilter.ground.models import Place
 from kilter.larder.learnt import Learnt, learnt
 from kilter.look_back.decisions import Stands, open_decisions
 from kilter.next_year.models import CropPlan
+from kilter.next_year.records import Past, pasts_of, weeks_eaten
 from kilter.people import clock
 from kilter.people.models import Eater, Household
-from kilter.records.facts import facts
-from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting
 from kilter.tending.memory import MOST_SHOWN, memories_of_crops
 
+NEVER_SURE = (
+    "However many are planted, too many years fail altogether for that: split it over more places or varieties, or be "
+    "less sure."
+)
 STANDARD_CONTAINER_L = 30.0
 KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first
 SEED_WORDS = ("seed", "module", "transplant")
@@ -48,8 +52,10 @@ class CropRow:
     plan: CropPlan
     plate: NeedEstimate
     rule: NeedEstimate
+    own: NeedEstimate  #: by what was eaten here
+    appetite: Appetite | None
     one_plant: OnePlant | None
-    at_half: PlantsNeeded | None  #: from servings, 50 % sure
+    at_half: PlantsNeeded | None  #: by the way chosen, 50 % sure
     at_eighty: PlantsNeeded | None
     chosen: PlantsNeeded | None  #: by the chosen way, as sure as wanted
     plants: int | None
@@ -64,9 +70,16 @@ class CropRow:
     memory: tuple[str, ...] = ()  #: what hit it, and how often
 
     @property
+    def promise(self) -> Promise | None:
+        """What one plant gives, drawn."""
+        if (one := self.one_plant) is None:
+            return None
+        return promise(one.tenth_kg, one.median_kg, one.ninetieth_kg, one.own_share)
+
+    @property
     def more_kg(self) -> float | None:
         """What is expected beyond what is to be lifted for the need; None where it is no more."""
-        chain = self.plate.chain
+        chain = (self.own if self.plan.way == CropPlan.Way.OWN else self.plate).chain
         if self.chosen is None or chain is None or self.chosen.expected_kg <= chain.lifted_kg:
             return None
         return self.chosen.expected_kg - chain.lifted_kg
@@ -77,7 +90,8 @@ class Garden:
     """What all rows share, read once."""
 
     eaters: tuple[Eater, ...]
-    past: dict[int, list[PastYield]]
+    past: dict[int, Past]
+    eaten: dict[int, list[WeekEaten]]  #: by crop, week by week
     spacing_m: dict[int, float]
     container_l: float
     learnt: dict[int, Learnt] = field(default_factory=dict)  #: by crop, what the larder tells
@@ -96,7 +110,8 @@ def garden(household: Household) -> Garden:
     common = Counter(volumes).most_common(1)
     return Garden(
         tuple(Eater.objects.of(household)),
-        _past_yields(household),
+        pasts_of(household),
+        weeks_eaten(household, today),
         _spacings(household),
         common[0][0] if common else STANDARD_CONTAINER_L,
         learnt(household, list(Crop.objects.of(household))),
@@ -164,12 +179,15 @@ def row(crop: Crop, shared: Garden) -> CropRow:
     spacing_m = shared.spacing_m.get(crop.pk) or (book.in_row_m if book else None)
     one_plant, problem = None, ""
     try:
-        one_plant = forecast_one_plant(shared.past.get(crop.pk, []), book.kg_per_plant if book else None)
+        one_plant = _one_plant(shared, crop, book)
     except KilterError as error:
         problem = str(error)
     plate, counts = _by_plate(plan, shared, losses, one_plant, spacing_m)
+    own, appetite, own_counts = _by_own(plan, shared, losses, one_plant, spacing_m)
     rule = _by_rule(plan, shared, losses, one_plant, spacing_m, book)
-    chosen = counts.get(plan.certainty) if plan.way == CropPlan.Way.PLATE else _count_of(rule, one_plant)
+    if plan.way == CropPlan.Way.OWN:
+        counts = own_counts
+    chosen = counts.get(plan.certainty) if plan.way != CropPlan.Way.RULE else _count_of(rule, one_plant)
     plants = chosen.plants if chosen else rule.plants if plan.way == CropPlan.Way.RULE else None
     planted_as = book.planted_as if book else "plant"
     is_sown = any(word in planted_as for word in SEED_WORDS) and "potato" not in planted_as
@@ -179,6 +197,8 @@ def row(crop: Crop, shared: Garden) -> CropRow:
         plan=plan,
         plate=plate,
         rule=rule,
+        own=own,
+        appetite=appetite,
         one_plant=one_plant,
         at_half=counts.get(50),
         at_eighty=counts.get(80),
@@ -189,7 +209,7 @@ def row(crop: Crop, shared: Garden) -> CropRow:
         container_l=shared.container_l,
         seeds=seeds_for(plants, plan.germination_percent / 100) if plants is not None and is_sown else None,
         planted_as=planted_as,
-        problem=problem or plate.problem,
+        problem=problem or (own.problem if plan.way == CropPlan.Way.OWN else plate.problem),
         learnt=learnt_here,
         decided=tuple(shared.decided.get(crop.pk, ())),
         memory=shared.memory.get(crop.pk, ()),
@@ -202,19 +222,60 @@ def lifted_for_the_table(plan: CropPlan, appetites: Sequence[float], losses: Los
     return back_to_the_soil(table_kg, losses)
 
 
+def _one_plant(shared: Garden, crop: Crop, book: HandbookCrop | None) -> OnePlant:
+    """What a plant will give, planted as it was last."""
+    past = shared.past.get(crop.pk, Past())
+    return forecast_one_plant(
+        tuple(past.grown), past.planned, book.kg_per_plant if book else None, past.failed, past.setbacks
+    )
+
+
 def _by_plate(
     plan: CropPlan, shared: Garden, losses: Losses, one_plant: OnePlant | None, spacing_m: float | None
 ) -> tuple[NeedEstimate, dict[int, PlantsNeeded]]:
     try:
         chain = lifted_for_the_table(plan, shared.appetites, losses)
-        if one_plant is None:
-            return NeedEstimate(chain, None, None), {}
-        counts = {
-            percent: plants_for(chain.lifted_kg, one_plant.median_kg, one_plant.sigma, percent / 100)
-            for percent in {50, 80, plan.certainty}
-        }
     except KilterError as error:
         return NeedEstimate(None, None, None, str(error)), {}
+    return _counted(plan, chain, one_plant, spacing_m)
+
+
+def _by_own(
+    plan: CropPlan, shared: Garden, losses: Losses, one_plant: OnePlant | None, spacing_m: float | None
+) -> tuple[NeedEstimate, Appetite | None, dict[int, PlantsNeeded]]:
+    """By what was eaten here, week by week; weeks in which it ran out are reckoned as at least what was eaten."""
+    weeks = shared.eaten.get(plan.crop_id, [])
+    if not any(one.eaten_kg for one in weeks):
+        return NeedEstimate(None, None, None, "Nothing that was eaten of it is written down yet."), None, {}
+    a_week_kg = float(plan.servings_per_week) * plan.serving_g / 1000 * sum(shared.appetites)
+    try:
+        # the larder weighs what comes out of it, before trimming
+        found = own_appetite(weeks, a_week_kg / losses.edible_share)
+        chain = back_to_the_soil(found.need_kg(plan.weeks, 1, 1) * losses.edible_share, losses)
+    except KilterError as error:
+        return NeedEstimate(None, None, None, str(error)), None, {}
+    estimate, counts = _counted(plan, chain, one_plant, spacing_m)
+    return estimate, found, counts
+
+
+def _counted(
+    plan: CropPlan, chain: Chain, one_plant: OnePlant | None, spacing_m: float | None
+) -> tuple[NeedEstimate, dict[int, PlantsNeeded]]:
+    """The plants that a need takes, as sure as wanted and at 50 and 80 %."""
+    if one_plant is None:
+        return NeedEstimate(chain, None, None), {}
+    if not chain.lifted_kg:
+        none = PlantsNeeded(0, 0.0, 0.0)
+        return NeedEstimate(chain, 0, 0.0), dict.fromkeys((50, 80, plan.certainty), none)
+    try:
+        found = {percent: one_plant.enough(chain.lifted_kg, percent / 100) for percent in {50, 80, plan.certainty}}
+    except KilterError as error:
+        return NeedEstimate(None, None, None, str(error)), {}
+    counts = {
+        percent: PlantsNeeded(one.plants, one.expected_kg, one.surplus_kg) for percent, one in found.items() if one
+    }
+    if plan.certainty not in counts:
+        return NeedEstimate(chain, None, None, NEVER_SURE), counts
     plants = counts[plan.certainty].plants
     return NeedEstimate(chain, plants, plants * spacing_m if spacing_m else None), counts
 
@@ -256,20 +317,6 @@ def losses_of_plan(plan: CropPlan, book: HandbookCrop | None, learnt_here: Learn
         store_loss_per_week=loss if plan.is_kept else 0.0,
         store_weeks=plan.weeks if plan.is_kept else 0,
     )
-
-
-def _past_yields(household: Household) -> dict[int, list[PastYield]]:
-    """What every finished planting gave in food, per plant that stood, as Weigh up measures it."""
-    finished = Planting.objects.of(household).filter(Q(finished_on__isnull=False) | Q(is_perennial=True))
-    kinds = {pk: kind for pk, *kind in finished.order_by().values_list("pk", "crop_id", "variety_id")}
-    past: dict[int, list[PastYield]] = defaultdict(list)
-    kept_back = blinded_of(household)
-    for fact in facts(household, finished.order_by("pk")):
-        measured = measure_yield(fact.record, "kg_per_plant")
-        if isinstance(measured, MeasuredYield) and fact.pk not in kept_back:
-            crop_id, variety_id = kinds[fact.pk]
-            past[crop_id].append(PastYield(fact.season, str(variety_id), measured.amount, measured.exposure))
-    return past
 
 
 def _spacings(household: Household) -> dict[int, float]:

@@ -8,6 +8,7 @@ import os
 import socket
 import threading
 from collections.abc import Callable
+from importlib import import_module
 from typing import Any
 
 import waitress
@@ -78,6 +79,8 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     port = free_port(host, int(os.environ.get("PORT") or FIRST_PORT), PORTS_TRIED if settings.IS_DEMO else 1)
     # A request that waits a few milliseconds for a free thread is no news.
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
+    # Forecasts and drafts need it, and it takes a second or more to load.
+    threading.Thread(target=import_module, args=("scipy.stats",), daemon=True, name="load-statistics").start()
     gc.freeze()  # what was loaded stays: a collection need not look through it again
     say(f"Kilter is at http://{host}:{port}/  (stop with Ctrl-C)")
     waitress.serve(

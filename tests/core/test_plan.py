@@ -12,9 +12,13 @@ from scipy import stats
 
 from kilter.core.errors import PlanError
 from kilter.core.handbook import handbook
-from kilter.core.plan.forecast import PastYield, forecast_one_plant
+from kilter.core.plan.effects import Grown, Planned
+from kilter.core.plan.forecast import forecast_one_plant
 from kilter.core.plan.need import Losses, back_to_the_soil, forward_to_the_table, lay_in_kg, plate_need_kg, rule_row_m
 from kilter.core.plan.quantities import containers_for, plants_for, seeds_for
+
+#: One planting of a crop that was never grown here.
+ALONE = (Planned("", "", "", 10.0),)
 
 
 def test_plate_by_hand():
@@ -58,7 +62,7 @@ def test_the_chain_goes_back_and_forth():
         (lambda: seeds_for(10, 0.0), "above 0"),
         (lambda: seeds_for(-1, 0.5), "from 0"),
         (lambda: containers_for(10, 5, 0), "volume above zero"),
-        (lambda: forecast_one_plant([], None), "weigh a harvest"),
+        (lambda: forecast_one_plant((), ALONE, None), "weigh a harvest"),
     ],
 )
 def test_refusals_say_what_to_do(call, says):
@@ -125,45 +129,32 @@ def test_containers_hold_at_least_one_plant():
 
 
 def test_handbook_alone_nearly_doubles_the_planting_at_eighty_percent():
-    one = forecast_one_plant([], 0.5)
+    one = forecast_one_plant((), ALONE, 0.5)
     assert one.own_share == 0
-    ratio = (
-        plants_for(100, one.median_kg, one.sigma, 0.8).plants / plants_for(100, one.median_kg, one.sigma, 0.5).plants
-    )
-    assert 1.7 < ratio < 1.9
+    assert 1.7 < one.enough(100, 0.8).plants / one.enough(100, 0.5).plants < 2.4
 
 
 def test_own_record_gains_weight_as_it_grows_and_narrows():
     def season(year):
-        return [PastYield(year, variety, 9.0, 9) for variety in "ab" for _ in range(4)]
+        return [Grown(variety, "", "bed", year, 9.0, 9.0) for variety in "ab" for _ in range(4)]
 
-    shares = [forecast_one_plant([r for y in range(n) for r in season(y)], 0.5) for n in range(4)]
-    assert [f.own_share for f in shares] == sorted(f.own_share for f in shares)
-    assert [f.sigma for f in shares] == sorted((f.sigma for f in shares), reverse=True)
-    assert shares[0].median_kg < shares[3].median_kg < 1.0
-    assert shares[3].own_kg == pytest.approx(1.0)
-
-
-def test_failures_are_said_apart():
-    one = forecast_one_plant([PastYield(2025, "a", 0.0, 3), PastYield(2025, "a", 6.0, 3)], None)
-    assert (one.failed, one.plantings, one.own_share) == (1, 1, 1.0)
+    plan = (Planned("a", "", "bed", 20.0),)
+    found = [forecast_one_plant(tuple(r for y in range(n) for r in season(y)), plan, 0.5) for n in range(4)]
+    assert [f.own_share for f in found] == sorted(f.own_share for f in found)
+    assert found[3].ninetieth_kg / found[3].median_kg < found[0].ninetieth_kg / found[0].median_kg
+    assert found[0].median_kg < found[3].median_kg < 1.05
+    assert found[3].own_kg == pytest.approx(1.0)
+    assert (found[3].plantings, found[3].seasons) == (24, 3)
 
 
-def test_the_posterior_agrees_with_integrating_on_a_grid():
-    """A slow second way: the crop's level by brute force over a grid."""
-    past = [PastYield(2024, "a", 3.0, 4), PastYield(2024, "b", 5.0, 4), PastYield(2025, "a", 9.0, 6)]
-    grid = np.linspace(-5, 5, 200_001)
-    log_post = stats.norm.logpdf(grid, math.log(0.5), 0.5)
-    for year in (2024, 2025):
-        rows = [r for r in past if r.season == year]
-        s2 = [0.2**2 + 0.4**2 / r.plants for r in rows]
-        mean = np.mean([math.log(r.food_kg / r.plants) + v / 2 for r, v in zip(rows, s2, strict=True)])
-        varieties = len({r.variety for r in rows})
-        variance = 0.25**2 + (0.25**2 + 0.15**2) / varieties + (0.15**2 + 0.2**2 + np.mean(s2)) / len(rows)
-        log_post = log_post + stats.norm.logpdf(mean, grid, math.sqrt(variance))
-    weight = np.exp(log_post - log_post.max())
-    level = float(grid @ weight / weight.sum())
-    assert forecast_one_plant(past, 0.5).median_kg == pytest.approx(math.exp(level - 0.2**2 / 2), rel=1e-6)
+def test_failures_are_in_the_certainty_and_said():
+    grown = tuple(Grown("a", "", "bed", year, 3.0, 6.0) for year in (2024, 2025))
+    whole = forecast_one_plant(grown, ALONE, None)
+    one = forecast_one_plant(grown, ALONE, None, failed=3)
+    assert (one.failed, one.plantings) == (3, 2)
+    assert one.own_share == pytest.approx(1.0, abs=0.05)
+    assert one.enough(30, 0.5).plants > whole.enough(30, 0.5).plants
+    assert one.enough(30, 0.9) is None  # by hand: it fails with a chance of (1 + 3) / (10 + 5), more than one in ten
 
 
 def test_every_handbook_row_is_whole_and_says_its_basis():

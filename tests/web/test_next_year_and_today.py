@@ -11,16 +11,20 @@ import pytest
 from django.core.management import call_command
 from django.urls import reverse
 
+from kilter.core.plan.appetite import WeekEaten, own_appetite
 from kilter.core.plan.need import plate_need_kg
+from kilter.larder.models import Using
 from kilter.next_year.models import CropPlan
 from kilter.next_year.queries import garden as plan_garden
 from kilter.next_year.queries import rows
+from kilter.next_year.records import weeks_eaten
 from kilter.people.models import Change, Eater
 from kilter.set_out.models import Crop, Planting, Variety
 from kilter.tending.models import Happening
 from kilter.today.queries import today_sheet
 from kilter.weigh_in.models import WeighIn
 from tests.conftest import TODAY, html_of, plant
+from tests.web.routes import fill_larder
 
 
 def plan(garden, **changes):
@@ -175,7 +179,39 @@ def test_what_stays_over_years_speaks_by_each_year_that_is_over(garden):
             household=garden.household, planting=bed, weighed_on=date(year, 6, 20), grade="table", mass_mg=kg * 10**6
         )
     past = plan_garden(garden.household).past[crop.pk]
-    assert [(one.season, one.food_kg) for one in past] == [(2024, 1.0), (2025, 5.0)]  # this year is not over
+    assert [(one.season, one.mass_kg) for one in past.grown] == [(2024, 1.0), (2025, 5.0)]  # this year is not over
+
+
+def test_what_was_eaten_here_is_a_way_of_its_own(client, garden):
+    """By hand: 1.6 kg put by on 3 August; 0.7 kg eaten in its week, 0.9 in the next, when it was gone."""
+    fill_larder(garden)
+    Using.objects.all().delete()
+    mine = {"household": garden.household, "crate": garden.store_crate, "use": "eaten"}
+    WeighIn.objects.filter(pk=garden.lines[0].pk).update(mass_mg=1_600_000)
+    Using.objects.create(**mine, day=date(2026, 8, 6), mass_mg=700_000)
+    Using.objects.create(**mine, day=date(2026, 8, 12), mass_mg=900_000)
+    eaten = weeks_eaten(garden.household, TODAY)[garden.crop.pk]
+    assert eaten == [WeekEaten(0.7, year=2026), WeekEaten(0.9, is_gone=True, year=2026)]
+    answer = client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(garden, way="own"), follow=True)
+    assert "Eaten up in 1 of 2 weeks, so you would probably have eaten more." in html_of(answer)
+    row = only_row(garden)
+    # servings of 2 · 100 g at the table are 0.2 · 900 / 700 kg a week before trimming
+    a_week = own_appetite(eaten, 0.2 * 900 / 700).a_week_kg
+    assert row.own.chain.table_kg == pytest.approx(a_week * 10 * 700 / 900)
+    assert row.plants == row.own.plants > row.plate.plants
+
+
+def test_a_setback_is_reckoned_over_all_plants_of_the_crop_at_its_site(garden):
+    """By hand: one of four crates lost 0.4 of its nine plants: 0.4 · 9 / 36 = 0.1 of the crop, in the one year."""
+    Happening.objects.create(
+        household=garden.household, planting=garden.plantings[0], kind="pest", what="fly", day=TODAY, lost_share=0.4
+    )
+    past = plan_garden(garden.household).past[garden.crop.pk]
+    (fly,) = past.setbacks
+    assert (fly.site, fly.hits, fly.misses) == (garden.site.name, 1, 0)
+    assert fly.losses == pytest.approx((0.1,))
+    assert sorted(one.loss for one in past.grown) == [0.0, 0.0, 0.0, 0.4]
+    assert [one.plants for one in past.planned] == [9.0] * 4
 
 
 def test_a_changed_plan_says_so_with_undo_beside_the_row(client, garden):

@@ -159,3 +159,103 @@ def _mean_and_surplus(median_total_kg: float, sigma: float, need_kg: float) -> t
         return mean, max(mean - need_kg, 0.0)
     d2 = (math.log(median_total_kg / need_kg)) / sigma
     return mean, mean * float(scipy.special.ndtr(d2 + sigma)) - need_kg * float(scipy.special.ndtr(d2))
+
+
+def pots_in_rotation(lifts_a_week: float, pots_a_lift: float, weeks_to_clear: float) -> int:
+    """Find how many pots or metres stand at any time so that so much can be lifted every week.
+
+    Parameters
+    ----------
+    lifts_a_week, pots_a_lift : float
+        How often something is pulled, and how many pots, or metres of row, each time.
+    weeks_to_clear : float
+        From sowing until the pot is cleared.
+
+    Returns
+    -------
+    int
+        Pots in rotation.
+
+    Raises
+    ------
+    PlanError
+        A figure that is not above zero.
+
+    Notes
+    -----
+    Lifts a week × pots a lift × weeks from sowing to clearing (Little's law; common practice).
+
+    Examples
+    --------
+    >>> pots_in_rotation(2, 1, 11)
+    22
+    """
+    if min(lifts_a_week, pots_a_lift, weeks_to_clear) <= 0:
+        raise PlanError("How often, how many and how long are each above zero.")
+    return math.ceil(lifts_a_week * pots_a_lift * weeks_to_clear - 1e-9)
+
+
+def sow_every_days(pots: int, weeks_to_clear: float) -> float:
+    """Say every how many days one of so many pots is sown anew.
+
+    Parameters
+    ----------
+    pots : int
+        In rotation.
+    weeks_to_clear : float
+        From sowing until the pot is cleared.
+
+    Returns
+    -------
+    float
+        Days from one sowing to the next.
+
+    Raises
+    ------
+    PlanError
+        A figure that is not above zero.
+
+    Notes
+    -----
+    The inverse of `pots_in_rotation`.
+
+    Examples
+    --------
+    >>> round(sow_every_days(10, 11), 1)
+    7.7
+    """
+    if pots <= 0 or weeks_to_clear <= 0:
+        raise PlanError("Pots and weeks are above zero.")
+    return 7 * weeks_to_clear / pots
+
+
+def inner_share(rows: int, plants_a_row: int) -> float:
+    """Give the share of a block's plants that have neighbours all round, as wind-pollinated ears need.
+
+    Parameters
+    ----------
+    rows, plants_a_row : int
+        Of the block.
+
+    Returns
+    -------
+    float
+        From 0 to below 1.
+
+    Raises
+    ------
+    PlanError
+        A block without plants.
+
+    Notes
+    -----
+    (r − 2)(c − 2)/(rc) (geometry; that a block fills better than a row is common practice, no source).
+
+    Examples
+    --------
+    >>> round(inner_share(6, 10), 2)
+    0.53
+    """
+    if rows < 1 or plants_a_row < 1:
+        raise PlanError("A block has at least one plant.")
+    return max(rows - 2, 0) * max(plants_a_row - 2, 0) / (rows * plants_a_row)

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, fields
 from typing import Any
 
+from kilter.core.plan.forecast import OnePlant
 from kilter.next_year.queries import CropRow, NeedEstimate, rows
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
+
+#: Of a forecast, what is drawn or kept rather than told.
+LEFT_OUT = frozenset({"years", "spreads", "_found"})
 
 
 class Command(HouseholdCommand):
@@ -40,7 +44,8 @@ def _values(row: CropRow) -> dict[str, Any]:
         "certainty": row.plan.certainty,
         "plate": _way(row.plate),
         "rule": _way(row.rule),
-        "one_plant": asdict(row.one_plant) if row.one_plant else None,
+        "own_record": _way(row.own),
+        "one_plant": _one_plant(row.one_plant) if row.one_plant else None,
         "plants": row.plants,
         "plants_at_50": row.at_half.plants if row.at_half else None,
         "plants_at_80": row.at_eighty.plants if row.at_eighty else None,
@@ -53,6 +58,12 @@ def _values(row: CropRow) -> dict[str, Any]:
         "seeds": row.seeds,
         "problem": row.problem,
     }
+
+
+def _one_plant(one: OnePlant) -> dict[str, Any]:
+    """All of it but the years that were drawn."""
+    plain = {field.name: getattr(one, field.name) for field in fields(one) if field.init and field.name not in LEFT_OUT}
+    return plain | {"spreads": asdict(one.spreads)}
 
 
 def _way(way: NeedEstimate) -> dict[str, Any]:

@@ -1,0 +1,137 @@
+"""How much a household eats in a week when there is some, learnt from weeks in which it may have run out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import scipy
+
+from kilter.core.errors import PlanError
+
+#: The servings weigh as much as so many weeks of the own record (rule).
+PRIOR_WEEKS: Final = 8
+#: How uneven weeks are, as the shape of a gamma distribution: one of these, believed about 2 (rules).
+SHAPES: Final = (0.7, 1.0, 1.4, 2.0, 2.8, 4.0, 6.0)
+SHAPE_MEDIAN, SHAPE_SPREAD = 2.0, 0.5
+#: Habits change from year to year: SD of the log of a year's appetite (rule).
+YEAR_SD: Final = 0.15
+ROUNDS: Final = 500
+
+
+@dataclass(frozen=True)
+class WeekEaten:
+    """One week in which there was some of it."""
+
+    eaten_kg: float
+    is_gone: bool = False  #: nothing was left, so more might have been eaten
+    year: int = 0
+
+
+@dataclass(frozen=True)
+class Appetite:
+    """What is eaten in a week when there is enough."""
+
+    a_week_kg: float
+    sd_log: float
+    own_share: float  #: how loud the own record speaks beside the servings, 0 to 1
+    weeks: int
+    gone: int  #: of these, weeks in which it was eaten up
+    shape: float
+
+    def need_kg(self, weeks: float, appetites_now: float, appetites_then: float) -> float:
+        """Kilograms for so many weeks, of those who eat now and not of those who ate then."""
+        return self.a_week_kg * weeks * (appetites_now / appetites_then if appetites_then else 1.0)
+
+
+def own_appetite(
+    weeks: Sequence[WeekEaten], plate_kg: float, *, prior_weeks: float = PRIOR_WEEKS, shape: float | None = None
+) -> Appetite:
+    """Learn from the own record of eating what would be eaten in a week.
+
+    Parameters
+    ----------
+    weeks : sequence of WeekEaten
+        Weeks in which there was some of it; what was wasted or given is not eaten, assumed eating is no week.
+    plate_kg : float
+        What the servings say of a week.
+    prior_weeks : float
+        How many weeks the servings weigh as much as.
+    shape : float, optional
+        Of the gamma distribution of weeks; the likeliest of `SHAPES` if not given.
+
+    Returns
+    -------
+    Appetite
+        Kilograms a week with its doubt.
+
+    Raises
+    ------
+    PlanError
+        A negative figure, or neither weeks nor servings.
+
+    Notes
+    -----
+    Something left: the appetite was what was eaten. Eaten up: it was at least that (censored). Weekly appetite
+    Gamma(k, mean r); EM: r ← (8 r₀ + Σ exact + Σ E[D | D > c]) / (8 + weeks), E[D | D > c] = r S₍ₖ₊₁₎(kc/r) / Sₖ(kc/r),
+    S the gamma survival function; k by censored likelihood with log k ~ N(log 2, 0.5). SD of log r =
+    √(1/(k(8 + I)) + 0.15²/years), I = exact weeks + Σ c/E[D | D > c] (Dempster, Laird & Rubin 1977, *J. R. Stat. Soc.
+    B* 39:1; memory).
+
+    Examples
+    --------
+    >>> weeks = [WeekEaten(1), WeekEaten(2, is_gone=True), WeekEaten(0.5)]
+    >>> round(own_appetite(weeks, 1, prior_weeks=0, shape=1).a_week_kg, 6)
+    1.75
+    """
+    if plate_kg < 0 or prior_weeks < 0 or any(one.eaten_kg < 0 for one in weeks):
+        raise PlanError("What is eaten is zero or more.")
+    if not weeks and not (plate_kg and prior_weeks):
+        raise PlanError("Neither servings nor the own record say what is eaten.")
+    shapes = SHAPES if shape is None else (shape,)
+    tried = [(k, _settled(weeks, plate_kg, prior_weeks, k)) for k in shapes]
+    k, r = max(tried, key=lambda pair: _likelihood(weeks, *pair) - _unlikely(pair[0]))
+    gone = [one.eaten_kg for one in weeks if one.is_gone]
+    told = len(weeks) - len(gone) + sum(c / _beyond(c, r, k) for c in gone if c)
+    years = max(len({one.year for one in weeks}), 1)
+    of_weeks = 1 / (k * (prior_weeks + told)) if prior_weeks + told else math.inf
+    sd = math.sqrt(of_weeks + YEAR_SD**2 / years)
+    share = told / (prior_weeks + told) if prior_weeks + told else 0.0
+    return Appetite(r, sd, share, len(weeks), len(gone), k)
+
+
+def _settled(weeks: Sequence[WeekEaten], plate_kg: float, prior_weeks: float, k: float) -> float:
+    exact = sum(one.eaten_kg for one in weeks if not one.is_gone)
+    gone = [one.eaten_kg for one in weeks if one.is_gone]
+    r = max(plate_kg, 1e-6) if prior_weeks else max((exact + sum(gone)) / len(weeks), 1e-6)
+    for _ in range(ROUNDS):
+        after = (prior_weeks * plate_kg + exact + sum(_beyond(c, r, k) for c in gone)) / (prior_weeks + len(weeks))
+        if abs(after - r) <= 1e-12 * max(after, 1e-9):
+            break
+        r = max(after, 1e-12)
+    return r
+
+
+def _beyond(c: float, r: float, k: float) -> float:
+    """E[D | D > c] of a gamma with shape k and mean r."""
+    at = k * c / r
+    below = float(scipy.special.gammaincc(k, at))
+    return r * float(scipy.special.gammaincc(k + 1, at)) / below if below > 1e-300 else c + r / k
+
+
+def _likelihood(weeks: Sequence[WeekEaten], k: float, r: float) -> float:
+    total = 0.0
+    for one in weeks:
+        at = k * one.eaten_kg / r
+        if one.is_gone:
+            total += math.log(max(float(scipy.special.gammaincc(k, at)), 1e-300))
+        else:
+            density = (k - 1) * math.log(max(at, 1e-12)) - at - math.lgamma(k) + math.log(k / r)
+            total += density
+    return total
+
+
+def _unlikely(k: float) -> float:
+    return (math.log(k / SHAPE_MEDIAN) / SHAPE_SPREAD) ** 2 / 2

@@ -155,7 +155,19 @@ class WeekBar:
     bulk_height: float
 
 
-def week_bars(weeks: Sequence[tuple[date, int, int]], most_mg: int) -> tuple[WeekBar, ...]:
+@dataclass(frozen=True)
+class WeekBars:
+    """The weeks of a season beside each other."""
+
+    bars: tuple[WeekBar, ...]
+    width: float = WEEK_WIDTH
+    height: float = WEEK_HEIGHT
+
+    def __bool__(self) -> bool:
+        return bool(self.bars)
+
+
+def week_bars(weeks: Sequence[tuple[date, int, int]], most_mg: int) -> WeekBars:
     """Bars over the weeks of a season; weeks without a lift have none."""
     step = WEEK_WIDTH / max(len(weeks), 1)
     made = []
@@ -169,4 +181,4 @@ def week_bars(weeks: Sequence[tuple[date, int, int]], most_mg: int) -> tuple[Wee
                 round(i * step, 1), round(max(step - 1.5, 1.5), 1), *(round(v, 1) for v in (y, low, y - high, high))
             )
         )
-    return tuple(made)
+    return WeekBars(tuple(made))

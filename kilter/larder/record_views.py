@@ -8,7 +8,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
-from kilter.drawing.shelves import WEEK_HEIGHT, WEEK_WIDTH, week_bars
+from kilter.drawing.shelves import week_bars
 from kilter.larder import queries
 from kilter.larder.account import account
 from kilter.larder.forms import (
@@ -127,8 +127,6 @@ def weeks(request: HouseholdRequest) -> HttpResponse:
         "drawn": drawn,
         "all_bars": week_bars(found.baskets, most),
         "most_mg": most,
-        "width": WEEK_WIDTH,
-        "height": WEEK_HEIGHT,
         "seasons": seasons_of(household, this_year),
     }
     return render(request, "larder/weeks.html", context)

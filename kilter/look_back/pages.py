@@ -78,7 +78,7 @@ def _glance(
 ) -> CropGlance:
     needed = season.needed.get(crop.pk)
     needed_mg = None if needed is None else round(needed.kg * 1e6)
-    bars = week_bars(weeks.weeks, weeks.most_mg) if weeks else ()
+    bars = week_bars(weeks.weeks, weeks.most_mg) if weeks else None
     return CropGlance(
         crop,
         lifted_mg,

@@ -225,9 +225,7 @@ def lifted_for_the_table(plan: CropPlan, appetites: Sequence[float], losses: Los
 def _one_plant(shared: Garden, crop: Crop, book: HandbookCrop | None) -> OnePlant:
     """What a plant will give, planted as it was last."""
     past = shared.past.get(crop.pk, Past())
-    return forecast_one_plant(
-        tuple(past.grown), past.planned, book.kg_per_plant if book else None, past.failed, past.setbacks
-    )
+    return forecast_one_plant(past.grown, past.planned, book.kg_per_plant if book else None, past.failed, past.setbacks)
 
 
 def _by_plate(

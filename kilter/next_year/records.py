@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import cached_property
 
 from django.db.models import Q
 
@@ -31,34 +32,82 @@ MOST_PLANNED = 8
 OF_A_TRIAL = frozenset({"trial", "block"})
 
 
-@dataclass
+@dataclass(frozen=True)
+class Taken:
+    """One finished planting: how it was grown, what it gave, and what took how much of it."""
+
+    season: int
+    as_planned: Planned
+    mass_kg: float
+    harm: tuple[tuple[str, float], ...] = ()  #: each cause with the share lost to it
+
+    @property
+    def lost(self) -> float:
+        return sum(share for _, share in self.harm)
+
+
+@dataclass(frozen=True)
 class Past:
     """The record of one crop."""
 
-    grown: list[Grown] = field(default_factory=list)
-    failed: int = 0
-    last: dict[int, list[Planned]] = field(default_factory=lambda: defaultdict(list))  #: how it was grown, by season
-    hit: dict[tuple[str, str], dict[int, float]] = field(default_factory=lambda: defaultdict(dict))
-    #: by site and cause: in each season the plants that it took, of those in `stood`
-    stood: dict[tuple[str, int], float] = field(default_factory=lambda: defaultdict(float))
+    taken: tuple[Taken, ...] = ()
+
+    def before(self, season: int) -> Past:
+        """What was known of it before a season."""
+        return Past(tuple(one for one in self.taken if one.season < season))
 
     @property
+    def seasons(self) -> list[int]:
+        return sorted({one.season for one in self.taken})
+
+    def of(self, season: int) -> list[Taken]:
+        """Its plantings of a season, those with most plants first."""
+        return sorted((one for one in self.taken if one.season == season), key=lambda one: -one.as_planned.plants)
+
+    @cached_property
+    def grown(self) -> tuple[Grown, ...]:
+        """Plantings that gave something; what lost all of it and still gave something was misjudged."""
+        return tuple(
+            Grown(
+                one.as_planned.variety,
+                one.as_planned.method,
+                one.as_planned.place,
+                one.season,
+                one.as_planned.plants,
+                one.mass_kg,
+                one.lost if one.lost < 1 else 0.0,
+            )
+            for one in self.taken
+            if one.mass_kg > 0
+        )
+
+    @property
+    def failed(self) -> int:
+        """Plantings that gave nothing; what a setback took whole is in the setback."""
+        return sum(one.mass_kg <= 0 and one.lost < 1 for one in self.taken)
+
+    @cached_property
     def setbacks(self) -> tuple[Setback, ...]:
-        """What once took a share of the crop at a site: the seasons in which it came, and what share of all its plants
-        there it took."""
+        """What once took a share at a site: in how many seasons it came, and what share of the crop there it took."""
+        plants: dict[tuple[str, int], float] = defaultdict(float)
+        hit: dict[tuple[str, str], dict[int, float]] = defaultdict(lambda: defaultdict(float))
+        for one in self.taken:
+            plants[one.as_planned.site, one.season] += one.as_planned.plants
+            for cause, share in one.harm:
+                hit[one.as_planned.site, cause][one.season] += share * one.as_planned.plants
         found = []
-        for (site, _), years in sorted(self.hit.items()):
-            seasons = {season for at, season in self.stood if at == site}
-            losses = tuple(min(taken / self.stood[site, season], 1.0) for season, taken in sorted(years.items()))
+        for (site, _), years in sorted(hit.items()):
+            seasons = {season for at, season in plants if at == site}
+            losses = tuple(min(took / plants[site, season], 1.0) for season, took in sorted(years.items()))
             found.append(Setback(site, len(years), len(seasons - set(years)), losses))
         return tuple(found)
 
     @property
     def planned(self) -> tuple[Planned, ...]:
         """As it was last grown; a crop never grown here is planted in one place."""
-        if not self.last:
+        if not self.taken:
             return (Planned("", "", "", 10.0),)
-        return tuple(sorted(self.last[max(self.last)], key=lambda one: -one.plants)[:MOST_PLANNED])
+        return tuple(one.as_planned for one in self.of(self.seasons[-1])[:MOST_PLANNED])
 
 
 def pasts_of(household: Household) -> dict[int, Past]:
@@ -68,29 +117,21 @@ def pasts_of(household: Household) -> dict[int, Past]:
     kept_back = blinded_of(household)
     rows = [row for row in facts(household, finished.order_by("pk")) if row.pk not in kept_back]
     hits = happened_to_each(household, [row.pk for row in rows])
-    found: dict[int, Past] = defaultdict(Past)
+    found: dict[int, list[Taken]] = defaultdict(list)
     for row in rows:
         measured = measure_yield(row.record, "kg_per_plant")
         if isinstance(measured, MeasuredYield) and measured.exposure > 0:
             harm = [one for one in hits.get(row.pk, ()) if one.lost_share and one.day.year == row.season]
-            _take(found[crop_of[row.pk]], row, measured, harm)
-    return found
+            found[crop_of[row.pk]].append(_taken(row, measured, harm))
+    return {crop: Past(tuple(taken)) for crop, taken in found.items()}
 
 
-def _take(past: Past, row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -> None:
-    variety, site = row.attributes["variety"] or "", row.attributes["site"] or ""
+def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -> Taken:
     method = "; ".join(f"{name}={value}" for name, value in sorted(row.methods.items()) if name not in OF_A_TRIAL)
-    past.last[row.season].append(Planned(variety, method, row.place, measured.exposure, site))
-    past.stood[site, row.season] += measured.exposure
-    for one in harm:
-        years = past.hit[site, (one.what or one.kind).lower()]
-        years[row.season] = years.get(row.season, 0.0) + measured.exposure * (one.lost_share or 0.0)
-    lost = sum(one.lost_share or 0.0 for one in harm)
-    if measured.amount <= 0:
-        past.failed += lost < 1  # what a setback took whole is in the setback
-        return
-    loss = lost if lost < 1 else 0.0  # what lost all of it and still gave something was misjudged
-    past.grown.append(Grown(variety, method, row.place, row.season, measured.exposure, measured.amount, loss))
+    variety, site = row.attributes["variety"] or "", row.attributes["site"] or ""
+    planned = Planned(variety, method, row.place, measured.exposure, site)
+    causes = tuple(((one.what or one.kind).lower(), one.lost_share or 0.0) for one in harm)
+    return Taken(row.season, planned, max(measured.amount, 0.0), causes)
 
 
 def weeks_eaten(household: Household, today: date) -> dict[int, list[WeekEaten]]:

@@ -11,6 +11,7 @@ urlpatterns = [
     path("crops/<int:pk>", views.crop, name="crop"),
     path("crops/<int:pk>/out", views.leave_out, name="leave_out"),
     path("decisions/<int:pk>", views.decided, name="decided"),
+    path("held", views.held_against, name="held"),
     path("eaters/add", views.add_eater, name="add_eater"),
     path("eaters/<int:pk>", views.eater, name="eater"),
     path("eaters/<int:pk>/strike", views.strike_eater, name="strike_eater"),

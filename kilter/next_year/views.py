@@ -15,6 +15,7 @@ from kilter.look_back.decisions import decisions
 from kilter.look_back.models import Decision
 from kilter.next_year import actions, queries
 from kilter.next_year.forms import AddCropForm, CropPlanForm
+from kilter.next_year.held import held
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.actions import save_owned, strike
@@ -30,6 +31,18 @@ from kilter.set_out.models import Crop
 def index(request: HouseholdRequest) -> HttpResponse:
     """The plan."""
     return _show(request)
+
+
+@page_for(reads=Who.MEMBER)
+def held_against(request: HouseholdRequest) -> HttpResponse:
+    """How far off the forecasts would have been a year ago."""
+    found = held(request.household)
+    context = {
+        "held": found,
+        "in_eighty": sum(one.is_in_eighty for one in found),
+        "in_fifty": sum(one.is_in_fifty for one in found),
+    }
+    return render(request, "next_year/held.html", context)
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Crop.objects.of(household).select_related("plan"))

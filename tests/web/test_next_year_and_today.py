@@ -14,6 +14,7 @@ from django.urls import reverse
 from kilter.core.plan.appetite import WeekEaten, own_appetite
 from kilter.core.plan.need import plate_need_kg
 from kilter.larder.models import Using
+from kilter.next_year.held import held
 from kilter.next_year.models import CropPlan
 from kilter.next_year.queries import garden as plan_garden
 from kilter.next_year.queries import rows
@@ -199,6 +200,24 @@ def test_what_was_eaten_here_is_a_way_of_its_own(client, garden):
     a_week = own_appetite(eaten, 0.2 * 900 / 700).a_week_kg
     assert row.own.chain.table_kg == pytest.approx(a_week * 10 * 700 / 900)
     assert row.plants == row.own.plants > row.plate.plants
+
+
+def test_last_years_harvest_is_held_against_what_would_have_been_said(client, garden):
+    """By hand: 2025 gave 4 · 0.9 = 3.6 kg off 36 plants, and 2026 3.2 kg off 36."""
+    for crate in garden.crates:
+        lifted = plant(garden, crate, "shallot", season=2025, units=9, planted_on=date(2025, 3, 21))
+        Planting.objects.filter(pk=lifted.pk).update(finished_on=date(2025, 8, 4))
+        line = {"household": garden.household, "planting": lifted, "weighed_on": date(2025, 8, 4)}
+        WeighIn.objects.create(**line, grade="table", mass_mg=900_000)
+    (one,) = held(garden.household)
+    assert (one.season, one.got_kg) == (2026, pytest.approx(3.2))
+    assert one.tenth_kg < one.quarter_kg < one.median_kg < one.three_quarters_kg < one.ninetieth_kg
+    assert one.is_in_eighty
+    page = html_of(client.get(reverse("next_year:held")))
+    assert "Of 1 crop, what came lay in the range of 8 years of 10 for 1" in page
+    assert "<b>3.20 kg</b>" in page
+    WeighIn.objects.filter(planting__season=2026).update(mass_mg=9_000_000)
+    assert "more than said" in html_of(client.get(reverse("next_year:held")))
 
 
 def test_a_setback_is_reckoned_over_all_plants_of_the_crop_at_its_site(garden):

@@ -103,7 +103,7 @@ def test_replaced_slips_leave_the_planting_and_seeds_count_as_they_came_up(garde
     assert reckoned.plants_sd == pytest.approx((0.25 / 30) ** 0.5)
     # Next year divides by the same plants as Weigh up and the planting's page.
     past = plan_garden(garden.household).past[garden.crop.pk]
-    assert sorted(round(one.plants, 6) for one in past) == [1, 9, 9, 9, 9, 30, 30]
+    assert sorted(round(one.plants, 6) for one in past.grown) == [1, 9, 9, 9, 9, 30, 30]
 
 
 def test_units_whose_plants_are_known_otherwise_are_left_out_or_named(garden, client):
@@ -129,7 +129,7 @@ def test_part_weighed_is_no_whole_and_lost_things_hold_nothing_up(garden):
     weigh(lost, 2000)
     weigh(lost, None, grade="lost", count=3)
     past = plan_garden(garden.household).past[garden.crop.pk]
-    assert [one.food_kg for one in past if one.plants == 10] == [2.0]  # the second alone, the Lost line apart
+    assert [one.mass_kg for one in past.grown if one.plants == 10] == [2.0]  # the second alone, the Lost line apart
 
 
 def test_not_weighed_not_counted_and_not_lifted_are_said_not_zero(garden, client):

@@ -105,8 +105,11 @@ def test_the_draft_says_what_hand_arithmetic_says(g: Newcomer):
         ("Pot 1", pytest.approx(1.4)),  # 2.0 kg where one plant of the others gives (12 − 2) / 7
     ]
 
+    _places_remember(g)
 
-def test_places_remember_and_say_so_where_something_is_set_out(g: Newcomer):
+
+def _places_remember(g: Newcomer) -> None:
+    """And say so where something is set out."""
     remembers = "Short bed remembers: pigeons here in 2 of 2 Julys, 20 in 100 lost"  # (10 + 30) / 2
     hits = g.read("look_back:setbacks", season=2026)
     assert "Short bed: pigeons here in 2 of 2 Julys, 20 in 100 lost." in hits
@@ -188,9 +191,11 @@ def test_a_review_is_kept_reworded_struck_and_stays_as_it_was_written(g: Newcome
     assert "The record says now: Leek: 1.80 kg went to the compost, 20 in 100 of what was lifted." in page
     assert f"Written on {date(2026, 11, 23).day} November 2026" in page
     assert "keep or change" not in page
+    _each_judge_scores(g)
 
 
-def test_each_judge_scores_in_one_sitting_and_one_season_is_few_to_drop(g: Newcomer):
+def _each_judge_scores(g: Newcomer) -> None:
+    """In one sitting; one season is few to drop."""
     g.post("weigh_up:new_criterion", {"name": "flavour", "weight": 2})
     page = g.read("look_back:sitting", season=2026)
     assert "Kite Place 1 in the ranking" in page

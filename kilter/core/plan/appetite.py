@@ -7,8 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
+import numpy as np
 import scipy
 
+from kilter.core.compare.links import FloatArray
 from kilter.core.errors import PlanError
 
 #: The servings weigh as much as so many weeks of the own record (rule).
@@ -93,8 +95,8 @@ def own_appetite(
     shapes = SHAPES if shape is None else (shape,)
     tried = [(k, _settled(weeks, plate_kg, prior_weeks, k)) for k in shapes]
     k, r = max(tried, key=lambda pair: _likelihood(weeks, *pair) - _unlikely(pair[0]))
-    gone = [one.eaten_kg for one in weeks if one.is_gone]
-    told = len(weeks) - len(gone) + sum(c / _beyond(c, r, k) for c in gone if c)
+    gone = np.array([one.eaten_kg for one in weeks if one.is_gone])
+    told = len(weeks) - len(gone) + float((gone / _beyond(gone, r, k)).sum())
     years = max(len({one.year for one in weeks}), 1)
     of_weeks = 1 / (k * (prior_weeks + told)) if prior_weeks + told else math.inf
     sd = math.sqrt(of_weeks + YEAR_SD**2 / years)
@@ -104,21 +106,23 @@ def own_appetite(
 
 def _settled(weeks: Sequence[WeekEaten], plate_kg: float, prior_weeks: float, k: float) -> float:
     exact = sum(one.eaten_kg for one in weeks if not one.is_gone)
-    gone = [one.eaten_kg for one in weeks if one.is_gone]
-    r = max(plate_kg, 1e-6) if prior_weeks else max((exact + sum(gone)) / len(weeks), 1e-6)
+    gone = np.array([one.eaten_kg for one in weeks if one.is_gone])
+    r = max(plate_kg, 1e-6) if prior_weeks else max((exact + float(gone.sum())) / len(weeks), 1e-6)
     for _ in range(ROUNDS):
-        after = (prior_weeks * plate_kg + exact + sum(_beyond(c, r, k) for c in gone)) / (prior_weeks + len(weeks))
-        if abs(after - r) <= 1e-12 * max(after, 1e-9):
+        told = prior_weeks * plate_kg + exact + float(_beyond(gone, r, k).sum())
+        after = told / (prior_weeks + len(weeks))
+        if abs(after - r) <= 1e-10 * max(after, 1e-9):
             break
         r = max(after, 1e-12)
     return r
 
 
-def _beyond(c: float, r: float, k: float) -> float:
+def _beyond(c: FloatArray, r: float, k: float) -> FloatArray:
     """E[D | D > c] of a gamma with shape k and mean r."""
     at = k * c / r
-    below = float(scipy.special.gammaincc(k, at))
-    return r * float(scipy.special.gammaincc(k + 1, at)) / below if below > 1e-300 else c + r / k
+    below = scipy.special.gammaincc(k, at)
+    found = r * scipy.special.gammaincc(k + 1, at) / np.maximum(below, 1e-300)
+    return np.asarray(np.where(below > 1e-300, found, c + r / k))
 
 
 def _likelihood(weeks: Sequence[WeekEaten], k: float, r: float) -> float:

@@ -100,7 +100,7 @@ DECISIONS: tuple[dict[str, Any], ...] = (
         "aim": "move",
         "place": "crock-3",
         "detail": "to the sunny wall",
-        "reason": "third worst in a row",
+        "reason": "the worst of the crocks again",
     },
 )
 

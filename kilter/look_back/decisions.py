@@ -20,7 +20,7 @@ from kilter.people.models import Household
 from kilter.records.facts import facts
 from kilter.set_out.models import MethodTag, Planting
 from kilter.weigh_up.answer.ask import ask
-from kilter.weigh_up.answer.fairness import in_words
+from kilter.weigh_up.answer.fairness import in_words, known_of_both
 from kilter.weigh_up.answer.gap_words import manner_of
 from kilter.weigh_up.answer.wording import sentence
 from kilter.weigh_up.question.question import Question, attributes_of
@@ -41,6 +41,10 @@ class Stands:
     @property
     def is_open(self) -> bool:
         return self.state in {OPEN, PLANNED}
+
+    @property
+    def is_done(self) -> bool:
+        return self.state == MET
 
 
 @dataclass(frozen=True)
@@ -168,5 +172,5 @@ def did_it_help(household: Household, one: Decision) -> Helped:
     if answer.comparison is None:
         return Helped(f"The record cannot tell yet. {answer.problem}", address=address)
     said = sentence(answer.comparison, manner_of(answer.measure))
-    unfair = in_words(answer.fairness.unfair, words, answer.facts)[:MOST_UNFAIR]
+    unfair = in_words(known_of_both(answer.fairness.unfair), words, answer.facts)[:MOST_UNFAIR]
     return Helped(f"{said.answer} {said.doubt}", tuple(f"{u.what}: {u.words}" for u in unfair), address)

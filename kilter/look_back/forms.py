@@ -34,6 +34,7 @@ class RemarkForm(forms.Form):
     act = forms.ChoiceField(choices=[(act, act) for act in ACTS])
     words = forms.CharField(max_length=WORDS_LENGTH, required=False)
     cause = forms.CharField(max_length=200, required=False)
+    of = forms.CharField(max_length=10, required=False)  # the page that the line stands on
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

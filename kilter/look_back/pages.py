@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from kilter.drawing.came import CameBar, came_bar
-from kilter.drawing.shelves import week_bars
+from kilter.drawing.shelves import WeekBars, week_bars
 from kilter.larder.weeks import CropWeeks, Weeks, weeks_of
 from kilter.look_back.decisions import Stands
 from kilter.look_back.review import Read, Sheet
@@ -31,7 +31,7 @@ class CropGlance:
     is_said: bool  #: by the household; else it is the handbook's
     bar: CameBar
     weeks: CropWeeks | None
-    bars: Any
+    bars: WeekBars | None
     decided: tuple[Stands, ...]
 
 

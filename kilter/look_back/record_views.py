@@ -49,19 +49,23 @@ strike_one = strike_view({"remark": Remark, "decision": Decision}, lambda found:
 def remark(request: HouseholdRequest) -> HttpResponse:
     """Keep, reword or strike a drafted line, or leave it to the draft again."""
     form = RemarkForm(request.POST)
-    if not form.is_valid():
-        problems = [str(error) for errors in form.errors.values() for error in errors]
+    problems = [str(error) for errors in form.errors.values() for error in errors]
+    season, key = form.cleaned_data.get("season"), form.cleaned_data.get("key")
+    if not season or not key:
         messages.error(request, " ".join(problems))
         return redirect("look_back:index")
-    said = form.cleaned_data
-    found = read_review(request.household, said["season"], system_of(request))
-    line = next((one for one in found.shown if one.key == said["key"]), None)
+    found = read_review(request.household, season, system_of(request))
+    line = next((one for one in found.shown if one.key == key), None)
     if line is None:
         messages.error(request, "The record changed, and this line is no longer drafted from it.")
-        return redirect(_page_of(said["season"]))
-    state = ACTS[said["act"]]
-    flash_change(request, actions.remark_on(request.actor, said["season"], line, state, said["words"], said["cause"]))
-    return redirect(_page_of(said["season"], line.crop if request.POST.get("of") == "crop" else None, line.anchor))
+        return redirect(_page_of(season))
+    said = form.cleaned_data
+    if problems:
+        messages.error(request, " ".join(problems))
+    else:
+        state = ACTS[said["act"]]
+        flash_change(request, actions.remark_on(request.actor, season, line, state, said["words"], said["cause"]))
+    return redirect(_page_of(season, line.crop if said.get("of") == "crop" else None, line.anchor))
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda h: Remark.objects.of(h).filter(state=Remark.State.OWN))
@@ -139,7 +143,7 @@ def _about(request: HouseholdRequest, known: Decision) -> str:
     """Where a decision stands and, where it was carried out, whether it helped."""
     stands = next(one for one in standing(request.household, known.season) if one.decision.pk == known.pk)
     words = f"{stands.state.capitalize()}: {stands.words}."
-    return f"{words} {did_it_help(request.household, known).words}" if stands.state == "done" else words
+    return f"{words} {did_it_help(request.household, known).words}" if stands.is_done else words
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, of=decisions)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from itertools import groupby
 
 from kilter.look_back.draft import draft
 from kilter.look_back.draft.line import Line
@@ -173,13 +172,7 @@ def _offered(line: Line | None) -> tuple[str, ...]:
     return (*(line.causes if line else ()), NOT_KNOWN)
 
 
-def by_crop(read: Read) -> list[tuple[Crop, Sheet]]:
-    """A sheet for each crop that has lines."""
-    sheets = [(crop, read.of_crop(crop)) for crop in read.crops]
-    return [(crop, sheet) for crop, sheet in sheets if sheet.lines]
-
-
 def seasons_to_review(household: Household, years: list[int]) -> list[tuple[int, bool]]:
     """Each season with whether its review is written."""
     written = set(Review.objects.of(household).exclude(written_on=None).values_list("season", flat=True))
-    return [(year, year in written) for year, _ in groupby(years)]
+    return [(year, year in written) for year in years]

@@ -60,6 +60,15 @@ class Season:
         #: Of this season and earlier ones; what a blinded trial keeps back is not in it.
         self.rows = tuple(row for row in self.read_all.rows if row.season <= year and row.pk not in self.kept_back)
 
+    def keeps_back(self, crop: int) -> bool:
+        """Whether a blinded trial keeps back something of a crop this season, so that the rest is only a part of it."""
+        return crop in self._crops_kept_back
+
+    @cached_property
+    def _crops_kept_back(self) -> set[int]:
+        rows = [row for row in self.read_all.rows if row.season == self.year and row.pk in self.kept_back]
+        return {self.keys[row.pk].crop for row in rows}
+
     @cached_property
     def crops(self) -> dict[int, Crop]:
         return Crop.objects.ever_of(self.household).in_bulk()

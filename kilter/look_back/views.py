@@ -78,7 +78,7 @@ def _whole(request: HouseholdRequest, found: Read) -> dict[str, Any]:
 
 def _helped(request: HouseholdRequest, one: Stands, n: int) -> Helped | None:
     """Whether it helped, where it was done."""
-    return did_it_help(request.household, one.decision) if one.state == "done" and n < MOST_HELPED else None
+    return did_it_help(request.household, one.decision) if one.is_done and n < MOST_HELPED else None
 
 
 @page_for(reads=Who.MEMBER)

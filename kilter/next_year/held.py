@@ -27,6 +27,7 @@ class Held:
     three_quarters_kg: float
     ninetieth_kg: float
     got_kg: float
+    plantings: int  #: finished ones, of which that is
 
     @property
     def is_in_eighty(self) -> bool:
@@ -38,7 +39,7 @@ class Held:
 
 
 def held(household: Household) -> list[Held]:
-    """What each crop gave in its last season, against what its record of before would have said."""
+    """What finished plantings of a crop gave in the last season, against what the record before would have said."""
     pasts = pasts_of(household)
     found = []
     for crop in crops_to_plan(household):
@@ -56,5 +57,5 @@ def held(household: Household) -> list[Held]:
             times = sum(one.as_planned.plants for one in plantings) / sum(of.plants for of in planned)
             low, quarter, middle, three, high = np.quantile(foretold.years.totals(times), (0.1, 0.25, 0.5, 0.75, 0.9))
             said = float(low), float(quarter), float(middle), float(three), float(high)
-            found.append(Held(crop, season, *said, sum(one.mass_kg for one in plantings)))
+            found.append(Held(crop, season, *said, sum(one.mass_kg for one in plantings), len(plantings)))
     return found

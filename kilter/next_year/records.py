@@ -25,11 +25,10 @@ from kilter.set_out.models import Planting
 from kilter.set_out.queries import seasons_of
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
+from kilter.weigh_up.question.first import OWN_TAGS
 
 #: So many plantings, the largest of the season it was last grown in, stand for how a crop is grown (rule).
 MOST_PLANNED = 8
-#: Tags that a trial's layout writes are no methods.
-OF_A_TRIAL = frozenset({"trial", "block"})
 
 
 @dataclass(frozen=True)
@@ -127,7 +126,7 @@ def pasts_of(household: Household) -> dict[int, Past]:
 
 
 def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -> Taken:
-    method = "; ".join(f"{name}={value}" for name, value in sorted(row.methods.items()) if name not in OF_A_TRIAL)
+    method = "; ".join(f"{name}={value}" for name, value in sorted(row.methods.items()) if name not in OWN_TAGS)
     variety, site = row.attributes["variety"] or "", row.attributes["site"] or ""
     planned = Planned(variety, method, row.place, measured.exposure, site)
     causes = tuple(((one.what or one.kind).lower(), one.lost_share or 0.0) for one in harm)

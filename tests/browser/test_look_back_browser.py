@@ -11,6 +11,7 @@ from django.test import Client
 
 from kilter.look_back.models import Decision, Remark, Review
 from kilter.set_out.models import Planting
+from kilter.weigh_up.varieties.models import Criterion
 from tests.browser.conftest import PHONE, WIDE
 from tests.conftest import make_garden, plant
 
@@ -59,6 +60,18 @@ def test_a_review_is_written_on_a_phone(opened, garden):
     assert Review.objects.of(garden.household).count() == 0
 
 
+def test_every_page_of_the_room_fits_a_phone(opened, garden):
+    for name in ("flavour", "texture", "picking"):
+        Criterion.objects.create(household=garden.household, name=name, weight=1)
+    g = opened(PHONE)
+    pages = "", "setbacks", "places", "decisions", "decisions/new", "sitting", "booklet", f"crops/{garden.crop.pk}"
+    for page in pages:
+        g.go(f"/look-back/{page}?season=2026&whole=on")
+        assert g.driver.execute_script("return document.documentElement.scrollWidth <= window.innerWidth"), page
+    g.go("/look-back/sitting?season=2026")
+    assert len(g.all("fieldset.judged")) > 0  # and there was something to fit in
+
+
 def test_a_decision_is_carried_into_the_plan_and_judged_a_year_later(opened, garden, settings):
     g = opened(WIDE)
     g.go("/look-back/?season=2026")
@@ -95,6 +108,9 @@ def test_a_decision_is_put_aside_with_a_word(opened, garden):
     g.press("Save")
     g.see("put aside: the lodger loves them")
     assert Decision.objects.of(garden.household).get().aside == "the lodger loves them"
+    g.press("Take it up again")
+    g.see("open: ")
+    assert not Decision.objects.of(garden.household).get().aside
 
 
 @pytest.mark.parametrize(("paper", "size"), [("a4", (595, 842)), ("letter", (612, 792))])

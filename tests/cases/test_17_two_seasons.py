@@ -176,8 +176,10 @@ def test_a_review_is_kept_reworded_struck_and_stays_as_it_was_written(g: Newcome
         assert words in page, words
     assert "were not spent at the shop" not in page
     assert "Leek gave 300 g a plant" not in page
-    empty = {"key": "came:leek", "act": "reword", "words": ""}
-    assert "Write the line in your own words" in g.post("look_back:remark", say | empty)
+    empty = {"key": "came:leek", "act": "reword", "words": "", "of": "crop"}
+    refused = g.post("look_back:remark", say | empty)
+    assert "Write the line in your own words" in refused
+    assert "Leek in 2026" in refused  # back on the page that it was sent from
     g.post("look_back:finish", say)
     assert Remark.objects.of(g.household).filter(season=2026, state="kept").count() > 5
     # what is weighed later changes nothing in it, and is told beside the line

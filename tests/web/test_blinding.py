@@ -75,6 +75,7 @@ def outlets(garden):
         "/look-back/setbacks?season=2026",
         "/look-back/sitting?season=2026",
         "/next-year/",
+        "/next-year/held",
     ]
 
 
@@ -115,6 +116,7 @@ def test_no_command_tells_before_all_are_in(garden, trial):
         commands("figures", "--json"),
         commands("figures"),
         commands("next_year", "--json"),
+        commands("look_back", "--season", "2026", "--json"),
     ]
     for text in said:
         assert not [leak for leak in LEAKS if leak in text]
@@ -152,3 +154,8 @@ def test_what_is_not_of_the_trial_is_answered_as_ever(garden, client, trial):
     assert "cannot be told apart" in shown
     assert "belongs to a trial that is blinded" in shown
     assert not [leak for leak in LEAKS if leak in shown]
+    # of a crop that is kept back in part, the rest does not stand for all of it
+    draft = "look_back", "--season", "2026", "--json"
+    assert "Shallot gave" not in commands(*draft)
+    client.post(reverse("weigh_up:trial_show", args=[trial.pk]))
+    assert "over 6 plantings" in commands(*draft)

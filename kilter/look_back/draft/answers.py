@@ -20,11 +20,12 @@ from kilter.records.facts import PlantingFacts
 from kilter.records.harvest import NEEDS
 from kilter.set_out.models import Crop
 from kilter.weigh_up.answer.ask import Answer, ask
-from kilter.weigh_up.answer.fairness import Column, fairness_of, happened_to, in_words
+from kilter.weigh_up.answer.fairness import Column, fairness_of, happened_to, in_words, known_of_both
 from kilter.weigh_up.answer.gap_words import manner_of
 from kilter.weigh_up.answer.spread import kind_of, spread_here
 from kilter.weigh_up.answer.units import units_of
 from kilter.weigh_up.answer.wording import sentence
+from kilter.weigh_up.question.first import OWN_TAGS
 from kilter.weigh_up.question.forms import QuestionForm
 from kilter.weigh_up.question.models import SavedQuestion
 from kilter.weigh_up.question.question import Question, attributes_of
@@ -79,10 +80,7 @@ def _kept(season: Season, words: dict[str, str]) -> Iterator[tuple[str, Answer]]
     for trial in trials:
         question = question_of(trial, blocks.get(trial.pk, 0))
         if trial.pk in blocks and words.keys() >= set(question.attributes):
-            yield (
-                f"trial:{trial.ref}",
-                ask(household, question, words, read=season.read_all),
-            )
+            yield f"trial:{trial.ref}", ask(household, question, words, read=season.read_all)
 
 
 def _of_kept(season: Season, key: str, answer: Answer, words: dict[str, str]) -> Line | None:
@@ -103,7 +101,7 @@ def _of_kept(season: Season, key: str, answer: Answer, words: dict[str, str]) ->
         f"{counted(len(comparison.units), 'place')} compared in Weigh up",
         75.0,
         crops[0].pk if len(crops) == 1 else None,
-        tuple(one.what for one in in_words(answer.fairness.unfair, words, answer.facts)[:MOST_CAUSES]),
+        tuple(one.what for one in in_words(known_of_both(answer.fairness.unfair), words, answer.facts)[:MOST_CAUSES]),
     )
 
 
@@ -133,7 +131,7 @@ class _Search:
         rows, by = self.season.of_crop(crop.pk), self.season.by.get(crop.pk)
         if by is None:
             return
-        tags = Counter(name for row in rows for name in row.methods if name not in _OF_A_TRIAL)
+        tags = Counter(name for row in rows for name in row.methods if name not in OWN_TAGS)
         names = ["variety", *(f"method:{name}" for name, _ in tags.most_common(METHODS_ASKED))]
         for name in names:
             levels = Counter(row.attribute(name) for row in rows if row.record.ref in self.season.measured)
@@ -161,10 +159,6 @@ class _Search:
             return None
 
 
-#: Tags that a trial's layout writes.
-_OF_A_TRIAL = frozenset({"trial", "block"})
-
-
 def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, tuple[str, ...]]]) -> Iterator[Line]:
     """What a bounded search over variety and method of each crop found, corrected for how much was looked at."""
     search = _Search(season, words)
@@ -190,7 +184,7 @@ def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, t
 def _of_found(season: Season, one: Asked, words: dict[str, str], happened: Mapping[str, Column], looked: int) -> Line:
     rows = {unit.ref: season.by_ref[unit.ref] for unit in one.comparison.units}
     fairness = fairness_of(season.household, one.comparison, one.question, words, rows, happened)
-    unfair = in_words(fairness.unfair, words, rows)[:MOST_CAUSES]
+    unfair = in_words(known_of_both(fairness.unfair), words, rows)[:MOST_CAUSES]
     said = sentence(one.comparison, manner_of(measure_named(one.question.by)), (season.year,))
     also = f" Not quite fair: {unfair[0].what} differed too." if unfair else ""
     key = f"{one.question.compare}:{one.question.by}"

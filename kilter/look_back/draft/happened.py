@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import date
+from datetime import date, timedelta
 from statistics import mean
 
 from django.urls import reverse
@@ -85,6 +85,5 @@ def _against(known: list[date | None]) -> str:
         return ""
     if len(days) == 1:
         return f" ({on(days[0])} in {days[0].year})"
-    begins = date(2025, 1, 1).toordinal()
-    middle = mean(date(2025, day.month, min(day.day, 28) if day.month == 2 else day.day).toordinal() for day in days)
-    return f" (in other years about {on(date.fromordinal(begins + round(middle - begins)))})"
+    middle = date(2025, 1, 1) + timedelta(round(mean(day.timetuple().tm_yday for day in days)) - 1)
+    return f" (in other years about {on(middle)})"

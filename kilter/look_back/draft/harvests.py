@@ -14,6 +14,7 @@ from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, each_o
 from kilter.look_back.season import Season
 from kilter.records.facts import PlantingFacts
 from kilter.set_out.models import Crop
+from kilter.weigh_up.question.question import Question
 
 #: So many plantings tell a best and a worst (rule).
 FEWEST_TO_RANK = 3
@@ -45,7 +46,7 @@ def _rates(season: Season, crop: int) -> dict[int, tuple[float, int]]:
 
 def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
     rates = _rates(season, crop.pk)
-    if season.year not in rates or season.kept_back & {row.pk for row in season.of_crop(crop.pk)}:
+    if season.year not in rates or season.keeps_back(crop.pk):
         return
     by = season.by[crop.pk]
     rate, places = rates.pop(season.year)
@@ -60,7 +61,7 @@ def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
             gap = math.log(rate / mean)
             telling = 15 + min(abs(gap), 1.5) * 22
             side = WELL if gap > MUCH else BADLY if gap < -MUCH else NOTE
-    address = f"{reverse('weigh_up:index')}?compare=season&by={by}&crop={crop.name}"
+    address = f"{reverse('weigh_up:index')}?{Question((crop,), 'season', by).address()}"
     yield Line(
         f"came:{crop.name}", side, f"{words}.", address, f"{counted(places, 'planting')} lifted", telling, crop.pk,
         season.causes_of(season.of_crop(crop.pk)),

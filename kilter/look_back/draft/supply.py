@@ -26,7 +26,7 @@ SAID = {
 def lines(season: Season) -> Iterator[Line]:
     """All of it."""
     for one in season.went:
-        if not season.kept_back.intersection(pk for pk, keys in season.keys.items() if keys.crop == one.crop.pk):
+        if not season.keeps_back(one.crop.pk):
             yield from _needed(season, one)
         yield from _ran_out(season, one)
         yield from _thrown(season, one)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -181,6 +181,11 @@ def in_words(found: tuple[Imbalance, ...], words: Mapping[str, str], rows: Mappi
         )
         for one in found
     ]
+
+
+def known_of_both(found: Iterable[Imbalance]) -> tuple[Imbalance, ...]:
+    """What differed by the record, without what was written down of one side only."""
+    return tuple(one for one in found if NOT_RECORDED not in (one.a_value, one.b_value))
 
 
 def _side(one: Imbalance, level: str, value: str | float, of: tuple[int, int]) -> str:

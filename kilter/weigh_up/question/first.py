@@ -14,8 +14,9 @@ from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.question.gaps import ATTRIBUTES
 from kilter.weigh_up.question.question import Question
 
-#: What a trial tags its plantings with; not a method that was chosen.
-OWN_TAGS = ("trial", "block")
+#: What a trial tags its plantings with, which trial and which block; not a method that was chosen.
+TRIAL_TAG, BLOCK_TAG = "trial", "block"
+OWN_TAGS = frozenset({TRIAL_TAG, BLOCK_TAG})
 #: What is asked first of plantings alike in variety and method; the place, in which all differ, comes last.
 SOONEST = ("lot", "volume", "material", "place_kind", "site", "light", "planting_time", "density", "season")
 #: By weight, else by number where nothing was weighed.

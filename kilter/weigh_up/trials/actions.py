@@ -18,11 +18,10 @@ from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change
 from kilter.set_out.actions import crop_named, variety_named
 from kilter.set_out.models import MethodTag, Planting
+from kilter.weigh_up.question.first import BLOCK_TAG, OWN_TAGS, TRIAL_TAG
 from kilter.weigh_up.trials.factors import VARIETY, is_density, of_place, of_planting, place_factor
 from kilter.weigh_up.trials.models import Trial, TrialUnit
 
-#: Tags of a trial's plantings: which trial, and which block.
-TRIAL_TAG, BLOCK_TAG = "trial", "block"
 SEEDS = 2**31
 
 
@@ -62,7 +61,7 @@ def begin_afterwards(actor: Actor, trial: Trial, plantings: Sequence[Planting]) 
             planting = by_key[one.key]
             first, second = (*levels[planting.pk], "")[:2]
             recorder.save(_unit(trial, number, one.block, planting.place, planting.part, (first, second), planting))
-            recorder.delete(MethodTag.objects.filter(planting=planting, name__in=(TRIAL_TAG, BLOCK_TAG)))
+            recorder.delete(MethodTag.objects.filter(planting=planting, name__in=OWN_TAGS))
             tags = {TRIAL_TAG: trial.name, BLOCK_TAG: str(one.block)}
             recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()])
     return recorder.change

@@ -15,12 +15,10 @@ from kilter.people.forms import OfHousehold, VagueDateField
 from kilter.set_out.choosing import ChoosePlantings
 from kilter.set_out.forms import parse_methods
 from kilter.set_out.models import UNIT_KINDS, Planting
-from kilter.weigh_up.trials.actions import BLOCK_TAG, TRIAL_TAG, brought, drawn_kinds
+from kilter.weigh_up.question.first import OWN_TAGS
+from kilter.weigh_up.trials.actions import brought, drawn_kinds
 from kilter.weigh_up.trials.factors import VARIETY, is_density, of_place, of_planting, place_factor
 from kilter.weigh_up.trials.models import Trial
-
-#: Tags that a trial writes itself.
-RESERVED = frozenset({TRIAL_TAG, BLOCK_TAG})
 
 
 class LevelsField(forms.CharField):
@@ -54,7 +52,7 @@ class AskForm(OfHousehold, forms.ModelForm):
         cleaned = super().clean() or self.cleaned_data
         first, second = (" ".join((cleaned.get(n) or "").split()) for n in ("first", "second"))
         for name in (first, second):
-            if "=" in name or ";" in name or name.lower() in RESERVED:
+            if "=" in name or ";" in name or name.lower() in OWN_TAGS:
                 self.add_error("first" if name == first else "second", f"“{name}” cannot be what is compared.")
         if second and second.lower() == first.lower():
             self.add_error("second", "The second thing is the same as the first.")
@@ -212,7 +210,7 @@ class PlantTrialForm(OfHousehold, forms.Form):
 
     def clean_methods(self) -> dict[str, str]:
         methods = parse_methods(self.cleaned_data["methods"])
-        compared = {name.lower() for name, _ in self.trial.things} | RESERVED
+        compared = {name.lower() for name, _ in self.trial.things} | OWN_TAGS
         if clash := [name for name in methods if name.lower() in compared]:
             raise forms.ValidationError(f"“{clash[0]}” is what the trial compares or says itself.")
         return methods

@@ -17,8 +17,8 @@ from kilter.people.models import Household
 from kilter.records.facts import facts
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_up.answer.spread import like_units
+from kilter.weigh_up.question.first import BLOCK_TAG
 from kilter.weigh_up.question.question import Question
-from kilter.weigh_up.trials.actions import BLOCK_TAG
 from kilter.weigh_up.trials.factors import VARIETY, factor_key, is_density
 from kilter.weigh_up.trials.models import Trial, TrialUnit
 

@@ -16,8 +16,9 @@ from kilter.people.models import Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop, MethodTag
+from kilter.weigh_up.question.first import OWN_TAGS
 from kilter.weigh_up.trials import actions, queries
-from kilter.weigh_up.trials.forms import RESERVED, AfterwardsForm, PlantTrialForm, TrialForm
+from kilter.weigh_up.trials.forms import AfterwardsForm, PlantTrialForm, TrialForm
 from kilter.weigh_up.trials.models import Trial, TrialUnit
 
 ALIKE = "The same mix, depth, water and feed; planted on one day and lifted at the same ripeness; nobody favours one."
@@ -30,7 +31,7 @@ def trials_of(household: Household) -> QuerySet[Trial]:
 
 def things_of(household: Household) -> list[str]:
     """What can be compared, to be offered as one types."""
-    tags = MethodTag.objects.filter(planting__household=household).exclude(name__in=RESERVED).order_by("name")
+    tags = MethodTag.objects.filter(planting__household=household).exclude(name__in=OWN_TAGS).order_by("name")
     return ["variety", "plants", "material", "volume", "light", "bed", *tags.values_list("name", flat=True).distinct()]
 
 

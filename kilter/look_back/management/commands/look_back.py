@@ -56,7 +56,7 @@ class Command(HouseholdCommand):
 
     @staticmethod
     def _decision(household: Household, one: Stands) -> dict[str, Any]:
-        helped = did_it_help(household, one.decision) if one.state == "done" else None
+        helped = did_it_help(household, one.decision) if one.is_done else None
         return {
             "about": one.decision.about,
             "what": one.decision.what,

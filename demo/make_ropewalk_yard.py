@@ -21,6 +21,7 @@ django.setup()
 
 from demo.larder import larder
 from demo.look_back import look_back
+from demo.plans import plans
 from kilter.core.compare import METHOD_VERSION
 from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.devices.station import SimulatedStation, read_days
@@ -1063,6 +1064,7 @@ def main() -> None:
     for name, appetite in (("Odile", 1), ("Bram", 1.25), ("Ines", 1), ("Wen", 0.75), ("Tilly", 0.5), ("the lodger", 1)):
         g.add("eaters", id=name.split()[-1].lower(), name=name, appetite=appetite)
     g.add("eaters", id="ducks", name="four ducks", appetite=0.5)
+    g.add("eaters", id="cousins", name="the cousins", appetite=4, weeks=2, guest="yes")
     for season in SEASON_EFFECT:
         bed_crops(g, season)
         potatoes(g, season, [11, 12] if season == 2026 else list(range(7, 13)))
@@ -1083,6 +1085,7 @@ def main() -> None:
     judged(g)
     larder(g)
     look_back(g)
+    plans(g)
     names(g)
     weather(g)
     write(g)

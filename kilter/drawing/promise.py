@@ -28,3 +28,26 @@ def promise(tenth: float, median: float, ninetieth: float, own_share: float) -> 
     scale = NINETY_AT / ninetieth if ninetieth > 0 else 0.0
     left, middle, right = (round(value * scale, 1) for value in (tenth, median, ninetieth))
     return Promise(left, middle, right, round((right - left) * own_share, 1))
+
+
+@dataclass(frozen=True)
+class Fell:
+    """Where a harvest fell in what was foretold of it, in pixels."""
+
+    tenth_x: float
+    median_x: float
+    ninetieth_x: float
+    got_x: float | None
+    is_beyond: bool  #: more than the picture holds
+
+    @property
+    def width(self) -> float:
+        return round(self.ninetieth_x - self.tenth_x, 1)
+
+
+def fell(tenth: float, median: float, ninetieth: float, got: float | None) -> Fell:
+    """Draw the range of eight years in ten with the harvest as a mark; nothing stands at 0."""
+    scale = NINETY_AT * 0.7 / ninetieth if ninetieth > 0 else 0.0
+    left, middle, right = (round(value * scale, 1) for value in (tenth, median, ninetieth))
+    at = None if got is None else round(min(got * scale, WIDTH), 1)
+    return Fell(left, middle, right, at, got is not None and got * scale > WIDTH)

@@ -82,6 +82,7 @@ class Drawdown:
     path: str
     ahead: str  #: dashed, the likely way on; empty where nothing is foretold
     band: str  #: points between the soonest and the latest
+    planned: str  #: what would have to be left, to last as long as the plan says; empty without a plan
     today_x: float
     x_ticks: tuple[Tick, ...]
     y_ticks: tuple[Tick, ...]
@@ -93,12 +94,13 @@ def drawdown(
     likely: Sequence[tuple[date, float]] = (),
     soonest: Sequence[tuple[date, float]] = (),
     latest: Sequence[tuple[date, float]] = (),
+    planned: Sequence[tuple[date, float]] = (),
 ) -> Drawdown | None:
     """Draw what is left by day, in kilograms or pounds; None where nothing ever lay there."""
     if not points or not any(kg for _, kg in points):
         return None
     is_gone = not points[-1][1] and not likely
-    every = [*points, *likely, *soonest, *latest, *([] if is_gone else [(today, 0.0)])]
+    every = [*points, *likely, *soonest, *latest, *planned, *([] if is_gone else [(today, 0.0)])]
     first, last = min(day for day, _ in every), max(day for day, _ in every)
     span, most = max((last - first).days, 1), max(kg for _, kg in every)
     bottom, right = LINE_HEIGHT - BOTTOM, LINE_WIDTH - RIGHT
@@ -115,6 +117,7 @@ def drawdown(
     if not likely and not is_gone and points[-1][0] < today:
         path += "L{} {}".format(*at(today, before))
     ahead = "".join(f"{'L' if i else 'M'}{x} {y}" for i, (x, y) in enumerate(at(*point) for point in likely))
+    wanted = "".join(f"{'L' if i else 'M'}{x} {y}" for i, (x, y) in enumerate(at(*point) for point in planned))
     around = [*soonest, *reversed(latest)]
     band = " ".join(f"{x},{y}" for x, y in (at(*point) for point in around))
     y_ticks = tuple(Tick(at(first, kg)[1], f"{kg:g}") for kg in round_steps(0, most, 4))
@@ -127,6 +130,7 @@ def drawdown(
         path,
         ahead,
         band,
+        wanted,
         at(today, 0)[0],
         _months(first, last, at),
         y_ticks,

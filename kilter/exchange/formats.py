@@ -9,8 +9,8 @@ from django.db import models
 from kilter.ground import format as ground
 from kilter.larder import format as larder
 from kilter.look_back import format as look_back
-from kilter.next_year import format as next_year
 from kilter.people import format as people
+from kilter.plans import format as plans
 from kilter.set_out import format as set_out
 from kilter.tables.table import Column, Table
 from kilter.tending import format as tending
@@ -19,7 +19,7 @@ from kilter.weigh_in import format as weigh_in
 from kilter.weigh_up import format as weigh_up
 
 #: Of the packages written here; `kilter.exchange.older` brings earlier ones up.
-VERSION: Final = 3
+VERSION: Final = 4
 #: Where the descriptor says it.
 VERSION_KEY: Final = "kilter_format"
 TABLES: Final[tuple[Table, ...]] = (
@@ -30,9 +30,9 @@ TABLES: Final[tuple[Table, ...]] = (
     *weather.FORMAT,
     *weigh_in.FORMAT,
     *weigh_up.FORMAT,
+    *plans.FORMAT,
     *larder.FORMAT,
     *look_back.FORMAT,
-    *next_year.FORMAT,
 )
 #: Models that have no table, each with its reason.
 STAYS: Final[dict[type[models.Model], str]] = {**people.STAYS, **set_out.STAYS, **weigh_in.STAYS}

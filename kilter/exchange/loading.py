@@ -13,7 +13,10 @@ from kilter.exchange.formats import NAME_OF, TABLES, keys_of
 from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
 from kilter.exchange.staging import Stage, check_room
 from kilter.ground.models import Site
+from kilter.people import clock
 from kilter.people.models import Household, Owned, User
+from kilter.plans.models import Plan
+from kilter.plans.queries import plan_for, season_to_plan
 from kilter.set_out.actions import crop_named, lot_named, variety_named
 from kilter.set_out.forms import AUTUMN
 from kilter.set_out.models import Crop, MethodTag, SeedLot, Variety
@@ -280,6 +283,17 @@ class _Writer(_Pictures):
         found = Site.objects.of(self.household).filter(name=DEFAULT_SITE).first()
         if found is None:
             self.stage.save(found := Site(household=self.stage.home, name=DEFAULT_SITE))
+        return found
+
+    def plan(self, ref: str | None) -> Plan:
+        return self.record("plans", ref) or self._default_plan
+
+    @cached_property
+    def _default_plan(self) -> Plan:
+        season = season_to_plan(clock.today(self.target))
+        found = plan_for(self.household, season)
+        if found is None:
+            self.stage.save(found := Plan(household=self.stage.home, season=season, is_chosen=True))
         return found
 
     def crop(self, name: str) -> Crop:

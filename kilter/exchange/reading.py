@@ -14,7 +14,7 @@ from typing import Any, Final
 
 from kilter.core.errors import KilterError
 from kilter.exchange.formats import TABLES, VERSION, VERSION_KEY
-from kilter.exchange.older import brought_up
+from kilter.exchange.older import brought_up, cells_brought_up, renamed
 from kilter.tables.cells import CellError, unguarded
 from kilter.tables.table import Table
 from kilter.tending.format import FOLDER
@@ -91,6 +91,7 @@ def read_package(source: Path, report: Report = say_nothing) -> Package:
     package.size = sum(map(len, files.values()))
     package.pictures = {name: raw for name, raw in files.items() if name.startswith(FOLDER)}
     delimiters = _described(files, package)
+    renamed(files, delimiters)
     for table in TABLES:
         if (raw := files.get(f"{table.name}.csv")) is not None:
             _read_table(table, raw, delimiters.get(table.name, ","), package, report)
@@ -248,6 +249,7 @@ def _read_row(table: Table, head: list[str], line: int, cells: list[str], packag
         package.add(Problem(file, line, "", cells[len(head)], f"is one cell more than the {len(head)} columns"))
         return
     given = dict(zip(head, (cell.strip() for cell in cells), strict=False))
+    given = cells_brought_up(package.version, table.name, given)
     values: dict[str, Any] = {}
     for column in table.columns:
         cell = given.get(column.name, "")

@@ -22,7 +22,7 @@ from kilter.ground.models import (
     Site,
     is_bed_kind,
 )
-from kilter.people.forms import CommaNumbers, DatedForm, Folding, OfHousehold, PriceField
+from kilter.people.forms import CommaNumbers, DatedForm, DayField, OfHousehold, PriceField
 from kilter.people.meeting import OfRecord
 
 MAX_SET = 200
@@ -54,8 +54,11 @@ OF_ONE = frozenset({"name", "number", "x_m", "y_m", "notes"})
 SELDOM = frozenset({"height_m", "shade_side", "moisture", "notes"})
 
 
-class SiteForm(OfRecord, Folding, CommaNumbers, forms.ModelForm):
-    """A site, its size, its light."""
+class SiteForm(OfHousehold, forms.ModelForm):
+    """A site, its size, its light, its frosts."""
+
+    last_frost_on = DayField(required=False)
+    first_frost_on = DayField(required=False)
 
     def seldom(self) -> Collection[str]:
         return {"light_when", "shelter", "away_min", "north_deg", "notes"}
@@ -71,6 +74,8 @@ class SiteForm(OfRecord, Folding, CommaNumbers, forms.ModelForm):
             "shelter",
             "away_min",
             "latitude",
+            "last_frost_on",
+            "first_frost_on",
             "north_deg",
             "notes",
         )
@@ -79,6 +84,10 @@ class SiteForm(OfRecord, Folding, CommaNumbers, forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["north_deg"].required = False
+        for name in ("last_frost_on", "first_frost_on"):
+            model_field: Any = Site._meta.get_field(name)
+            self.fields[name].label, self.fields[name].help_text = model_field.verbose_name, model_field.help_text
+            self.fields[name].widget.attrs["placeholder"] = "20 April" if name == "last_frost_on" else "25 October"
 
     def clean_north_deg(self) -> float:
         return self.cleaned_data["north_deg"] or 0.0

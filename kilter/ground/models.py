@@ -15,7 +15,7 @@ from kilter.core.errors import RecordError
 from kilter.core.growing.medium import EVENTS, FillEvent, parse_recipe
 from kilter.core.growing.places import ground_area_m2
 from kilter.core.growing.whereabouts import Departure, Spot, Stay, stays
-from kilter.people.models import Dated, Household, Owned, OwnedQuerySet
+from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
 POSITIVE = [MinValueValidator(0.01), MaxValueValidator(10_000)]
 ON_MAP = [MinValueValidator(-10_000), MaxValueValidator(10_000)]
@@ -77,6 +77,20 @@ class Site(Owned):
         blank=True,
         validators=[MinValueValidator(-66), MaxValueValidator(66)],
         help_text="South is below zero. For the simulated weather station and for day length.",
+    )
+    last_frost_on = models.DateField(
+        "average day of the last frost in spring",
+        null=True,
+        blank=True,
+        validators=DAY,
+        help_text="The year does not matter. Used until eight years of weather are on record.",
+    )
+    first_frost_on = models.DateField(
+        "average day of the first frost in autumn",
+        null=True,
+        blank=True,
+        validators=DAY,
+        help_text="The year does not matter.",
     )
     north_deg = models.FloatField(
         "north lies, ° clockwise from the top of the map",

@@ -50,7 +50,7 @@ strike_one = strike_view({"site": Site, "place": Place, "part": Part, "fill": Fi
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new_site(request: HouseholdRequest) -> HttpResponse:
     """Make a site."""
-    form = SiteForm(request.POST or None)
+    form = SiteForm(request.POST or None, household=request.household)
     return form_page(
         request,
         form,
@@ -64,7 +64,7 @@ def new_site(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Site)
 def site(request: HouseholdRequest, found: Site) -> HttpResponse:
     """Change a site."""
-    form, title = SiteForm(request.POST or None, instance=found), str(found)
+    form, title = SiteForm(request.POST or None, instance=found, household=request.household), str(found)
     return form_page(
         request,
         form,

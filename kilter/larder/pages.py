@@ -12,6 +12,7 @@ from kilter.core.larder.lasting import Lasts, Pace, lasts, left_after, pace_of
 from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
 from kilter.larder.ledger import CrateNow, Key, Larder
 from kilter.larder.models import MOVED, Use
+from kilter.larder.planned import PlannedUse
 from kilter.larder.queries import PACED, Losses, OnShelf, Room, Shelf, Went
 from kilter.set_out.models import Crop
 
@@ -194,10 +195,16 @@ class ShownDrawdown:
     pace: Pace | None
     until: Lasts | None
     today: date
+    planned: PlannedUse | None = None
 
     @property
     def pace_mg(self) -> int | None:
         return round(self.pace.a_week) if self.pace else None
+
+    @property
+    def planned_until(self) -> date | None:
+        """The day until which the plan wants it."""
+        return self.planned.ends(self.rows[0][0]) if self.planned else None
 
     @property
     def gone(self) -> tuple[date | None, date | None, date | None] | None:
@@ -211,7 +218,9 @@ class ShownDrawdown:
         return likely, soonest, latest
 
 
-def shown_drawdown(found: Larder, key: Key, losses: Losses, system: str) -> ShownDrawdown | None:
+def shown_drawdown(
+    found: Larder, key: Key, losses: Losses, system: str, planned: PlannedUse | None
+) -> ShownDrawdown | None:
     """The falling line of one crop and season, its axis in kilograms or pounds."""
     by_day: dict[date, int] = defaultdict(int)
     what: dict[date, list[str]] = defaultdict(list)
@@ -234,11 +243,14 @@ def shown_drawdown(found: Larder, key: Key, losses: Losses, system: str) -> Show
         points.append((max(*emptied, points[-1][0]), 0.0))
     standing = [one for one in found.standing if _is_of(one, key)]
     ahead = ahead_of(found, standing, losses) if standing else None
-    picture = drawdown(points, found.today, *_ahead_lines(found, standing, ahead, system))
+    wanted = planned.points(points[0][0]) if planned else []
+    likely, soonest, latest = _ahead_lines(found, standing, ahead, system)
+    in_unit = [(day, kg_to(kg, system)[0]) for day, kg in wanted]
+    picture = drawdown(points, found.today, likely, soonest, latest, in_unit)
     if picture is None:
         return None
     pace, until = (ahead.pace, ahead.until) if ahead else (None, None)
-    return ShownDrawdown(picture, kg_to(0, system)[1], tuple(rows), pace, until, found.today)
+    return ShownDrawdown(picture, kg_to(0, system)[1], tuple(rows), pace, until, found.today, planned)
 
 
 def _is_of(one: CrateNow, key: Key) -> bool:
@@ -247,7 +259,7 @@ def _is_of(one: CrateNow, key: Key) -> bool:
 
 def _ahead_lines(
     found: Larder, standing: list[CrateNow], ahead: Ahead | None, system: str
-) -> tuple[list[tuple[date, float]], ...]:
+) -> tuple[list[tuple[date, float]], list[tuple[date, float]], list[tuple[date, float]]]:
     """The likely way on and its band, a point for each week."""
     if ahead is None:
         return [], [], []
@@ -257,7 +269,8 @@ def _ahead_lines(
         last = YEAR_WEEKS if weeks is None else min(int(weeks) + 1, YEAR_WEEKS)
         left = [kg_to(left_after(lying, a_week, loss, n) / 1e6, system)[0] for n in range(last + 1)]
         lines.append([(found.today + timedelta(weeks=n), amount) for n, amount in enumerate(left)])
-    return tuple(lines)
+    likely, soonest, latest = lines
+    return likely, soonest, latest
 
 
 def boxes(room: Room) -> list[tuple[Shelf, list[ShownCrate]]]:

@@ -24,6 +24,7 @@ from kilter.larder.learnt import learnt
 from kilter.larder.ledger import fresh_days, larder
 from kilter.larder.models import Bulk, Expense, Price, Store, Supply, Trimming
 from kilter.larder.pages import cautions, shown_drawdown, shown_went
+from kilter.larder.planned import planned_uses
 from kilter.larder.weeks import weeks_of
 from kilter.people import clock
 from kilter.people.access import Source, Who, page_for, strike_view
@@ -99,7 +100,9 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     read = larder(household, seasons, {found.pk})
     went = [shown_went(one, system) for one in queries.went(read, seasons) if one.crop.pk == found.pk]
     losses = queries.losses_of(household)
-    drawn = [(one.went.season, shown_drawdown(read, (found.pk, one.went.season), losses, system)) for one in went]
+    wanted = planned_uses(household, seasons)
+    keys = [(found.pk, one.went.season) for one in went]
+    drawn = [(key[1], shown_drawdown(read, key, losses, system, wanted.get(key))) for key in keys]
     lines = [(season, line) for season, line in drawn if line is not None]
     context = {
         "crop": found,

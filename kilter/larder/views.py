@@ -21,6 +21,7 @@ from kilter.larder.forms import CrateForm, CuredForm, LookForm, PutByForm, UseFo
 from kilter.larder.ledger import Larder, larder, larder_of_crate, open_seasons
 from kilter.larder.models import Crate, PutBy, State, Store, Using
 from kilter.larder.pages import LEGEND, USE_KEYS, boxes, cautions, sentence, shown_drawdown, shown_went
+from kilter.larder.planned import planned_uses
 from kilter.larder.said import Said, read_said
 from kilter.larder.using import Refused, said_or_refused, store, strike
 from kilter.people import clock
@@ -82,7 +83,8 @@ def _lines(found: Larder, season: int, losses: queries.Losses, system: str) -> l
     keys = [key for key in {step.key for step in found.steps} if key[1] == season]
     into = {key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0) for key in keys}
     most = sorted(keys, key=lambda one: -into[one])[:CROPS_DRAWN]
-    drawn = [(found.crops[key[0]], shown_drawdown(found, key, losses, system)) for key in most]
+    wanted = planned_uses(found.household, [season])
+    drawn = [(found.crops[key[0]], shown_drawdown(found, key, losses, system, wanted.get(key))) for key in most]
     return [(crop, line) for crop, line in drawn if line is not None]
 
 

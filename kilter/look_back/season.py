@@ -17,6 +17,8 @@ from kilter.larder.queries import Went, went
 from kilter.look_back.needs import Need, needs_of
 from kilter.people import clock
 from kilter.people.models import Household
+from kilter.plans.models import PlannedCrop
+from kilter.plans.promises import promised
 from kilter.records.facts import PlantingFacts, facts
 from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.blinding import blinded_of
@@ -96,6 +98,11 @@ class Season:
     def hits(self) -> dict[int, list[Happening]]:
         """By planting: what happened to it."""
         return happened_to_each(self.household, [row.pk for row in self.rows])
+
+    @cached_property
+    def promised(self) -> list[PlannedCrop]:
+        """What the plan of the season promised."""
+        return list(promised(self.household, self.year))
 
     @cached_property
     def larder(self) -> Larder:

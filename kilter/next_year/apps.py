@@ -1,4 +1,4 @@
-"""Next year as an application: what it reckons is needed is known to Look back."""
+"""Next year as an application: what it reckons is needed, and what it promised, is known to earlier rooms."""
 
 from django.apps import AppConfig
 
@@ -9,4 +9,4 @@ class NextYearConfig(AppConfig):
     name = "kilter.next_year"
 
     def ready(self) -> None:
-        from kilter.next_year import needed  # noqa: F401
+        from kilter.next_year import actions, needed  # noqa: F401

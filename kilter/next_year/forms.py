@@ -1,32 +1,168 @@
-"""What the gardener says of one crop for next year."""
+"""What the gardener says of a plan, and of one crop in it."""
 
 from __future__ import annotations
 
+from typing import Any
+
 from django import forms
+from django.core.exceptions import ValidationError
 
-from kilter.next_year.models import CropPlan
-from kilter.people.forms import CommaNumbers
+from kilter.people.forms import CommaNumbers, DayField, OfHousehold
 from kilter.people.meeting import OfRecord
+from kilter.people.models import Eater
+from kilter.plans.models import LEAST_SURE, MOST_SURE, Plan, PlannedCrop, Shelf, Wish
+from kilter.plans.queries import not_eaten_of
 
 
-class CropPlanForm(OfRecord, CommaNumbers, forms.ModelForm):
-    """One row of the plan."""
+def _field(name: str) -> Any:
+    """A field of what is said of a crop."""
+    return PlannedCrop._meta.get_field(name)
+
+
+class PlannedCropForm(OfHousehold, forms.ModelForm):
+    """One crop of a plan."""
+
+    until = DayField(required=False, is_ahead=True)
+    pull_from = DayField(required=False, is_ahead=True)
+    pull_until = DayField(required=False, is_ahead=True)
+    without = forms.ModelMultipleChoiceField(
+        Eater.objects.none(), required=False, widget=forms.CheckboxSelectMultiple, label="who does not eat it"
+    )
 
     class Meta:
-        model = CropPlan
+        model = PlannedCrop
         fields = (
             "way",
+            "own_percent",
             "servings_per_week",
             "serving_g",
+            "goal",
             "weeks",
-            "is_kept",
+            "until",
+            "certainty",
+            "own_plants",
+            "weight",
+            "given_kg",
+            "animals_kg",
             "store_loss_percent",
             "germination_percent",
-            "certainty",
+            "sowings",
+            "frost_risk",
+            "lifts_per_week",
+            "plants_per_lift",
+            "pull_from",
+            "pull_until",
         )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in ("until", "pull_from", "pull_until"):
+            self.fields[name].label = _field(name).verbose_name
+        for name in ("given_kg", "animals_kg", "own_percent", "weight", "sowings"):
+            self.fields[name].required = False
+        risks = _field("frost_risk").choices
+        self.fields["frost_risk"].choices = [("", "as the plan says"), *risks]  # type: ignore[attr-defined]
+        if not self.household.eater_set.filter(struck_at=None).exists():
+            del self.fields["without"]
+        else:
+            self.fields["without"].initial = list(not_eaten_of(self.household).get(self.instance.crop_id, ()))
+
+    def seldom(self) -> frozenset[str]:
+        return frozenset(
+            {
+                "own_plants",
+                "weight",
+                "given_kg",
+                "animals_kg",
+                "sowings",
+                "frost_risk",
+                "lifts_per_week",
+                "plants_per_lift",
+                "pull_from",
+                "pull_until",
+                "own_percent",
+                "until",
+            }
+        )
+
+    def _is_open(self, field: forms.BoundField) -> bool:
+        defaults = {"weight": 3, "sowings": 1, "own_percent": 50}
+        return bool(field.errors) or field.value() not in (None, "", False, 0, 0.0, "0", defaults.get(field.name))
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        for name in ("given_kg", "animals_kg", "own_percent", "weight", "sowings"):
+            if cleaned.get(name) is None and name not in self.errors:
+                cleaned[name] = _field(name).get_default()
+        if cleaned.get("goal") == PlannedCrop.Goal.UNTIL and not cleaned.get("until") and "until" not in self.errors:
+            self.add_error("until", "Say until when, such as 1 April.")
+        begins, ends = cleaned.get("pull_from"), cleaned.get("pull_until")
+        if begins and ends and begins > ends:
+            self.add_error("pull_until", "This lies before the day it is pulled from.")
+        if bool(cleaned.get("lifts_per_week")) != bool(cleaned.get("plants_per_lift")):
+            lacking = "plants_per_lift" if cleaned.get("lifts_per_week") else "lifts_per_week"
+            self.add_error(lacking, "How often and how many go together.")
+        return cleaned
+
+
+class SureForm(forms.Form):
+    """How sure to be, as the slider says."""
+
+    certainty = forms.IntegerField(min_value=LEAST_SURE, max_value=MOST_SURE)
 
 
 class AddCropForm(forms.Form):
     """A crop to plan that has not been grown here."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
+
+
+class PlanForm(OfHousehold, forms.ModelForm):
+    """A plan's name and choices."""
+
+    class Meta:
+        model = Plan
+        fields = ("name", "first", "frost_risk", "note")
+
+    def clean_name(self) -> str:
+        name: str = self.cleaned_data["name"]
+        check_name(self.instance, name)
+        return name
+
+
+class CopyForm(forms.Form):
+    """What a copy of a plan is called."""
+
+    name = forms.CharField(max_length=60, label="name of another plan")
+
+    def __init__(self, *args: Any, plan: Plan, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.plan = plan
+
+    def clean_name(self) -> str:
+        name: str = self.cleaned_data["name"]
+        check_name(Plan(household=self.plan.household, season=self.plan.season), name)
+        return name
+
+
+def check_name(plan: Plan, name: str) -> None:
+    """Refuse a name that another plan of the season has."""
+    others = Plan.objects.of(plan.household).filter(season=plan.season, name=name).exclude(pk=plan.pk)
+    if others.exists():
+        raise ValidationError(f"There is a plan called {name} for {plan.season} already.")
+
+
+class WishForm(OfRecord, CommaNumbers, forms.ModelForm):
+    """What somebody would like to grow."""
+
+    class Meta:
+        model = Wish
+        fields = ("crop_name", "said_by", "note")
+
+
+class ShelfForm(OfRecord, CommaNumbers, forms.ModelForm):
+    """A shelf under lights."""
+
+    class Meta:
+        model = Shelf
+        fields = ("name", "cells")

@@ -1,4 +1,4 @@
-"""Last year's harvest held against what would have been foretold of it, crop by crop."""
+"""Harvests held against what was foretold of them: by frozen plans, and by what forecasts would have said."""
 
 from __future__ import annotations
 
@@ -9,9 +9,10 @@ import numpy as np
 
 from kilter.core.errors import KilterError
 from kilter.core.plan.forecast import forecast_one_plant
-from kilter.next_year.queries import crops_to_plan
-from kilter.next_year.records import MOST_PLANNED, pasts_of
+from kilter.next_year.garden import Garden
+from kilter.next_year.records import MOST_PLANNED, Past
 from kilter.people.models import Household
+from kilter.plans.promises import Kept, Promises, promised
 from kilter.set_out.models import Crop
 
 
@@ -38,24 +39,36 @@ class Held:
         return self.quarter_kg <= self.got_kg <= self.three_quarters_kg
 
 
-def held(household: Household) -> list[Held]:
+def held(shared: Garden) -> list[Held]:
     """What finished plantings of a crop gave in the last season, against what the record before would have said."""
-    pasts = pasts_of(household)
+    found = (held_crop(crop, shared.past.get(crop.pk, Past())) for crop in shared.crops)
+    return [one for one in found if one is not None]
+
+
+def held_crop(crop: Crop, past: Past) -> Held | None:
+    """The same of one crop; None where nothing was lifted, or nothing could have been said."""
+    if not past.taken:
+        return None
+    season = past.seasons[-1]
+    book, before, plantings = crop.in_handbook, past.before(season), past.of(season)
+    planned = tuple(one.as_planned for one in plantings[:MOST_PLANNED])
+    with suppress(KilterError):
+        foretold = forecast_one_plant(
+            before.grown, planned, book.kg_per_plant if book else None, before.failed, before.setbacks
+        )
+        # the largest plantings stand for all of them
+        times = sum(one.as_planned.plants for one in plantings) / sum(of.plants for of in planned)
+        low, quarter, middle, three, high = np.quantile(foretold.years.totals(times), (0.1, 0.25, 0.5, 0.75, 0.9))
+        said = float(low), float(quarter), float(middle), float(three), float(high)
+        return Held(crop, season, *said, sum(one.mass_kg for one in plantings), len(plantings))
+    return None
+
+
+def held_of(household: Household, shared: Garden) -> Promises:
+    """Every promise of the plans, newest season first, with what came of the crop in that season."""
     found = []
-    for crop in crops_to_plan(household):
-        past = pasts.get(crop.pk)
-        if past is None:
-            continue
-        season = past.seasons[-1]
-        book, before, plantings = crop.in_handbook, past.before(season), past.of(season)
-        planned = tuple(one.as_planned for one in plantings[:MOST_PLANNED])
-        with suppress(KilterError):
-            foretold = forecast_one_plant(
-                before.grown, planned, book.kg_per_plant if book else None, before.failed, before.setbacks
-            )
-            # the largest plantings stand for all of them
-            times = sum(one.as_planned.plants for one in plantings) / sum(of.plants for of in planned)
-            low, quarter, middle, three, high = np.quantile(foretold.years.totals(times), (0.1, 0.25, 0.5, 0.75, 0.9))
-            said = float(low), float(quarter), float(middle), float(three), float(high)
-            found.append(Held(crop, season, *said, sum(one.mass_kg for one in plantings), len(plantings)))
-    return found
+    for one in promised(household):
+        plantings = shared.past.get(one.crop_id, Past()).of(one.plan.season)
+        got = sum(of.mass_kg for of in plantings) if plantings else None
+        found.append(Kept(one, got, sum(of.as_planned.plants for of in plantings)))
+    return Promises(tuple(found))

@@ -44,6 +44,19 @@ class Taken:
     def lost(self) -> float:
         return sum(share for _, share in self.harm)
 
+    @property
+    def per_plant_kg(self) -> float:
+        return self.mass_kg / self.as_planned.plants
+
+
+@dataclass(frozen=True)
+class Worked:
+    """What a plant of a crop took here, where it was noted."""
+
+    minutes: float | None = None
+    water_l: float | None = None
+    cost_minor: float | None = None
+
 
 @dataclass(frozen=True)
 class Past:
@@ -109,12 +122,38 @@ class Past:
         return tuple(one.as_planned for one in self.of(self.seasons[-1])[:MOST_PLANNED])
 
 
+def _finished(household: Household) -> tuple[list[PlantingFacts], dict[int, int]]:
+    """Finished plantings, what a blinded trial keeps back left out, and the crop of each."""
+    finished = Planting.objects.of(household).filter(Q(finished_on__isnull=False) | Q(is_perennial=True))
+    kept_back = blinded_of(household)
+    rows = facts(household, finished.order_by("pk"), frozenset({"work", "cost"}))
+    return [row for row in rows if row.pk not in kept_back], dict(finished.order_by().values_list("pk", "crop_id"))
+
+
+def worked(rows: Iterable[PlantingFacts], crop_of: dict[int, int]) -> dict[int, Worked]:
+    """By crop: what a plant took, over the plantings where it was noted."""
+    sums: dict[int, list[list[float]]] = defaultdict(lambda: [[0.0, 0.0] for _ in range(3)])
+    for row in rows:
+        took = row.record.minutes, row.record.water_l, row.record.cost_minor
+        for pair, amount in zip(sums[crop_of[row.pk]], took, strict=True):
+            if amount is not None and row.record.plants:
+                pair[0] += amount
+                pair[1] += row.record.plants
+    return {crop: Worked(*(took / plants if plants else None for took, plants in of)) for crop, of in sums.items()}
+
+
+def past_and_work(household: Household) -> tuple[dict[int, Past], dict[int, Worked]]:
+    """What every finished planting gave, and what a plant took; read once."""
+    rows, crop_of = _finished(household)
+    return _pasts(household, rows, crop_of), worked(rows, crop_of)
+
+
 def pasts_of(household: Household) -> dict[int, Past]:
     """What every finished planting gave in food, per plant that stood, as Weigh up measures it, by crop."""
-    finished = Planting.objects.of(household).filter(Q(finished_on__isnull=False) | Q(is_perennial=True))
-    crop_of = dict(finished.order_by().values_list("pk", "crop_id"))
-    kept_back = blinded_of(household)
-    rows = [row for row in facts(household, finished.order_by("pk")) if row.pk not in kept_back]
+    return _pasts(household, *_finished(household))
+
+
+def _pasts(household: Household, rows: list[PlantingFacts], crop_of: dict[int, int]) -> dict[int, Past]:
     hits = happened_to_each(household, [row.pk for row in rows])
     found: dict[int, list[Taken]] = defaultdict(list)
     for row in rows:

@@ -1,91 +1,191 @@
-"""Next year: who eats, and a row of reasoning for each crop."""
+"""Next year: who eats, a row of reasoning for each crop, and the page that a row opens to."""
 
 from __future__ import annotations
 
+import copy
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.handbook import handbook
+from kilter.drawing.chain import letters, year_calendar
 from kilter.look_back import actions as look_back
 from kilter.look_back.decisions import decisions
 from kilter.look_back.models import Decision
-from kilter.next_year import actions, queries
-from kilter.next_year.forms import AddCropForm, CropPlanForm
-from kilter.next_year.held import held
+from kilter.next_year import actions
+from kilter.next_year.forms import AddCropForm, PlannedCropForm, SureForm
+from kilter.next_year.garden import Garden, first_words, garden, usual_plan
+from kilter.next_year.held import held, held_of
+from kilter.next_year.opened import opened
+from kilter.next_year.rows import SORTS, CropRow, cold, row, sorted_rows
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.actions import save_owned, strike
 from kilter.people.forms import EaterForm
-from kilter.people.meeting import last_changes
+from kilter.people.meeting import MAX_KEY
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Eater
 from kilter.people.undo import flash_change
+from kilter.plans.models import Plan, PlannedCrop, Wish
+from kilter.plans.queries import planned_crops, plans_of
 from kilter.set_out.models import Crop
+
+#: So many forecasts are reckoned while a page is waited for; about 60 ms each.
+MOST_COLD = 8
+DRAFTS_ONLY = "Owners change the plan; you may begin another one here, and draft that."
+
+
+def plan_asked(request: HouseholdRequest) -> Plan:
+    """The plan that an address names, else the one for the coming season."""
+    asked = request.GET.get("plan", "")
+    if not asked:
+        return usual_plan(request.household)
+    is_key = asked.isdecimal() and int(asked) <= MAX_KEY
+    found = plans_of(request.household).filter(pk=int(asked)).first() if is_key else None
+    if found is None:
+        raise Http404
+    return found
+
+
+def refused(request: HouseholdRequest, plan: Plan) -> HttpResponse | None:
+    """Owners write every plan; helpers those that are not the plan, and are shown where one begins another."""
+    if may_plan(request, plan):
+        return None
+    messages.error(request, DRAFTS_ONLY)
+    return redirect("next_year:plans")
+
+
+def may_plan(request: HouseholdRequest, plan: Plan) -> bool:
+    """Whether somebody may write a plan."""
+    return request.membership.is_owner or (request.membership.may_write and not plan.is_chosen)
+
+
+def address(route: str, plan: Plan, *args: int, at: str = "") -> str:
+    """Where a page of a plan lies; the usual one needs no naming."""
+    asked = f"?plan={plan.pk}" if plan.pk and not plan.is_chosen else ""
+    return f"{reverse(route, args=args)}{asked}{at}"
+
+
+def of_plan(plan: Plan) -> str:
+    """What an address of a plan's page ends in."""
+    return f"?plan={plan.pk}" if plan.pk and not plan.is_chosen else ""
 
 
 @page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
-    """The plan."""
-    return _show(request)
+    """The plan; where much is still to be reckoned the page comes at once, and the rows follow."""
+    shared = garden(request.household, plan_asked(request))
+    is_whole = "whole" in request.GET or cold(shared) <= MOST_COLD
+    if request.htmx:
+        return render(request, "next_year/index_results.html", _rows(request, shared))
+    return _show(request, shared, is_whole=is_whole)
 
 
 @page_for(reads=Who.MEMBER)
 def held_against(request: HouseholdRequest) -> HttpResponse:
-    """How far off the forecasts would have been a year ago."""
-    found = held(request.household)
+    """How far off the plans, and forecasts without one, have been."""
+    shared = garden(request.household)
+    found = held(shared)
     context = {
         "held": found,
         "in_eighty": sum(one.is_in_eighty for one in found),
         "in_fifty": sum(one.is_in_fifty for one in found),
+        "promises": held_of(request.household, shared),
     }
     return render(request, "next_year/held.html", context)
 
 
-@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Crop.objects.of(household).select_related("plan"))
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Crop)
 def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
-    """One crop's row; a change is answered with the row reckoned anew."""
+    """What a row opens to: the reasons, and what the gardener says."""
     found.household = request.membership.household
-    form = CropPlanForm(request.POST or None, instance=queries.plan_of(found), prefix=f"c{found.pk}")
-    if request.method == "POST" and form.is_valid():
-        plan = form.save(commit=False)
-        flash_change(request, actions.save_plan(request.actor, plan))
-        if not request.htmx:
-            return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
-        form = CropPlanForm(instance=plan, prefix=f"c{found.pk}")
-    if request.method != "POST" and not request.htmx:
-        return redirect(f"{reverse('next_year:index')}#crop-{found.pk}")
-    if form.errors:
-        found.refresh_from_db()
-    row = queries.row(found, queries.garden(request.household))
-    context = {"entry": {"row": row, "form": form}}
-    status = 422 if form.errors and not request.htmx else 200
+    plan = plan_asked(request)
+    said = planned_crops(plan).filter(crop=found).first() or first_words(found, plan)
+    said.plan, said.crop = plan, found
+    before = copy.copy(said)
+    form = PlannedCropForm(request.POST or None, instance=said, household=request.household)
+    if request.method == "POST":
+        if (no := refused(request, plan)) is not None:
+            return no
+        if form.is_valid():
+            without = form.cleaned_data.get("without")
+            flash_change(request, actions.save_planned(request.actor, plan, form.save(commit=False), without))
+            return redirect(address("next_year:crop", plan, found.pk))
+    shared = garden(request.household, plan)
+    shown = row(found, shared, before)
+    order = [one.pk for one in shared.crops]
+    at = order.index(found.pk) if found.pk in order else None
+    context = {
+        "row": shown,
+        "form": form,
+        "plan": plan,
+        "of_plan": of_plan(plan),
+        "may_plan": may_plan(request, plan),
+        "open": opened(shown, shared),
+        "before": shared.crops[at - 1] if at else None,
+        "after": shared.crops[at + 1] if at is not None and at + 1 < len(shared.crops) else None,
+        "months": year_calendar(plan.season).months(),
+        "is_out": before.is_out,
+        "currency": request.household.currency,
+    }
+    return render(request, "next_year/crop.html", context, status=422 if form.errors else 200)
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Crop)
+def sure(request: HouseholdRequest, found: Crop) -> HttpResponse:
+    """The slider: how many plants it takes to be so sure; tried while it moves, saved when it rests."""
+    found.household = request.membership.household
+    plan = plan_asked(request)
+    form = SureForm(request.POST if request.method == "POST" else request.GET)
+    is_right = form.is_valid()
+    if request.method == "POST":
+        if (no := refused(request, plan)) is not None:
+            return no
+        if is_right:
+            said = planned_crops(plan).filter(crop=found).first() or first_words(found, plan)
+            said.crop, said.certainty = found, form.cleaned_data["certainty"]
+            flash_change(request, actions.save_planned(request.actor, plan, said))
     if not request.htmx:
-        return _show(request, bad=form, status=status)
-    return render(request, "next_year/crop_results.html", context, status=status)
+        return redirect(address("next_year:index", plan, at=f"#crop-{found.pk}"))
+    shown = row(found, garden(request.household, plan), certainty=form.cleaned_data["certainty"] if is_right else None)
+    problem = "" if is_right else " ".join(str(one) for errors in form.errors.values() for one in errors)
+    context = {
+        "row": shown,
+        "certainty": form.cleaned_data.get("certainty", shown.said.certainty),
+        "sure_problem": problem,
+        "is_saved": request.method == "POST",
+        "back": address("next_year:index", plan),
+    }
+    return render(request, "next_year/sure_results.html", context)
 
 
-@page_for(writes=Who.OWNER)
+@page_for(writes=Who.WRITER)
 def add_crop(request: HouseholdRequest) -> HttpResponse:
     """Take a crop into the plan that has not been grown here."""
+    plan = plan_asked(request)
+    if (no := refused(request, plan)) is not None:
+        return no
     form = AddCropForm(request.POST)
     if not form.is_valid():
         messages.error(request, "Write the name of the crop to plan.")
-        return redirect("next_year:index")
-    change = actions.plan_crop(request.actor, form.cleaned_data["crop_name"])
+        return redirect(address("next_year:index", plan))
+    change = actions.plan_crop(request.actor, plan, form.cleaned_data["crop_name"])
     flash_change(request, change)
-    return redirect(f"{reverse('next_year:index')}#crop-{change.saved[-1].crop_id}")
+    return redirect(address("next_year:index", plan, at=f"#crop-{change.saved[-1].crop_id}"))
 
 
-@page_for(writes=Who.OWNER, of=lambda household: Crop.objects.of(household).select_related("plan"))
+@page_for(writes=Who.WRITER, of=Crop)
 def leave_out(request: HouseholdRequest, found: Crop) -> HttpResponse:
     """Take a crop out of the plan."""
+    plan = plan_asked(request)
+    if (no := refused(request, plan)) is not None:
+        return no
     found.household = request.membership.household
-    flash_change(request, actions.leave_out(request.actor, found))
-    return redirect("next_year:index")
+    flash_change(request, actions.leave_out(request.actor, plan, found))
+    return redirect(address("next_year:index", plan))
 
 
 @page_for(writes=Who.OWNER, of=decisions)
@@ -93,7 +193,9 @@ def decided(request: HouseholdRequest, found: Decision) -> HttpResponse:
     """Say that the plan has a decision of Look back, or not after all."""
     on = None if found.planned_on else clock.today(request.household)
     flash_change(request, look_back.plan(request.actor, found, on))
-    return redirect(f"{reverse('next_year:index')}{f'#crop-{found.crop_id}' if found.crop_id else ''}")
+    if found.crop_id:
+        return redirect("next_year:crop", pk=found.crop_id)
+    return redirect("next_year:index")
 
 
 @page_for(writes=Who.OWNER)
@@ -110,7 +212,7 @@ def add_eater(request: HouseholdRequest) -> HttpResponse:
 
 @page_for(writes=Who.OWNER, of=Eater)
 def eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
-    """Change an appetite; every row follows."""
+    """Change an appetite or the weeks at the table; every row follows."""
     form = EaterForm(request.POST, instance=found)
     if form.is_valid():
         says = f"The appetite of {found.name} is changed."
@@ -131,31 +233,65 @@ def strike_eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
     return redirect("next_year:index")
 
 
-def _rows(request: HouseholdRequest, bad: CropPlanForm | None = None) -> dict[str, Any]:
-    entries = []
-    shared = queries.garden(request.household)
-    rows = queries.rows(request.household, shared)
-    seen = last_changes(row.plan for row in rows)
-    for row in rows:
-        form = CropPlanForm(instance=row.plan, prefix=f"c{row.crop.pk}", seen=seen.get(row.plan.pk, 0))
-        if bad is not None and bad.instance.crop_id == row.crop.pk:
-            form = bad
-        entries.append({"row": row, "form": form})
-    return {"entries": entries, "of_no_crop": shared.decided.get(None, ())}
+def _rows(request: HouseholdRequest, shared: Garden | None = None) -> dict[str, Any]:
+    shared = shared or garden(request.household, plan_asked(request))
+    found = sorted_rows((row(crop, shared) for crop in shared.crops), request.GET.get("sort", ""))
+    return _frame(request, shared) | {"rows": found, "sums": _sums(found)}
+
+
+def _frame(request: HouseholdRequest, shared: Garden) -> dict[str, Any]:
+    """What stands around the rows."""
+    plan = shared.plan
+    return {
+        "plan": plan,
+        "of_plan": of_plan(plan),
+        "may_plan": may_plan(request, plan),
+        "of_no_crop": shared.decided.get(None, ()),
+        "letters": letters(plan.season),
+        "today_x": year_calendar(plan.season).at(shared.today) if shared.today.year == plan.season else None,
+        "sort": request.GET.get("sort", ""),
+        "sorts": [(key if key != "name" else "", words) for key, words in SORTS.items()],
+        "address": request.get_full_path(),
+    }
+
+
+def _sums(found: list[CropRow]) -> dict[str, float | int | None]:
+    """What stands in the sentence at the top."""
+    row_m = sum(one.takes.row_m or 0 for one in found if one.takes)
+    each = [one.takes.metres_a_person for one in found if one.takes and one.takes.metres_a_person]
+    return {
+        "crops": len(found),
+        "short": sum(one.short_last_kg > 0 for one in found),
+        "open": sum(one.is_open for one in found),
+        "row_m": row_m,
+        "a_person": sum(each) if each else None,
+        "minutes": sum(one.takes.minutes or 0 for one in found if one.takes),
+    }
 
 
 def _show(
     request: HouseholdRequest,
+    shared: Garden | None = None,
     *,
-    bad: CropPlanForm | None = None,
     eater_form: EaterForm | None = None,
     status: int = 200,
+    is_whole: bool = True,
 ) -> HttpResponse:
-    context = _rows(request, bad) | {
-        "year": clock.today(request.household).year + 1,
-        "eaters": list(Eater.objects.of(request.household)),
+    shared = shared or garden(request.household, plan_asked(request))
+    plan = shared.plan
+    context = _rows(request, shared) if is_whole else _frame(request, shared)
+    context |= {
+        "is_whole": is_whole,
+        "crops": len(shared.crops),
+        "year": plan.season,
+        "eaters": shared.eaters,
+        "people": shared.people,
         "eater_form": eater_form or EaterForm(),
         "crop_names": sorted(handbook()),
-        "left_out": queries.left_out(request.household),
+        "left_out": shared.left_out,
+        "wishes": list(Wish.objects.of(request.household)),
+        "plans": list(plans_of(request.household)),
+        "is_frozen": any(one.is_frozen for one in shared.said.values()),
+        "goals": PlannedCrop.Goal,
     }
     return render(request, "next_year/index.html", context, status=status)

@@ -17,7 +17,7 @@ from kilter.core.amounts.vague import VagueDate, format_date, parse_date
 from kilter.core.errors import KilterError
 from kilter.people import clock
 from kilter.people.meeting import OfRecord
-from kilter.people.models import BenchLink, Eater, Household, Invite, Role, User
+from kilter.people.models import A_YEAR, BenchLink, Eater, Household, Invite, Role, User
 
 
 class CommaNumbers(forms.BaseForm):
@@ -198,11 +198,16 @@ class EaterForm(OfRecord, CommaNumbers, forms.ModelForm):
 
     class Meta:
         model = Eater
-        fields = ("name", "appetite")
+        fields = ("name", "appetite", "weeks", "is_guest")
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["appetite"].widget.attrs["step"] = "0.25"
+        self.fields["weeks"].required = False
+
+    def clean_weeks(self) -> int:
+        weeks: int | None = self.cleaned_data["weeks"]
+        return A_YEAR if weeks is None else weeks
 
 
 class ChangesForm(forms.Form):

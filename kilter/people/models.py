@@ -21,6 +21,7 @@ from kilter.core.amounts.usual import USUAL_FOLD
 from kilter.core.amounts.vague import DATE_ORDERS, FIRST_YEAR, LAST_YEAR, PRECISIONS, VagueDate
 
 INVITE_DAYS = 7
+A_YEAR = 52  #: weeks
 #: Days that records can be about.
 DAY = [MinValueValidator(date(FIRST_YEAR, 1, 1)), MaxValueValidator(date(LAST_YEAR, 12, 31))]
 
@@ -262,8 +263,12 @@ class Eater(Owned):
     appetite = models.FloatField(
         default=1,
         validators=[MinValueValidator(0), MaxValueValidator(20)],
-        help_text="1 is a grown person; half of one is 0.5.",
+        help_text="1 is a grown person; half of one is 0.5. Three guests are 3.",
     )
+    weeks = models.PositiveIntegerField(
+        "weeks of the year at the table", default=A_YEAR, validators=[MaxValueValidator(A_YEAR)]
+    )
+    is_guest = models.BooleanField("a guest: comes while there is some of everything", default=False)
 
     class Meta(Owned.Meta):
         ordering = ("pk",)

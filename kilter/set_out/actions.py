@@ -16,6 +16,7 @@ from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
 from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.promised import promises_of
 from kilter.set_out.queries import find_crop
 from kilter.set_out.wording import name_places
 
@@ -92,11 +93,14 @@ def lot_named(
 
 def set_out(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:
     """Plant the same in each of the places picked; they are separate plantings afterwards."""
+    promises = promises_of(actor.household, planting.season, find_crop(actor.household, cleaned["crop_name"]))
     with changing(actor, "") as recorder:
         planted = [_plant(recorder, actor, planting, cleaned, place, part) for place, part in cleaned["places"]]
         kin, kinship = cleaned.get("kin"), cleaned.get("kinship")
         if kin and kinship == Planting.Kinship.REPLACES:
             _count_replaced(recorder, actor, kin, planted)
+        for keep in promises:
+            keep(recorder)
         recorder.change.says = f"{planted[0].label} is set out in {name_places(planted)}."[:200]
         recorder.change.saved = tuple(planted)
     return recorder.change

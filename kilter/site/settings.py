@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "kilter.weigh_in",
     "kilter.records",
     "kilter.weigh_up",
+    "kilter.plans.apps.PlansConfig",
     "kilter.larder.apps.LarderConfig",
     "kilter.look_back",
     "kilter.next_year.apps.NextYearConfig",

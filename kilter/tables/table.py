@@ -60,6 +60,9 @@ class Names(Protocol):
     def site(self) -> Any:
         """The site of what names none."""
 
+    def plan(self, ref: str | None) -> Any:
+        """A plan by its id, else the one for the coming season; made if there is none yet."""
+
     def record(self, table: str, ref: str | None) -> Any:
         """A record of another table by its id; None where it is not there."""
 
@@ -122,6 +125,7 @@ class Table:
         skip: Mapping[str, str] | None = None,
         told: tuple[Told, ...] = (),
         late: tuple[str, ...] = (),
+        optional: Iterable[str] = (),
         **more: Any,
     ) -> Table:
         """Read a table from its model, and say only what differs.
@@ -129,7 +133,7 @@ class Table:
         ``names`` gives columns another name than their field's; ``quiet`` are fields whose default is written as an
         empty cell; ``instead`` are columns told by hand in place of their field's; ``also`` are fields that no form
         shows and that travel all the same; ``skip`` are fields that do not travel, each with its reason; ``told`` are
-        columns that stand for several fields.
+        columns that stand for several fields; ``optional`` are columns that may be left out though the field may not.
         """
         by_hand = {column.kept_as: column for column in instead}
         passed, first = OWN | set(skip or {}), {one.instead_of[0]: one for one in told if one.instead_of}
@@ -145,6 +149,7 @@ class Table:
                 continue
             column = column_of(one, (names or {}).get(one.name, ""), is_quiet=one.name in quiet)
             said = (about or {}).get(one.name)
+            column = replace(column, is_required=column.is_required and one.name not in optional)
             columns.append(replace(column, about=said) if said else column)
             if isinstance(one, models.ForeignKey):
                 keys.append((column.name, one.related_model))

@@ -10,6 +10,8 @@ from kilter.core.growing.care import AHEAD_DAYS
 from kilter.core.growing.ready import Candidate, Turn, expected_left_kg, lift_order
 from kilter.core.handbook import Sign, ripe_signs
 from kilter.core.yields.harvest import Harvest
+from kilter.next_year.dates import Job as PlanJob
+from kilter.next_year.dates import due
 from kilter.people.models import Household
 from kilter.records.harvest import harvests
 from kilter.set_out.models import Planting
@@ -47,6 +49,7 @@ class Today:
     to_lift: tuple[ToLift, ...]  #: most urgent first
     held: tuple[Lane, ...]  #: cut back, to be lifted later
     tasks: tuple[Task, ...]
+    from_plan: tuple[PlanJob, ...]  #: whose week has come
     growing: tuple[Growing, ...]
     planned: tuple[Lane, ...]
     waiting: tuple[WeighIn, ...]
@@ -77,6 +80,7 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
         tuple(ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns),
         held,
         tuple(tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))),
+        tuple(due(household, today)),
         tuple(sorted((_growing(lane, today) for lane in rest), key=lambda g: (g.days_left is None, g.days_left or 0))),
         tuple(planned),
         tuple(waiting_lines(household)),

@@ -49,6 +49,7 @@ def keep_days(
             for entry in entries:
                 record = known.get(entry.day) or Day(household=actor.household, site=site, day=entry.day)
                 record.min_c, record.max_c, record.rain_mm = entry.min_c, entry.max_c, entry.rain_mm
+                record.soil_c = entry.soil_c
                 record.source, record.is_ahead, record.struck_at = source, is_ahead, None
                 record.ref = weather_ref(site, entry.day) + ("-ahead" if is_ahead else "")
                 if record.pk:

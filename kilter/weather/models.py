@@ -35,6 +35,7 @@ class Day(Owned):
     rain_mm = models.FloatField(
         "rain, mm", null=True, blank=True, validators=[MinValueValidator(0), MaxValueValidator(WETTEST_MM)]
     )
+    soil_c = models.FloatField("soil, °C", null=True, blank=True, validators=DEGREES)
     source = models.CharField(max_length=40, blank=True)
     is_ahead = models.BooleanField(default=False)
 
@@ -52,7 +53,7 @@ class Day(Owned):
 
     @property
     def plain(self) -> WeatherDay:
-        return WeatherDay(self.day, self.min_c, self.max_c, self.rain_mm)
+        return WeatherDay(self.day, self.min_c, self.max_c, self.rain_mm, self.soil_c)
 
 
 #: What the station that ships with Kilter is called; its days are invented.

@@ -16,6 +16,7 @@ NAMES = {
     "min": {"min", "min_c", "tmin", "minimum", "low"},
     "max": {"max", "max_c", "tmax", "maximum", "high"},
     "rain": {"rain", "rain_mm", "precipitation", "prcp", "mm"},
+    "soil": {"soil", "soil_c", "tsoil", "ground"},
 }
 MAX_PROBLEMS = 10
 
@@ -33,7 +34,7 @@ def read_record(raw: bytes) -> list[WeatherDay]:
     problems = []
     for number, row in enumerate(rows[1:] if at else rows, 2 if at else 1):
         try:
-            entry = _day(row, at or {"day": 0, "min": 1, "max": 2, "rain": 3})
+            entry = _day(row, at or {"day": 0, "min": 1, "max": 2, "rain": 3, "soil": 4})
             found[entry.day] = entry
         except ValueError as error:
             problems.append(f"line {number}: {error}")
@@ -61,7 +62,7 @@ def _day(row: list[str], at: dict[str, int]) -> WeatherDay:
     if not FIRST_YEAR <= day.year <= LAST_YEAR:
         raise StationError(f"{day} is not between {FIRST_YEAR} and {LAST_YEAR}.")
     figures = []
-    for name in ("min", "max", "rain"):
+    for name in ("min", "max", "rain", "soil"):
         cell = cells.get(name, "").replace(",", ".")
         try:
             figures.append(float(cell) if cell not in {"", "-", "NA"} else None)

@@ -33,10 +33,13 @@ from django.urls import path
 from kilter.core.compare import Unit, compare
 from kilter.core.compare.cells import Cells
 from kilter.core.compare.design import lay_out
+from kilter.core.plan import forecast
 from kilter.ground.models import Place, Site
 from kilter.larder.models import Crate, PutBy, Store, Using
 from kilter.look_back.draft import draft
 from kilter.look_back.season import Season
+from kilter.next_year.garden import garden
+from kilter.next_year.rows import row
 from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.records import unchanged
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
@@ -48,6 +51,9 @@ from tests.checks import drafts, forecasts, gardens
 PLANTINGS, LINES = 50, 8  # a season: 50 plantings of 8 weigh-ins each make 400
 SEASON, SEASONS = 2026, 20
 KINDS = ("shallot", "tomato", "leek", "kale", "pea")
+PLANNED = (
+    *KINDS, "potato", "carrot", "beetroot", "garlic", "courgette", "lettuce", "chard", "broad bean", "onion", "spinach",
+)  # fmt: skip
 
 
 def clocked(work: Callable[[], object]) -> float:
@@ -319,6 +325,32 @@ def bench_draft(client: Client) -> None:
     say("the draft of one of 20 seasons / the bare query of its rows", ratio(drafted, rows, 10), "  goal ≤ 5")
 
 
+def bench_plan(client: Client) -> None:
+    """The plan of fifteen crops over twenty seasons: warm, the slider, and every forecast reckoned anew."""
+    household = client.household  # type: ignore[attr-defined]
+    lines = ("planting_id", "grade", "mass_mg", "count", "weighed_on", "pm_mg", "basket", "plants")
+
+    def bare() -> None:
+        list(Planting.objects.of(household).select_related("place__site", "variety", "lot"))
+        list(WeighIn.objects.of(household).values_list(*lines))
+
+    plan = garden(household)
+    slider = f"/next-year/crops/{plan.crops[0].pk}/sure"
+    client.get("/next-year/?whole=on")
+    warm = ratio(lambda: client.get("/next-year/?whole=on"), bare, 15)
+    say("the plan's page, 15 crops over 20 seasons, warm / the bare query", warm, "  goal ≤ 5")
+    sures = iter(range(10**6))
+
+    def slide() -> None:
+        sure = 50 + next(sures) % 46
+        assert client.get(slider, {"certainty": sure}, headers={"HX-Request": "true"}).status_code == 200
+
+    say("the slider / that bare query", ratio(slide, bare, 30), "  goal ≤ 3, aim 200 ms")
+    forecast._kept.clear()
+    took = clocked(lambda: [row(crop, plan) for crop in plan.crops])
+    print(f"{'15 forecasts over 20 seasons reckoned anew, seconds':<58} {took:>6.2f}  aim 1.5 on a quiet machine")
+
+
 def bench_pages(one: Client, many: Client) -> None:
     def crop(client: Client) -> int:
         return Crop.objects.get(household=client.household, name="shallot").pk  # type: ignore[attr-defined]
@@ -362,6 +394,7 @@ def main() -> None:
     bench_fit()
     bench_answer(make_household("one crop", SEASONS, ("shallot",)))
     bench_draft(many)
+    bench_plan(make_household("planner", SEASONS, PLANNED))
     bench_pages(one, many)
     load_beside_the_bench(writer.household)  # type: ignore[attr-defined]
     silent_connections(writer.household)  # type: ignore[attr-defined]

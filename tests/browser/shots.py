@@ -89,7 +89,7 @@ def main() -> None:
         ("account", "/larder/account", "light", None),
         ("trial", f"/weigh-up/trials/{trial}", "light", None),
         ("look-back", "/look-back/?season=2026&whole=on", "light", None),
-        ("next-year", "/next-year/", "light", None),
+        ("next-year", "/next-year/?whole=on", "light", None),
     )
     phone = (
         ("ground-phone", "/ground/?season=2025", "light", None),

@@ -81,6 +81,8 @@ def test_a_decision_is_carried_into_the_plan_and_judged_a_year_later(opened, gar
     g.see("Shallot: grow more, by 50 %.")
     g.see("open: it is not planted yet")
     g.go("/next-year/")
+    g.see("grow more, by 50 %")
+    g.go(f"/next-year/crops/{garden.crop.pk}")
     g.see("Decided after 2026: grow more, by 50 %.")
     g.press("the plan has it")
     g.see("In the plan: the plan has it since 23 November 2026")

@@ -7,8 +7,6 @@ import time
 import pytest
 from django.test import Client
 
-from kilter.next_year import views as next_year_views
-from kilter.set_out.models import Crop
 from kilter.weigh_up.answer import views as answer_views
 from tests.browser.conftest import WIDE
 
@@ -78,24 +76,3 @@ def test_a_part_that_is_asked_for_once_can_be_tried_again_too(g):
     g.driver.get_log("browser")  # the cut shows there, as it must
     g.press("Try again")
     g.see("Sum of squares")
-
-
-def test_what_is_typed_while_the_row_is_reckoned_anew_is_kept_and_sent(g, garden, slow):
-    slow(next_year_views, "render")
-    g.go("/next-year/")
-    pk = garden.crop.pk
-    g.click(f"#change-{pk} > summary")
-    first, second = (f'[name="c{pk}-{name}"]' for name in ("servings_per_week", "serving_g"))
-    g.one(first).clear()
-    g.one(first).send_keys("3")
-    g.one(second).click()
-    g.one(second).clear()
-    g.one(second).send_keys("155")
-    g.until(lambda: g.one(f"#crop-{pk}").get_attribute("aria-busy") == "true")
-    g.until(lambda: g.one(f"#crop-{pk}").get_attribute("aria-busy") is None)
-    g.until(lambda: g.one(second).get_attribute("value") == "155", "what was typed meanwhile is there")
-    assert g.driver.execute_script("return document.activeElement.name") == f"c{pk}-serving_g"
-    assert g.one(f"#change-{pk}").get_attribute("open") is not None
-    g.driver.execute_script("document.activeElement.blur()")
-    g.until(lambda: Crop.objects.get(pk=pk).plan.serving_g == 155)
-    assert Crop.objects.get(pk=pk).plan.servings_per_week == 3

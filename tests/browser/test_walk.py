@@ -83,13 +83,18 @@ def plants(g) -> int:
 
 def next_year(g):
     g.go("/next-year/")
+    if not g.one("#eaters").get_attribute("open"):
+        g.click("#eaters > summary")
     g.fill(name="Wren", appetite="1")
     g.press("Add")
     at_half = g.until(lambda: plants(g), "with somebody to eat there is a number")
-    certainty = g.one("select[name$=certainty]")
+    certainty = g.one("input[name=certainty]")
     g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", certainty)
-    certainty.send_keys("80")
+    certainty.send_keys(Keys.END)
     surer = g.until(lambda: plants(g) > at_half and plants(g), "surer takes more plants")
+    g.see("The plan for")  # it is saved, and what it says has moved the page
+    if not g.one("#eaters").get_attribute("open"):
+        g.click("#eaters > summary")
     appetite = g.one("input[id^=appetite]")
     g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", appetite)
     appetite.clear()

@@ -64,3 +64,27 @@ def test_three_varieties_by_eye_and_by_scale(newcomer, settings):
     g.set_out("trough 2", "carrot", 40, "27 July 2026", unit_kind="seed", variety_name="Sand")
     settings.KILTER_TODAY = "2026-07-28"
     assert "Sow again" not in g.read("today:index")  # done; the next is 21 days on, after the end
+
+
+def test_how_many_seeds_of_the_very_packet(newcomer, settings):
+    """By hand: of 60 seeds of the packet 36 came up, 60 in 100; for 30 plants 58 seeds (N7), 40 are left, 18 to get."""
+    g: Newcomer = newcomer("whelk")
+    g.site("Steps")
+    g.pots("Trough", 2, 60)
+    g.post("set_out:new_lot", {"name": "shed tin", "crop_name": "carrot", "bought_count": 100, "price": "3"})
+    (sown,) = g.set_out("trough 1", "carrot", 60, "3 April 2026", unit_kind="seed", lot_name="shed tin")
+    g.count(sown, "up", 36, "24 April 2026")
+    g.weigh(sown, "1440", "2026-07-20")
+    g.finish(sown, "20 July 2026")
+    g.post("next_year:add_eater", {"name": "Kit", "appetite": 1})
+    said = {"way": "plate", "servings_per_week": 1, "serving_g": 50, "weeks": 10, "goal": "fresh", "certainty": 50}
+    said |= {"store_loss_percent": 0, "germination_percent": 90, "own_plants": 30}
+    g.post("next_year:crop", said, sown.crop_id)
+    page = g.read("next_year:crop", sown.crop_id)
+    assert "58 seeds of 100, 60 come up; 90 % sure that enough do, on top" in page
+    assert "In stock: 40 of shed tin, 60 % came up." in page
+    assert "To get: 18, that is 1 pack of 100, as last bought (3.00 €)." in page
+    assert "2 of your 2 pots of 60 L" not in page  # thirty stand in one trough of 60 L: 28 to 30 L
+    assert "1 of your 2 pots of 60 L" in page
+    listed = g.read("next_year:shopping")
+    assert "carrot 58 seeds 40 18 1 × 100 3.00 €" in listed

@@ -64,4 +64,4 @@ def _looked_back_at(g: Newcomer, chard: int) -> None:
     g.post("look_back:new_decision", said)
     g.post("larder:new_supply", {"crop": chard, "said": "ran out", "when": "1 November 2026", "season": 2026})
     assert "Chard ran out on 1 November 2026." in g.read("look_back:index", season=2026, whole="on")
-    assert "move it (all of it home). Because the walk." in g.read("next_year:index")
+    assert "move it (all of it home). Because the walk." in g.read("next_year:crop", chard)

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import re
 
+import pytest
+
 from kilter.core.handbook import handbook
 from kilter.set_out.models import Crop
 from tests.cases.conftest import Newcomer
@@ -26,25 +28,33 @@ def test_how_many_next_year(newcomer):
     for name in ("Nan", "Oz"):
         g.post("next_year:add_eater", {"name": name, "appetite": 1})
     crop = Crop.objects.of(g.household).get()
-    prefix = f"c{crop.pk}-"
     said = {
         "way": "plate",
         "servings_per_week": 2,
         "serving_g": 150,
+        "goal": "fresh",
         "weeks": 16,
         "store_loss_percent": 1,
         "germination_percent": 85,
         "certainty": 80,
     }
-    g.post("next_year:crop", {prefix + name: value for name, value in said.items()}, crop.pk)
-    row = g.read("next_year:index")
-    assert "9.60 kg" in row
+    g.post("next_year:crop", said, crop.pk)
+    row = g.read("next_year:crop", crop.pk)
     lift = 9.6 / handbook()["courgette"].edible_share
-    assert f"{lift:.1f} kg" in row
+    assert f"from servings 9.60 kg {lift:.1f} kg" in row
     plants = int(re.search(r"(\d+) plants", row)[1])
-    at_half = int(re.search(r"50 %: (\d+)", row)[1])
+    at_half = int(re.search(r"50 % sure (\d+)", row)[1])
     assert lift / 4.8 <= at_half <= 4  # at least what the middle asks for, and no more than was enough this year
     assert at_half < plants <= 5  # surer by one or two: a year may fail altogether
+    assert f"needed {lift:.1f} kg, lifted 19.2 kg" in row
+    assert "in the plan" not in row
+    expected, more = (float(one) for one in re.search(r"Expect ([\d.]+) kg, ([\d.]+) kg more", row).groups())
+    assert more == pytest.approx(expected - lift, abs=0.06)  # words and figures agree
+    g.post("next_year:crop", said | {"own_plants": 3}, crop.pk)
+    own = g.read("next_year:crop", crop.pk)
+    assert "3 plants to lift" in own
+    sure = int(re.search(r"(\d+) % sure", own)[1])
+    assert 50 <= sure < 80
     page = g.ask("season", "kg_per_plant", crop="zucchini")
     assert "4.80 kg per plant" in page
     assert "cannot be told apart yet." in page

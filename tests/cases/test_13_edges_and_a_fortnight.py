@@ -6,6 +6,8 @@ Invented garden. Celeriac in the edge and the middle of two beds: edge 6 plants 
 
 from __future__ import annotations
 
+import math
+
 from tests.cases.conftest import Newcomer
 
 
@@ -75,3 +77,15 @@ def test_edges_or_middle_and_what_cannot_wait(newcomer, settings):
     assert (found["spoiled"], found["in_store"]) == (400_000, 10_600_000)
     # 29 days at 5 %: h = 0.05129 over 4.143 weeks; (20 × 0.01 + 0.05129)/24.143 = 0.01041.
     assert "sand 1.0 %" in g.read("larder:crop", one.crop_id)
+    # For twenty weeks from that sand: 120 g a week, 65 % of a celeriac is eaten, 1.041 % a week lost.
+    g.post("next_year:add_eater", {"name": "Fir", "appetite": 1})
+    said = {"way": "plate", "servings_per_week": 1, "serving_g": 120, "weeks": 20, "goal": "winter", "certainty": 80}
+    g.post("next_year:crop", said | {"store_loss_percent": 9, "germination_percent": 70}, one.crop_id)
+    plan = g.read("next_year:crop", one.crop_id)
+    loss = 1 - math.exp(-(20 * 0.01 - math.log(1 - 0.4 / 8)) / (20 + 29 / 7))
+    lifted = 0.12 * 20 / 0.65 * sum((1 - loss) ** -week for week in range(20)) / 20
+    assert f"from servings 2.40 kg {lifted:.2f} kg" in plan
+    assert "1.0 % a week is lost in the sand" in plan
+    assert "in place of 9 %" in plan
+    # What was told to the review is at hand: the edge and the middle are places, 0.25 and 0.40 kg a plant.
+    assert "4 plantings" in plan

@@ -58,8 +58,8 @@ def g(newcomer) -> Newcomer:
         g.happened("pest", "short bed", day, what="pigeons", lost_percent=lost, done="netted", helped="yes")
     leek = Crop.objects.of(g.household).get(name="leek")
     plan = {"way": "plate", "servings_per_week": 2, "serving_g": 250, "weeks": 12, "store_loss_percent": 0}
-    plan |= {"germination_percent": 80, "certainty": 50}
-    g.post("next_year:crop", {f"c{leek.pk}-{name}": value for name, value in plan.items()}, leek.pk)
+    plan |= {"germination_percent": 80, "certainty": 50, "goal": "fresh"}
+    g.post("next_year:crop", plan, leek.pk)
     trimmed = {"crop": leek.pk, "before_mg": "1 kg", "after_mg": "500 g", "when": "1 November 2026"}
     g.post("larder:new_trimming", trimmed)
     loose = {"crop": leek.pk, "season": 2026, "use": "composted", "typed": "900 g", "when": "2 November 2026"}
@@ -117,7 +117,8 @@ def _places_remember(g: Newcomer) -> None:
     assert remembers in g.read("set_out:before", places_typed="short bed", crop_name="leek", planted="today")
     bed = g.bed("Third bed", 2, 1)
     assert "remembers" not in g.read("atlas:place", bed.pk)
-    assert "It remembers: pigeons in 2 of 2 Julys" in g.read("next_year:index")
+    leek = Crop.objects.of(g.household).get(name="leek")
+    assert "It remembers: pigeons in 2 of 2 Julys" in g.read("next_year:crop", leek.pk)
     places = g.read("look_back:places", season=2026)
     assert "Short bed leek, variety unknown, 3.00 kg 50 % 2025 200 %" in places
     assert "Better not, in 2027" in places
@@ -141,7 +142,7 @@ def test_decisions_are_carried_met_put_aside_and_judged(g: Newcomer):
     assert "What else differed: number set out: 10 in the middle for ‘2025’, 15 in the middle for ‘2026’" in helped
     assert "Pea: do not grow it again. Open: none is planted so far." in page
     assert "Leek: plant later. Put aside: no room in July." in page
-    assert "Decided after 2025: do not grow it again" in g.read("next_year:index")
+    assert "Decided after 2025: do not grow it again" in g.read("next_year:crop", crops["pea"])
     pea = Decision.objects.of(g.household).get(aim="drop")
     g.post("next_year:decided", {}, pea.pk)
     assert "In the plan: the plan has it since 23 November 2026" in g.read("look_back:index", season=2026, whole="on")

@@ -1,5 +1,7 @@
 """``python -m tests.checks compare FILE``: units out of a JSON file compared by the core, the answer as JSON.
 
+``forecast FILE`` and ``need FILE`` are described in `tests.checks.planning`.
+
 The file holds lists of one length n, all but ``y`` and ``level`` optional::
 
     {"y": [0.9, 1.1, 0.5, 0.7],             amounts (kg, pieces, days; of a share the spoilt part)
@@ -30,6 +32,7 @@ from kilter.core.compare import METHOD_VERSION, Prior, Unit, compare
 from kilter.core.compare.kinds import Kind, kind_named
 from kilter.core.compare.replicates import own_prior
 from kilter.core.errors import KilterError
+from tests.checks import planning
 
 
 def units_of(data: Mapping[str, Any], level: str = "level") -> tuple[list[Unit], tuple[str, ...]]:
@@ -124,14 +127,18 @@ def answer(data: Mapping[str, Any]) -> dict[str, Any]:
     }
 
 
+#: What can be checked.
+CHECKS = {"compare": answer, "forecast": planning.forecast, "need": planning.need}
+
+
 def main(words: list[str]) -> int:
     """Run one check; 1 where the file cannot be compared, with the reason."""
     parser = argparse.ArgumentParser(prog="python -m tests.checks", description=__doc__.split("\n", 1)[0])
-    parser.add_argument("what", choices=["compare"])
+    parser.add_argument("what", choices=list(CHECKS), help=planning.__doc__)
     parser.add_argument("file", type=Path)
     said = parser.parse_args(words)
     try:
-        print(json.dumps(answer(json.loads(said.file.read_text())), indent=2))
+        print(json.dumps(CHECKS[said.what](json.loads(said.file.read_text())), indent=2))
     except (KilterError, ValueError, KeyError, TypeError, OSError) as error:
         print(f"{said.file}: {error}", file=sys.stderr)
         return 1

@@ -12,10 +12,10 @@ from tests.checks.__main__ import main
 
 @pytest.fixture
 def asked(tmp_path, capsys):
-    def ask(data):
+    def ask(data, what="compare"):
         file = tmp_path / "units.json"
         file.write_text(data if isinstance(data, str) else json.dumps(data))
-        code = main(["compare", str(file)])
+        code = main([what, str(file)])
         said = capsys.readouterr()
         return json.loads(said.out) if code == 0 else said.err
 
@@ -62,3 +62,35 @@ def test_a_pool_the_flags_and_what_cannot_be_read(asked):
     assert "as many values" in asked(POTS | {"plants": [1]})
     assert "no kind of measure" in asked(POTS | {"kind": "acres"})
     assert "Expecting value" in asked("not json")
+
+
+WEEKS = [{"eaten_kg": 1, "year": 1}, {"eaten_kg": 2, "gone": True, "year": 1}, {"eaten_kg": 0.5, "year": 1}]
+
+
+def test_a_need_by_hand_and_by_its_check_values(asked):
+    """numbers.md N6: k = 1, no prior → 3.5/2 = 1.75; k = 2, plate 1 kg → 1.10666, SD 0.2627."""
+    said = {"plate_kg": 1, "weeks": WEEKS, "appetites_then": 2, "appetites_now": 3, "weeks_wanted": 10}
+    plain = asked(said | {"prior_weeks": 0, "shape": 1}, "need")
+    assert plain["r_kg"] == pytest.approx(1.75)
+    assert plain["need_kg"] == pytest.approx(1.75 * 10 * 3 / 2)
+    usual = asked(said | {"shape": 2}, "need")
+    assert (usual["r_kg"], usual["sd_log"]) == pytest.approx((1.10666, 0.2627), abs=5e-5)
+
+
+def test_a_forecast_prints_the_shape_of_its_file(asked):
+    one = {"variety": "a", "method": "", "place": "bed", "site": "yard", "plants": 10}
+    data = {
+        "crop": "beetroot",
+        "handbook_kg": 0.1,
+        "records": [one | {"season": 2025, "kg": 1.2}, one | {"season": 2024, "kg": 0}],
+        "planned": [one],
+        "need_kg": 1,
+        "certainties": [0.5, 0.8, 0.99],
+        "fail": True,
+    }
+    found = asked(data, "forecast")
+    assert found["q10_kg"] < found["q20_kg"] < found["median_kg"] < found["q90_kg"]
+    assert (found["used"], found["failed"]) == (1, 1)
+    assert found["plants"]["0.5"] < found["plants"]["0.8"]
+    assert found["plants"]["0.99"] is None  # one planting in so many fails whatever its size
+    assert "need_kg" in asked({key: value for key, value in data.items() if key != "need_kg"}, "forecast")

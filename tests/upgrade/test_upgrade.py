@@ -80,3 +80,42 @@ def test_a_database_of_that_schema_comes_up_to_date_with_its_figures(kept, fresh
     means = {level["level"]: level["mean"] for level in json.loads(answer)["levels"]}
     assert means["autumn"] / means["spring"] == pytest.approx(1.7 / 1.1, rel=0.01)
     assert counts == "0 0 0"
+
+
+#: A household said once what it wants of its shallots, and then changed it; and left a crop out.
+SAID = """
+INSERT INTO next_year_cropplan (id, ref, way, servings_per_week, serving_g, weeks, is_kept, store_loss_percent, is_out,
+  germination_percent, certainty, crop_id, household_id)
+SELECT 7, 'said', 'own', 2.5, 100, 20, 1, 1.0, 0, 80, 90, MIN(id), MIN(household_id) FROM set_out_crop;
+INSERT INTO people_change (id, household_id, made_at, says, is_undoing, is_note)
+SELECT 70, MIN(household_id), '2026-03-01 12:00:00', 'changed', 0, 0 FROM set_out_crop;
+INSERT INTO people_changedrecord (change_id, model, record_id, before)
+SELECT 70, 'next_year.cropplan', 7, '{"id": 7, "way": "plate", "is_kept": false, "certainty": 50}';
+"""
+UNDONE = """
+from django.core.management import call_command
+from kilter.people.history import Actor, undo
+from kilter.people.models import Change
+from kilter.plans.models import Plan, PlannedCrop
+call_command("migrate", verbosity=0)
+def said():
+    one = PlannedCrop.objects.get(pk=7)
+    print(one.plan.is_chosen, one.goal, one.way, one.certainty, one.servings_per_week, one.ref)
+said()
+change = Change.objects.get(pk=70)
+undo(Actor(change.household), change)
+said()
+print(Plan.objects.count())
+"""
+
+
+def test_what_was_said_of_a_crop_becomes_a_plan_and_can_still_be_undone(tmp_path):
+    database = tmp_path / "kilter.sqlite3"
+    undump(SCHEMAS / "13-07d69d47.sql.gz", database)
+    with sqlite3.connect(database) as opened:
+        opened.executescript(SAID)
+    opened.close()
+    before, after, plans = manage(database, "shell", "-c", UNDONE).strip().splitlines()[-3:]
+    assert before == "True winter own 90 2.50 said"
+    assert after == "True fresh plate 50 2.50 said"
+    assert plans == "1"

@@ -15,6 +15,7 @@ from kilter.larder.models import Bulk, Crate, Expense, Price, PutBy, Store, Supp
 from kilter.look_back.models import Decision, Remark, Review
 from kilter.people.access import Declared, Who
 from kilter.people.models import Invite, SignIn
+from kilter.plans.models import NotEaten, Plan, PlannedCrop, Shelf, Wish
 from kilter.set_out.models import Cost, PlantCount
 from kilter.tending.models import Job, Repeat
 from kilter.weigh_in.models import LateLine, new_client_id
@@ -127,12 +128,24 @@ def complete(garden):
     )
     fill_larder(garden)
     fill_review(garden)
+    fill_plans(garden)
     SignIn.objects.create(user=garden.owner, session_key=f"of {garden.household}"[:40])
     Invite.objects.create(household=garden.household)
     garden.repeat = Repeat.objects.create(
         household=garden.household, planting=garden.plantings[0], job="water", first_on=date(2026, 11, 20), every_days=3
     )
     return garden
+
+
+def fill_plans(garden):
+    """The plan with a crop, another beside it, a wish, a shelf, and somebody who does not eat the crop."""
+    mine = {"household": garden.household}
+    garden.plan = Plan.objects.create(**mine, season=2027, is_chosen=True)
+    garden.draft = Plan.objects.create(**mine, season=2027, name="A dream")
+    garden.planned = PlannedCrop.objects.create(**mine, plan=garden.plan, crop=garden.crop, servings_per_week=3)
+    garden.wish = Wish.objects.create(**mine, crop_name="physalis", said_by="Wen")
+    garden.shelf = Shelf.objects.create(**mine, name="Loft", cells=84)
+    garden.not_eaten = NotEaten.objects.create(**mine, eater=garden.eater, crop=garden.crop)
 
 
 def fill_larder(garden):

@@ -64,6 +64,8 @@ ADDRESSES = {
     "/weigh-up/sharing": ("bed",),
     "/weigh-up/varieties": ("crop", "use", "w0"),
     "/find/": ("q",),
+    "/next-year/": ("plan", "sort", "whole"),
+    "/next-year/calendar": ("plan",),
     "/larder/": ("season",),
     "/larder/weeks": ("season",),
     "/larder/account": ("season",),
@@ -123,14 +125,14 @@ SITE = {
     "shelter": "",
     "away_min": 3,
     "latitude": 52,
+    "last_frost_on": "20 April 2026",
+    "first_frost_on": "25 October 2026",
     "north_deg": 3,
     "notes": "",
 }
 
 
 def forms_of(g):
-    prefix = f"c{g.crop.pk}-"
-    plan = {"way": "plate", "servings_per_week": 1, "serving_g": 1, "weeks": 1, "store_loss_percent": 1}
     return {
         reverse("ground:new_site"): SITE,
         reverse("ground:new_bed"): {
@@ -455,12 +457,38 @@ def forms_of(g):
             f"reason-{g.varieties[0].pk}": "r",
             f"sure-{g.varieties[0].pk}": "on",
         },
-        reverse("next_year:add_eater"): {"name": "x", "appetite": 1},
-        reverse("next_year:eater", args=[g.eater.pk]): {"name": "x", "appetite": 1},
+        reverse("next_year:add_eater"): {"name": "x", "appetite": 1, "weeks": 3, "is_guest": "on"},
+        reverse("next_year:eater", args=[g.eater.pk]): {"name": "x", "appetite": 1, "weeks": 3},
         reverse("next_year:add_crop"): {"crop_name": "x"},
         reverse("next_year:crop", args=[g.crop.pk]): {
-            prefix + name: value for name, value in {**plan, "germination_percent": 1, "certainty": 50}.items()
+            "way": "mix",
+            "own_percent": 40,
+            "servings_per_week": 1,
+            "serving_g": 1,
+            "goal": "until",
+            "weeks": 1,
+            "until": "1 April 2028",
+            "certainty": 50,
+            "own_plants": 3,
+            "weight": 2,
+            "given_kg": 1,
+            "animals_kg": 1,
+            "store_loss_percent": 1,
+            "germination_percent": 1,
+            "sowings": 2,
+            "frost_risk": 20,
+            "lifts_per_week": 1,
+            "plants_per_lift": 2,
+            "pull_from": "1 June 2027",
+            "pull_until": "1 July 2027",
+            "without": g.eater.pk,
         },
+        reverse("next_year:sure", args=[g.crop.pk]): {"certainty": 70},
+        reverse("next_year:plan", args=[g.plan.pk]): {"name": "x", "first": "said", "frost_risk": 10, "note": "n"},
+        reverse("next_year:copy_plan"): {"name": "x"},
+        reverse("next_year:wish"): {"crop_name": "x", "said_by": "w", "note": "n"},
+        reverse("next_year:add_shelf"): {"name": "x", "cells": 3},
+        reverse("next_year:shelf", args=[g.shelf.pk]): {"name": "x", "cells": 3},
         reverse("people:household"): {
             "name": "x",
             "time_zone": "UTC",
@@ -504,6 +532,12 @@ NO_FIELDS = {
     "larder:events",
     "look_back:reopen",
     "next_year:decided",
+    "next_year:choose_plan",
+    "next_year:freeze",
+    "next_year:strike_plan",
+    "next_year:take_wish",
+    "next_year:strike_wish",
+    "next_year:strike_shelf",
 }
 
 

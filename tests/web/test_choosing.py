@@ -8,7 +8,7 @@ import pytest
 from django.urls import reverse
 
 from kilter.ground.models import Fill, Place
-from kilter.next_year.queries import crops_to_plan
+from kilter.next_year.garden import garden as plan_garden
 from kilter.set_out.models import Cost, Crop, Planting
 from kilter.set_out.queries import same_family
 from kilter.tending.models import Happening, Repeat
@@ -158,10 +158,10 @@ def test_own_values_stand_on_the_pages_and_need_a_crop_they_can_replace(client, 
 
 def test_a_crop_taken_out_of_the_plan_comes_back_as_it_was(client, garden):
     client.post(reverse("next_year:leave_out", args=[garden.crop.pk]))
-    assert crops_to_plan(garden.household) == []
+    assert plan_garden(garden.household).crops == ()
     assert "Left out" in html_of(client.get(reverse("next_year:index")))
     client.post(reverse("next_year:add_crop"), {"crop_name": "shallot"})
-    assert crops_to_plan(garden.household) == [garden.crop]
+    assert plan_garden(garden.household).crops == (garden.crop,)
 
 
 def test_what_is_remembered_is_asked_about_when_it_is_more_than_a_garden_gives(client, garden, open_planting):

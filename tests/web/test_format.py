@@ -25,8 +25,8 @@ from kilter.exchange.loading import load
 from kilter.exchange.older import CONVERTERS
 from kilter.exchange.reading import PackageError, read_package
 from kilter.ground.models import Place
-from kilter.next_year.models import CropPlan
 from kilter.people.models import Household, Owned
+from kilter.plans.models import NotEaten, Plan, PlannedCrop, Shelf, Wish
 from kilter.set_out.models import MethodTag
 from kilter.tables.cells import GUARD, guarded, unguarded
 from kilter.tending.format import photo_bytes
@@ -45,6 +45,8 @@ OURS = {
     "weigh_in",
     "weigh_up",
     "larder",
+    "look_back",
+    "plans",
     "next_year",
     "records",
     "exchange",
@@ -103,7 +105,22 @@ def test_a_whole_household_comes_out_byte_for_byte(garden, tmp_path):
     household.time_zone, household.kitchen_kg_per_week, household.is_moon_shown = "Asia/Tokyo", 4.5, True
     household.is_small_food, household.currency, household.default_unit = True, "kr", "lb"
     household.save()
-    CropPlan.objects.create(household=household, crop=garden.crop, servings_per_week="2.5", certainty=80)
+    plan = Plan.objects.create(household=household, season=2026, is_chosen=True, frost_risk=20)
+    PlannedCrop.objects.create(
+        household=household,
+        plan=plan,
+        crop=garden.crop,
+        servings_per_week="2.5",
+        certainty=83,
+        goal="until",
+        until=date(2027, 4, 1),
+        frozen_on=date(2026, 3, 1),
+        promised_plants=12,
+        promised_half_kg=1.25,
+    )
+    NotEaten.objects.create(household=household, crop=garden.crop, eater=garden.eater)
+    Wish.objects.create(household=household, crop_name="oca")
+    Shelf.objects.create(household=household, name="Loft", cells=84)
     garden.lines[0].photos.add(garden.photo)
     WeighIn.objects.filter(pk=garden.lines[1].pk).update(device="d", pile="p", number_in_pile=2, reading_mg=1_300_000)
     Place.objects.filter(pk=garden.bed.pk).update(number=200_001)  # once saved and then refused by its own package
@@ -174,6 +191,16 @@ def test_a_package_of_every_earlier_version_loads(db, version):
     assert loaded.notes == ()
     assert Trial.objects.of(household).get().is_blinded
     assert household.planting_set.get(ref="b").notes == "'=left as it was"  # version 1 guarded nothing
+
+
+def test_what_version_3_said_of_crops_is_the_plan_for_the_coming_season(db):
+    household = Household.objects.create(name="Loaders")
+    load(OLDER / "version-3", household)
+    plan = Plan.objects.of(household).get()
+    assert (plan.season, plan.is_chosen) == (2027, True)
+    said = {one.crop.name: one for one in PlannedCrop.objects.of(household).filter(plan=plan)}
+    assert (said["tomato"].goal, said["tomato"].way, said["tomato"].certainty) == ("winter", "own", 80)
+    assert (said["quince"].goal, said["quince"].is_out) == ("fresh", True)
 
 
 def test_there_is_a_package_of_every_earlier_version_and_a_newer_one_is_refused(tmp_path):

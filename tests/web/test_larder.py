@@ -585,7 +585,7 @@ def test_next_year_reckons_with_what_the_larder_learnt(client, garden, settings)
     client.post(reverse("larder:look", args=[store.pk]), {f"bad-{crate.pk}": "150 g"})
     said = {"crop": garden.crop.pk, "before_mg": "1 kg", "after_mg": "800 g", "when": "today"}
     client.post(reverse("larder:new_trimming"), said)
-    page = html_of(client.get(reverse("next_year:index")))
+    page = html_of(client.get(reverse("next_year:crop", args=[garden.crop.pk])))
     # Five weeks with a tenth spoiled: (0.2 + 0.10536)/25 = 0.01221.
     assert "1.2 % a week is lost in the cellar" in page
     assert "80 % reaches the table, from 1 weighing." in page

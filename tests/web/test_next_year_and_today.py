@@ -14,12 +14,12 @@ from django.urls import reverse
 from kilter.core.plan.appetite import WeekEaten, own_appetite
 from kilter.core.plan.need import plate_need_kg
 from kilter.larder.models import Using
+from kilter.next_year.garden import garden as plan_garden
 from kilter.next_year.held import held
-from kilter.next_year.models import CropPlan
-from kilter.next_year.queries import garden as plan_garden
-from kilter.next_year.queries import rows
 from kilter.next_year.records import weeks_eaten
+from kilter.next_year.rows import rows
 from kilter.people.models import Change, Eater
+from kilter.plans.models import PlannedCrop
 from kilter.set_out.models import Crop, Planting, Variety
 from kilter.tending.models import Happening
 from kilter.today.queries import today_sheet
@@ -28,19 +28,18 @@ from tests.conftest import TODAY, html_of, plant
 from tests.web.routes import fill_larder
 
 
-def plan(garden, **changes):
-    prefix = f"c{garden.crop.pk}"
-    fields = {
+def plan(**changes):
+    return {
         "way": "plate",
         "servings_per_week": 2,
         "serving_g": 100,
+        "goal": "fresh",
         "weeks": 10,
         "store_loss_percent": 1,
         "germination_percent": 80,
         "certainty": 50,
         **changes,
     }
-    return {f"{prefix}-{name}": value for name, value in fields.items()}
 
 
 def only_row(garden):
@@ -49,43 +48,57 @@ def only_row(garden):
 
 
 def test_the_row_is_the_chain_of_reasoning_by_hand(client, garden):
-    client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(garden))
+    client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan())
     row = only_row(garden)
-    assert row.plate.chain.table_kg == pytest.approx(plate_need_kg(2, 100, 10, [1.0]))
-    assert row.plate.chain.lifted_kg == pytest.approx(2 / 0.88)  # edible share of shallots, handbook
-    assert row.plants == row.at_half.plants < row.at_eighty.plants
+    assert row.needed.plate.chain.table_kg == pytest.approx(plate_need_kg(2, 100, 10, [1.0]))
+    assert row.needed.lift_kg == pytest.approx(2 / 0.88)  # edible share of shallots, handbook
+    assert row.plants == row.at_half < row.at_eighty
     assert row.one_plant.own_kg == pytest.approx(3.2 / 36)
-    assert row.row_m == pytest.approx(row.plants * 0.15)
-    assert row.seeds is None
-    assert row.rule.plants == round(1 / 0.15)
+    assert row.takes.row_m == pytest.approx(row.plants * 0.15)
+    assert (row.takes.pieces, row.takes.piece) == (row.plants, "set")
+    assert row.needed.rule.plants == round(1 / 0.15)
+    assert row.surplus_kg == pytest.approx(row.expected_kg - row.needed.lift_kg)
 
 
-@pytest.mark.parametrize(("way", "is_kept"), [("plate", True), ("rule", False), ("rule", True)])
-def test_ways_and_keeping(client, garden, way, is_kept):
-    data = plan(garden, way=way)
-    if is_kept:
-        data[f"c{garden.crop.pk}-is_kept"] = "on"
-    client.post(reverse("next_year:crop", args=[garden.crop.pk]), data)
+@pytest.mark.parametrize(("way", "goal"), [("plate", "winter"), ("rule", "fresh"), ("rule", "winter")])
+def test_ways_and_keeping(client, garden, way, goal):
+    client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(way=way, goal=goal))
     row = only_row(garden)
-    expected = row.rule.plants if way == "rule" else row.plate.plants
-    assert row.plants == expected
-    if is_kept:
-        assert row.plate.chain.laid_in_kg > row.plate.chain.kitchen_kg
+    assert row.needed.by == way
+    assert row.plants == (row.needed.rule.plants if way == "rule" else row.at_half)
+    if goal == "winter":
+        assert row.needed.plate.chain.laid_in_kg > row.needed.plate.chain.kitchen_kg
 
 
 def test_certainty_and_appetite_update_the_row_at_once(client, garden):
-    address = reverse("next_year:crop", args=[garden.crop.pk])
     htmx = {"HX-Request": "true"}
-    fifty = client.post(address, plan(garden), headers=htmx)
-    assert "<html" not in html_of(fifty)
+    slider = reverse("next_year:sure", args=[garden.crop.pk])
+    client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan())
     before = only_row(garden).plants
-    client.post(address, plan(garden, certainty=80), headers=htmx)
+    tried = html_of(client.get(slider, {"certainty": 80}, headers=htmx))
+    assert "<html" not in tried
+    assert only_row(garden).plants == before  # it was only tried
+    saved = html_of(client.post(slider, {"certainty": 80}, headers=htmx))
     surer = only_row(garden).plants
     assert surer > before
+    for page in (tried, saved):
+        assert f">{surer}</b>" in page
+        assert "80 % sure" in page
+    assert 'hx-swap-oob="true"' in saved
     eater = reverse("next_year:eater", args=[garden.eater.pk])
     page = html_of(client.post(eater, {"name": garden.eater.name, "appetite": 2}, headers=htmx))
     assert only_row(garden).plants > surer
     assert f">{only_row(garden).plants}</b>" in page
+
+
+@pytest.mark.parametrize("certainty", ["", "49", "96", "much"])
+@pytest.mark.parametrize("headers", [{}, {"HX-Request": "true"}])
+def test_a_bad_certainty_changes_nothing_and_is_no_error_page(client, garden, certainty, headers):
+    for ask in (client.get, client.post):
+        answer = ask(reverse("next_year:sure", args=[garden.crop.pk]), {"certainty": certainty}, headers=headers)
+        assert answer.status_code == (200 if headers else 302)
+        assert not headers or "problem" in html_of(answer)
+    assert not PlannedCrop.objects.exists()
 
 
 @pytest.mark.parametrize(
@@ -93,20 +106,22 @@ def test_certainty_and_appetite_update_the_row_at_once(client, garden):
     [
         ({"servings_per_week": -1}, "greater than or equal to 0"),
         ({"weeks": 999}, "less than or equal to 104"),
-        ({"certainty": 101}, "not one of the available choices"),
+        ({"certainty": 101}, "less than or equal to 95"),
+        ({"goal": "until"}, "Say until when"),
+        ({"lifts_per_week": 2}, "How often and how many go together"),
+        ({"pull_from": "1 July 2027", "pull_until": "1 June 2027"}, "before the day it is pulled from"),
         ({"germination_percent": 0}, "greater than or equal to 1"),
         ({"serving_g": "lots"}, "whole number"),
     ],
 )
-@pytest.mark.parametrize("headers", [{}, {"HX-Request": "true"}])
-def test_a_bad_row_says_so_and_loses_nothing(client, garden, change, says, headers):
+def test_a_bad_row_says_so_and_loses_nothing(client, garden, change, says):
     address = reverse("next_year:crop", args=[garden.crop.pk])
-    response = client.post(address, plan(garden, **{"serving_g": 77, **change}), headers=headers)
-    assert response.status_code == (200 if headers else 422)
+    response = client.post(address, plan(**{"serving_g": 77, **change}))
+    assert response.status_code == 422
     page = html_of(response)
     assert says in page
     assert "serving_g" in change or 'value="77"' in page
-    assert not CropPlan.objects.exists()
+    assert not PlannedCrop.objects.exists()
 
 
 def test_eaters_come_change_and_go(client, garden):
@@ -122,15 +137,17 @@ def test_eaters_come_change_and_go(client, garden):
 
 def test_nobody_eats_is_said_not_hidden(client, garden):
     Eater.objects.all().delete()
-    assert "Nobody is named as eating" in html_of(client.get(reverse("next_year:index")))
+    assert "Nobody is named as eating" in html_of(client.get(reverse("next_year:crop", args=[garden.crop.pk])))
+    assert "For <b>nobody yet</b>" in html_of(client.get(reverse("next_year:index")))
 
 
 def test_a_crop_never_grown_speaks_from_the_handbook(client, garden):
     client.post(reverse("next_year:add_crop"), {"crop_name": "carrot"})
     row = next(r for r in rows(garden.household) if r.crop.name == "carrot")
     assert row.one_plant.own_share == 0
-    assert row.seeds > row.plants
-    assert "recalled from memory" in html_of(client.get(reverse("next_year:index")))
+    assert row.takes.piece == "seed"
+    assert row.takes.pieces > row.plants
+    assert "recalled from memory" in html_of(client.get(reverse("next_year:crop", args=[row.crop.pk])))
 
 
 def test_a_crop_nobody_knows_asks_for_a_harvest(client, garden):
@@ -193,13 +210,14 @@ def test_what_was_eaten_here_is_a_way_of_its_own(client, garden):
     Using.objects.create(**mine, day=date(2026, 8, 12), mass_mg=900_000)
     eaten = weeks_eaten(garden.household, TODAY)[garden.crop.pk]
     assert eaten == [WeekEaten(0.7, year=2026), WeekEaten(0.9, is_gone=True, year=2026)]
-    answer = client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(garden, way="own"), follow=True)
-    assert "Eaten up in 1 of 2 weeks, so you would probably have eaten more." in html_of(answer)
+    answer = client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(way="own"), follow=True)
+    assert "Eaten up in 1 of 2 weeks, so you would probably have eaten more." in " ".join(html_of(answer).split())
     row = only_row(garden)
     # servings of 2 · 100 g at the table are 0.2 · 900 / 700 kg a week before trimming
     a_week = own_appetite(eaten, 0.2 * 900 / 700).a_week_kg
-    assert row.own.chain.table_kg == pytest.approx(a_week * 10 * 700 / 900)
-    assert row.plants == row.own.plants > row.plate.plants
+    assert row.needed.own.chain.table_kg == pytest.approx(a_week * 10 * 700 / 900)
+    assert row.needed.chosen == row.needed.own
+    assert row.needed.own.chain.table_kg > row.needed.plate.chain.table_kg
 
 
 def test_last_years_harvest_is_held_against_what_would_have_been_said(client, garden):
@@ -209,7 +227,7 @@ def test_last_years_harvest_is_held_against_what_would_have_been_said(client, ga
         Planting.objects.filter(pk=lifted.pk).update(finished_on=date(2025, 8, 4))
         line = {"household": garden.household, "planting": lifted, "weighed_on": date(2025, 8, 4)}
         WeighIn.objects.create(**line, grade="table", mass_mg=900_000)
-    (one,) = held(garden.household)
+    (one,) = held(plan_garden(garden.household))
     assert (one.season, one.got_kg) == (2026, pytest.approx(3.2))
     assert one.tenth_kg < one.quarter_kg < one.median_kg < one.three_quarters_kg < one.ninetieth_kg
     assert one.is_in_eighty
@@ -233,18 +251,18 @@ def test_a_setback_is_reckoned_over_all_plants_of_the_crop_at_its_site(garden):
     assert [one.plants for one in past.planned] == [9.0] * 4
 
 
-def test_a_changed_plan_says_so_with_undo_beside_the_row(client, garden):
+def test_a_changed_plan_says_so_with_undo(client, garden):
     crop = garden.crop
-    prefix = f"c{crop.pk}"
-    page = lxml.html.fromstring(html_of(client.get(reverse("next_year:index"))))
+    address = reverse("next_year:crop", args=[crop.pk])
+    page = lxml.html.fromstring(html_of(client.get(address)))
     form = next(one for one in page.forms if one.get("id") == f"plan-{crop.pk}")
-    said = {**dict(form.form_values()), f"{prefix}-serving_g": "155", f"{prefix}-certainty": "50"}
-    answer = html_of(client.post(form.action, said, headers={"HX-Request": "true"}))
-    assert 'hx-swap-oob="true"' in answer
+    said = {name: value for name, value in form.form_values() if value is not None} | {"serving_g": "155"}
+    answer = html_of(client.post(address, said, follow=True))
     assert f"The plan for {crop} is changed" in answer
+    assert PlannedCrop.objects.of(garden.household).get(crop=crop).serving_g == 155
     undo = lxml.html.fromstring(answer).xpath("//form[.//button[@data-undo]]")[0]
     client.post(undo.action)
-    assert not CropPlan.objects.of(garden.household).filter(crop=crop, serving_g=155).exists()
+    assert not PlannedCrop.objects.of(garden.household).filter(crop=crop, serving_g=155).exists()
 
 
 def test_a_disease_brings_its_cautions_to_the_planting(client, garden):

@@ -11,7 +11,7 @@ from django.core.management import call_command
 from django.urls import reverse
 
 from kilter.core.yields.measures import measure_yield
-from kilter.next_year.queries import garden as plan_garden
+from kilter.next_year.garden import garden as plan_garden
 from kilter.records.facts import facts
 from kilter.set_out.models import PlantCount, Planting
 from kilter.weigh_in.models import WeighIn

@@ -34,8 +34,8 @@ SENTENCE = {
 }
 
 
-def plan_of(g):
-    said = {
+def plan_of():
+    return {
         "way": "plate",
         "servings_per_week": 3,
         "serving_g": 90,
@@ -43,8 +43,8 @@ def plan_of(g):
         "store_loss_percent": 1,
         "germination_percent": 70,
         "certainty": 80,
+        "goal": "winter",
     }
-    return {f"c{g.crop.pk}-{name}": value for name, value in said.items()}
 
 
 def unused(g):
@@ -279,7 +279,18 @@ def writes(g):
         "an eater": ("next_year:add_eater", [], {"name": "Wen", "appetite": 0.75}),
         "an eater less": ("next_year:strike_eater", [g.eater.pk], {}),
         "an appetite": ("next_year:eater", [g.eater.pk], {"name": "Ours eater", "appetite": 2}),
-        "plan a crop": ("next_year:crop", [g.crop.pk], plan_of(g)),
+        "plan a crop": ("next_year:crop", [g.crop.pk], plan_of()),
+        "how sure": ("next_year:sure", [g.crop.pk], {"certainty": 77}),
+        "a plan's name": ("next_year:plan", [g.plan.pk], {"name": "Ours", "first": "dear", "frost_risk": 20}),
+        "another plan": ("next_year:copy_plan", [], {"name": "Modest"}),
+        "another is the plan": ("next_year:choose_plan", [g.draft.pk], {}),
+        "a plan is frozen": ("next_year:freeze", [g.plan.pk], {}),
+        "a plan less": ("next_year:strike_plan", [g.draft.pk], {}),
+        "a wish": ("next_year:wish", [], {"crop_name": "oca"}),
+        "a wish is planned": ("next_year:take_wish", [g.wish.pk], {}),
+        "a shelf": ("next_year:add_shelf", [], {"name": "Sill", "cells": 24}),
+        "change a shelf": ("next_year:shelf", [g.shelf.pk], {"name": "Loft", "cells": 90}),
+        "a shelf less": ("next_year:strike_shelf", [g.shelf.pk], {}),
         "change a criterion": ("weigh_up:criterion", [g.criterion.pk], {"name": "looks", "weight": 5}),
         "a verdict less": ("weigh_up:strike", ["verdict", g.verdict.pk], {}),
         "a criterion less": ("weigh_up:strike", ["criterion", unused(g).pk], {}),
@@ -404,6 +415,7 @@ NOT_UNDONE = {
     "people:household": "undone below, as it is no record of the household's",
     "next_year:add_crop": "undone below",
     "next_year:leave_out": "undone below",
+    "next_year:strike_wish": "a wish less is like a shelf less",
     "exchange:index": "a load is one change; undone below",
     "exchange:stop": "it writes nothing",
     "weather:bring": "a file of many days; undone in its own tests",

@@ -43,6 +43,7 @@ class WeatherDay:
     min_c: float | None
     max_c: float | None
     rain_mm: float | None = None
+    soil_c: float | None = None  #: of the ground, a hand deep
 
 
 @dataclass(frozen=True)
@@ -147,6 +148,7 @@ def check_day(found: WeatherDay) -> WeatherDay:
         (found.min_c, COLDEST_C, HOTTEST_C, "minimum"),
         (found.max_c, COLDEST_C, HOTTEST_C, "maximum"),
         (found.rain_mm, 0.0, WETTEST_MM, "rain"),
+        (found.soil_c, COLDEST_C, HOTTEST_C, "soil temperature"),
     ):
         if value is not None and not low <= value <= high:
             raise StationError(f"{found.day}: a {what} of {value:g} is not between {low:g} and {high:g}.")

@@ -53,6 +53,10 @@ class HandbookCrop:
     germination: float | None  #: share of seeds that come up
     seeds_per_g: float | None
     sow_depth_m: float | None
+    indoors_weeks: int | None  #: sown under lights so many weeks before the last frost
+    out_weeks: int | None  #: in the open so many weeks after it, before it where below 0
+    is_for_autumn: bool  #: planted in autumn only
+    warm_c: float | None  #: of the soil, before it goes out
     cure: str
     store_c: str  #: degrees, as a range; ``in ground``
     store_rh_pct: int | None
@@ -342,6 +346,10 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         germination=germination / 100 if (germination := _number(row["germination_pct"])) else None,
         seeds_per_g=_number(row["seeds_per_g"]),
         sow_depth_m=depth / 100 if (depth := _number(row["sow_depth_cm"])) else None,
+        indoors_weeks=_whole(row["indoors_weeks_before_last_frost"]),
+        out_weeks=None if (out := row["out_weeks_from_last_frost"]) in {"", "autumn"} else int(out),
+        is_for_autumn=out == "autumn",
+        warm_c=_number(row["warm_c"]),
         cure=row["cure"],
         store_c=row["store_c"],
         store_rh_pct=_whole(row["store_rh_pct"]),

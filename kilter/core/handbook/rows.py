@@ -117,6 +117,7 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
         "germination_pct": _or_empty(_whole(1, 100)),
         "seeds_per_g": _or_empty(_number(0.1, 20_000)),
         "sow_depth_cm": _or_empty(_number(0.1, 30)),
+        "warm_c": _or_empty(_number(0, 30)),
         "basis": _basis,
     },
     "names": {"name": _name, "crop": _name},

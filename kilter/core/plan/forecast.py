@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import Final
 
 import numpy as np
 
-from kilter.core.plan.effects import Grown, Planned, Spreads, believe
+from kilter.core.plan.effects import Effect, Grown, Planned, Spreads, believe
 from kilter.core.plan.scenarios import Enough, Setback, Years, draw_years, enough_for
 
 #: So many forecasts are kept; each is reckoned anew only when what it rests on changes.
-MOST_KEPT: Final = 64
+MOST_KEPT: Final = 128
+_Key = tuple[tuple[Grown, ...], tuple[Planned, ...], float | None, int, tuple[Setback, ...]]
 
 
 @dataclass(frozen=True)
@@ -29,6 +29,7 @@ class OnePlant:
     failed: int  #: plantings that gave nothing: how often that may happen is in the certainty
     own_kg: float | None  #: the own record alone: all food over all plants
     handbook_kg: float | None
+    effects: tuple[Effect, ...]  #: of what was grown here
     spreads: Spreads  #: how much varieties, methods, places, seasons and pots differ here
     years: Years  #: next year drawn many times, for a planting as it was last grown
     _found: dict[tuple[float, float], Enough | None] = field(default_factory=dict, repr=False, compare=False)
@@ -40,8 +41,58 @@ class OnePlant:
             self._found[key] = enough_for(self.years, need_kg, certainty)
         return self._found[key]
 
+    def sure_of(self, need_kg: float, plants: float) -> float:
+        """In what share of the years so many plants give what is needed, 0 to 1."""
+        if plants <= 0:
+            return 0.0 if need_kg > 0 else 1.0
+        return float((self.years.totals(plants / self.years.plants.sum()) >= need_kg).mean())
 
-@lru_cache(maxsize=MOST_KEPT)
+    def span_kg(self, plants: float, *shares: float) -> tuple[float, ...]:
+        """What so many plants give at most in some shares of the years, kilograms."""
+        if plants <= 0:
+            return tuple(0.0 for _ in shares)
+        totals = self.years.totals(plants / self.years.plants.sum())
+        return tuple(float(one) for one in np.quantile(totals, shares))
+
+
+_kept: dict[_Key, OnePlant] = {}
+
+
+def is_foretold(
+    grown: tuple[Grown, ...],
+    planned: tuple[Planned, ...],
+    handbook_kg: float | None,
+    failed: int = 0,
+    setbacks: tuple[Setback, ...] = (),
+) -> bool:
+    """Tell whether a forecast is kept, so that it costs nothing.
+
+    Parameters
+    ----------
+    grown, planned, handbook_kg, failed, setbacks
+        As `forecast_one_plant` takes them.
+
+    Returns
+    -------
+    bool
+        It was reckoned lately, from the same.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    The last 128 are kept.
+
+    Examples
+    --------
+    >>> is_foretold((), (Planned("", "", "", 11),), 0.512)
+    False
+    """
+    return (grown, planned, handbook_kg, failed, setbacks) in _kept
+
+
 def forecast_one_plant(
     grown: tuple[Grown, ...],
     planned: tuple[Planned, ...],
@@ -84,6 +135,23 @@ def forecast_one_plant(
     >>> found.tenth_kg < found.median_kg < 0.5 < found.ninetieth_kg, found.own_share
     (True, 0.0)
     """
+    key = grown, planned, handbook_kg, failed, setbacks
+    found = _kept.get(key)
+    if found is None:
+        found = _foretell(*key)
+        while len(_kept) >= MOST_KEPT:
+            _kept.pop(next(iter(_kept)), None)  # another thread may have been first
+        _kept[key] = found
+    return found
+
+
+def _foretell(
+    grown: tuple[Grown, ...],
+    planned: tuple[Planned, ...],
+    handbook_kg: float | None,
+    failed: int,
+    setbacks: tuple[Setback, ...],
+) -> OnePlant:
     believed = believe(grown, planned, handbook_kg)
     years = draw_years(believed, planned, failed=failed, came=len(grown), setbacks=setbacks)
     each = years.totals() / years.plants.sum()
@@ -100,6 +168,7 @@ def forecast_one_plant(
         failed,
         sum(one.mass_kg for one in grown) / plants if plants else None,
         handbook_kg,
+        believed.effects,
         believed.spreads,
         years,
     )

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import asdict, fields
+from datetime import date
 from typing import Any
 
 from kilter.core.plan.forecast import OnePlant
-from kilter.next_year.queries import CropRow, NeedEstimate, rows
+from kilter.next_year.need import NeedEstimate
+from kilter.next_year.rows import CropRow, rows
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
 
 #: Of a forecast, what is drawn or kept rather than told.
-LEFT_OUT = frozenset({"years", "spreads", "_found"})
+LEFT_OUT = frozenset({"years", "spreads", "effects", "_found"})
 
 
 class Command(HouseholdCommand):
@@ -23,14 +25,18 @@ class Command(HouseholdCommand):
             self.print_json({"crops": values})
             return
         self.print_table(
-            ["crop", "sure", "plants", "row m", "seeds"],
+            ["crop", "sure", "plants", "row m", "set out", "begin", "lift"],
             [
                 [
                     v["crop"],
-                    f"{v['certainty']} %",
+                    "-" if v["sure"] is None else f"{v['sure'] * 100:.0f} %",
                     str(v["plants"] if v["plants"] is not None else "-"),
                     "-" if v["row_m"] is None else f"{v['row_m']:.1f}",
-                    "-" if v["seeds"] is None else str(v["seeds"]),
+                    "-" if v["pieces"] is None else f"{v['pieces']} {v['piece']}",
+                    *(
+                        str(v["dates"][0][key] or "-") if v["dates"] else "-"
+                        for key in ("in_the_ground", "lifted_from")
+                    ),
                 ]
                 for v in values
             ],
@@ -38,34 +44,51 @@ class Command(HouseholdCommand):
 
 
 def _values(row: CropRow) -> dict[str, Any]:
+    takes, needed = row.takes, row.needed
     return {
         "crop": row.crop.name,
-        "way": row.plan.way,
-        "certainty": row.plan.certainty,
-        "plate": _way(row.plate),
-        "rule": _way(row.rule),
-        "own_record": _way(row.own),
+        "way": needed.by.value,
+        "certainty": row.said.certainty,
+        "plate": _way(needed.plate),
+        "rule": _way(needed.rule),
+        "own_record": _way(needed.own),
+        "needed_kg": needed.lift_kg,
         "one_plant": _one_plant(row.one_plant) if row.one_plant else None,
         "plants": row.plants,
-        "plants_at_50": row.at_half.plants if row.at_half else None,
-        "plants_at_80": row.at_eighty.plants if row.at_eighty else None,
-        "expected_kg": row.chosen.expected_kg if row.chosen else None,
-        "more_than_needed_kg": row.more_kg,
-        "expected_surplus_kg": row.chosen.expected_surplus_kg if row.chosen else None,
-        "row_m": row.row_m,
-        "containers": row.containers,
-        "container_l": row.container_l,
-        "seeds": row.seeds,
+        "sure": row.sure,
+        "plants_at_50": row.at_half,
+        "plants_at_80": row.at_eighty,
+        "expected_kg": row.expected_kg,
+        "surplus_kg": row.surplus_kg,
+        "row_m": takes.row_m if takes else None,
+        "containers": {f"{one.kind} {one.litres:g} L": count for one, count in takes.in_vessels} if takes else {},
+        "pieces": takes.pieces if takes else None,
+        "piece": takes.piece if takes else None,
+        "to_get": (takes.buy.pieces if takes.buy else 0) if takes else None,
+        "dates": [
+            {
+                "kind": one.kind,
+                "under_lights": _written(row.dates.on(one.lights_from)),
+                "in_the_ground": _written(row.dates.on(one.ground_from)),
+                "lifted_from": _written(row.dates.on(one.lift_from)),
+                "lifted_to": _written(row.dates.on(one.lift_to)),
+            }
+            for one in row.dates.sowings
+        ],
         "problem": row.problem,
     }
+
+
+def _written(day: date | None) -> str | None:
+    return None if day is None else day.isoformat()
 
 
 def _one_plant(one: OnePlant) -> dict[str, Any]:
     """All of it but the years that were drawn."""
     plain = {field.name: getattr(one, field.name) for field in fields(one) if field.init and field.name not in LEFT_OUT}
-    return plain | {"spreads": asdict(one.spreads)}
+    return plain | {"spreads": asdict(one.spreads), "effects": [asdict(effect) for effect in one.effects]}
 
 
 def _way(way: NeedEstimate) -> dict[str, Any]:
     chain = asdict(way.chain) if way.chain else {}
-    return {**chain, "plants": way.plants, "row_m": way.row_m, "problem": way.problem}
+    return {**chain, "plants": way.plants, "problem": way.problem}

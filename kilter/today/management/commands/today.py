@@ -30,6 +30,10 @@ class Command(HouseholdCommand):
             {"job": t.job, "crop": t.crop, "where": t.places, "due_on": str(t.due_on), "why": t.why}
             for t in sheet.tasks
         ]
+        do += [
+            {"job": j.what, "crop": j.crop.name, "where": "", "due_on": str(j.begins), "why": "the plan"}
+            for j in sheet.from_plan
+        ]
         if options["json"]:
             self.print_json({"day": str(day), "lift": lift, "do": do})
             return

@@ -1,0 +1,49 @@
+"""What varieties, methods, places and seasons make of a plant, as bars about a line where nothing differs."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kilter.core.plan.effects import Effect
+
+WIDTH = 160.0
+#: The picture reaches from a third to three times as much, or further where a bar does.
+LEAST_SPAN = math.log(1.6)
+
+
+@dataclass(frozen=True)
+class EffectBar:
+    """One label with its bar in pixels; the middle of the picture is where it makes no difference."""
+
+    label: str
+    times: float
+    low: float
+    high: float
+    plantings: int
+    x: float
+    width: float
+    at: float
+
+
+def effect_bars(effects: Sequence[Effect]) -> tuple[EffectBar, ...]:
+    """Draw some effects to one scale."""
+    span = max([LEAST_SPAN, *(abs(math.log(value)) for one in effects for value in (one.low, one.high))])
+
+    def at(value: float) -> float:
+        return round(WIDTH / 2 * (1 + math.log(value) / span), 1)
+
+    return tuple(
+        EffectBar(
+            one.label or "not said",
+            one.times,
+            one.low,
+            one.high,
+            one.plantings,
+            at(one.low),
+            round(at(one.high) - at(one.low), 1),
+            at(one.times),
+        )
+        for one in effects
+    )

@@ -1,0 +1,51 @@
+"""What the season's plan promised, held against what came."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from django.urls import reverse
+
+from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted
+from kilter.look_back.season import BY_WEIGHT, Season
+from kilter.people.templatetags.amounts import kg
+from kilter.plans.promises import Kept, Promises
+
+RESTS_ON = "the plan as it was frozen, and finished plantings"
+
+
+def lines(season: Season) -> Iterator[Line]:
+    """Of each crop that was promised and came, and of the plan as a whole."""
+    found = Promises(tuple(_kept(season)))
+    for one in found.told:
+        yield _line(season, one)
+    if len(found.told) > 1:
+        words = (
+            f"Of {counted(len(found.told), 'crop')} planned, what was 80 % sure came true for {found.sure}, and "
+            f"{found.in_eighty} lay in the range of eight years in ten."
+        )
+        yield Line("promised", NOTE, words, reverse("next_year:held"), RESTS_ON, 46.0)
+
+
+def _kept(season: Season) -> Iterator[Kept]:
+    for said in season.promised:
+        mine = [one for one in season.yields if one.crop == said.crop_id and one.season == season.year]
+        if mine and season.by[said.crop_id] == BY_WEIGHT and not season.keeps_back(said.crop_id):
+            yield Kept(said, sum(one.mass for one in mine), sum(one.plants for one in mine))
+
+
+def _line(season: Season, one: Kept) -> Line:
+    crop, said = one.said.crop, one.said
+    came = kg(one.got_kg, season.system)
+    words = (
+        f"{crop.name.capitalize()}: {said.promised_plants} planned, 80 % sure of "
+        f"{kg(said.promised_fifth_kg, season.system)}; {came} came off {one.plants:.0f}"
+    )
+    if one.plants != said.promised_plants:
+        words += f", or {kg(one.as_planned_kg, season.system)} for as many as planned"
+    side, telling = (WELL, 22.0) if one.is_sure_kept else (BADLY, 44.0)
+    address = f"{reverse('look_back:crop', args=[crop.pk])}?season={season.year}"
+    return Line(
+        f"promised:{crop.name}", side, f"{words}.", address, RESTS_ON, telling, crop.pk,
+        season.causes_of(season.of_crop(crop.pk)) if side == BADLY else (),
+    )  # fmt: skip

@@ -1,0 +1,111 @@
+"""The sheets of a plan: calendar, shopping list, seed trays, all of it on one page."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import render
+
+from kilter.drawing.chain import year_calendar
+from kilter.next_year import sheets
+from kilter.next_year.garden import garden
+from kilter.next_year.rows import CropRow, row
+from kilter.next_year.views import of_plan, plan_asked
+from kilter.people import clock
+from kilter.people.access import Who, page_for
+from kilter.people.middleware import HouseholdRequest
+from kilter.plans.models import Plan, Shelf
+
+
+def _of(request: HouseholdRequest) -> tuple[Plan, list[CropRow], dict[str, Any]]:
+    plan = plan_asked(request)
+    shared = garden(request.household, plan)
+    found = [row(crop, shared) for crop in shared.crops]
+    here = year_calendar(plan.season)
+    context = {
+        "plan": plan,
+        "of_plan": of_plan(plan),
+        "rows": [one for one in found if one.plants],
+        "months": here.months(),
+        "today_x": here.at(shared.today) if shared.today.year == plan.season else None,
+        "currency": request.household.currency,
+        "today": shared.today,
+    }
+    return plan, found, context
+
+
+@page_for(reads=Who.MEMBER)
+def calendar(request: HouseholdRequest) -> HttpResponse:
+    """A year as lanes, and the same by week."""
+    _, found, context = _of(request)
+    return render(request, "next_year/calendar.html", context | {"weeks": sheets.weeks(found)})
+
+
+@page_for(reads=Who.MEMBER)
+def calendar_ics(request: HouseholdRequest) -> HttpResponse:
+    """The calendar for other calendars."""
+    plan, found, _ = _of(request)
+    made = clock.now(request.household)
+    return _download(
+        sheets.as_ics(plan, sheets.jobs(found), made), "text/calendar; charset=utf-8", plan, "calendar.ics"
+    )
+
+
+@page_for(reads=Who.MEMBER)
+def calendar_csv(request: HouseholdRequest) -> HttpResponse:
+    """The calendar as CSV."""
+    plan, found, _ = _of(request)
+    return _download(sheets.jobs_csv(sheets.jobs(found)), "text/csv; charset=utf-8", plan, "calendar.csv")
+
+
+@page_for(reads=Who.MEMBER)
+def shopping(request: HouseholdRequest) -> HttpResponse:
+    """What to get, what is in stock struck off."""
+    _, found, context = _of(request)
+    lines = sheets.shopping(found)
+    prices = [line.price_minor for line in lines if line.price_minor is not None]
+    context |= {"lines": lines, "price_minor": sum(prices) if prices else None, "medium_l": sheets.medium_l(found)}
+    return render(request, "next_year/shopping.html", context)
+
+
+@page_for(reads=Who.MEMBER)
+def shopping_csv(request: HouseholdRequest) -> HttpResponse:
+    """The shopping list as CSV."""
+    plan, found, _ = _of(request)
+    return _download(sheets.shopping_csv(sheets.shopping(found)), "text/csv; charset=utf-8", plan, "shopping.csv")
+
+
+@page_for(reads=Who.MEMBER)
+def trays(request: HouseholdRequest) -> HttpResponse:
+    """What stands under lights, and whether the shelves hold it."""
+    _, found, context = _of(request)
+    shelves = list(Shelf.objects.of(request.household))
+    raised = sheets.trays(found)
+    context |= {
+        "trays": raised,
+        "weeks": sheets.tray_weeks(raised, shelves),
+        "shelves": shelves,
+        "room": sum(shelf.cells for shelf in shelves),
+    }
+    return render(request, "next_year/trays.html", context)
+
+
+@page_for(reads=Who.MEMBER)
+def trays_csv(request: HouseholdRequest) -> HttpResponse:
+    """Seed trays as CSV."""
+    plan, found, _ = _of(request)
+    return _download(sheets.trays_csv(sheets.trays(found)), "text/csv; charset=utf-8", plan, "trays.csv")
+
+
+@page_for(reads=Who.MEMBER)
+def sheet(request: HouseholdRequest) -> HttpResponse:
+    """The plan on one page, to print."""
+    _, _, context = _of(request)
+    return render(request, "next_year/sheet.html", context)
+
+
+def _download(content: str | bytes, content_type: str, plan: Plan, name: str) -> HttpResponse:
+    response = HttpResponse(content, content_type=content_type)
+    response["Content-Disposition"] = f'attachment; filename="plan-{plan.season}-{name}"'
+    return response

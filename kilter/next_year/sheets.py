@@ -1,0 +1,201 @@
+"""The sheets of a plan: calendar by week, shopping list, seed trays; as pages, CSV and iCalendar."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+
+from icalendar import Calendar, Event
+
+from kilter.next_year.dates import Job, by_week, jobs_of, under_lights
+from kilter.next_year.rows import CropRow
+from kilter.next_year.takes import several
+from kilter.plans.models import Plan, Shelf
+from kilter.set_out.models import Crop
+from kilter.tables.cells import guarded
+
+WEEK = timedelta(weeks=1)
+
+
+@dataclass(frozen=True)
+class BuyLine:
+    """One thing of the shopping list."""
+
+    crop: Crop
+    what: str
+    wanted: int
+    in_stock: int
+    to_get: int
+    packs: str
+    price_minor: int | None
+
+    @property
+    def is_had(self) -> bool:
+        return self.to_get == 0
+
+
+@dataclass(frozen=True)
+class TrayWeek:
+    """How many cells stand under lights in a week, against what the shelves hold."""
+
+    week: date
+    cells: int
+    crops: tuple[tuple[Crop, int], ...]
+    room: int | None
+
+    @property
+    def is_over(self) -> bool:
+        return self.room is not None and self.cells > self.room
+
+
+@dataclass(frozen=True)
+class Tray:
+    """One crop under lights."""
+
+    crop: Crop
+    begins: date
+    ends: date
+    plants: int
+    seeds: int
+
+    @property
+    def days(self) -> int:
+        return (self.ends - self.begins).days
+
+
+def jobs(rows: Iterable[CropRow]) -> list[Job]:
+    """All jobs of a plan in the order of their days; what is not planted asks for none."""
+    found = [job for row in rows if row.plants for job in jobs_of(row.crop, row.dates)]
+    return sorted(found, key=lambda job: (job.begins, job.crop.name, job.what))
+
+
+def weeks(rows: Iterable[CropRow]) -> list[tuple[date, list[Job]]]:
+    """The same by week."""
+    return by_week(jobs(rows))
+
+
+def shopping(rows: Iterable[CropRow]) -> list[BuyLine]:
+    """What is sown or set, less what is in stock and not past its last sowing."""
+    found = []
+    for row in rows:
+        takes = row.takes
+        if takes is None or not takes.pieces:
+            continue
+        stock = sum(one.left for one in takes.stock if not one.is_past)
+        buy = takes.buy
+        packs = f"{buy.packs} × {buy.pack_of}" if buy and buy.packs else ""
+        found.append(
+            BuyLine(
+                row.crop,
+                several(takes.piece, takes.pieces),
+                takes.pieces,
+                min(stock, takes.pieces),
+                buy.pieces if buy else 0,
+                packs,
+                buy.price_minor if buy else None,
+            )
+        )
+    return found
+
+
+def medium_l(rows: Iterable[CropRow]) -> float:
+    """Litres of medium if all that may stand in containers did, those left out that are too many."""
+    return sum(row.takes.medium_l or 0 for row in rows if row.takes and not row.takes.is_too_many)
+
+
+def trays(rows: Iterable[CropRow]) -> list[Tray]:
+    """What is raised under lights, in the order of its days."""
+    found = []
+    for row in rows:
+        for begins, ends, crop, plants in under_lights([(row.crop, row.dates, row.plants)]):
+            seeds = plants
+            if row.takes and row.takes.piece == "seed" and row.plants:
+                seeds = -(-row.takes.pieces * plants // row.plants)
+            found.append(Tray(crop, begins, ends, plants, seeds))
+    return sorted(found, key=lambda one: (one.begins, one.crop.name))
+
+
+def tray_weeks(found: Sequence[Tray], shelves: Sequence[Shelf]) -> list[TrayWeek]:
+    """Who stands under lights when, week by week."""
+    if not found:
+        return []
+    room = sum(shelf.cells for shelf in shelves) if shelves else None
+    week = min(one.begins for one in found)
+    week -= timedelta(days=week.weekday())
+    last = max(one.ends for one in found)
+    listed = []
+    while week < last:
+        there = [one for one in found if one.begins < week + WEEK and one.ends > week]
+        if there:
+            crops = tuple((one.crop, one.seeds) for one in there)
+            listed.append(TrayWeek(week, sum(one.seeds for one in there), crops, room))
+        week += WEEK
+    return listed
+
+
+def as_ics(plan: Plan, found: Sequence[Job], made: datetime) -> bytes:
+    """Jobs as all-day events (RFC 5545); the same job keeps its id, so that a calendar brought in again changes it."""
+    calendar = Calendar()
+    calendar.add("prodid", "-//Kilter//plan//EN")
+    calendar.add("version", "2.0")
+    calendar.add("x-wr-calname", f"Garden {plan.season}, {plan.name}")
+    seen: dict[tuple[int, str], int] = {}
+    for job in found:
+        number = seen[job.crop.pk, job.what] = seen.get((job.crop.pk, job.what), 0) + 1
+        event = Event()
+        event.add("uid", f"{plan.ref}-{job.crop.ref}-{job.what.replace(' ', '-')}-{number}@kilter")
+        event.add("dtstamp", made.astimezone(UTC))
+        event.add("dtstart", job.begins)
+        event.add("dtend", max(job.begins, min(job.ends, job.begins + timedelta(days=6))) + timedelta(days=1))
+        event.add("summary", f"{job.crop.name}: {job.what}")
+        words = [f"Until {job.ends:%-d %B %Y}."] if job.ends > job.begins else []
+        event.add("description", " ".join([*words, job.note]).strip())
+        event.add("transp", "TRANSPARENT")
+        calendar.add_component(event)
+    return bytes(calendar.to_ical())
+
+
+def jobs_csv(found: Sequence[Job]) -> str:
+    """Jobs as CSV."""
+    return _csv(
+        ["crop", "job", "from", "to", "note"],
+        ([guarded(j.crop.name), guarded(j.what), j.begins, j.ends, guarded(j.note)] for j in found),
+    )
+
+
+def shopping_csv(found: Sequence[BuyLine]) -> str:
+    """The shopping list as CSV."""
+    return _csv(
+        ["crop", "what", "wanted", "in_stock", "to_get", "packs", "price"],
+        (
+            [
+                guarded(line.crop.name),
+                line.what,
+                line.wanted,
+                line.in_stock,
+                line.to_get,
+                line.packs,
+                "" if line.price_minor is None else f"{line.price_minor / 100:.2f}",
+            ]
+            for line in found
+        ),
+    )
+
+
+def trays_csv(found: Sequence[Tray]) -> str:
+    """Seed trays as CSV."""
+    return _csv(
+        ["crop", "sow", "plant_out", "days", "plants", "seeds"],
+        ([guarded(one.crop.name), one.begins, one.ends, one.days, one.plants, one.seeds] for one in found),
+    )
+
+
+def _csv(head: Sequence[str], lines: Iterable[Sequence[object]]) -> str:
+    stream = io.StringIO(newline="")
+    writer = csv.writer(stream, lineterminator="\n")
+    writer.writerow(head)
+    writer.writerows(lines)
+    return stream.getvalue()

@@ -1,0 +1,248 @@
+"""What so many plants take: metres, containers that the household has, seed by its lots, what to buy, work, money."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from datetime import date
+
+from kilter.core.growing.season import day_of_season
+from kilter.core.handbook import HandbookCrop
+from kilter.core.plan.quantities import containers_for, inner_share, seeds_for
+from kilter.next_year.dates import CropDates
+from kilter.next_year.garden import Garden, Vessels
+from kilter.next_year.records import Worked
+from kilter.plans.models import PlannedCrop
+from kilter.set_out.models import Crop, SeedLot
+
+SEED_WORDS = ("seed", "module", "transplant")
+#: Two pieces are cut of a seed potato, each with an eye or two (common practice, no source: 2 to 3).
+PIECES_A_TUBER = 2
+#: A mother root gives so many slips (common practice, no source: 6 to 12).
+SLIPS_A_ROOT = 8
+#: Seeds to a mound, thinned to two plants (common practice, no source: 6 to 8).
+SEEDS_A_MOUND, PLANTS_A_MOUND = 6, 2
+MOUND_CROPS = frozenset({"winter squash", "pumpkin"})
+#: Ears fill better in a block: so many rows at least (common practice, no source).
+BLOCK_ROWS = 4
+BLOCK_CROPS = frozenset({"sweet corn"})
+PER_30L = 30.0
+PLURALS = {"seed potato": "seed potatoes", "bush": "bushes"}
+
+
+@dataclass(frozen=True)
+class Stock:
+    """A lot in stock that may still be sown when it is wanted."""
+
+    lot: SeedLot
+    left: int
+    germination: float | None  #: by own counts
+    is_past: bool  #: past its last sowing date by then
+
+
+@dataclass(frozen=True)
+class Buy:
+    """What is lacking, and in which packs."""
+
+    pieces: int
+    packs: int | None = None
+    pack_of: int | None = None
+    price_minor: int | None = None  #: of all packs, as last paid
+
+
+@dataclass(frozen=True)
+class Takes:
+    """What so many plants take."""
+
+    plants: int
+    row_m: float | None
+    area_m2: float | None
+    metres_a_person: float | None
+    in_vessels: tuple[tuple[Vessels, int], ...]  #: sizes owned, with how many of each would be filled
+    is_too_many: bool  #: more than the household owns
+    pieces: int  #: seeds, tubers, sets … set out
+    piece: str
+    pieces_why: str
+    germination: float | None
+    is_own_germination: bool
+    stock: tuple[Stock, ...]
+    buy: Buy | None
+    minutes: float | None
+    water_l: float | None
+    cost_minor: float | None
+    medium_l: float | None
+    block: tuple[int, int, float] | None  #: rows, plants a row, share with neighbours all round
+    spacing: str
+    kept: str
+
+    @property
+    def pieces_said(self) -> str:
+        """How many of what, in words."""
+        return f"{self.pieces} {several(self.piece, self.pieces)}"
+
+    @property
+    def vessel_count(self) -> int:
+        return sum(count for _, count in self.in_vessels)
+
+
+def several(word: str, count: int) -> str:
+    """A thing that is set out, in the plural where there are several."""
+    return word if count == 1 else PLURALS.get(word, f"{word}s")
+
+
+def takes_of(
+    crop: Crop, said: PlannedCrop, shared: Garden, plants: int, dates: CropDates, spacing_m: float | None
+) -> Takes:
+    """Reckon what some plants of a crop take."""
+    book, habit = crop.in_handbook, shared.habits.get(crop.pk)
+    gap_m = (habit.row_gap_m if habit else None) or (book.row_gap_m if book else None)
+    row_m = plants * spacing_m if spacing_m else None
+    people = shared.people
+    vessels, too_many, medium = _vessels(shared, book, plants)
+    sown_on = min((one.begins for one in dates.sowings), default=None)
+    stock = _stock(shared, crop, None if sown_on is None else day_of_season(shared.season, sown_on))
+    germination, is_own = _germination(said, stock, book)
+    pieces, piece, why = _pieces(book, plants, germination, is_sown=_is_sown(book, habit.unit_kind if habit else ""))
+    worked = shared.worked.get(crop.pk, Worked())
+    return Takes(
+        plants,
+        row_m,
+        row_m * gap_m if row_m is not None and gap_m else None,
+        row_m / people if row_m is not None and people else None,
+        vessels,
+        too_many,
+        pieces,
+        piece,
+        why,
+        germination,
+        is_own,
+        stock,
+        _buy(shared, crop, pieces, stock),
+        None if worked.minutes is None else worked.minutes * plants,
+        None if worked.water_l is None else worked.water_l * plants,
+        None if worked.cost_minor is None else worked.cost_minor * plants,
+        medium,
+        _block(book, plants),
+        _spacing(book, spacing_m, gap_m, habit.depth_m if habit else None),
+        _kept(book, is_kept=said.is_kept),
+    )
+
+
+def _vessels(
+    shared: Garden, book: HandbookCrop | None, plants: int
+) -> tuple[tuple[tuple[Vessels, int], ...], bool, float | None]:
+    """Containers of the sizes that the household has, the largest first; whether that is all of them and not enough."""
+    per_30l = book.plants_per_30l if book else None
+    if not per_30l or not shared.vessels or not plants:
+        return (), False, None
+    left, used, medium = plants, [], 0.0
+    for one in sorted(shared.vessels, key=lambda vessel: -vessel.litres):
+        each = math.floor(per_30l * one.litres / PER_30L + 1e-9)
+        if each < 1:
+            continue
+        count = min(one.count, containers_for(left, per_30l, one.litres))
+        used.append((one, count))
+        medium += count * one.litres
+        left -= count * each
+        if left <= 0:
+            break
+    return tuple(used), left > 0, medium or None
+
+
+def _is_sown(book: HandbookCrop | None, unit_kind: str) -> bool:
+    """Whether it begins as seed, here or under lights."""
+    planted_as = book.planted_as if book else unit_kind or "seed"
+    return any(word in planted_as for word in SEED_WORDS) and "potato" not in planted_as
+
+
+def _stock(shared: Garden, crop: Crop, sown_on: date | None) -> tuple[Stock, ...]:
+    """Lots with something left, those that are not past their last sowing date first."""
+    found = []
+    for line in shared.lots.get(crop.pk, []):
+        if line.left:
+            by_then = sown_on or shared.today
+            is_past = bool(line.lot.sow_by and line.lot.sow_by < by_then)
+            found.append(Stock(line.lot, line.left, line.germination, is_past))
+    return tuple(sorted(found, key=lambda one: (one.is_past, one.lot.sow_by or date.max, one.lot.pk)))
+
+
+def _germination(said: PlannedCrop, stock: tuple[Stock, ...], book: HandbookCrop | None) -> tuple[float | None, bool]:
+    """Of the very lot that would be sown, by own counts; else as the plan says."""
+    if book is not None and not _is_sown(book, ""):
+        return None, False
+    counted = [one for one in stock if one.germination and not one.is_past]
+    if counted:
+        weights = sum(one.left for one in counted)
+        return sum((one.germination or 0) * one.left for one in counted) / weights, True
+    return said.germination_percent / 100, False
+
+
+def _pieces(
+    book: HandbookCrop | None, plants: int, germination: float | None, *, is_sown: bool
+) -> tuple[int, str, str]:
+    """How many of what to set out, and why so many."""
+    planted_as = book.planted_as if book else "plant"
+    first = planted_as.split(" or ")[0]
+    if first == "seed potato":
+        tubers = math.ceil(plants / PIECES_A_TUBER)
+        return plants, "seed potato", f"or {tubers} cut in {PIECES_A_TUBER} pieces with an eye or two each"
+    if first == "slip":
+        roots = math.ceil(plants / SLIPS_A_ROOT)
+        return plants, "slip", f"from {roots} mother root{'' if roots == 1 else 's'}"
+    if is_sown and germination:
+        why = f"of 100, {germination * 100:.0f} come up; 90 % sure that enough do, on top"
+        if book is not None and book.name in MOUND_CROPS and plants:
+            mounds = math.ceil(plants / PLANTS_A_MOUND)
+            why += (
+                f"; or {mounds} mound{'' if mounds == 1 else 's'} of {SEEDS_A_MOUND} seeds, thinned to {PLANTS_A_MOUND}"
+            )
+        return seeds_for(plants, germination), "seed", why
+    return plants, first, ""
+
+
+def _buy(shared: Garden, crop: Crop, pieces: int, stock: tuple[Stock, ...]) -> Buy | None:
+    """What the stock does not cover, in packs as they were last bought."""
+    lacking = pieces - sum(one.left for one in stock if not one.is_past)
+    if lacking <= 0:
+        return None
+    bought = [line.lot for line in shared.lots.get(crop.pk, []) if line.lot.bought_count and not line.lot.kept_from_id]
+    if not bought:
+        return Buy(lacking)
+    last = max(bought, key=lambda lot: (lot.packed_year or 0, lot.pk))
+    assert last.bought_count is not None
+    packs = math.ceil(lacking / last.bought_count)
+    return Buy(lacking, packs, last.bought_count, None if last.price_minor is None else packs * last.price_minor)
+
+
+def _block(book: HandbookCrop | None, plants: int) -> tuple[int, int, float] | None:
+    """What is pollinated by wind stands in a block, as square as may be."""
+    if book is None or book.name not in BLOCK_CROPS or plants < BLOCK_ROWS:
+        return None
+    rows = max(BLOCK_ROWS, math.floor(math.sqrt(plants)))
+    each = math.ceil(plants / rows)
+    return rows, each, inner_share(rows, each)
+
+
+def _spacing(book: HandbookCrop | None, in_row_m: float | None, gap_m: float | None, depth_m: float | None) -> str:
+    """Spacing, row and depth in words."""
+    depth = depth_m or (book.sow_depth_m if book else None)
+    said = []
+    if in_row_m:
+        said.append(f"{in_row_m * 100:.0f} cm apart")
+    if gap_m:
+        said.append(f"rows {gap_m * 100:.0f} cm apart")
+    if depth:
+        said.append(f"{depth * 100:.0f} cm deep" if depth >= 0.01 else f"{depth * 1000:.0f} mm deep")
+    return ", ".join(said)
+
+
+def _kept(book: HandbookCrop | None, *, is_kept: bool) -> str:
+    """How it is cured and kept, in words."""
+    if book is None:
+        return ""
+    said = [f"cured {book.cure.replace('-', '–')}"] if book.cure else []
+    if is_kept and book.store_c:
+        where = "in the ground" if "ground" in book.store_c else f"at {book.store_c.replace('-', '–')} °C"
+        weeks = f", up to {book.keep_weeks:.0f} weeks" if book.keep_weeks else ""
+        said.append(f"kept {where}{weeks}")
+    return "; ".join(said)

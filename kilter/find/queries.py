@@ -1,4 +1,4 @@
-"""What a few words are found in: places, plantings, varieties, seed lots, crates, happenings, decisions and remarks."""
+"""What a few words are found in: places, plantings, varieties, lots, crates, happenings, reviews, plans and wishes."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from kilter.ground.models import Place
 from kilter.larder.models import Crate
 from kilter.look_back.models import Decision, Remark
 from kilter.people.models import Household
+from kilter.plans.models import PlannedCrop, Wish
 from kilter.set_out.models import Planting, SeedLot, Variety, planting_label
 from kilter.tending.models import Happening
 from kilter.weigh_up.question.question import Question
@@ -35,7 +36,7 @@ def find(household: Household, text: str) -> list[Found]:
     words = text.split()
     if not words:
         return []
-    kinds = (_places, _varieties, _lots, _plantings, _crates, _happenings, _decisions, _remarks)
+    kinds = (_places, _varieties, _lots, _plantings, _crates, _happenings, _decisions, _remarks, _planned, _wishes)
     return [hit for kind in kinds for hit in kind(household, words)]
 
 
@@ -128,4 +129,26 @@ def _plantings(household: Household, words: list[str]) -> list[Found]:
     return [
         Found("planting", p.label, f"{p.place}, {p.season}", reverse("atlas:planting", args=[p.pk]))
         for p in plantings[:MOST]
+    ]
+
+
+def _planned(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("crop__name", "plan__name", "plan__note"), ("plan__season",))
+    found = PlannedCrop.objects.of(household).filter(hit, plan__struck_at=None, is_out=False)
+    return [
+        Found(
+            "planned",
+            one.crop.name,
+            f"{one.plan.season}, {one.plan.name}",
+            f"{reverse('next_year:crop', args=[one.crop_id])}?plan={one.plan_id}",
+        )
+        for one in found.select_related("plan", "crop").order_by("-plan__season", "crop__name")[:MOST]
+    ]
+
+
+def _wishes(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("crop_name", "said_by", "note"))
+    return [
+        Found("wish", one.crop_name, one.said_by or "", f"{reverse('next_year:index')}#wishes")
+        for one in Wish.objects.of(household).filter(hit)[:MOST]
     ]

@@ -6,6 +6,7 @@ import pytest
 from django.urls import reverse
 
 from kilter.find.queries import find
+from kilter.plans.models import Plan, PlannedCrop, Wish
 from tests.conftest import html_of
 
 
@@ -46,3 +47,12 @@ def test_page_and_fragment(client, garden):
         assert client.get(address).status_code == 200
     assert "Try fewer letters" in html_of(client.get(reverse("find:index"), {"q": "quince"}))
     assert client.get(reverse("find:index"), {"q": "x" * 200}).status_code == 200
+
+
+def test_what_is_planned_and_wished_for_is_found(garden):
+    plan = Plan.objects.create(household=garden.household, season=2027, is_chosen=True)
+    PlannedCrop.objects.create(household=garden.household, plan=plan, crop=garden.crop)
+    Wish.objects.create(household=garden.household, crop_name="oca", said_by="Wen")
+    (planned,) = (one for one in find(garden.household, "shallot 2027") if one.kind == "planned")
+    assert planned.address.endswith(f"?plan={plan.pk}")
+    assert [one.kind for one in find(garden.household, "oca wen")] == ["wish"]

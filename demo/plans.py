@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
+from kilter.core.handbook import handbook
+
 #: Season, crop, plants; kilograms in one year of ten, in two, in the middle, in nine: what the core says from the
 #: record of the seasons before, for plants in the proportions in which they then stood.
 PROMISED = (
@@ -30,6 +32,8 @@ PROMISED = (
     (2026, "shallot", 216, 15.34, 18.44, 25.34, 46.16),
     (2026, "tomato", 10, 15.42, 18.68, 26.57, 47.04),
 )
+#: What was to be kept through winter in those seasons; all by the handbook's servings.
+KEPT = {"shallot", "garlic", "potato", "beetroot", "carrot", "winter squash"}
 FROZEN = {2025: date(2025, 2, 23), 2026: date(2026, 2, 15)}
 #: What the household says of 2027.
 SAID: tuple[dict[str, Any], ...] = (
@@ -72,11 +76,16 @@ def plans(g: Any) -> None:
     for season in FROZEN:
         g.add("plans", id=f"plan-{season}", season=season, chosen="yes")
     for season, crop, plants, tenth, fifth, half, ninetieth in PROMISED:
+        book = handbook()[crop]
         g.add(
             "planned_crops",
             id=f"planned-{season}-{crop.replace(' ', '-')}",
             plan=f"plan-{season}",
             crop=crop,
+            goal="winter" if crop in KEPT else None,
+            servings_per_week=book.servings_per_week,
+            serving_g=book.serving_g,
+            weeks=book.weeks_at_table,
             frozen_on=FROZEN[season],
             promised_plants=plants,
             promised_need_kg=half,

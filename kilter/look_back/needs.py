@@ -16,8 +16,8 @@ class Need:
     is_said: bool  #: the household said how much it eats of it; else it is the handbook's servings
 
 
-#: By the key of the crop.
-Provider = Callable[[Household], Mapping[int, Need]]
+#: Of a season, by the key of the crop.
+Provider = Callable[[Household, int], Mapping[int, Need]]
 _providers: list[Provider] = []
 
 
@@ -28,6 +28,6 @@ def tells_need(provider: Provider) -> Provider:
     return provider
 
 
-def needs_of(household: Household) -> dict[int, Need]:
+def needs_of(household: Household, season: int) -> dict[int, Need]:
     """What is to be lifted of each crop for what is eaten here, by its key, where that is known."""
-    return {pk: need for provider in _providers for pk, need in provider(household).items()}
+    return {pk: need for provider in _providers for pk, need in provider(household, season).items()}

@@ -120,7 +120,7 @@ class Season:
     @cached_property
     def needed(self) -> dict[int, Need]:
         """What is needed of each crop, by its key."""
-        return needs_of(self.household)
+        return needs_of(self.household, self.year)
 
     @cached_property
     def own_rows(self) -> list[PlantingFacts]:

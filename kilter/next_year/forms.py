@@ -81,7 +81,6 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
                 "pull_from",
                 "pull_until",
                 "own_percent",
-                "until",
             }
         )
 

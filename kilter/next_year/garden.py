@@ -128,16 +128,23 @@ def garden(household: Household, plan: Plan | None = None) -> Garden:
     return while_unchanged(key, lambda: _garden(household, plan))
 
 
-def who_eats_what(household: Household) -> Garden:
-    """Only what servings rest on, for the rooms that ask what is needed; the rest is left empty."""
-    found = _said_only(household, usual_plan(household))
-    crops = [*found.crops, *found.left_out]
-    return replace(
+def who_eats_what(household: Household, season: int) -> Garden:
+    """Only what servings of a season rest on, for the rooms that ask what is needed; the rest is left empty."""
+    found = _said_only(household, plan_for(household, season) or usual_plan(household))
+    found = replace(
         found,
         eaters=tuple(Eater.objects.of(household)),
         not_eaten=not_eaten_of(household),
-        learnt=learnt(household, crops),
+        learnt=learnt(household, [*found.crops, *found.left_out]),
     )
+    if any(one.goal == PlannedCrop.Goal.UNTIL for one in found.said.values()):  # until a day from the first lift on
+        return _with_dates(household, found)
+    return found
+
+
+def _with_dates(household: Household, found: Garden) -> Garden:
+    """With what dates rest on."""
+    return replace(found, habits=_habits(household), climates=_climates(household), days=_days(household))
 
 
 def what_is_due(household: Household) -> Garden | None:
@@ -148,12 +155,7 @@ def what_is_due(household: Household) -> Garden | None:
     key = "due", household.pk, plan.pk, clock.today(household)
     return while_unchanged(
         key,
-        lambda: replace(
-            _said_only(household, plan),
-            habits=_habits(household),
-            climates=_climates(household),
-            days=_days(household),
-        ),
+        lambda: _with_dates(household, _said_only(household, plan)),
     )
 
 

@@ -242,3 +242,21 @@ def test_the_inner_plants_of_a_block():
     assert inner_share(6, 10) == pytest.approx(32 / 60)  # 53 %
     assert inner_share(4, 10) == pytest.approx(0.4)
     assert inner_share(2, 30) == 0.0
+
+
+def test_what_made_a_difference_is_pulled_towards_none_and_doubted():
+    """Two varieties that differ three times over, six plantings each, in two places that do not differ."""
+    grown = [
+        Grown(variety, "", place, season, 20, kg)
+        for variety, kg in (("good", 6.0), ("poor", 2.0))
+        for place in ("north", "south")
+        for season in (2023, 2024, 2025)
+    ]
+    told = {(one.kind, one.label): one for one in believe(grown, [Planned("good", "", "north", 20)], 0.2).effects}
+    good, poor = told["variety", "good"], told["variety", "poor"]
+    assert 1 < good.times / poor.times < 3  # shrunk, and in the right direction
+    assert good.low < good.times < good.high
+    assert (good.plantings, poor.plantings) == (6, 6)
+    for place in ("north", "south"):
+        assert told["place", place].times == pytest.approx(1, abs=0.02)
+    assert ("method", "") not in told  # one label alone is no difference

@@ -313,3 +313,17 @@ def test_the_plan_stands_beside_what_is_left_in_the_larder_and_in_the_review(cli
     assert "by the plan 0.23 kg a week until 14 October" in page  # ten weeks from 5 August
     review = words(client.get(reverse("look_back:index"), {"season": 2026, "whole": "on"}))
     assert "Shallot: 36 planned, 80 % sure of 4.00 kg; 3.20 kg came off 36." in review
+
+
+def test_a_row_opens_to_what_it_rests_on(client, garden):
+    """The two varieties of the garden gave 1.5 and 1.7 kg; every planting is listed with what a plant of it gave."""
+    page = words(client.get(reverse("next_year:crop", args=[garden.crop.pk])))
+    assert "What it rests on: 4 plantings" in page
+    for kg in ("0.90 kg", "1.00 kg", "0.60 kg", "0.70 kg"):
+        assert kg in page
+    (row,) = rows(garden.household)
+    effects = {one.label: one.times for one in row.one_plant.effects if one.kind == "variety"}
+    assert effects["Ours One"] < 1 < effects["Ours Two"]
+    assert "<h3>Varieties</h3>" in page
+    other = garden.varieties[0].name
+    assert f">{other}</td>" in page

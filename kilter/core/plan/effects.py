@@ -76,11 +76,11 @@ class Planned:
 
 @dataclass(frozen=True)
 class Effect:
-    """What a variety, method, place or season made of a plant here, beside the usual."""
+    """What a variety, method, place or season made of a plant, beside the mean of all plantings here."""
 
     kind: str  #: ``variety``, ``method``, ``place`` or ``season``
     label: str
-    times: float  #: the usual plant gives so many times as much; 1 where it makes no difference
+    times: float  #: so many times as much as the mean of its kind; 1 where it makes no difference
     low: float  #: in eight of ten, no less than this
     high: float
     plantings: int
@@ -242,19 +242,23 @@ def believe(
 
 
 def _told(model: _Model, weights: FloatArray, effect: FloatArray, covariance: FloatArray) -> tuple[Effect, ...]:
-    """Every effect of a kind that has two labels at least, over all vectors of SDs."""
-    means = weights @ effect
-    within = weights @ np.diagonal(covariance, axis1=1, axis2=2)
-    sds = np.sqrt(within + weights @ (effect - means) ** 2)
+    """Every effect of a kind that has two labels at least, beside the mean of its kind, over all vectors of SDs."""
     found, at = [], 1
     for kind in _KINDS:
         known = model.labels[kind]
-        for i, label in enumerate(known):
-            if len(known) > 1:
-                mean, sd = float(means[at + i]), float(sds[at + i])
-                times, low, high = (math.exp(mean + z * sd) for z in (0.0, -EIGHT_IN_TEN, EIGHT_IN_TEN))
-                found.append(Effect(kind, label, times, low, high, int(model.effects[:, at + i].sum())))
+        here = slice(at, at + len(known))
         at += len(known)
+        if len(known) < 2:
+            continue
+        plantings = model.effects[:, here].sum(axis=0)
+        beside = np.eye(len(known)) - plantings / plantings.sum()  # each less the mean of all plantings
+        means = effect[:, here] @ beside.T  # (points, labels)
+        within = np.einsum("ij,pjk,ik->pi", beside, covariance[:, here, here], beside)
+        mean = weights @ means
+        sds = np.sqrt(weights @ (within + (means - mean) ** 2))
+        for label, middle, sd, count in zip(known, mean, sds, plantings, strict=True):
+            times, low, high = (math.exp(float(middle + z * sd)) for z in (0.0, -EIGHT_IN_TEN, EIGHT_IN_TEN))
+            found.append(Effect(kind, label, times, low, high, int(count)))
     return tuple(found)
 
 

@@ -82,7 +82,7 @@ def plans(g: Any) -> None:
             id=f"planned-{season}-{crop.replace(' ', '-')}",
             plan=f"plan-{season}",
             crop=crop,
-            goal="winter" if crop in KEPT else None,
+            goal="winter" if crop in KEPT else "fresh",
             servings_per_week=book.servings_per_week,
             serving_g=book.serving_g,
             weeks=book.weeks_at_table,

@@ -6,7 +6,7 @@ DEMO := DJANGO_SETTINGS_MODULE=kilter.site.settings_demo
 # One thread for BLAS: the matrices are small, and two cores are shared with the browser.
 export OPENBLAS_NUM_THREADS := 1
 
-.PHONY: demo demo-reset dev test check check-scripts hooks assets assets-check bench shots requirements clean
+.PHONY: demo demo-reset dev test sweep check check-scripts hooks assets assets-check bench shots requirements clean
 
 demo: .venv/app
 	$(DEMO) $(PY) manage.py demo
@@ -21,6 +21,10 @@ dev: .venv/dev
 
 test: .venv/dev browser
 	$(PY) -m pytest -n auto --dist worksteal
+
+# What the tests take in turn, all of it.
+sweep: .venv/dev browser
+	$(PY) -m pytest -n auto --dist worksteal -m sweep
 
 check: .venv/dev check-scripts
 	$(PY) -m ruff check kilter tests demo manage.py

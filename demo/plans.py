@@ -94,7 +94,18 @@ def plans(g: Any) -> None:
             promised_half_kg=half,
             promised_ninetieth_kg=ninetieth,
         )
-    g.add("plans", id="plan-2027", season=2027, chosen="yes", frost_risk=20, note="after a good year for tomatoes")
+    g.add(
+        "plans",
+        id="plan-2027",
+        season=2027,
+        chosen="yes",
+        frost_risk=20,
+        minutes_a_week=240,
+        litres_a_day=90,
+        money=450,
+        note="after a good year for tomatoes",
+    )
+    g.add("spots", id="spot-1", plan="plan-2027", crop="tomato", place="block", says="never")
     g.add("plans", id="plan-2027-modest", season=2027, name="Modest", note="half the watering, one trip a week")
     for said in SAID:
         g.add("planned_crops", id=f"planned-2027-{said['crop'].replace(' ', '-')}", plan="plan-2027", **said)

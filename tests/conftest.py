@@ -15,6 +15,7 @@ from hypothesis import settings
 from PIL import Image
 
 from kilter.ground.models import Mix, Part, Place, Site
+from kilter.next_year.fit import running
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor
 from kilter.people.models import BenchLink, Change, Eater, Household, Membership, Role, User
@@ -37,6 +38,13 @@ PASSWORD = "cold frame lid 7"
 def _nothing_remembered() -> None:
     """What a server remembers for a while is not taken from one test into the next."""
     cache.clear()
+
+
+@pytest.fixture(autouse=True)
+def _no_search_left():
+    """A search for a fit does not go on beside the tests that follow."""
+    yield
+    running.stop_all()
 
 
 def second_tries(config: pytest.Config) -> list[str]:

@@ -37,17 +37,25 @@ class Strip:
     ground: tuple[Stretch, ...]
     lifted: tuple[Stretch, ...]
     stored: Stretch | None
+    sown: tuple[float, ...]  #: where one of those in rotation is sown
     says: str
 
 
-def year_calendar(season: int) -> Calendar:
-    """The year of a season."""
+def year_calendar(season: int, *, is_southern: bool = False) -> Calendar:
+    """The year of a season; in the south it runs from July to June."""
+    if is_southern:
+        return Calendar(date(season - 1, 7, 1), date(season, 6, 30))
     return Calendar(date(season, 1, 1), date(season, 12, 31))
 
 
-def letters(season: int) -> tuple[Tick, ...]:
+def letters(calendar: Calendar) -> tuple[Tick, ...]:
     """The months by their first letters."""
-    return tuple(Tick(tick.at, tick.label[:1]) for tick in year_calendar(season).months())
+    return tuple(Tick(tick.at, tick.label[:1]) for tick in calendar.months())
+
+
+def today_on(calendar: Calendar, today: date) -> float | None:
+    """Where today's line stands; None where today is not in view."""
+    return calendar.at(today) if calendar.start <= today <= calendar.end else None
 
 
 @dataclass(frozen=True)
@@ -60,9 +68,8 @@ class Times:
     lift_to: date | None
 
 
-def strip(season: int, times: Sequence[Times], weeks_kept: float) -> Strip:
-    """Draw a crop's year from its sowings."""
-    calendar = year_calendar(season)
+def strip(calendar: Calendar, times: Sequence[Times], weeks_kept: float, sown: Sequence[date] = ()) -> Strip:
+    """Draw a crop's year from its sowings; what is kept in rotation from the days on which each is sown."""
     lights = [calendar.stretch(one.lights_from, one.ground_from) for one in times]
     ground = [calendar.stretch(one.ground_from, one.lift_to or calendar.end) for one in times]
     lifted = [calendar.stretch(one.lift_from, one.lift_to) for one in times]
@@ -73,7 +80,10 @@ def strip(season: int, times: Sequence[Times], weeks_kept: float) -> Strip:
         tuple(one for one in ground if one),
         tuple(one for one in lifted if one),
         stored,
-        "; ".join(_said(one) for one in times[:3]) + (f", in store for {weeks_kept:.0f} weeks" if stored else ""),
+        tuple(calendar.at(day) for day in sown if calendar.start <= day <= calendar.end),
+        "; ".join(_said(one) for one in times[:3])
+        + (f", in store for {weeks_kept:.0f} weeks" if stored else "")
+        + (f"; sown {len(sown)} times in rotation" if sown else ""),
     )
 
 

@@ -35,7 +35,7 @@ TABLES: Final[tuple[Table, ...]] = (
     *look_back.FORMAT,
 )
 #: Models that have no table, each with its reason.
-STAYS: Final[dict[type[models.Model], str]] = {**people.STAYS, **set_out.STAYS, **weigh_in.STAYS}
+STAYS: Final[dict[type[models.Model], str]] = {**people.STAYS, **set_out.STAYS, **weigh_in.STAYS, **plans.STAYS}
 NAME_OF: Final = {table.model: table.name for table in TABLES}
 
 

@@ -13,7 +13,7 @@ from kilter.ground.models import Place
 from kilter.larder.models import Crate
 from kilter.look_back.models import Decision, Remark
 from kilter.people.models import Household
-from kilter.plans.models import PlannedCrop, Wish
+from kilter.plans.models import PlannedCrop, PlannedPlanting, Wish
 from kilter.set_out.models import Planting, SeedLot, Variety, planting_label
 from kilter.tending.models import Happening
 from kilter.weigh_up.question.question import Question
@@ -36,7 +36,19 @@ def find(household: Household, text: str) -> list[Found]:
     words = text.split()
     if not words:
         return []
-    kinds = (_places, _varieties, _lots, _plantings, _crates, _happenings, _decisions, _remarks, _planned, _wishes)
+    kinds = (
+        _places,
+        _varieties,
+        _lots,
+        _plantings,
+        _crates,
+        _happenings,
+        _decisions,
+        _remarks,
+        _planned,
+        _planned_plantings,
+        _wishes,
+    )
     return [hit for kind in kinds for hit in kind(household, words)]
 
 
@@ -143,6 +155,20 @@ def _planned(household: Household, words: list[str]) -> list[Found]:
             f"{reverse('next_year:crop', args=[one.crop_id])}?plan={one.plan_id}",
         )
         for one in found.select_related("plan", "crop").order_by("-plan__season", "crop__name")[:MOST]
+    ]
+
+
+def _planned_plantings(household: Household, words: list[str]) -> list[Found]:
+    hit = _every(words, ("crop__name", "variety__name", "place__name"), ("place__number", "plan__season"))
+    found = PlannedPlanting.objects.of(household).filter(hit, plan__struck_at=None, planting=None)
+    return [
+        Found(
+            "planned planting",
+            f"{one.crop}, {one.plants} in {one.place}",
+            f"from {one.begins:%-d %B %Y}",
+            f"{reverse('next_year:planned')}?plan={one.plan_id}",
+        )
+        for one in found.select_related("plan", "crop", "place").order_by("start", "pk")[:MOST]
     ]
 
 

@@ -5,28 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from kilter.larder.models import MOVED, Bulk, Crate, Expense, Price, PutBy, Store, Supply, Trimming, Using
-from kilter.set_out.format import CROP, OF_CROP, VARIETY
-from kilter.tables import cells
-from kilter.tables.table import Column, Faults, Table, Told, Values
-
-#: A crop that may be left empty.
-MAYBE_CROP = Told(
-    (Column("crop", cells.text(60), about="Name; made if not known yet; empty where it is of none."),),
-    lambda values, names: {"crop": names.crop(values["crop"]) if values["crop"] else None},
-    lambda record: {"crop": record.crop and record.crop.name},
-    instead_of=("crop",),
-    related=("crop",),
-)
-OF_VARIETY = Told(
-    (CROP, VARIETY),
-    lambda values, names: {
-        "crop": (crop := names.crop(values["crop"])),
-        "variety": names.variety(crop, values["variety"]) if values["variety"] else None,
-    },
-    lambda crate: {"crop": crate.crop.name, "variety": crate.variety and crate.variety.name},
-    instead_of=("crop", "variety"),
-    related=("crop", "variety"),
-)
+from kilter.set_out.format import MAYBE_CROP, OF_CROP, WITH_VARIETY
+from kilter.tables.table import Faults, Table, Values
 
 
 def _check_put(values: Values, given: Mapping[str, str]) -> Faults:
@@ -56,7 +36,7 @@ def _check_trimming(values: Values, _: Mapping[str, str]) -> Faults:
 
 FORMAT = (
     Table.of(Store, "stores", names={"room_mg": "room"}),
-    Table.of(Crate, "crates", quiet=("precision",), names={"added_mg": "added"}, told=(OF_VARIETY,)),
+    Table.of(Crate, "crates", quiet=("precision",), names={"added_mg": "added"}, told=(WITH_VARIETY,)),
     Table.of(PutBy, "put_by", quiet=("precision", "share_part", "share_whole"), check=_check_put),
     Table.of(
         Using,

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from kilter.larder.format import MAYBE_CROP
 from kilter.look_back.models import Decision, Remark, Review
-from kilter.set_out.format import VARIETY
+from kilter.set_out.format import MAYBE_CROP, VARIETY
 from kilter.tables.table import Faults, Names, Table, Told, Values
 
 

@@ -9,42 +9,34 @@ from kilter.next_year.rows import CropRow, row
 from kilter.people import clock
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Eater, Household
-from kilter.plans.models import NotEaten, Plan, PlannedCrop, Wish
-from kilter.plans.queries import plan_for, planned_crops
+from kilter.plans.models import NotEaten, Plan, PlannedCrop, PlannedPlanting, Wish, begins_words
+from kilter.plans.queries import plan_for, planned_crops, waiting_plantings
 from kilter.set_out.actions import crop_named
-from kilter.set_out.models import Crop
+from kilter.set_out.models import UNIT_KINDS, Crop, Planting
+from kilter.set_out.planned import PlannedLine, tells_planned
 from kilter.set_out.promised import Keep, keeps_promises
+from kilter.set_out.wording import name_together
 
 
-def plan_crop(actor: Actor, plan: Plan, crop_name: str) -> Change:
-    """Take a crop into a plan."""
-    with changing(actor, f"{crop_name.strip()} is in the plan.") as recorder:
-        crop = crop_named(recorder, actor.household, crop_name)
+def plan_crop(actor: Actor, plan: Plan, crop_name: str, wish: Wish | None = None) -> Change:
+    """Take a crop into a plan, by which a wish may come true."""
+    name = crop_name.strip()
+    with changing(actor, f"{name} is in the plan{'; it was wished for' if wish else ''}.") as recorder:
+        crop = crop_named(recorder, actor.household, name)
         crop.household = actor.household
-        _saved(recorder, plan)
+        saved_plan(recorder, plan)
         said = _said_of(plan, crop)
         said.is_out = False
+        if wish:
+            recorder.strike(wish)
         recorder.save(said)
-    return recorder.change
-
-
-def take_wish(actor: Actor, plan: Plan, wish: Wish) -> Change:
-    """Take up what somebody wished for."""
-    with changing(actor, f"{wish.crop_name} is in the plan; it was wished for.") as recorder:
-        crop = crop_named(recorder, actor.household, wish.crop_name)
-        crop.household = actor.household
-        _saved(recorder, plan)
-        said = _said_of(plan, crop)
-        said.is_out = False
-        recorder.save(said)
-        recorder.strike(wish)
     return recorder.change
 
 
 def leave_out(actor: Actor, plan: Plan, crop: Crop) -> Change:
     """Take a crop out of a plan; what was said of it is kept for when it comes back."""
     with changing(actor, f"{crop} is out of the plan.") as recorder:
-        _saved(recorder, plan)
+        saved_plan(recorder, plan)
         said = _said_of(plan, crop)
         said.is_out = True
         recorder.save(said)
@@ -54,7 +46,7 @@ def leave_out(actor: Actor, plan: Plan, crop: Crop) -> Change:
 def save_planned(actor: Actor, plan: Plan, said: PlannedCrop, eaters_without: Iterable[Eater] | None = None) -> Change:
     """Save what was said of a crop, and who does not eat it."""
     with changing(actor, f"The plan for {said.crop} is changed.") as recorder:
-        _saved(recorder, plan)
+        saved_plan(recorder, plan)
         said.plan = plan
         recorder.save(said)
         if eaters_without is not None:
@@ -123,7 +115,7 @@ def freeze(actor: Actor, plan: Plan) -> Change:
     shared = garden(actor.household, plan)
     found = [row(crop, shared) for crop in shared.crops]
     with changing(actor, f"{plan} is frozen: what comes is held against it.") as recorder:
-        _saved(recorder, plan)
+        saved_plan(recorder, plan)
         for one in found:
             said = _said_of(plan, one.crop)
             if not said.is_frozen:
@@ -141,7 +133,52 @@ def promise_of(household: Household, season: int, crop: Crop) -> Keep | None:
     crop.household = household
     said.crop = crop
     found = row(crop, garden(household, plan), said)
-    return lambda recorder: _freeze(recorder, said, found)
+    return lambda recorder, _: _freeze(recorder, said, found)
+
+
+@keeps_promises
+def link_of(household: Household, season: int, crop: Crop) -> Keep | None:
+    """A planting in a place where the plan has one of that crop is what came of it."""
+    waiting = list(waiting_plantings(plan_for(household, season)).filter(crop=crop))
+
+    def link(recorder: Recorder, planted: list[Planting]) -> None:
+        for planting in planted:
+            found = next((one for one in waiting if one.place_id == planting.place_id), None)
+            if found is not None:
+                waiting.remove(found)
+                found.planting = planting
+                recorder.save(found)
+
+    return link if waiting else None
+
+
+@tells_planned
+def planned_lines(household: Household, season: int) -> list[PlannedLine]:
+    """What the season's plan has for Set out, and is not set out yet; pots that are planted alike in one line."""
+    alike: dict[tuple[object, ...], list[PlannedPlanting]] = {}
+    for one in waiting_plantings(plan_for(household, season)).order_by("start", "place__name", "place__number", "pk"):
+        alone = one.place_id if one.place.is_bed else None
+        alike.setdefault((one.start, one.crop_id, one.variety_id, one.plants, one.place.name, alone), []).append(one)
+    return [
+        PlannedLine(
+            of[0].crop.name,
+            of[0].variety.name if of[0].variety else "",
+            of[0].plants,
+            _set_as(of[0].crop),
+            tuple(one.place_id for one in of),
+            name_together((one.place, str(one.place)) for one in of),
+            of[0].start,
+            begins_words(of[0].start),
+        )
+        for of in alike.values()
+    ]
+
+
+def _set_as(crop: Crop) -> str:
+    """In which form it is usually set out."""
+    book = crop.in_handbook
+    first = book.planted_as.split(" or ")[0] if book else "plant"
+    return first if first in UNIT_KINDS else "plant"
 
 
 def _freeze(recorder: Recorder, said: PlannedCrop, found: CropRow) -> None:
@@ -155,7 +192,7 @@ def _freeze(recorder: Recorder, said: PlannedCrop, found: CropRow) -> None:
     recorder.save(said)
 
 
-def _saved(recorder: Recorder, plan: Plan) -> None:
+def saved_plan(recorder: Recorder, plan: Plan) -> None:
     """The plan itself, which is made with the first word."""
     if plan.pk is None:
         known = usual_plan(plan.household)

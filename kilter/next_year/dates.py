@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from kilter.core.errors import KilterError
 from kilter.core.growing.season import day_in, day_of_season
 from kilter.core.handbook import HandbookCrop, Span
 from kilter.core.plan.quantities import pots_in_rotation, sow_every_days
-from kilter.core.plan.when import LeadJob, Sowing, When, steady_sowings, when_to_grow
+from kilter.core.plan.when import Climate, LeadJob, Sowing, When, earliness, steady_sowings, when_to_grow
+from kilter.ground.models import Place
 from kilter.next_year.garden import Garden, what_is_due
+from kilter.next_year.need import weeks_of
 from kilter.people.models import Household
-from kilter.plans.models import PlannedCrop
+from kilter.plans.models import Plan, PlannedCrop, PlannedPlanting, begins_words
+from kilter.plans.queries import waiting_plantings
 from kilter.set_out.models import Crop
+from kilter.set_out.wording import name_together
 
 #: A job is told so many days before it begins.
 DUE_DAYS = 7
 LIFT = "lift"
 #: Jobs that a planting of the season has done, where it is sown in one go.
 BEGINS = frozenset({"sow", "plant", "sow under lights", "start slips"})
-SOWN = frozenset({"seed", "seeds"})
+#: Jobs that have a place.
+PLANTED = frozenset({"sow", "plant", "plant out"})
+SOWN = "seed"
 #: As a gardener says how a day is known.
 BASES = {
     "own": "from {years} years of frosts on record here",
@@ -58,14 +64,15 @@ class CropDates:
     @property
     def lift_day(self) -> int | None:
         """The first day of lifting."""
-        return min((one.lift_from for one in self.sowings if one.lift_from is not None), default=None)
-
-    @property
-    def last_lift(self) -> int | None:
-        return max((one.lift_to for one in self.sowings if one.lift_to is not None), default=None)
+        return _first_lift(self.sowings)
 
     def on(self, day: int | None) -> date | None:
-        return None if day is None else day_of_season(self.season, day)
+        """The date of a day of the season."""
+        return None if day is None else self.date_of(day)
+
+    def date_of(self, day: int) -> date:
+        """The same of a day that there is."""
+        return day_of_season(self.season, day)
 
     @property
     def frost_words(self) -> str:
@@ -74,6 +81,15 @@ class CropDates:
             return ""
         frost = self.when.last_frost
         return BASES[frost.basis].format(years=frost.years)
+
+
+@dataclass(frozen=True)
+class InTurn:
+    """One variety set out on the crop's first day: how early it is, and when it is lifted."""
+
+    variety: str
+    earliness: str
+    lifted: tuple[date, date]
 
 
 @dataclass(frozen=True)
@@ -95,28 +111,54 @@ def dates_of(crop: Crop, said: PlannedCrop, shared: Garden) -> CropDates:
     climate = shared.climates.get(shared.site_of(crop))
     if climate is None:
         return CropDates(shared.season, None, None, 0, "Say where you grow: a site is needed for the dates.")
-    habit = shared.habits.get(crop.pk)
-    risk = (said.frost_risk or shared.plan.frost_risk) / 100
-    weeks = min(said.weeks, book.weeks_at_table) if said.is_kept and not book.is_standing else said.weeks
+    days = _days_of(book, crop, shared)
     try:
-        found = when_to_grow(
-            book,
-            climate,
-            risk,
-            days=_days_of(book, crop, shared),
-            goes=said.sowings,
-            is_raised=None if habit is None else habit.unit_kind not in SOWN,
-            is_in_autumn=habit is not None and habit.is_in_autumn,
-            weeks=weeks,
-        )
+        found = _grown(book, said, shared, climate, days, said.weeks)
+        weeks = weeks_of(said, _first_lift(found.sowings))  # until a day counts from the first lift
+        found = _grown(book, said, shared, climate, days, weeks) if weeks != said.weeks else found
     except KilterError as error:
         return CropDates(shared.season, None, None, 0, str(error))
-    kept = float(said.weeks) if said.is_kept else 0.0
-    if book.keep_weeks:
-        kept = min(kept, book.keep_weeks)
-    if book.is_standing:  # it stays in the ground until it is wanted
-        kept = 0.0
+    kept = 0.0  # what may stand stays in the ground until it is wanted
+    if said.is_kept and not book.is_standing:
+        kept = min(float(weeks), book.keep_weeks or weeks)
     return CropDates(shared.season, found, _steady(book, said, shared.season), kept, found.problem)
+
+
+def _grown(
+    book: HandbookCrop, said: PlannedCrop, shared: Garden, climate: Climate, days: Span | None, weeks: int
+) -> When:
+    """As it was grown here last."""
+    habit = shared.habits.get(said.crop.pk)
+    return when_to_grow(
+        book,
+        climate,
+        (said.frost_risk or shared.plan.frost_risk) / 100,
+        days=days,
+        goes=said.sowings,
+        is_raised=None if habit is None else habit.unit_kind != SOWN,
+        is_in_autumn=habit is not None and habit.is_in_autumn,
+        weeks=weeks if book.is_standing or not said.is_kept else min(weeks, book.weeks_at_table),
+    )
+
+
+def in_turn(said: PlannedCrop, shared: Garden) -> list[InTurn]:
+    """Varieties that say their days, set out on one day: those lifted first stand first."""
+    book, climate = said.crop.in_handbook, shared.climates.get(shared.site_of(said.crop))
+    if book is None or book.days is None or climate is None:
+        return []
+    found = []
+    for (crop, variety), days in shared.days.items():
+        if crop != said.crop.pk:
+            continue
+        first = _grown(book, said, shared, climate, days, said.weeks).sowings[0]
+        if first.lift_from is not None and first.lift_to is not None:
+            lifted = day_of_season(shared.season, first.lift_from), day_of_season(shared.season, first.lift_to)
+            found.append(InTurn(variety, earliness(days, book), lifted))
+    return sorted(found, key=lambda one: (one.lifted, one.variety))
+
+
+def _first_lift(sowings: Iterable[Sowing]) -> int | None:
+    return min((one.lift_from for one in sowings if one.lift_from is not None), default=None)
 
 
 def _days_of(book: HandbookCrop, crop: Crop, shared: Garden) -> Span | None:
@@ -151,10 +193,7 @@ def jobs_of(crop: Crop, dates: CropDates) -> list[Job]:
         LeadJob(LIFT, one.lift_from, one.lift_to or one.lift_from) for one in dates.sowings if one.lift_from is not None
     ]
     found = [
-        Job(
-            crop, one.what, day_of_season(dates.season, one.from_day), day_of_season(dates.season, one.to_day), one.note
-        )
-        for one in leads
+        Job(crop, lead.what, dates.date_of(lead.from_day), dates.date_of(lead.to_day), lead.note) for lead in leads
     ]
     return sorted(found, key=lambda job: (job.begins, job.what))
 
@@ -177,7 +216,41 @@ def due(household: Household, today: date) -> list[Job]:
             is_done = is_begun or (planted is not None and planted >= job.begins - timedelta(days=DUE_DAYS))
             if has_come and not is_done and job.what != LIFT:
                 found.append(job)
-    return sorted(found, key=lambda job: (job.begins, job.crop.name, job.what))
+    return told_where(sorted(found, key=lambda job: (job.begins, job.crop.name, job.what)), where_planned(shared.plan))
+
+
+def where_planned(plan: Plan) -> dict[int, str]:
+    """By crop, where a fit that was taken has it, how many plants and from when: what is not set out yet."""
+    by_crop: dict[int, dict[tuple[int, int], list[Place]]] = {}
+    for one in waiting_plantings(plan).order_by("start", "place__site_id", "place__name", "place__number"):
+        by_crop.setdefault(one.crop_id, {}).setdefault((one.start, one.plants), []).append(one.place)
+    return {
+        crop: "; ".join(
+            f"{name_together((place, str(place)) for place in places)}: {plants}{' each' if len(places) > 1 else ''}, "
+            f"{begins_words(start)}"
+            for (start, plants), places in alike.items()
+        )
+        for crop, alike in by_crop.items()
+    }
+
+
+def plants_planned(plan: Plan) -> dict[int, int]:
+    """By crop, the plants of a fit that was taken."""
+    if plan.pk is None:
+        return {}
+    found: dict[int, int] = {}
+    for crop, plants in PlannedPlanting.objects.of(plan.household).filter(plan=plan).values_list("crop_id", "plants"):
+        found[crop] = found.get(crop, 0) + plants
+    return found
+
+
+def told_where(jobs: Iterable[Job], where: Mapping[int, str]) -> list[Job]:
+    """Jobs with the places that the plan has, said once for each crop: at its first planting."""
+    told, left = [], dict(where)
+    for job in jobs:
+        words = left.pop(job.crop.pk, "") if job.what in PLANTED else ""
+        told.append(replace(job, note="; ".join(one for one in (job.note, words) if one)) if words else job)
+    return told
 
 
 def by_week(jobs: Iterable[Job]) -> list[tuple[date, list[Job]]]:
@@ -186,16 +259,3 @@ def by_week(jobs: Iterable[Job]) -> list[tuple[date, list[Job]]]:
     for job in sorted(jobs, key=lambda one: (one.begins, one.crop.name, one.what)):
         weeks.setdefault(job.begins - timedelta(days=job.begins.weekday()), []).append(job)
     return sorted(weeks.items())
-
-
-def under_lights(pairs: Sequence[tuple[Crop, CropDates, int | None]]) -> list[tuple[date, date, Crop, int]]:
-    """Who stands under lights from when until when, and with how many cells."""
-    found = []
-    for crop, dates, plants in pairs:
-        for one in dates.sowings:
-            if one.lights_from is not None and plants:
-                cells = -(-plants // max(len(dates.sowings), 1))
-                begins, ends = dates.on(one.lights_from), dates.on(one.ground_from)
-                if begins is not None and ends is not None:
-                    found.append((begins, ends, crop, cells))
-    return sorted(found, key=lambda one: (one[0], one[2].name))

@@ -7,11 +7,16 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from kilter.people.forms import CommaNumbers, DayField, OfHousehold
+from kilter.people.forms import CommaNumbers, DayField, OfHousehold, PriceField
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Eater
 from kilter.plans.models import LEAST_SURE, MOST_SURE, Plan, PlannedCrop, Shelf, Wish
 from kilter.plans.queries import not_eaten_of
+
+#: Left empty, they are as at first.
+QUIET = (
+    "given_kg", "animals_kg", "own_percent", "weight", "sowings", "variety_share_percent", "site_share_percent",
+)  # fmt: skip
 
 
 def _field(name: str) -> Any:
@@ -42,6 +47,7 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
             "certainty",
             "own_plants",
             "weight",
+            "is_must",
             "given_kg",
             "animals_kg",
             "store_loss_percent",
@@ -52,13 +58,15 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
             "plants_per_lift",
             "pull_from",
             "pull_until",
+            "variety_share_percent",
+            "site_share_percent",
         )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for name in ("until", "pull_from", "pull_until"):
             self.fields[name].label = _field(name).verbose_name
-        for name in ("given_kg", "animals_kg", "own_percent", "weight", "sowings"):
+        for name in QUIET:
             self.fields[name].required = False
         risks = _field("frost_risk").choices
         self.fields["frost_risk"].choices = [("", "as the plan says"), *risks]  # type: ignore[attr-defined]
@@ -71,6 +79,7 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
         return frozenset(
             {
                 "own_plants",
+                "is_must",
                 "weight",
                 "given_kg",
                 "animals_kg",
@@ -81,16 +90,24 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
                 "pull_from",
                 "pull_until",
                 "own_percent",
+                "variety_share_percent",
+                "site_share_percent",
             }
         )
 
     def _is_open(self, field: forms.BoundField) -> bool:
-        defaults = {"weight": 3, "sowings": 1, "own_percent": 50}
+        defaults = {
+            "weight": 3,
+            "sowings": 1,
+            "own_percent": 50,
+            "variety_share_percent": 100,
+            "site_share_percent": 100,
+        }
         return bool(field.errors) or field.value() not in (None, "", False, 0, 0.0, "0", defaults.get(field.name))
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        for name in ("given_kg", "animals_kg", "own_percent", "weight", "sowings"):
+        for name in QUIET:
             if cleaned.get(name) is None and name not in self.errors:
                 cleaned[name] = _field(name).get_default()
         if cleaned.get("goal") == PlannedCrop.Goal.UNTIL and not cleaned.get("until") and "until" not in self.errors:
@@ -119,9 +136,13 @@ class AddCropForm(forms.Form):
 class PlanForm(OfHousehold, forms.ModelForm):
     """A plan's name and choices."""
 
+    money_minor = PriceField(required=False, label="money at most")
+
+    field_order = ("name", "first", "frost_risk", "rest", "minutes_a_week", "litres_a_day", "money_minor", "note")
+
     class Meta:
         model = Plan
-        fields = ("name", "first", "frost_risk", "note")
+        fields = ("name", "first", "frost_risk", "rest", "minutes_a_week", "litres_a_day", "money_minor", "note")
 
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"]

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from dataclasses import dataclass, field, replace
 from datetime import date
-from functools import cached_property
 
 from django.db.models import Q
 
 from kilter.core.growing.almanac import WeatherDay
-from kilter.core.growing.season import day_in, years_on_record
+from kilter.core.growing.season import HALF_YEAR, day_in, years_on_record
 from kilter.core.handbook import Span
 from kilter.core.plan.appetite import WeekEaten
 from kilter.core.plan.when import Climate
@@ -18,7 +17,7 @@ from kilter.ground.models import Place, Site
 from kilter.larder.learnt import Learnt, learnt
 from kilter.larder.models import Price
 from kilter.look_back.decisions import Stands, open_decisions
-from kilter.next_year.records import Past, Worked, past_and_work, weeks_eaten
+from kilter.next_year.records import Past, Stored, Worked, kept_back_in, past_and_work, standing_in, stored
 from kilter.people import clock
 from kilter.people.models import A_YEAR, Eater, Household
 from kilter.plans.models import Plan, PlannedCrop
@@ -29,11 +28,9 @@ from kilter.set_out.queries import LotLine, lot_lines
 from kilter.tending.memory import MOST_SHOWN, memories_of_crops
 from kilter.weather.models import Day
 
-STANDARD_CONTAINER_L = 30.0
 KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first
 #: Of a hundred seeds, where the handbook does not say (rule).
 GERMINATION_PERCENT = 80
-HALF_YEAR_DAY = 182
 
 
 @dataclass(frozen=True)
@@ -61,6 +58,16 @@ class Habit:
 
 
 @dataclass(frozen=True)
+class LastSeason:
+    """The season before the planned one: what was lifted, and what its plan wanted."""
+
+    lifted_kg: dict[int, float]  #: by crop; what a blinded trial keeps back is not in it
+    lasted_weeks: dict[int, int]  #: by crop, of what lay in store and is gone
+    standing: frozenset[int]  #: crops of which some still stands
+    wanted: Garden  #: what servings then rest on
+
+
+@dataclass(frozen=True)
 class Garden:
     """What all rows share."""
 
@@ -83,18 +90,22 @@ class Garden:
     days: dict[tuple[int, str], Span]  #: by crop and variety, to the first lift, where the variety says them
     decided: dict[int | None, list[Stands]] = field(default_factory=dict)  #: by crop; of none those of the whole garden
     memory: dict[int, tuple[str, ...]] = field(default_factory=dict)  #: by crop, what hit it
+    last: LastSeason | None = None
+    lying_kg: dict[int, float] = field(default_factory=dict)  #: by crop, in store now
 
     @property
     def season(self) -> int:
         return self.plan.season
 
-    @property
-    def container_l(self) -> float:
-        return self.vessels[0].litres if self.vessels else STANDARD_CONTAINER_L
-
     def appetite(self, crop: Crop, weeks: float) -> float:
         """Of all who eat a crop: a guest counts for the weeks they are here, the others for their share of the year."""
         return appetite(self.eaters, self.not_eaten.get(crop.pk, frozenset()), weeks)
+
+    @property
+    def is_southern(self) -> bool:
+        """Whether its first site, and so its year, is of the southern half."""
+        first = next(iter(self.climates.values()), None)
+        return first is not None and first.is_southern
 
     @property
     def people(self) -> float:
@@ -109,10 +120,6 @@ class Garden:
     def words_for(self, crop: Crop) -> PlannedCrop:
         """What the plan says of a crop, else first words by the handbook."""
         return self.said.get(crop.pk) or first_words(crop, self.plan)
-
-    @cached_property
-    def litres_owned(self) -> float:
-        return sum(one.litres * one.count for one in self.vessels)
 
 
 def usual_plan(household: Household, today: date | None = None) -> Plan:
@@ -153,10 +160,7 @@ def what_is_due(household: Household) -> Garden | None:
     if plan.pk is None:
         return None
     key = "due", household.pk, plan.pk, clock.today(household)
-    return while_unchanged(
-        key,
-        lambda: _with_dates(household, _said_only(household, plan)),
-    )
+    return while_unchanged(key, lambda: _with_dates(household, _said_only(household, plan)))
 
 
 def _said_only(household: Household, plan: Plan) -> Garden:
@@ -199,13 +203,13 @@ def _garden(household: Household, plan: Plan) -> Garden:
     today = clock.today(household)
     found = _said_only(household, plan)
     past, work = past_and_work(household)
-    memory = memories_of_crops(household, today)
-    return replace(
+    memory, store = memories_of_crops(household, today), stored(household, today)
+    found = replace(
         found,
         eaters=tuple(Eater.objects.of(household)),
         not_eaten=not_eaten_of(household),
         past=past,
-        eaten=weeks_eaten(household, today),
+        eaten=store.eaten,
         habits=_habits(household),
         vessels=_vessels(household),
         learnt=learnt(household, [*found.crops, *found.left_out]),
@@ -216,6 +220,20 @@ def _garden(household: Household, plan: Plan) -> Garden:
         days=_days(household),
         decided=_decided(household),
         memory={pk: tuple(one.said() for one in of[:MOST_SHOWN]) for pk, of in memory.items()},
+    )
+    return replace(found, last=_last(household, found, store), lying_kg=store.lying_kg)
+
+
+def _last(household: Household, found: Garden, store: Stored) -> LastSeason:
+    """The season before; who eats and what the year is like are the same."""
+    season = found.season - 1
+    kept_back = kept_back_in(household, season)
+    wanted = _said_only(household, plan_for(household, season) or usual_plan(household))
+    return LastSeason(
+        {crop: kg for (crop, year), kg in store.lifted_kg.items() if year == season and crop not in kept_back},
+        {crop: weeks for (crop, year), weeks in store.lasted_weeks.items() if year == season},
+        frozenset(standing_in(household, season)),
+        replace(found, plan=wanted.plan, said=wanted.said),
     )
 
 
@@ -280,7 +298,7 @@ def _stated(site: Site, which: str) -> int | None:
     if day is None:
         return None
     found = day_in(day.year, day)
-    return found - 365 if site.is_southern and found > HALF_YEAR_DAY else found
+    return found - 365 if site.is_southern and found > HALF_YEAR else found
 
 
 def _prices(household: Household) -> dict[int, int]:

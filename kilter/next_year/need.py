@@ -14,10 +14,11 @@ from kilter.core.plan.forecast import OnePlant
 from kilter.core.plan.need import Chain, Losses, back_to_the_soil, forward_to_the_table, rule_row_m
 from kilter.larder.learnt import Learnt
 from kilter.next_year.garden import Garden
+from kilter.people.models import A_YEAR
 from kilter.plans.models import PlannedCrop
 from kilter.set_out.models import Crop
 
-A_YEAR, MOST_WEEKS = 52, 104
+MOST_WEEKS = 104
 
 
 @dataclass(frozen=True)
@@ -31,15 +32,6 @@ class NeedEstimate:
     @property
     def table_kg(self) -> float | None:
         return self.chain.table_kg if self.chain else None
-
-
-@dataclass(frozen=True)
-class LastYear:
-    """What was needed last, what came of it, and when it ran out."""
-
-    season: int
-    lifted_kg: float
-    ran_out_week: int | None  #: of the weeks in which there was some
 
 
 @dataclass(frozen=True)
@@ -169,14 +161,3 @@ def _chosen(
             return way, ways[way]
     first = ways[order[0]]
     return order[0], first if first.problem else replace(first, problem="It cannot be said yet how much is needed.")
-
-
-def last_year(shared: Garden, crop: Crop) -> LastYear | None:
-    """What came of the last season, and in which week it ran out."""
-    past = shared.past.get(crop.pk)
-    if past is None or not past.taken:
-        return None
-    season = past.seasons[-1]
-    weeks = [one for one in shared.eaten.get(crop.pk, []) if one.year in {season, season + 1}]
-    gone = next((i + 1 for i, one in enumerate(weeks) if one.is_gone), None)
-    return LastYear(season, sum(one.mass_kg for one in past.of(season)), gone)

@@ -6,17 +6,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from django.utils import timezone
+
 from kilter.core.errors import KilterError
 from kilter.core.growing.almanac import moon_on
 from kilter.core.plan.effects import Effect
 from kilter.drawing.effects import EffectBar, effect_bars
 from kilter.larder.learnt import Learnt
-from kilter.next_year.dates import Job, jobs_of
+from kilter.next_year.dates import InTurn, Job, in_turn, jobs_of
 from kilter.next_year.garden import Garden
 from kilter.next_year.held import Held, held_crop
 from kilter.next_year.need import NeedEstimate
 from kilter.next_year.records import Past, Taken
-from kilter.next_year.rows import CropRow
+from kilter.next_year.rows import CropRow, spacing_of
 from kilter.people.models import ChangedRecord
 from kilter.plans.models import RISKS, PlannedCrop
 
@@ -65,6 +67,7 @@ class Opened:
     last_sensible: date | None
     moon: str
     log: tuple[str, ...]  #: what was changed since it was frozen
+    in_turn: tuple[InTurn, ...]  #: varieties by how early they are, set out on one day
 
     @property
     def all(self) -> tuple[Taken, ...]:
@@ -78,7 +81,7 @@ def opened(row: CropRow, shared: Garden) -> Opened:
     """Everything a row rests on."""
     past = shared.past.get(row.crop.pk, Past())
     return Opened(
-        tuple(_ways(row)),
+        tuple(_ways(row, spacing_of(row.crop, shared))),
         tuple(_kinds(row.one_plant.effects if row.one_plant else ())),
         tuple(sorted((one for one in past.taken if one.mass_kg > 0), key=lambda one: -one.season)),
         tuple(one for one in past.taken if one.mass_kg <= 0),
@@ -89,6 +92,7 @@ def opened(row: CropRow, shared: Garden) -> Opened:
         *_warmth(row),
         _moon(row),
         tuple(changed_since(row.said)),
+        tuple(in_turn(row.said, shared)),
     )
 
 
@@ -124,13 +128,11 @@ def changed_since(said: PlannedCrop) -> list[str]:
     touched = ChangedRecord.objects.filter(model=said._meta.label_lower, record_id=said.pk)
     changes = list(touched.order_by("change_id").select_related("change"))
     froze = max((i for i, one in enumerate(changes) if not (one.before or {}).get("frozen_on")), default=0)
-    return [f"{one.change.made_at:%-d %B %Y}: {one.change.says}" for one in changes[froze + 1 :]]
+    return [f"{timezone.localtime(one.change.made_at):%-d %B %Y}: {one.change.says}" for one in changes[froze + 1 :]]
 
 
-def _ways(row: CropRow) -> list[WayLine]:
-    needed, spacing = row.needed, None
-    if row.takes and row.takes.row_m and row.takes.plants:
-        spacing = row.takes.row_m / row.takes.plants
+def _ways(row: CropRow, spacing_m: float | None) -> list[WayLine]:
+    needed = row.needed
     ways = {
         PlannedCrop.Way.PLATE: needed.plate,
         PlannedCrop.Way.OWN: needed.own,
@@ -143,7 +145,7 @@ def _ways(row: CropRow) -> list[WayLine]:
         plants = estimate.plants
         if plants is None and estimate.chain is not None and row.one_plant is not None:
             plants = _plants(row, estimate.chain.lifted_kg + needed.beside_kg)
-        row_m = plants * spacing if plants is not None and spacing else None
+        row_m = plants * spacing_m if plants is not None and spacing_m else None
         found.append(WayLine(way.value, way.label, estimate, plants, row_m, way == needed.by))
     return found
 

@@ -131,7 +131,7 @@ def take_wish(request: HouseholdRequest, found: Wish) -> HttpResponse:
     asked = plan_asked(request)
     if (no := refused(request, asked)) is not None:
         return no
-    flash_change(request, actions.take_wish(request.actor, asked, found))
+    flash_change(request, actions.plan_crop(request.actor, asked, found.crop_name, found))
     return redirect(address("next_year:index", asked))
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import cached_property
+from typing import TypeVar
 
 from django.db.models import Q
 
@@ -15,7 +16,7 @@ from kilter.core.plan.appetite import WeekEaten
 from kilter.core.plan.effects import Grown, Planned
 from kilter.core.plan.scenarios import Setback
 from kilter.core.yields.measures import MeasuredYield, measure_yield
-from kilter.larder.ledger import Larder, larder
+from kilter.larder.ledger import Larder, Step, larder
 from kilter.larder.models import Use
 from kilter.larder.weeks import monday_of
 from kilter.people.models import Household
@@ -27,6 +28,7 @@ from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
 from kilter.weigh_up.question.first import OWN_TAGS
 
+_Key = TypeVar("_Key", bound=Hashable)
 #: So many plantings, the largest of the season it was last grown in, stand for how a crop is grown (rule).
 MOST_PLANNED = 8
 
@@ -148,12 +150,8 @@ def past_and_work(household: Household) -> tuple[dict[int, Past], dict[int, Work
     return _pasts(household, rows, crop_of), worked(rows, crop_of)
 
 
-def pasts_of(household: Household) -> dict[int, Past]:
-    """What every finished planting gave in food, per plant that stood, as Weigh up measures it, by crop."""
-    return _pasts(household, *_finished(household))
-
-
 def _pasts(household: Household, rows: list[PlantingFacts], crop_of: dict[int, int]) -> dict[int, Past]:
+    """What every finished planting gave in food, per plant that stood, as Weigh up measures it, by crop."""
     hits = happened_to_each(household, [row.pk for row in rows])
     found: dict[int, list[Taken]] = defaultdict(list)
     for row in rows:
@@ -172,20 +170,56 @@ def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -
     return Taken(row.season, planned, max(measured.amount, 0.0), causes)
 
 
-def weeks_eaten(household: Household, today: date) -> dict[int, list[WeekEaten]]:
-    """By crop: each week in which some of it lay in store, what was eaten, and whether none was left at its end."""
-    return _weeks(larder(household, seasons_of(household, today.year)))
+@dataclass(frozen=True)
+class Stored:
+    """What the larder knows: what was eaten week by week, and of each season what was lifted and how long it lasted."""
+
+    eaten: dict[int, list[WeekEaten]]  #: by crop: each week in which some lay in store
+    lifted_kg: dict[tuple[int, int], float]  #: by crop and season
+    lasted_weeks: dict[tuple[int, int], int]  #: by crop and season, of what lay in store and is gone
+    lying_kg: dict[int, float]  #: by crop, in store now
 
 
-def _weeks(found: Larder) -> dict[int, list[WeekEaten]]:
-    came: dict[int, dict[date, int]] = defaultdict(lambda: defaultdict(int))
-    eaten: dict[int, dict[date, int]] = defaultdict(lambda: defaultdict(int))
+def stored(household: Household, today: date) -> Stored:
+    """Read the larder's ledger of all seasons."""
+    found = larder(household, seasons_of(household, today.year))
+    by_season = _weeks(found, lambda step: step.key)
+    lasted = {key: len(weeks) for key, weeks in by_season.items() if weeks and not _lies(found, key)}
+    lifted = {key: one.lifted_mg / 1e6 for key, one in found.of.items() if one.lifted_mg}
+    lying: dict[int, float] = defaultdict(float)
     for step in found.steps:
-        came[step.key[0]][monday_of(step.day)] += step.mass_mg
+        lying[step.key[0]] += step.mass_mg / 1e6
+    there = {crop: kg for crop, kg in lying.items() if kg * 1e6 > GONE_MG}
+    return Stored(_weeks(found, lambda step: step.key[0]), lifted, lasted, there)
+
+
+def _lies(found: Larder, key: tuple[int, int]) -> bool:
+    return sum(step.mass_mg for step in found.steps if step.key == key) > GONE_MG
+
+
+def standing_in(household: Household, season: int) -> set[int]:
+    """Crops of which something of a season is not finished yet."""
+    there = Planting.objects.of(household).filter(season=season, finished_on=None)
+    return set(there.order_by().values_list("crop_id", flat=True))
+
+
+def kept_back_in(household: Household, season: int) -> set[int]:
+    """Crops of which a blinded trial keeps back a planting of a season, so that its sum would tell."""
+    pks = list(blinded_of(household))
+    there = Planting.objects.of(household).filter(season=season, pk__in=pks)
+    return set(there.order_by().values_list("crop_id", flat=True)) if pks else set()
+
+
+def _weeks(found: Larder, of: Callable[[Step], _Key]) -> dict[_Key, list[WeekEaten]]:
+    """Weeks in which some lay in store, by crop or by crop and season."""
+    came: dict[_Key, dict[date, int]] = defaultdict(lambda: defaultdict(int))
+    eaten: dict[_Key, dict[date, int]] = defaultdict(lambda: defaultdict(int))
+    for step in found.steps:
+        came[of(step)][monday_of(step.day)] += step.mass_mg
         if step.what == Use.EATEN:
-            eaten[step.key[0]][monday_of(step.day)] -= step.mass_mg
+            eaten[of(step)][monday_of(step.day)] -= step.mass_mg
     this_week = monday_of(found.today)
-    return {crop: list(_of_crop(of_weeks, eaten[crop], this_week)) for crop, of_weeks in came.items()}
+    return {key: list(_of_crop(of_weeks, eaten[key], this_week)) for key, of_weeks in came.items()}
 
 
 def _of_crop(came: dict[date, int], eaten: dict[date, int], this_week: date) -> Iterable[WeekEaten]:

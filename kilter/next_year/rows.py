@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import math
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
@@ -10,12 +11,14 @@ from kilter.core.errors import KilterError
 from kilter.core.plan.effects import Grown, Planned
 from kilter.core.plan.forecast import OnePlant, forecast_one_plant, is_foretold
 from kilter.core.plan.scenarios import Enough, Setback
-from kilter.drawing.chain import Marks, Strip, Times, marks, strip
+from kilter.drawing.chain import Marks, Strip, Times, marks, strip, year_calendar
+from kilter.drawing.lanes import Calendar
 from kilter.drawing.promise import Promise, promise
 from kilter.look_back.decisions import Stands
 from kilter.next_year.dates import CropDates, dates_of
 from kilter.next_year.garden import Garden, garden
-from kilter.next_year.need import LastYear, Needed, last_year, needed_of
+from kilter.next_year.need import Needed, needed_of
+from kilter.next_year.needed import LastYear, last_year
 from kilter.next_year.records import Past
 from kilter.next_year.takes import Takes, takes_of
 from kilter.people.models import Household
@@ -27,6 +30,8 @@ NEVER_SURE = (
     "less sure."
 )
 HALF, EIGHTY = 50, 80
+#: To sort by work and money together, a minute stands for so many of the smallest coin (rule).
+MINUTE_MINOR = 10
 _RestsOn = tuple[tuple[Grown, ...], tuple[Planned, ...], float | None, int, tuple[Setback, ...]]
 #: How rows may be sorted.
 SORTS = {
@@ -57,6 +62,7 @@ class CropRow:
     last: LastYear | None
     decided: tuple[Stands, ...]  #: decisions of Look back that wait for the plan
     memory: tuple[str, ...]  #: what hit it, and how often
+    calendar: Calendar  #: the year that it is drawn over
     price_minor: int | None = None  #: of a kilogram, in the smallest coin
     problem: str = ""
 
@@ -88,9 +94,7 @@ class CropRow:
     @property
     def short_last_kg(self) -> float:
         """What was lacking last year of what is needed; 0 where nothing was."""
-        if self.last is None or self.needed.lift_kg is None:
-            return 0.0
-        return max(self.needed.lift_kg - self.last.lifted_kg, 0.0)
+        return self.last.short_kg if self.last else 0.0
 
     @property
     def strip(self) -> Strip:
@@ -101,7 +105,10 @@ class CropRow:
             for one in dates.sowings
             if (day := dates.on(one.ground_from)) is not None
         ]
-        return strip(dates.season, times, dates.weeks_kept)
+        sown = [dates.date_of(day) for day in dates.steady.sown] if dates.steady else []
+        if sown:
+            times = [Times(None, sown[0], self.said.pull_from, self.said.pull_until)]
+        return strip(self.calendar, times, dates.weeks_kept, sown)
 
     @property
     def comes_first(self) -> float:
@@ -121,6 +128,12 @@ class CropRow:
         return self.dates.on(self.dates.lift_day)
 
     @property
+    def follows_sure(self) -> bool:
+        """Whether its number follows how sure one wants to be."""
+        by_word = self.said.own_plants is not None or self.needed.by == PlannedCrop.Way.RULE
+        return self.one_plant is not None and bool(self.needed.lift_kg) and not by_word
+
+    @property
     def is_open(self) -> bool:
         """Nobody said yet how much is wanted, or a decision waits."""
         return self.said.pk is None or bool(self.decided)
@@ -132,12 +145,36 @@ def rows(household: Household, plan: Plan | None = None) -> list[CropRow]:
     return [row(crop, shared) for crop in shared.crops]
 
 
+@dataclass(frozen=True)
+class Sums:
+    """What stands in the sentence over the rows."""
+
+    short: int  #: crops that came short last time
+    open: int
+    metres_a_person: float | None
+
+
+def sums(found: Sequence[CropRow]) -> Sums:
+    """Add up some rows."""
+    each = [one.takes.metres_a_person for one in found if one.takes and one.takes.metres_a_person]
+    return Sums(
+        sum(one.short_last_kg > 0 for one in found), sum(one.is_open for one in found), sum(each) if each else None
+    )
+
+
 def sorted_rows(found: Iterable[CropRow], by: str) -> list[CropRow]:
     """Rows in the order asked for."""
+
+    def costs(one: CropRow) -> float:
+        takes = one.takes
+        return (takes.minutes or 0) * MINUTE_MINOR + (takes.cost_minor or 0) if takes else 0
+
     keys = {
         "first": lambda one: -one.comes_first,
         "short": lambda one: -one.short_last_kg,
-        "costly": lambda one: -((one.takes.minutes or 0) + (one.takes.cost_minor or 0) / 10 if one.takes else 0),
+        "costly": lambda one: (
+            -((one.takes.minutes or 0) * MINUTE_MINOR + (one.takes.cost_minor or 0) if one.takes else 0)
+        ),
         "open": lambda one: not one.is_open,
     }
     return sorted(found, key=lambda one: (keys[by](one) if by in keys else 0, one.crop.name))
@@ -151,10 +188,9 @@ def row(crop: Crop, shared: Garden, said: PlannedCrop | None = None, certainty: 
     dates = dates_of(crop, said, shared)
     needed = needed_of(crop, said, shared, one_plant, dates.lift_day)
     counts = {} if one_plant is None else _enough(one_plant, needed.lift_kg, {HALF, EIGHTY, certainty})
-    plants = _plants(said, needed, counts, certainty)
+    plants = _plants(said, needed, one_plant, counts, certainty)
     if one_plant is not None and plants is None and needed.lift_kg is not None and not problem:
         problem = NEVER_SURE
-    spacing_m = _spacing_m(crop, shared)
     found = CropRow(
         crop,
         said,
@@ -168,23 +204,30 @@ def row(crop: Crop, shared: Garden, said: PlannedCrop | None = None, certainty: 
         None,
         None,
         dates,
-        last_year(shared, crop),
+        last_year(crop, shared),
         tuple(shared.decided.get(crop.pk, ())),
         shared.memory.get(crop.pk, ()),
+        year_calendar(shared.season, is_southern=shared.is_southern),
         shared.prices.get(crop.pk),
         problem or needed.chosen.problem,
     )
+    return as_planned(found, plants, shared)
+
+
+def as_planned(found: CropRow, plants: int | None, shared: Garden) -> CropRow:
+    """A row with so many plants: what they take, how sure they are, what they give; as it is where it is not said."""
     if plants is None:
         return found
-    takes = takes_of(crop, said, shared, plants, dates, spacing_m)
+    one_plant, lift_kg = found.one_plant, found.needed.lift_kg
+    takes = takes_of(found.crop, found.said, shared, plants, found.dates, spacing_of(found.crop, shared))
     if one_plant is None:
-        return replace(found, takes=takes)
+        return replace(found, plants=plants, takes=takes)
     low, middle, high = one_plant.span_kg(plants, 0.1, 0.5, 0.9)
-    sure = None if needed.lift_kg is None else one_plant.sure_of(needed.lift_kg, plants)
     return replace(
         found,
+        plants=plants,
         takes=takes,
-        sure=sure,
+        sure=None if lift_kg is None else one_plant.sure_of(lift_kg, plants),
         span_kg=(low, middle, high),
         expected_kg=float(one_plant.mean_kg * plants),
     )
@@ -223,16 +266,19 @@ def _enough(one_plant: OnePlant, lift_kg: float | None, sures: set[int]) -> dict
     return {percent: one.plants for percent, one in found.items() if one}
 
 
-def _plants(said: PlannedCrop, needed: Needed, counts: dict[int, int], certainty: int) -> int | None:
+def _plants(
+    said: PlannedCrop, needed: Needed, one_plant: OnePlant | None, counts: dict[int, int], certainty: int
+) -> int | None:
     """By the gardener's own word, by the rule of thumb, else as sure as wanted."""
     if said.own_plants is not None:
         return said.own_plants
-    if needed.by == PlannedCrop.Way.RULE and needed.rule.plants is not None and not needed.beside_kg:
-        return needed.rule.plants
+    if needed.by == PlannedCrop.Way.RULE and needed.rule.plants is not None:
+        beside = math.ceil(needed.beside_kg / one_plant.median_kg - 1e-9) if one_plant and needed.beside_kg else 0
+        return needed.rule.plants + beside
     return counts.get(certainty)
 
 
-def _spacing_m(crop: Crop, shared: Garden) -> float | None:
+def spacing_of(crop: Crop, shared: Garden) -> float | None:
     """The crop's own spacing in the row, as last planted; else the handbook's."""
     habit, book = shared.habits.get(crop.pk), crop.in_handbook
     return (habit.in_row_m if habit else None) or (book.in_row_m if book else None)

@@ -7,10 +7,11 @@ from typing import Any
 from django.http import HttpResponse
 from django.shortcuts import render
 
-from kilter.drawing.chain import year_calendar
+from kilter.drawing.chain import today_on, year_calendar
 from kilter.next_year import sheets
+from kilter.next_year.dates import plants_planned
 from kilter.next_year.garden import garden
-from kilter.next_year.rows import CropRow, row
+from kilter.next_year.rows import CropRow, as_planned, row
 from kilter.next_year.views import of_plan, plan_asked
 from kilter.people import clock
 from kilter.people.access import Who, page_for
@@ -21,16 +22,16 @@ from kilter.plans.models import Plan, Shelf
 def _of(request: HouseholdRequest) -> tuple[Plan, list[CropRow], dict[str, Any]]:
     plan = plan_asked(request)
     shared = garden(request.household, plan)
-    found = [row(crop, shared) for crop in shared.crops]
-    here = year_calendar(plan.season)
+    planned = plants_planned(plan)
+    found = [as_planned(row(crop, shared), planned.get(crop.pk), shared) for crop in shared.crops]
+    here = year_calendar(plan.season, is_southern=shared.is_southern)
     context = {
         "plan": plan,
         "of_plan": of_plan(plan),
         "rows": [one for one in found if one.plants],
         "months": here.months(),
-        "today_x": here.at(shared.today) if shared.today.year == plan.season else None,
+        "today_x": today_on(here, shared.today),
         "currency": request.household.currency,
-        "today": shared.today,
     }
     return plan, found, context
 
@@ -38,8 +39,8 @@ def _of(request: HouseholdRequest) -> tuple[Plan, list[CropRow], dict[str, Any]]
 @page_for(reads=Who.MEMBER)
 def calendar(request: HouseholdRequest) -> HttpResponse:
     """A year as lanes, and the same by week."""
-    _, found, context = _of(request)
-    return render(request, "next_year/calendar.html", context | {"weeks": sheets.weeks(found)})
+    plan, found, context = _of(request)
+    return render(request, "next_year/calendar.html", context | {"weeks": sheets.weeks(found, plan)})
 
 
 @page_for(reads=Who.MEMBER)
@@ -48,7 +49,7 @@ def calendar_ics(request: HouseholdRequest) -> HttpResponse:
     plan, found, _ = _of(request)
     made = clock.now(request.household)
     return _download(
-        sheets.as_ics(plan, sheets.jobs(found), made), "text/calendar; charset=utf-8", plan, "calendar.ics"
+        sheets.as_ics(plan, sheets.jobs(found, plan), made), "text/calendar; charset=utf-8", plan, "calendar.ics"
     )
 
 
@@ -56,7 +57,7 @@ def calendar_ics(request: HouseholdRequest) -> HttpResponse:
 def calendar_csv(request: HouseholdRequest) -> HttpResponse:
     """The calendar as CSV."""
     plan, found, _ = _of(request)
-    return _download(sheets.jobs_csv(sheets.jobs(found)), "text/csv; charset=utf-8", plan, "calendar.csv")
+    return _download(sheets.jobs_csv(sheets.jobs(found, plan)), "text/csv; charset=utf-8", plan, "calendar.csv")
 
 
 @page_for(reads=Who.MEMBER)

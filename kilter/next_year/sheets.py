@@ -10,7 +10,7 @@ from datetime import UTC, date, datetime, timedelta
 
 from icalendar import Calendar, Event
 
-from kilter.next_year.dates import Job, by_week, jobs_of, under_lights
+from kilter.next_year.dates import Job, by_week, jobs_of, told_where, where_planned
 from kilter.next_year.rows import CropRow
 from kilter.next_year.takes import several
 from kilter.plans.models import Plan, Shelf
@@ -66,15 +66,15 @@ class Tray:
         return (self.ends - self.begins).days
 
 
-def jobs(rows: Iterable[CropRow]) -> list[Job]:
-    """All jobs of a plan in the order of their days; what is not planted asks for none."""
+def jobs(rows: Iterable[CropRow], plan: Plan) -> list[Job]:
+    """All jobs of a plan in the order of their days, with the places it has; what is not planted asks for none."""
     found = [job for row in rows if row.plants for job in jobs_of(row.crop, row.dates)]
-    return sorted(found, key=lambda job: (job.begins, job.crop.name, job.what))
+    return told_where(sorted(found, key=lambda job: (job.begins, job.crop.name, job.what)), where_planned(plan))
 
 
-def weeks(rows: Iterable[CropRow]) -> list[tuple[date, list[Job]]]:
+def weeks(rows: Iterable[CropRow], plan: Plan) -> list[tuple[date, list[Job]]]:
     """The same by week."""
-    return by_week(jobs(rows))
+    return by_week(jobs(rows, plan))
 
 
 def shopping(rows: Iterable[CropRow]) -> list[BuyLine]:
@@ -110,11 +110,14 @@ def trays(rows: Iterable[CropRow]) -> list[Tray]:
     """What is raised under lights, in the order of its days."""
     found = []
     for row in rows:
-        for begins, ends, crop, plants in under_lights([(row.crop, row.dates, row.plants)]):
-            seeds = plants
-            if row.takes and row.takes.piece == "seed" and row.plants:
-                seeds = -(-row.takes.pieces * plants // row.plants)
-            found.append(Tray(crop, begins, ends, plants, seeds))
+        if not row.plants or row.takes is None:
+            continue
+        goes = len(row.dates.sowings)
+        pieces = row.takes.pieces if row.takes.piece == "seed" else row.plants
+        for one in row.dates.sowings:
+            begins, ends = row.dates.on(one.lights_from), row.dates.on(one.ground_from)
+            if begins is not None and ends is not None:
+                found.append(Tray(row.crop, begins, ends, -(-row.plants // goes), -(-pieces // goes)))
     return sorted(found, key=lambda one: (one.begins, one.crop.name))
 
 

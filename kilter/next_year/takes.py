@@ -64,7 +64,6 @@ class Takes:
     piece: str
     pieces_why: str
     germination: float | None
-    is_own_germination: bool
     stock: tuple[Stock, ...]
     buy: Buy | None
     minutes: float | None
@@ -79,10 +78,6 @@ class Takes:
     def pieces_said(self) -> str:
         """How many of what, in words."""
         return f"{self.pieces} {several(self.piece, self.pieces)}"
-
-    @property
-    def vessel_count(self) -> int:
-        return sum(count for _, count in self.in_vessels)
 
 
 def several(word: str, count: int) -> str:
@@ -101,7 +96,7 @@ def takes_of(
     vessels, too_many, medium = _vessels(shared, book, plants)
     sown_on = min((one.begins for one in dates.sowings), default=None)
     stock = _stock(shared, crop, None if sown_on is None else day_of_season(shared.season, sown_on))
-    germination, is_own = _germination(said, stock, book)
+    germination = _germination(said, stock, book)
     pieces, piece, why = _pieces(book, plants, germination, is_sown=_is_sown(book, habit.unit_kind if habit else ""))
     worked = shared.worked.get(crop.pk, Worked())
     return Takes(
@@ -115,7 +110,6 @@ def takes_of(
         piece,
         why,
         germination,
-        is_own,
         stock,
         _buy(shared, crop, pieces, stock),
         None if worked.minutes is None else worked.minutes * plants,
@@ -166,15 +160,15 @@ def _stock(shared: Garden, crop: Crop, sown_on: date | None) -> tuple[Stock, ...
     return tuple(sorted(found, key=lambda one: (one.is_past, one.lot.sow_by or date.max, one.lot.pk)))
 
 
-def _germination(said: PlannedCrop, stock: tuple[Stock, ...], book: HandbookCrop | None) -> tuple[float | None, bool]:
+def _germination(said: PlannedCrop, stock: tuple[Stock, ...], book: HandbookCrop | None) -> float | None:
     """Of the very lot that would be sown, by own counts; else as the plan says."""
     if book is not None and not _is_sown(book, ""):
-        return None, False
+        return None
     counted = [one for one in stock if one.germination and not one.is_past]
     if counted:
         weights = sum(one.left for one in counted)
-        return sum((one.germination or 0) * one.left for one in counted) / weights, True
-    return said.germination_percent / 100, False
+        return sum((one.germination or 0) * one.left for one in counted) / weights
+    return said.germination_percent / 100
 
 
 def _pieces(

@@ -11,7 +11,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.handbook import handbook
-from kilter.drawing.chain import letters, year_calendar
+from kilter.drawing.chain import letters, today_on, year_calendar
 from kilter.look_back import actions as look_back
 from kilter.look_back.decisions import decisions
 from kilter.look_back.models import Decision
@@ -20,7 +20,7 @@ from kilter.next_year.forms import AddCropForm, PlannedCropForm, SureForm
 from kilter.next_year.garden import Garden, first_words, garden, usual_plan
 from kilter.next_year.held import held, held_of
 from kilter.next_year.opened import opened
-from kilter.next_year.rows import SORTS, CropRow, cold, row, sorted_rows
+from kilter.next_year.rows import SORTS, cold, row, sorted_rows, sums
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.actions import save_owned, strike
@@ -29,8 +29,8 @@ from kilter.people.meeting import MAX_KEY
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Eater
 from kilter.people.undo import flash_change
-from kilter.plans.models import Plan, PlannedCrop, Wish
-from kilter.plans.queries import planned_crops, plans_of
+from kilter.plans.models import Plan, Wish
+from kilter.plans.queries import planned_crops, plans_of, season_to_plan
 from kilter.set_out.models import Crop
 
 #: So many forecasts are reckoned while a page is waited for; about 60 ms each.
@@ -64,14 +64,14 @@ def may_plan(request: HouseholdRequest, plan: Plan) -> bool:
 
 
 def address(route: str, plan: Plan, *args: int, at: str = "") -> str:
-    """Where a page of a plan lies; the usual one needs no naming."""
-    asked = f"?plan={plan.pk}" if plan.pk and not plan.is_chosen else ""
-    return f"{reverse(route, args=args)}{asked}{at}"
+    """Where a page of a plan lies."""
+    return f"{reverse(route, args=args)}{of_plan(plan)}{at}"
 
 
 def of_plan(plan: Plan) -> str:
-    """What an address of a plan's page ends in."""
-    return f"?plan={plan.pk}" if plan.pk and not plan.is_chosen else ""
+    """What an address of a plan's page ends in; the plan for the coming season needs no naming."""
+    is_usual = plan.is_chosen and plan.season == season_to_plan(clock.today(plan.household))
+    return "" if plan.pk is None or is_usual else f"?plan={plan.pk}"
 
 
 @page_for(reads=Who.MEMBER)
@@ -127,7 +127,8 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
         "open": opened(shown, shared),
         "before": shared.crops[at - 1] if at else None,
         "after": shared.crops[at + 1] if at is not None and at + 1 < len(shared.crops) else None,
-        "months": year_calendar(plan.season).months(),
+        "months": shown.calendar.months(),
+        "today_x": today_on(shown.calendar, shared.today),
         "is_out": before.is_out,
         "currency": request.household.currency,
     }
@@ -236,36 +237,23 @@ def strike_eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
 def _rows(request: HouseholdRequest, shared: Garden | None = None) -> dict[str, Any]:
     shared = shared or garden(request.household, plan_asked(request))
     found = sorted_rows((row(crop, shared) for crop in shared.crops), request.GET.get("sort", ""))
-    return _frame(request, shared) | {"rows": found, "sums": _sums(found)}
+    return _frame(request, shared) | {"rows": found, "sums": sums(found)}
 
 
 def _frame(request: HouseholdRequest, shared: Garden) -> dict[str, Any]:
     """What stands around the rows."""
-    plan = shared.plan
+    plan, asked = shared.plan, of_plan(shared.plan)
+    before, year = f"{asked}&" if asked else "?", year_calendar(shared.season, is_southern=shared.is_southern)
     return {
         "plan": plan,
-        "of_plan": of_plan(plan),
+        "of_plan": asked,
         "may_plan": may_plan(request, plan),
         "of_no_crop": shared.decided.get(None, ()),
-        "letters": letters(plan.season),
-        "today_x": year_calendar(plan.season).at(shared.today) if shared.today.year == plan.season else None,
-        "sort": request.GET.get("sort", ""),
-        "sorts": [(key if key != "name" else "", words) for key, words in SORTS.items()],
+        "letters": letters(year),
+        "today_x": today_on(year, shared.today),
+        "sort": request.GET.get("sort", "") or "name",
+        "sorts": [(key, f"{before}sort={key}", says) for key, says in SORTS.items()],
         "address": request.get_full_path(),
-    }
-
-
-def _sums(found: list[CropRow]) -> dict[str, float | int | None]:
-    """What stands in the sentence at the top."""
-    row_m = sum(one.takes.row_m or 0 for one in found if one.takes)
-    each = [one.takes.metres_a_person for one in found if one.takes and one.takes.metres_a_person]
-    return {
-        "crops": len(found),
-        "short": sum(one.short_last_kg > 0 for one in found),
-        "open": sum(one.is_open for one in found),
-        "row_m": row_m,
-        "a_person": sum(each) if each else None,
-        "minutes": sum(one.takes.minutes or 0 for one in found if one.takes),
     }
 
 
@@ -290,8 +278,7 @@ def _show(
         "crop_names": sorted(handbook()),
         "left_out": shared.left_out,
         "wishes": list(Wish.objects.of(request.household)),
-        "plans": list(plans_of(request.household)),
+        "plans": [(one, address("next_year:index", one)) for one in plans_of(request.household)],
         "is_frozen": any(one.is_frozen for one in shared.said.values()),
-        "goals": PlannedCrop.Goal,
     }
     return render(request, "next_year/index.html", context, status=status)

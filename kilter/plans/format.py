@@ -4,8 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from kilter.plans.models import PROMISED, NotEaten, Plan, PlannedCrop, Shelf, Wish
-from kilter.set_out.format import OF_CROP
+from django.db.models import Model
+
+from kilter.plans.models import (
+    PROMISED,
+    FitState,
+    NotEaten,
+    Plan,
+    PlannedCrop,
+    PlannedPlanting,
+    Shelf,
+    Spot,
+    Wish,
+)
+from kilter.set_out.format import MAYBE_CROP, OF_CROP, WITH_VARIETY
 from kilter.tables.table import Faults, Table, Told, Values
 
 #: Earlier packages know of one plan only, and do not name it.
@@ -17,6 +29,12 @@ def _check_planned(values: Values, _: Mapping[str, str]) -> Faults:
         yield "pull_until", "lies before pull_from"
 
 
+def _check_half_months(values: Values, _: Mapping[str, str]) -> Faults:
+    if values["start"] > values["end"]:
+        yield "end", "lies before start"
+
+
+STAYS: dict[type[Model], str] = {FitState: "reckoned from the plan, and found anew"}
 FORMAT = (
     Table.of(Plan, "plans", twin=lambda plan: (plan.season, plan.name)),
     Table.of(
@@ -25,11 +43,22 @@ FORMAT = (
         told=(OF_PLAN, OF_CROP),
         optional=("plan",),
         also=PROMISED,
-        quiet=("own_percent", "given_kg", "animals_kg", "weight", "sowings"),
+        quiet=(
+            "own_percent",
+            "given_kg",
+            "animals_kg",
+            "weight",
+            "sowings",
+            "variety_share_percent",
+            "site_share_percent",
+            "is_must",
+        ),
         twin=lambda one: (one.plan_id, one.crop_id),
         check=_check_planned,
     ),
     Table.of(NotEaten, "not_eaten", told=(OF_CROP,), twin=lambda one: (one.eater_id, one.crop_id)),
+    Table.of(Spot, "spots", told=(MAYBE_CROP,)),
+    Table.of(PlannedPlanting, "planned_plantings", told=(WITH_VARIETY,), also=("planting",), check=_check_half_months),
     Table.of(Shelf, "shelves"),
     Table.of(Wish, "wishes"),
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 
 from django.core.exceptions import ValidationError
@@ -9,8 +10,9 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
+from kilter.ground.models import PRICE, Place
 from kilter.people.models import DAY, Eater, Owned
-from kilter.set_out.models import SEASON, Crop
+from kilter.set_out.models import SEASON, Crop, Planting, Variety
 
 #: What the first plan of a season is called.
 USUAL = "Usual"
@@ -18,6 +20,10 @@ LEAST_SURE, MOST_SURE = 50, 95
 #: One year in ten, two, five, nine: how often the last frost may come later than what it is planned by.
 RISKS = ((10, "one year in ten"), (20, "two years in ten"), (50, "five years in ten"), (90, "nine years in ten"))
 KG = [MinValueValidator(0), MaxValueValidator(100_000)]
+CEILING = [MinValueValidator(1), MaxValueValidator(1_000_000)]
+PERCENT = [MinValueValidator(1), MaxValueValidator(100)]
+#: Half-months of a year, by which a plan says when something stands.
+HALF_MONTH = [MinValueValidator(0), MaxValueValidator(23)]
 
 
 class Plan(Owned):
@@ -28,11 +34,22 @@ class Plan(Owned):
         STAPLES = "staples", "what we eat most of"
         DEAR = "dear", "what is dear to buy"
 
+    class Rest(models.TextChoices):
+        LITTLE = "little", "matters little"
+        USUAL = "usual", "is better avoided"
+        STRICT = "strict", "is to be avoided"
+
     season = models.PositiveIntegerField(validators=SEASON)
     name = models.CharField(max_length=60, default=USUAL)
     is_chosen = models.BooleanField("the plan for its season", default=False)
     first = models.CharField("what comes first", max_length=7, choices=First, default=First.SAID)
     frost_risk = models.PositiveIntegerField("how often the last frost may come later", choices=RISKS, default=10)
+    rest = models.CharField("a family back too soon in the same soil", max_length=6, choices=Rest, default=Rest.USUAL)
+    minutes_a_week = models.PositiveIntegerField(
+        "work, minutes a week at most", null=True, blank=True, validators=CEILING
+    )
+    litres_a_day = models.PositiveIntegerField("water, litres a day at most", null=True, blank=True, validators=CEILING)
+    money_minor = models.PositiveIntegerField("money at most", null=True, blank=True, validators=PRICE)
     note = models.CharField(max_length=400, blank=True)
 
     class Meta(Owned.Meta):
@@ -108,6 +125,7 @@ class PlannedCrop(Owned):
     weight = models.PositiveIntegerField(
         "how much it matters, 1 to 5", default=3, validators=[MinValueValidator(1), MaxValueValidator(5)]
     )
+    is_must = models.BooleanField("must be in the fit before others", default=False)
     own_plants = models.PositiveIntegerField(
         "plants, by your own word", null=True, blank=True, validators=[MaxValueValidator(100_000)]
     )
@@ -129,6 +147,12 @@ class PlannedCrop(Owned):
     )
     frost_risk = models.PositiveIntegerField(
         "how often the last frost may come later", choices=RISKS, null=True, blank=True
+    )
+    variety_share_percent = models.PositiveIntegerField(
+        "of one variety, % of its plants at most", default=100, validators=PERCENT
+    )
+    site_share_percent = models.PositiveIntegerField(
+        "on one site, % of its plants at most", default=100, validators=PERCENT
     )
     # The promise: what was said of this crop on the day it was frozen. Later changes leave it as it is.
     frozen_on = models.DateField("frozen on", null=True, blank=True, validators=DAY, editable=False)
@@ -175,6 +199,99 @@ PROMISED = (
     "promised_half_kg",
     "promised_ninetieth_kg",
 )
+
+
+class Spot(Owned):
+    """Where a crop of a plan is to stand only, or not at all; without a crop a place that is kept free."""
+
+    class Says(models.TextChoices):
+        ONLY = "only", "only here"
+        NEVER = "never", "not here"
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="spots")
+    crop = models.ForeignKey(Crop, on_delete=models.CASCADE, related_name="spots", null=True, blank=True)
+    place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="spots")
+    says = models.CharField("how", max_length=5, choices=Says, default=Says.NEVER)
+
+    class Meta(Owned.Meta):
+        ordering = ("pk",)
+        constraints = (
+            *Owned.Meta.constraints,
+            models.CheckConstraint(name="free_of_all_or_of_one", condition=Q(says="never") | Q(crop__isnull=False)),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.crop or 'nothing'} {self.get_says_display()}: {self.place}"
+
+
+class PlannedPlanting(Owned):
+    """What of a plan stands where, and from which half-month to which; set out, it is linked to what came of it."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="plantings")
+    crop = models.ForeignKey(Crop, on_delete=models.CASCADE, related_name="planned_plantings")
+    variety = models.ForeignKey(
+        Variety, on_delete=models.CASCADE, null=True, blank=True, related_name="planned_plantings"
+    )
+    place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="planned_plantings")
+    plants = models.PositiveIntegerField(validators=[MinValueValidator(1), MaxValueValidator(100_000)])
+    start = models.PositiveIntegerField("from half-month", validators=HALF_MONTH)
+    end = models.PositiveIntegerField("to half-month", validators=HALF_MONTH)
+    is_pinned = models.BooleanField("stays as it is", default=False)
+    planting = models.ForeignKey(
+        Planting, on_delete=models.SET_NULL, null=True, blank=True, related_name="planned_as", editable=False
+    )
+
+    class Meta(Owned.Meta):
+        ordering = ("start", "pk")
+        constraints = (
+            *Owned.Meta.constraints,
+            models.CheckConstraint(name="planned_in_order", condition=Q(start__lte=F("end"))),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.plants} {self.crop} in {self.place}"
+
+    @property
+    def begins(self) -> date:
+        """The first day of its first half-month."""
+        return half_month(self.plan.season, self.start)
+
+    @property
+    def ends(self) -> date:
+        """The first day after its last half-month."""
+        return half_month(self.plan.season, self.end + 1)
+
+
+MONTHS = (
+    "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
+    "December",
+)  # fmt: skip
+#: Half-months as a gardener calls them.
+HALVES = tuple(f"{'early' if slot % 2 == 0 else 'late'} {MONTHS[slot // 2]}" for slot in range(24))
+
+
+def begins_words(slot: int) -> str:
+    """When something begins: what stands when the year begins was set before it."""
+    return HALVES[slot] if slot else f"by {HALVES[0]}"
+
+
+def half_month(season: int, slot: int) -> date:
+    """The day on which a half-month begins."""
+    return date(season + slot // 24, slot % 24 // 2 + 1, 16 if slot % 2 else 1)
+
+
+class FitState(models.Model):
+    """The best fit that was found of a plan so far, so that a search can go on from it; reckoned, not written."""
+
+    plan = models.OneToOneField(Plan, on_delete=models.CASCADE, related_name="fit_state")
+    rests_on = models.CharField(max_length=64)  #: what it was found from; of anything else it says nothing
+    plants = models.JSONField(default=dict)  #: by option
+    worth = models.FloatField()
+    ceiling = models.FloatField()
+    tries = models.PositiveIntegerField()
+
+    def __str__(self) -> str:
+        return f"fit of {self.plan}"
 
 
 class NotEaten(Owned):

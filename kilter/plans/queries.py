@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable
 from datetime import date
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from kilter.people.models import A_YEAR, Eater, Household
-from kilter.plans.models import NotEaten, Plan, PlannedCrop
+from kilter.plans.models import NotEaten, Plan, PlannedCrop, PlannedPlanting
 
 #: From this month on the coming season is planned, before it the one that has begun (rule).
 NEXT_FROM = 7
@@ -34,6 +34,15 @@ def planned_crops(plan: Plan | None) -> QuerySet[PlannedCrop]:
     if plan is None or plan.pk is None:
         return PlannedCrop.objects.none()
     return PlannedCrop.objects.of(plan.household).filter(plan=plan).select_related("crop", "plan")
+
+
+def waiting_plantings(plan: Plan | None) -> QuerySet[PlannedPlanting]:
+    """What a plan has for a place and is not set out; what was set out and struck since waits again."""
+    if plan is None or plan.pk is None:
+        return PlannedPlanting.objects.none()
+    here = PlannedPlanting.objects.of(plan.household).filter(plan=plan)
+    waiting = here.filter(Q(planting=None) | Q(planting__struck_at__isnull=False))
+    return waiting.select_related("crop", "variety", "place")
 
 
 def not_eaten_of(household: Household) -> dict[int, frozenset[int]]:

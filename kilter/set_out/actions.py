@@ -100,7 +100,7 @@ def set_out(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change
         if kin and kinship == Planting.Kinship.REPLACES:
             _count_replaced(recorder, actor, kin, planted)
         for keep in promises:
-            keep(recorder)
+            keep(recorder, planted)
         recorder.change.says = f"{planted[0].label} is set out in {name_places(planted)}."[:200]
         recorder.change.saved = tuple(planted)
     return recorder.change

@@ -28,6 +28,25 @@ OF_CROP = Told(
     instead_of=("crop",),
     related=("crop",),
 )
+#: A crop that may be left empty.
+MAYBE_CROP = Told(
+    (Column("crop", cells.text(60), about="Name; made if not known yet; empty where it is of none."),),
+    lambda values, names: {"crop": names.crop(values["crop"]) if values["crop"] else None},
+    lambda record: {"crop": record.crop and record.crop.name},
+    instead_of=("crop",),
+    related=("crop",),
+)
+#: Of a record with a crop, and a variety where it is known.
+WITH_VARIETY = Told(
+    (CROP, VARIETY),
+    lambda values, names: {
+        "crop": (crop := names.crop(values["crop"])),
+        "variety": names.variety(crop, values["variety"]) if values["variety"] else None,
+    },
+    lambda record: {"crop": record.crop.name, "variety": record.variety and record.variety.name},
+    instead_of=("crop", "variety"),
+    related=("crop", "variety"),
+)
 
 
 def of_variety() -> Told:

@@ -321,7 +321,12 @@ class BeginForm(forms.Form):
     kin = forms.IntegerField(required=False)
     kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False)
     place = forms.IntegerField(required=False, min_value=1)
+    places = forms.RegexField(r"^\d{1,18}(,\d{1,18})*$", required=False, max_length=2000)
     again = forms.IntegerField(required=False)
+    crop = forms.CharField(required=False, max_length=60)
+    variety = forms.CharField(required=False, max_length=80)
+    units = forms.IntegerField(required=False, min_value=1, max_value=100_000)
+    unit_kind = forms.ChoiceField(choices=[("", ""), *((kind, kind) for kind in UNIT_KINDS)], required=False)
 
 
 class BeforeForm(OfHousehold, forms.Form):

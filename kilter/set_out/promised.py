@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 from kilter.people.history import Recorder
 from kilter.people.models import Household
-from kilter.set_out.models import Crop
+from kilter.set_out.models import Crop, Planting
 
-Keep = Callable[[Recorder], None]
+Keep = Callable[[Recorder, list[Planting]], None]
 #: Reckons before anything is locked, and gives what is to be written with the planting; None where nothing is.
 Provider = Callable[[Household, int, Crop], Keep | None]
 _providers: list[Provider] = []

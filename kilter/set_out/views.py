@@ -40,6 +40,7 @@ from kilter.set_out.forms import (
 )
 from kilter.set_out.memory import memory_of
 from kilter.set_out.models import Cost, Crop, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.planned import planned_in
 
 MAX_KEY = 2**63 - 1
 
@@ -72,9 +73,12 @@ def chosen_season(request: HouseholdRequest) -> int:
 def index(request: HouseholdRequest) -> HttpResponse:
     """The plantings of a season as lanes over the weeks."""
     season, today = chosen_season(request), clock.today(request.household)
+    coming = today.year + 1
+    ahead = {coming} if planned_in(request.household, coming) else set()
     context = {
         "season": season,
-        "seasons": queries.seasons_of(request.household, today.year),
+        "seasons": sorted({*queries.seasons_of(request.household, today.year), *ahead}, reverse=True),
+        "planned": planned_in(request.household, season),
         "sheet": queries.season_sheet(request.household, season, today),
     }
     return render(request, "set_out/index.html", context)
@@ -105,6 +109,11 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     begin = asked.cleaned_data if asked.is_valid() else {}
     if begin.get("place"):
         initial["places"] = [f"place-{begin['place']}"]
+    if begin.get("places"):
+        initial["places"] = [f"place-{place}" for place in begin["places"].split(",")]
+    asked_for = {"crop_name": begin.get("crop"), "variety_name": begin.get("variety")}
+    asked_for |= {name: begin.get(name) for name in ("units", "unit_kind")}
+    initial |= {name: value for name, value in asked_for.items() if value}
     if again := _known(request, begin.get("again")):
         initial |= said_of(again)
     found = _known(request, begin.get("kin"))

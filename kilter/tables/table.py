@@ -204,7 +204,7 @@ def _kind_of(field: models.Field[Any, Any]) -> Column:
             kept=lambda m: m if isinstance(m, int) else m and m.mg,
             shown=cells.grams,
         )
-    if name == "price_minor":
+    if name.endswith("_minor"):
         return _price(field)
     if field.flatchoices:
         return _choice(field)
@@ -248,7 +248,7 @@ def _price(field: models.Field[Any, Any]) -> Column:
     """Smallest coins, written with two decimals."""
     low, high = _limits(field, 0, MOST_WHOLE)
     return Column(
-        "price",
+        field.name.removesuffix("_minor"),
         cells.number(low / 100, high / 100),
         "number",
         attr=field.name,

@@ -46,7 +46,7 @@ from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
 from tests.bench.crowds import load_beside_the_bench, many_households, silent_connections
 from tests.bench.writers import eight_at_once, killed_while_writing
-from tests.checks import drafts, forecasts, gardens
+from tests.checks import drafts, fits, forecasts, gardens
 
 PLANTINGS, LINES = 50, 8  # a season: 50 plantings of 8 weigh-ins each make 400
 SEASON, SEASONS = 2026, 20
@@ -404,6 +404,7 @@ def main() -> None:
     gardens.main()
     drafts.main()
     forecasts.main()
+    fits.main()
 
 
 if __name__ == "__main__":

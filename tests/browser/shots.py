@@ -58,6 +58,15 @@ def take_up(g: Gardener) -> None:
     g.driver.execute_script("document.querySelectorAll('[data-crate]')[2].click()")
 
 
+def fit(g: Gardener) -> None:
+    """Fitted, and the search stopped."""
+    g.press("Fit it into the ground")
+    g.until(lambda: g.all(".fit-row h2"))
+    time.sleep(20)
+    g.press("Stop")
+    g.until(lambda: g.all('[data-fit="found"]'))
+
+
 def main() -> None:
     folder = tempfile.TemporaryDirectory()
     settings.DATABASES["default"]["NAME"] = str(Path(folder.name) / "shots.sqlite3")
@@ -90,12 +99,12 @@ def main() -> None:
         ("trial", f"/weigh-up/trials/{trial}", "light", None),
         ("look-back", "/look-back/?season=2026&whole=on", "light", None),
         ("next-year", "/next-year/?whole=on", "light", None),
+        ("fit", "/next-year/fit", "light", fit),
     )
     phone = (
         ("ground-phone", "/ground/?season=2025", "light", None),
         ("weigh-in-phone", "/weigh-in/", "light", None),
         ("larder-phone", "/larder/", "light", take_up),
-        ("weigh-up-phone", "/weigh-up/", "light", None),
     )
     take(WIDE, wide, base)
     take(PHONE, phone, base)

@@ -12,14 +12,22 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 import re
 from datetime import date
 
 import icalendar
 import pytest
+from django.core.management import call_command
 from django.urls import reverse
 
+from kilter.core.fit.find import first_fit
+from kilter.core.fit.order import problem_of
+from kilter.core.fit.problem import lay_out
+from kilter.core.fit.worth import broken
 from kilter.core.handbook import handbook
+from kilter.next_year.fit.ordering import ordered
+from kilter.next_year.garden import usual_plan
 from kilter.set_out.models import Crop
 from tests.cases.conftest import Newcomer
 
@@ -150,3 +158,27 @@ def test_something_to_pull_all_the_time(g):
     assert "keep 343 plants in rotation and sow 10 every 3.4 days" in page  # 120 days over 35 sowings
     assert "3 April to 6 April: sow (one of those in rotation)" in page  # 120 days before 1 August
     assert page.count("one of those in rotation") == 10  # 31 days in steps of 3.43
+
+
+def test_it_is_fitted_into_a_small_garden(g):
+    """Two beds of 6 m² and ten pots of 30 L: 12 m² are too little for twelve crops, and the fit says which fall short.
+
+    By hand: potatoes by the rule for 3 appetites alone take 18 m of row 75 cm apart, 13.5 m². Nothing stands in more
+    room than there is, in any half-month.
+    """
+    home = g.site("Home", light="full sun", latitude=52)
+    for name in ("North bed", "South bed"):
+        g.bed(name, 5, 1.2, site=home)
+    g.pots("Pot", 10, 30, site=home)
+    said = io.StringIO()
+    call_command("next_year", household=g.household.name, fit=True, json=True, tries=4, stdout=said)
+    told = json.loads(said.getvalue())
+    reached = {one["crop"]: one["reached"] for one in told["crops"]}
+    assert len(reached) + len(told["aside"]) == len(CROPS)
+    assert 0 < sum(one >= 0.98 for one in reached.values()) < len(reached)
+    places = {at["place"] for one in told["crops"] for at in one["standing"]}
+    assert places <= {"North bed", "South bed", "10 pots of 30 L"}
+    laid = lay_out(problem_of(ordered(g.household, usual_plan(g.household)).order))
+    fit, _ = first_fit(laid)
+    assert broken(laid, fit.worth.plants) == []
+    assert fit.worth.reached.min() < 0.98

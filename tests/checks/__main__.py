@@ -1,6 +1,7 @@
 """``python -m tests.checks compare FILE``: units out of a JSON file compared by the core, the answer as JSON.
 
-``forecast FILE`` and ``need FILE`` are described in `tests.checks.planning`.
+``forecast FILE`` and ``need FILE`` are described in `tests.checks.planning`, ``fit FILE`` and ``flow FILE`` in
+`tests.checks.fitting`.
 
 The file holds lists of one length n, all but ``y`` and ``level`` optional::
 
@@ -32,7 +33,7 @@ from kilter.core.compare import METHOD_VERSION, Prior, Unit, compare
 from kilter.core.compare.kinds import Kind, kind_named
 from kilter.core.compare.replicates import own_prior
 from kilter.core.errors import KilterError
-from tests.checks import planning
+from tests.checks import fitting, planning
 
 
 def units_of(data: Mapping[str, Any], level: str = "level") -> tuple[list[Unit], tuple[str, ...]]:
@@ -128,7 +129,13 @@ def answer(data: Mapping[str, Any]) -> dict[str, Any]:
 
 
 #: What can be checked.
-CHECKS = {"compare": answer, "forecast": planning.forecast, "need": planning.need}
+CHECKS = {
+    "compare": answer,
+    "forecast": planning.forecast,
+    "need": planning.need,
+    "fit": fitting.fit,
+    "flow": fitting.flow,
+}
 
 
 def main(words: list[str]) -> int:

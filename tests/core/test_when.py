@@ -26,7 +26,7 @@ from kilter.core.growing.season import (
     years_on_record,
 )
 from kilter.core.handbook import Span, handbook
-from kilter.core.plan.when import EVEN, STANDS_UNTIL, Climate, steady_sowings, when_to_grow
+from kilter.core.plan.when import EVEN, STANDS_UNTIL, Climate, earliness, steady_sowings, when_to_grow
 
 BOOK = handbook()
 STATED = Climate(stated_last=111, stated_first=288, latitude=52.4)
@@ -83,10 +83,10 @@ def test_day_length_against_ephem(latitude):
 
 
 def test_days_are_too_short_to_grow_from_a_day_on():
-    day = still_from(52.4, 2027)
+    day = still_from(52.4)
     assert day_length_h(52.4, day_of_season(2027, day)) < 10 <= day_length_h(52.4, day_of_season(2027, day - 1))
-    assert still_from(20, 2027) is None
-    south = still_from(-45, 2027)
+    assert still_from(20) is None
+    south = still_from(-45)
     assert day_of_season(2027, south).month in {4, 5}
 
 
@@ -209,3 +209,21 @@ def test_steady_sowings_are_ready_when_they_are_to_be_pulled():
 def test_a_soil_that_no_thermometer_shows_is_refused():
     with pytest.raises(Exception, match="soil temperature"):
         check_day(WeatherDay(date(2026, 5, 1), 1, 2, 0, 300))
+
+
+def test_in_the_south_half_a_year_earlier():
+    """Nothing known: 30 April less 182 days is the end of October of the year before."""
+    south, north = (when_to_grow(BOOK["courgette"], Climate(latitude=at), EVEN) for at in (-42.0, 42.0))
+    assert day_of_season(2027, south.last_frost.day) == date(2026, 10, 30)
+    assert north.sowings[0].ground_from - south.sowings[0].ground_from == 182
+
+
+def test_a_variety_is_early_or_late_beside_the_range_of_its_crop():
+    """By hand, potatoes of 70 to 130 days: the thirds end on 90 and 110."""
+    potato = BOOK["potato"]
+    assert potato.days == Span(70, 130)
+    spans = [Span(70, 85), Span(85, 94), Span(95, 110), Span(106, 114), Span(108, 114), Span(120, 150)]
+    assert [earliness(one, potato) for one in spans] == ["early", "early", "middle", "middle", "late", "late"]
+    undated = next(one for one in BOOK.values() if one.days is None)
+    with pytest.raises(PlanError):
+        earliness(Span(60, 70), undated)

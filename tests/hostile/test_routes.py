@@ -11,6 +11,8 @@ from tests.conftest import html_of, make_garden, member, signed_in
 from tests.web.routes import ROUTES, complete
 
 WRITES = ("post", "put", "patch", "delete")
+#: Who tries methods that no page takes; the others post.
+TRY_ALL = {"nobody", "stranger", Role.OWNER}
 ACTORS = ("nobody", "stranger", *Role.values)
 
 
@@ -51,7 +53,7 @@ def test_no_route_fails_or_tells_of_another_garden(actor, garden, request):
         assert (head.status_code, head.content) == (read.status_code, b""), (route.label, "HEAD answers where GET does")
         options = asked(actor, "options", address)
         assert options.status_code < 500, (route.label, "options")
-        for method in WRITES:
+        for method in WRITES if request.node.callspec.params["actor"] in TRY_ALL else WRITES[:1]:
             answer = asked(actor, method, address)
             assert answer.status_code < 500, (route.label, method)
             if method != "post":

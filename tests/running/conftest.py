@@ -6,6 +6,7 @@ import contextlib
 import fcntl
 import os
 import secrets
+import shutil
 import socket
 import subprocess
 import sys
@@ -94,6 +95,29 @@ class Kilter:
             self.process.terminate()
             self.process.wait(20)
             self.process = None
+
+
+@pytest.fixture(scope="session")
+def migrated(tmp_path_factory) -> Path:
+    """A database with every table and nothing in it, made once for all workers."""
+    base = tmp_path_factory.getbasetemp()
+    folder = (base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base) / "migrated"
+    folder.mkdir(exist_ok=True)
+    with (folder / "lock").open("w") as held:
+        fcntl.flock(held, fcntl.LOCK_EX)
+        one = Kilter(folder)
+        if not one.database.exists():
+            made = one.manage("migrate")
+            assert made.returncode == 0, made.stderr
+    return one.database
+
+
+@pytest.fixture
+def ready(kilter: Kilter, migrated: Path) -> Kilter:
+    """An installation that was served before, so that its tables are there."""
+    shutil.copy(migrated, kilter.database)
+    kilter.database.chmod(0o600)
+    return kilter
 
 
 @pytest.fixture

@@ -135,18 +135,17 @@ def test_a_nightly_backup_is_made_once_and_kept_seven_days_and_eight_weeks(tmp_p
     assert 6 <= len(weekly) <= 8
 
 
-def test_commands_keep_restore_and_refuse_in_words(kilter):
-    assert kilter.manage("migrate").returncode == 0
-    kept = kilter.folder / "whole.zip"
-    assert "Kept in" in kilter.manage("backup", str(kept)).stdout
-    kilter.database.write_bytes(b"not a database at all")
-    damaged = kilter.manage("serve")
+def test_commands_keep_restore_and_refuse_in_words(ready):
+    kept = ready.folder / "whole.zip"
+    assert "Kept in" in ready.manage("backup", str(kept)).stdout
+    ready.database.write_bytes(b"not a database at all")
+    damaged = ready.manage("serve")
     assert damaged.returncode == 1
     assert "The database is damaged" in damaged.stderr
     assert "Traceback" not in damaged.stderr
-    back = kilter.manage("restore", str(kept))
+    back = ready.manage("restore", str(kept))
     assert "Restored from" in back.stdout
-    assert unsound(kilter.database) == ""
-    assert len(files_of(kilter.database)) == 4
-    refused = kilter.manage("restore", str(kilter.folder / "no.zip"))
+    assert unsound(ready.database) == ""
+    assert len(files_of(ready.database)) == 4
+    refused = ready.manage("restore", str(ready.folder / "no.zip"))
     assert "is no backup of Kilter" in refused.stderr

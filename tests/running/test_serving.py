@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import http.client
 import os
+import shutil
 import socket
 import sqlite3
 import ssl
@@ -44,28 +45,28 @@ def test_a_proxy_says_that_the_request_came_by_tls(kilter):
     assert ask(kilter.port, "/healthz", X_Forwarded_Proto="https").status == 200
 
 
-def test_nobody_else_is_believed(kilter):
-    kilter.serve(KILTER_HTTPS="1", KILTER_PROXY="192.0.2.7")
-    assert ask(kilter.port, X_Forwarded_Proto="https").status == 301
+def test_nobody_else_is_believed(ready):
+    ready.serve(KILTER_HTTPS="1", KILTER_PROXY="192.0.2.7")
+    assert ask(ready.port, X_Forwarded_Proto="https").status == 301
 
 
-def test_without_tls_no_forwarding_header_counts_and_the_garden_is_the_owners_alone(kilter):
-    kilter.serve()
-    answer = ask(kilter.port, X_Forwarded_Proto="https")
+def test_without_tls_no_forwarding_header_counts_and_the_garden_is_the_owners_alone(ready):
+    ready.serve()
+    answer = ask(ready.port, X_Forwarded_Proto="https")
     assert answer.status == 200
     assert "Secure" not in answer.headers["Set-Cookie"]
-    assert stat.S_IMODE(kilter.database.stat().st_mode) == 0o600
-    second = kilter.manage("serve")
+    assert stat.S_IMODE(ready.database.stat().st_mode) == 0o600
+    second = ready.manage("serve")
     assert second.returncode == 1
     assert "Kilter serves" in second.stderr
     assert "stop it first" in second.stderr
 
 
-def test_a_port_that_is_taken_is_named_and_nothing_is_started(kilter):
-    kilter.serve()
-    other = kilter.manage("serve", KILTER_DATABASE=str(kilter.folder / "other.sqlite3"))
+def test_a_port_that_is_taken_is_named_and_nothing_is_started(ready, migrated):
+    ready.serve()
+    other = ready.manage("serve", KILTER_DATABASE=shutil.copy(migrated, ready.folder / "other.sqlite3"))
     assert other.returncode == 1
-    assert f"Port {kilter.port} of 127.0.0.1 is taken" in other.stderr
+    assert f"Port {ready.port} of 127.0.0.1 is taken" in other.stderr
 
 
 @pytest.mark.parametrize("secret", ["", "short", "a" * 60, "abababab" * 8])
@@ -76,13 +77,12 @@ def test_a_secret_that_can_be_guessed_is_refused(kilter, secret):
     assert not kilter.database.exists()
 
 
-def test_a_database_that_lacks_a_table_is_not_served(kilter):
-    assert kilter.manage("migrate").returncode == 0
-    opened = sqlite3.connect(kilter.database)
+def test_a_database_that_lacks_a_table_is_not_served(ready):
+    opened = sqlite3.connect(ready.database)
     opened.execute("DROP TABLE weigh_in_scale")
     opened.commit()
     opened.close()
-    refused = kilter.manage("serve")
+    refused = ready.manage("serve")
     assert refused.returncode == 1
     assert "lacks the table weigh_in_scale" in refused.stderr
     assert "restore a backup" in refused.stderr
@@ -101,16 +101,16 @@ def certificate(folder: Path) -> tuple[Path, Path]:
     return key, made
 
 
-def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(kilter, tmp_path):
+def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(ready, tmp_path):
     if not Path(NGINX).exists():
         assert os.environ.get("CI") != "true", "CI has nginx"
         pytest.skip("nginx is not installed")
-    kilter.serve(KILTER_HTTPS="1")
+    ready.serve(KILTER_HTTPS="1")
     key, made = certificate(tmp_path)
     http_port, https_port = free_port(), free_port()
     ours = (ROOT / "docs" / "nginx.conf").read_text()
     for said, here in (
-        ("127.0.0.1:8000", f"127.0.0.1:{kilter.port}"),
+        ("127.0.0.1:8000", f"127.0.0.1:{ready.port}"),
         ("/etc/ssl/kilter/garden.example.pem", str(made)),
         ("/etc/ssl/kilter/garden.example.key", str(key)),
         ("listen 80;", f"listen 127.0.0.1:{http_port};"),
@@ -153,13 +153,13 @@ def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(kilter, tmp_p
         nginx.wait(20)
 
 
-def test_two_hundred_connections_that_say_nothing_stop_nobody(kilter):
-    kilter.serve()
-    silent = [socket.create_connection(("127.0.0.1", kilter.port), 5) for _ in range(200)]
+def test_two_hundred_connections_that_say_nothing_stop_nobody(ready):
+    ready.serve()
+    silent = [socket.create_connection(("127.0.0.1", ready.port), 5) for _ in range(200)]
     try:
         for one in silent[::2]:
             one.sendall(b"POST /sign-in HTTP/1.1\r\nHost: garden.example\r\nContent-Length: 900\r\n")
-        assert [ask(kilter.port).status for _ in range(5)] == [200] * 5
+        assert [ask(ready.port).status for _ in range(5)] == [200] * 5
     finally:
         for one in silent:
             one.close()

@@ -15,7 +15,7 @@ from kilter.larder.models import Bulk, Crate, Expense, Price, PutBy, Store, Supp
 from kilter.look_back.models import Decision, Remark, Review
 from kilter.people.access import Declared, Who
 from kilter.people.models import Invite, SignIn
-from kilter.plans.models import NotEaten, Plan, PlannedCrop, Shelf, Wish
+from kilter.plans.models import NotEaten, Plan, PlannedCrop, PlannedPlanting, Shelf, Spot, Wish
 from kilter.set_out.models import Cost, PlantCount
 from kilter.tending.models import Job, Repeat
 from kilter.weigh_in.models import LateLine, new_client_id
@@ -145,6 +145,10 @@ def fill_plans(garden):
     garden.planned = PlannedCrop.objects.create(**mine, plan=garden.plan, crop=garden.crop, servings_per_week=3)
     garden.wish = Wish.objects.create(**mine, crop_name="physalis", said_by="Wen")
     garden.shelf = Shelf.objects.create(**mine, name="Loft", cells=84)
+    garden.spot = Spot.objects.create(**mine, plan=garden.plan, crop=garden.crop, place=garden.bed)
+    garden.planned_planting = PlannedPlanting.objects.create(
+        **mine, plan=garden.plan, crop=garden.crop, place=garden.crates[1], plants=9, start=6, end=13
+    )
     garden.not_eaten = NotEaten.objects.create(**mine, eater=garden.eater, crop=garden.crop)
 
 

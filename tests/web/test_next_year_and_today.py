@@ -16,7 +16,7 @@ from kilter.core.plan.need import plate_need_kg
 from kilter.larder.models import Using
 from kilter.next_year.garden import garden as plan_garden
 from kilter.next_year.held import held
-from kilter.next_year.records import weeks_eaten
+from kilter.next_year.records import stored
 from kilter.next_year.rows import rows
 from kilter.people.models import Change, Eater
 from kilter.plans.models import PlannedCrop
@@ -208,7 +208,7 @@ def test_what_was_eaten_here_is_a_way_of_its_own(client, garden):
     WeighIn.objects.filter(pk=garden.lines[0].pk).update(mass_mg=1_600_000)
     Using.objects.create(**mine, day=date(2026, 8, 6), mass_mg=700_000)
     Using.objects.create(**mine, day=date(2026, 8, 12), mass_mg=900_000)
-    eaten = weeks_eaten(garden.household, TODAY)[garden.crop.pk]
+    eaten = stored(garden.household, TODAY).eaten[garden.crop.pk]
     assert eaten == [WeekEaten(0.7, year=2026), WeekEaten(0.9, is_gone=True, year=2026)]
     answer = client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(way="own"), follow=True)
     assert "Eaten up in 1 of 2 weeks, so you would probably have eaten more." in " ".join(html_of(answer).split())
@@ -218,6 +218,10 @@ def test_what_was_eaten_here_is_a_way_of_its_own(client, garden):
     assert row.needed.own.chain.table_kg == pytest.approx(a_week * 10 * 700 / 900)
     assert row.needed.chosen == row.needed.own
     assert row.needed.own.chain.table_kg > row.needed.plate.chain.table_kg
+    assert (row.last.ran_out_week, row.last.is_so_far) == (2, False)
+    assert "ran out in week 2" in " ".join(
+        html_of(client.get(reverse("next_year:crop", args=[garden.crop.pk]))).split()
+    )
 
 
 def test_last_years_harvest_is_held_against_what_would_have_been_said(client, garden):

@@ -4,19 +4,24 @@ from __future__ import annotations
 
 import csv
 import io
+import math
+from dataclasses import replace
 from datetime import date
 
 import icalendar
 import pytest
 from django.urls import reverse
 
+from kilter.core.plan.appetite import WeekEaten
+from kilter.look_back.season import Season
+from kilter.next_year.dates import in_turn
 from kilter.next_year.garden import garden as plan_garden
 from kilter.next_year.held import held_of
-from kilter.next_year.rows import rows
+from kilter.next_year.rows import row, rows
 from kilter.people.models import Change, Role
 from kilter.plans.models import Plan, PlannedCrop, Shelf, Wish
 from kilter.plans.queries import plan_for, season_to_plan
-from kilter.set_out.models import Crop, PlantCount, Planting, SeedLot
+from kilter.set_out.models import Crop, PlantCount, Planting, SeedLot, Variety
 from kilter.weigh_in.models import WeighIn
 from tests.conftest import TODAY, html_of, member, plant, signed_in
 from tests.web.routes import fill_larder
@@ -170,7 +175,7 @@ def test_what_is_in_stock_is_struck_off_and_the_rest_comes_in_packs(client, gard
     PlannedCrop.objects.create(household=garden.household, plan=one.plan, crop=carrot, own_plants=30)
     (found,) = rows(garden.household)
     takes = found.takes
-    assert (takes.pieces, takes.germination, takes.is_own_germination) == (58, pytest.approx(0.6), True)
+    assert (takes.pieces, takes.germination) == (58, pytest.approx(0.6))
     assert [(stock.left, stock.is_past) for stock in takes.stock] == [(20, False)]
     assert (takes.buy.pieces, takes.buy.packs, takes.buy.price_minor) == (38, 1, 240)
     page = words(client.get(reverse("next_year:shopping")))
@@ -206,7 +211,7 @@ def test_calendar_files_and_an_empty_plan(client, garden):
     again = icalendar.Calendar.from_ical(client.get(reverse("next_year:calendar_ics")).content).walk("VEVENT")
     assert [str(one["uid"]) for one in again] == [str(one["uid"]) for one in events]
     listed = list(csv.DictReader(io.StringIO(client.get(reverse("next_year:calendar_csv")).content.decode())))
-    assert [one["job"] for one in listed] == sorted([one["job"] for one in listed], key=lambda job: job == "lift")
+    assert [one["job"] for one in listed] == ["plant", "lift"]  # in the order of their days
     PlannedCrop.objects.update(is_out=True)
     for route, says in (
         ("calendar", "Nothing is planned yet"),
@@ -257,18 +262,72 @@ def test_queries_do_not_grow_with_the_crops(client, garden, django_assert_max_nu
 
 
 def test_a_mix_and_what_cannot_answer(client, garden):
-    """By hand: a mix of 40 % of one way and 60 % of the other; where one is not known the servings speak."""
+    """By hand: with 40 % of what was eaten, 0.6 of the servings' kilograms and 0.4 of the others at the table."""
     one = planned(garden, way="mix", own_percent=40, serving_g=100, weeks=10, goal="fresh")
-    (row,) = rows(garden.household)
-    assert row.needed.by == "plate"
-    assert "cannot answer yet; reckoned from servings" in words(
-        client.get(reverse("next_year:crop", args=[garden.crop.pk]))
-    )
+    shared = plan_garden(garden.household)
+    alone = row(garden.crop, shared)
+    assert (alone.needed.by, alone.needed.chosen) == ("plate", alone.needed.plate)
+    page = words(client.get(reverse("next_year:crop", args=[garden.crop.pk])))
+    assert "cannot answer yet; reckoned from servings" in page
+    eaten = replace(shared, eaten={garden.crop.pk: [WeekEaten(0.5, year=2026)] * 12})
+    mixed = row(garden.crop, eaten, one).needed
+    assert mixed.by == "mix"
+    assert mixed.own.table_kg > mixed.plate.table_kg
+    assert mixed.chosen.table_kg == pytest.approx(0.6 * mixed.plate.table_kg + 0.4 * mixed.own.table_kg)
+    assert mixed.chosen.chain.lifted_kg == pytest.approx(mixed.chosen.table_kg / 0.88)
     garden.household.eater_set.update(appetite=0)
-    (row,) = rows(garden.household)
-    assert row.needed.lift_kg == 0
-    assert row.plants == 0
-    assert one.is_kept is False
+    (nobody,) = rows(garden.household)
+    assert (nobody.needed.lift_kg, nobody.plants) == (0, 0)
+
+
+def test_by_the_rule_there_is_no_slider_and_gifts_come_on_top(client, garden):
+    """By hand: one metre a person, every 15 cm: 7 plants; and as many more as give 1 kg in the middle of the years."""
+    planned(garden, way="rule", given_kg=1.0, goal="fresh")
+    (found,) = rows(garden.household)
+    assert found.plants == 7 + math.ceil(1 / found.one_plant.median_kg)
+    assert 'type="range"' not in html_of(client.get(reverse("next_year:index")))
+    PlannedCrop.objects.update(way="plate")
+    assert 'type="range"' in html_of(client.get(reverse("next_year:index")))
+
+
+def test_last_season_is_told_as_look_back_tells_it(client, garden):
+    """3.2 kg were lifted in 2026, finished or not; beside it stands what its own plan wanted, not the new one."""
+    Planting.objects.filter(pk=garden.plantings[0].pk).update(finished_on=None)
+    past = Plan.objects.create(household=garden.household, season=2026, is_chosen=True)
+    PlannedCrop.objects.create(household=garden.household, plan=past, crop=garden.crop, servings_per_week=5, weeks=20)
+    planned(garden, servings_per_week=1, weeks=10)
+    (found,) = rows(garden.household)
+    needed = Season(garden.household, 2026).needed[garden.crop.pk].kg
+    assert (found.last.lifted_kg, found.last.needed_kg) == (pytest.approx(3.2), pytest.approx(needed))
+    assert needed == pytest.approx(5 * 0.1 * 20 / 0.88)
+    assert found.last.is_so_far
+    assert "3.20 kg of 11.4 kg so far" in words(client.get(reverse("next_year:index")))
+
+
+def test_a_plan_of_an_earlier_season_stays_the_one_that_is_changed(client, garden):
+    """It was the plan then, and is not the one for the coming season: every link and form on its pages says which."""
+    past = Plan.objects.create(household=garden.household, season=2026, is_chosen=True)
+    PlannedCrop.objects.create(household=garden.household, plan=past, crop=garden.crop)
+    one = planned(garden)
+    page = html_of(client.get(reverse("next_year:index"), {"plan": past.pk}))
+    assert "2026: how much to plant" in page
+    slider = f"{reverse('next_year:sure', args=[garden.crop.pk])}?plan={past.pk}"
+    assert f'action="{slider}"' in page
+    client.post(slider, {"certainty": 66})
+    assert past.crops.get().certainty == 66
+    one.refresh_from_db()
+    assert one.certainty == 50
+    assert f"?plan={past.pk}&amp;sort=short" in page
+
+
+def test_until_a_day_counts_from_the_first_lift_in_the_need_and_in_the_strip(client, garden):
+    garden.site.last_frost_on = date(2026, 4, 20)
+    garden.site.save()
+    planned(garden, goal="until", until=date(2028, 3, 1), weeks=3)
+    (found,) = rows(garden.household)
+    weeks = math.ceil((date(2028, 3, 1) - found.lifts).days / 7)
+    assert found.needed.weeks == weeks > 30
+    assert found.dates.weeks_kept == min(weeks, garden.crop.in_handbook.keep_weeks)
 
 
 def test_sorted_by_what_matters(client, garden):
@@ -327,3 +386,20 @@ def test_a_row_opens_to_what_it_rests_on(client, garden):
     assert "<h3>Varieties</h3>" in page
     other = garden.varieties[0].name
     assert f">{other}</td>" in page
+
+
+def test_varieties_come_ready_one_after_another_and_a_rotation_stands_in_its_lane(client, garden):
+    """By hand: set out on one day, a variety of 20 days more is lifted 20 days later; sown every so many days."""
+    crop = garden.crop
+    for name, low, high in (("Slow Marrow", 110, 130), ("Quick Marrow", 90, 95)):
+        Variety.objects.create(household=garden.household, crop=crop, name=name, days_min=low, days_max=high)
+    said = planned(garden, lifts_per_week=2, plants_per_lift=5, pull_from=date(2027, 6, 1), pull_until=date(2027, 8, 1))
+    quick, slow = in_turn(said, plan_garden(garden.household))
+    assert [quick.variety, slow.variety] == ["Quick Marrow", "Slow Marrow"]
+    assert (slow.lifted[0] - quick.lifted[0]).days == 20
+    page = words(client.get(reverse("next_year:crop", args=[crop.pk])))
+    assert f"Quick Marrow</b> ({quick.earliness})" in page
+    found = next(one for one in rows(garden.household) if one.crop == crop)
+    assert found.dates.steady
+    assert len(found.strip.sown) > 1
+    assert f"sown {len(found.dates.steady.sown)} times in rotation" in found.strip.says

@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import cache
 from typing import Final
 
 import numpy as np
@@ -21,6 +22,10 @@ OWN_YEARS: Final = 8
 STATED_SD_DAYS: Final = 10.0
 #: Where nothing is known of a site: the last frost about the end of April, the first in mid-October (rule).
 ASSUMED_LAST, ASSUMED_FIRST = 120, 288
+#: In the south half a year earlier, as a season there begins in July before its year.
+HALF_YEAR: Final = 182
+#: Days are as long in one year as in another.
+ANY_YEAR: Final = 2027
 #: A growing year counts once so many of its days are on record (rule).
 LEAST_DAYS: Final = 150
 #: In late spring the ground is so many degrees warmer than the mean of the air (rule).
@@ -175,7 +180,9 @@ def day_length_h(latitude: float, day: date) -> float:
     return 24 * math.acos(max(-1.0, min(1.0, cosine))) / math.pi
 
 
-def last_frost_at(days: Sequence[float], risk: float, stated: float | None = None) -> DayAtRisk:
+def last_frost_at(
+    days: Sequence[float], risk: float, stated: float | None = None, *, is_southern: bool = False
+) -> DayAtRisk:
     """Find the day from which a frost is as unlikely as wanted.
 
     Parameters
@@ -186,6 +193,8 @@ def last_frost_at(days: Sequence[float], risk: float, stated: float | None = Non
         Share of the years in which the last frost may come later.
     stated : float, optional
         The average that the gardener states.
+    is_southern : bool
+        Of the southern half, for where nothing is known.
 
     Returns
     -------
@@ -207,11 +216,13 @@ def last_frost_at(days: Sequence[float], risk: float, stated: float | None = Non
     >>> last_frost_at([96, 101, 104, 108, 110, 113, 117, 119, 124, 131], 0.1).day, last_frost_at([], 0.1, 111).day
     (125, 124)
     """
-    day, years, basis = _quantile(days, 1 - risk, stated, ASSUMED_LAST)
+    day, years, basis = _quantile(days, 1 - risk, stated, ASSUMED_LAST - HALF_YEAR * is_southern)
     return DayAtRisk(math.ceil(day - 1e-9), years, basis)
 
 
-def first_frost_at(days: Sequence[float], risk: float, stated: float | None = None) -> DayAtRisk:
+def first_frost_at(
+    days: Sequence[float], risk: float, stated: float | None = None, *, is_southern: bool = False
+) -> DayAtRisk:
     """Find the day before which a frost in autumn is as unlikely as wanted.
 
     Parameters
@@ -222,6 +233,8 @@ def first_frost_at(days: Sequence[float], risk: float, stated: float | None = No
         Share of the years in which it may come earlier.
     stated : float, optional
         The average that the gardener states.
+    is_southern : bool
+        Of the southern half, for where nothing is known.
 
     Returns
     -------
@@ -242,7 +255,7 @@ def first_frost_at(days: Sequence[float], risk: float, stated: float | None = No
     >>> first_frost_at([], 0.1, 288).day
     275
     """
-    day, years, basis = _quantile(days, risk, stated, ASSUMED_FIRST)
+    day, years, basis = _quantile(days, risk, stated, ASSUMED_FIRST - HALF_YEAR * is_southern)
     return DayAtRisk(math.floor(day + 1e-9), years, basis)
 
 
@@ -488,15 +501,14 @@ def latest_start(years: Sequence[Year], base_c: float, heat: float, frosts: Sequ
     return reached[wanted - 1] if len(reached) >= wanted else None
 
 
-def still_from(latitude: float, season: int) -> int | None:
+@cache
+def still_from(latitude: float) -> int | None:
     """Find the day from which days are too short to grow in autumn.
 
     Parameters
     ----------
     latitude : float
         Degrees, south below zero.
-    season : int
-        A year.
 
     Returns
     -------
@@ -514,12 +526,12 @@ def still_from(latitude: float, season: int) -> int | None:
 
     Examples
     --------
-    >>> day_of_season(2027, still_from(52.4, 2027))
+    >>> day_of_season(2027, still_from(52.4))
     datetime.date(2027, 10, 26)
     """
     begins = 172 if latitude >= 0 else -10  # midsummer
     for day in range(begins, begins + 190):
-        if day_length_h(latitude, day_of_season(season, day)) < STILL_HOURS:
+        if day_length_h(latitude, day_of_season(ANY_YEAR, day)) < STILL_HOURS:
             return day
     return None
 

@@ -28,6 +28,7 @@ class HandbookCrop:
 
     name: str
     family: str
+    stands_in_as: str  #: what kind it is of, whose crops stand in for each other at the table
     planted_as: str
     in_row_m: float
     row_gap_m: float
@@ -321,6 +322,7 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
     return HandbookCrop(
         name=row["crop"],
         family=row["family"],
+        stands_in_as=row["stands_in_as"],
         planted_as=row["planted_as"],
         in_row_m=float(row["in_row_cm"]) / 100,
         row_gap_m=float(row["row_gap_cm"]) / 100,

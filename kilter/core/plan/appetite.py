@@ -126,15 +126,12 @@ def _beyond(c: FloatArray, r: float, k: float) -> FloatArray:
 
 
 def _likelihood(weeks: Sequence[WeekEaten], k: float, r: float) -> float:
-    total = 0.0
-    for one in weeks:
-        at = k * one.eaten_kg / r
-        if one.is_gone:
-            total += math.log(max(float(scipy.special.gammaincc(k, at)), 1e-300))
-        else:
-            density = (k - 1) * math.log(max(at, 1e-12)) - at - math.lgamma(k) + math.log(k / r)
-            total += density
-    return total
+    at = k * np.array([one.eaten_kg for one in weeks], float) / r
+    gone = np.array([one.is_gone for one in weeks], bool)
+    beyond = np.log(np.maximum(scipy.special.gammaincc(k, at[gone]), 1e-300))
+    exact = at[~gone]
+    density = (k - 1) * np.log(np.maximum(exact, 1e-12)) - exact - math.lgamma(k) + math.log(k / r)
+    return float(beyond.sum() + density.sum())
 
 
 def _unlikely(k: float) -> float:

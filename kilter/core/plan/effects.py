@@ -126,6 +126,10 @@ class _Model:
         self.cells = np.zeros((self.n, len(cells)))
         for i, one in enumerate(grown):
             self.cells[i, cells.index((one.variety, one.season))] = 1.0
+        # products of the columns, so that what is summed over records is one product of matrices for all points
+        width = self.effects.shape[1]
+        self.pairs = (self.effects[:, :, None] * self.effects[:, None, :]).reshape(self.n, width * width)
+        self.in_cell = (self.effects[:, :, None] * self.cells[:, None, :]).reshape(self.n, width * len(cells))
 
     def _laid(self, t: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
         """For each row of t: precision and right side of the effects, a shift of all, the likelihood but for these."""
@@ -134,14 +138,15 @@ class _Model:
         z, w = self.raw + noise / 2, 1 / noise
         per_cell = w @ self.cells  # (points, cells)
         shrink = sds[:, [_CELL]] ** 2 / (1 + sds[:, [_CELL]] ** 2 * per_cell)
-        weighted = self.effects.T[None] * w[:, None, :]  # (points, effects, records)
-        in_cells = weighted @ self.cells  # (points, effects, cells)
+        points, effects = len(t), self.effects.shape[1]
+        in_cells = (w @ self.in_cell).reshape(points, effects, self.cells.shape[1])  # (points, effects, cells)
         prior = self._prior(sds)  # (points, effects): variances
-        precision = weighted @ self.effects - (in_cells * shrink[:, None, :]) @ in_cells.transpose(0, 2, 1)
+        precision = (w @ self.pairs).reshape(points, effects, effects)
+        precision -= (in_cells * shrink[:, None, :]) @ in_cells.transpose(0, 2, 1)
         precision[:, np.arange(prior.shape[1]), np.arange(prior.shape[1])] += 1 / prior
         z_cells, one_cells = (w * z) @ self.cells, per_cell
-        right = (weighted @ z[:, :, None])[:, :, 0] - np.einsum("pec,pc->pe", in_cells, shrink * z_cells)
-        shift = weighted.sum(axis=2) - np.einsum("pec,pc->pe", in_cells, shrink * one_cells)
+        right = (w * z) @ self.effects - (in_cells @ (shrink * z_cells)[:, :, None])[:, :, 0]
+        shift = w @ self.effects - (in_cells @ (shrink * one_cells)[:, :, None])[:, :, 0]
         squares = (w * z**2).sum(axis=1) - (shrink * z_cells**2).sum(axis=1)
         logs = np.log(noise).sum(axis=1) + np.log1p(sds[:, [_CELL]] ** 2 * per_cell).sum(axis=1)
         return precision, right, shift, squares + logs + np.log(prior).sum(axis=1)

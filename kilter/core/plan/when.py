@@ -45,6 +45,9 @@ PERENNIAL_WEEKS: Final = -4
 #: What may stand is lifted until the end of March after its season (rule).
 STANDS_UNTIL: Final = 365 + 90
 MOST_SOWINGS: Final = 60
+#: A variety is early or late if it takes as long as the first or last third of the crop's own range (rule; that there
+#: are early, middle and late ones is common practice, no source).
+EARLY_UNTIL, LATE_FROM = 1 / 3, 2 / 3
 #: A sowing or planting is asked for within so many days (rule).
 PLANT_WITHIN: Final = 14
 
@@ -59,15 +62,23 @@ class Climate:
     stated_first: int | None = None
     _made: dict[tuple[str, float], DayAtRisk] = field(default_factory=dict, repr=False, compare=False, hash=False)
 
+    @property
+    def is_southern(self) -> bool:
+        return (self.latitude or 0) < 0
+
     def last_frost(self, risk: float) -> DayAtRisk:
         """The day after which a frost comes in so many of the years only."""
         days = [one.last_frost for one in self.years if one.last_frost is not None]
-        return self._kept("last", risk, lambda: last_frost_at(days, risk, self.stated_last))
+        return self._kept(
+            "last", risk, lambda: last_frost_at(days, risk, self.stated_last, is_southern=self.is_southern)
+        )
 
     def first_frost(self, risk: float) -> DayAtRisk:
         """The day before which a frost comes in so many of the years only."""
         days = [one.first_frost for one in self.years if one.first_frost is not None]
-        return self._kept("first", risk, lambda: first_frost_at(days, risk, self.stated_first))
+        return self._kept(
+            "first", risk, lambda: first_frost_at(days, risk, self.stated_first, is_southern=self.is_southern)
+        )
 
     def _kept(self, which: str, risk: float, reckon: Callable[[], DayAtRisk]) -> DayAtRisk:
         if (which, risk) not in self._made:
@@ -95,10 +106,6 @@ class Sowing:
     @property
     def begins(self) -> int:
         return self.ground_from if self.lights_from is None else self.lights_from
-
-    @property
-    def harden_from(self) -> int | None:
-        return None if self.lights_from is None else self.ground_from - HARDEN_DAYS
 
 
 @dataclass(frozen=True)
@@ -146,7 +153,6 @@ def when_to_grow(
     is_raised: bool | None = None,
     is_in_autumn: bool = False,
     weeks: float = 0,
-    warm_c: float | None = None,
 ) -> When:
     """Find when a crop is sown, planted out and lifted.
 
@@ -168,8 +174,6 @@ def when_to_grow(
         Set in autumn, where the crop may be.
     weeks : float
         For so many weeks it is picked, or stands.
-    warm_c : float, optional
-        In place of the handbook's.
 
     Returns
     -------
@@ -198,8 +202,7 @@ def when_to_grow(
         raise PlanError(f"In one go at least, and in {MOST_SOWINGS} at most.")
     days = days or crop.days
     last, first = climate.last_frost(risk), climate.first_frost(risk)
-    warm_c = crop.warm_c if warm_c is None else warm_c
-    warm = warm_from(climate.years, warm_c, EVEN) if warm_c is not None and climate.years else None
+    warm = warm_from(climate.years, crop.warm_c, EVEN) if crop.warm_c is not None and climate.years else None
     plan = _Planner(crop, climate, days, weeks, is_raised)
     if crop.is_for_autumn or (is_in_autumn and crop.autumn_days):
         sowings: tuple[Sowing, ...] = (plan.autumn(),)
@@ -291,7 +294,7 @@ class _Planner:
         """By which day it must be ready: at the risk taken, and in each year on record."""
         if self.is_tender:
             return first.day, list(self.climate.frosts)
-        still = None if self.climate.latitude is None else still_from(self.climate.latitude, 2027)
+        still = None if self.climate.latitude is None else still_from(self.climate.latitude)
         if still is not None:
             return still, [still] * len(self.climate.years)
         return first.day + HARDY_DAYS, [frost + HARDY_DAYS for frost in self.climate.frosts]
@@ -319,6 +322,44 @@ class _Planner:
         """When it usually grows: its days as the handbook counts them are those of a usual spring."""
         usual = earliest if self.crop.out_weeks is None else self.climate.last_frost(EVEN).day + 7 * self.crop.out_weeks
         return usual, usual + takes
+
+
+def earliness(days: Span, crop: HandbookCrop) -> str:
+    """Tell the class of earliness of a variety.
+
+    Parameters
+    ----------
+    days : Span
+        Of the variety, to the first lift.
+    crop : HandbookCrop
+        With the days that its varieties take.
+
+    Returns
+    -------
+    str
+        ``early``, ``middle`` or ``late``.
+
+    Raises
+    ------
+    PlanError
+        The handbook says no days of the crop.
+
+    Notes
+    -----
+    Where the middle of its days lies in the crop's range, in thirds (Kilter's own, rule).
+
+    Examples
+    --------
+    >>> from kilter.core.handbook import handbook
+    >>> potato = handbook()["potato"]
+    >>> earliness(Span(potato.days.low, potato.days.low), potato), earliness(potato.days, potato)
+    ('early', 'middle')
+    """
+    if crop.days is None:
+        raise PlanError(f"The handbook says no days of {crop.name}.")
+    reach = crop.days.high - crop.days.low
+    at = (days.middle - crop.days.low) / reach if reach else 0.5
+    return "early" if at < EARLY_UNTIL else "late" if at > LATE_FROM else "middle"
 
 
 def _jobs(crop: HandbookCrop, sowings: Sequence[Sowing]) -> tuple[LeadJob, ...]:

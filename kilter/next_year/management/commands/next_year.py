@@ -6,12 +6,19 @@ from dataclasses import asdict, fields
 from datetime import date
 from typing import Any
 
+from django.core.management.base import CommandParser
+
 from kilter.core.plan.forecast import OnePlant
+from kilter.next_year.fit.ordering import Ordered, ordered
+from kilter.next_year.fit.process import Best, fitted
+from kilter.next_year.garden import usual_plan
 from kilter.next_year.need import NeedEstimate
 from kilter.next_year.rows import CropRow, rows
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household
 
+#: A better fit is looked for so often, if nothing else is said.
+TRIES = 30
 #: Of a forecast, what is drawn or kept rather than told.
 LEFT_OUT = frozenset({"years", "spreads", "effects", "_found"})
 
@@ -19,7 +26,15 @@ LEFT_OUT = frozenset({"years", "spreads", "effects", "_found"})
 class Command(HouseholdCommand):
     help = "Say how many of each crop to plant next year."
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        super().add_arguments(parser)
+        parser.add_argument("--fit", action="store_true", help="say what of it fits where and when")
+        parser.add_argument("--tries", type=int, default=TRIES, help="how often a better fit is looked for")
+
     def run(self, household: Household, options: dict[str, Any]) -> None:
+        if options["fit"]:
+            self._fit(household, options)
+            return
         values = [_values(row) for row in rows(household)]
         if options["json"]:
             self.print_json({"crops": values})
@@ -41,6 +56,51 @@ class Command(HouseholdCommand):
                 for v in values
             ],
         )
+
+    def _fit(self, household: Household, options: dict[str, Any]) -> None:
+        found = ordered(household, usual_plan(household))
+        best = fitted(found.order, max(options["tries"], 0))
+        crops: list[dict[str, Any]] = [
+            {
+                "crop": one.crop.name,
+                "reached": best.reached[c],
+                "sure": best.sure[c],
+                "standing": standing(found, best, c),
+            }
+            for c, one in enumerate(found.rows)
+        ]
+        if options["json"]:
+            whole = {"all_sure": best.all_sure, "worth": best.worth, "ceiling": best.ceiling, "tries": best.tries}
+            self.print_json({"crops": crops, **whole, "aside": dict(found.aside)})
+            return
+        self.print_table(
+            ["crop", "reached", "sure", "where"],
+            [
+                [
+                    one["crop"],
+                    f"{one['reached'] * 100:.0f} %",
+                    f"{one['sure'] * 100:.0f} %",
+                    "; ".join(f"{at['place']} {at['plants']} from {at['from']}" for at in one["standing"]) or "-",
+                ]
+                for one in crops
+            ],
+        )
+
+
+def standing(found: Ordered, best: Best, crop: int) -> list[dict[str, Any]]:
+    """What of one crop stands where."""
+    return [
+        {
+            "place": found.grounds[said.room].room.name,
+            "variety": said.variety,
+            "plants": round(amount),
+            "from": str(found.windows[option].begins),
+            "lifted_from": str(found.windows[option].lift_from),
+            "lifted_to": str(found.windows[option].lift_to),
+        }
+        for option, amount in sorted(best.plants.items())
+        if (said := found.order.options[option]).crop == crop
+    ]
 
 
 def _values(row: CropRow) -> dict[str, Any]:

@@ -1,0 +1,166 @@
+"""A fit as it is ordered: what is wanted and where, and what each crop's forecast rests on; it can be sent."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Final
+
+import numpy as np
+
+from kilter.core.fit.problem import Limits, Option, Problem, Room, Wanted
+from kilter.core.fit.worth import Fresh
+from kilter.core.plan.effects import Grown, Planned, believe
+from kilter.core.plan.scenarios import Setback, draw_years
+
+#: So many years are drawn for the fit, and so many fresh ones to say how sure it is (rules).
+FIT_DRAWS, FRESH_DRAWS = 512, 4096
+#: The fresh years are drawn with another seed.
+FRESH: Final = 1_000_003
+
+
+@dataclass(frozen=True)
+class Foretold:
+    """What the forecast of one crop rests on, for every variety and place in which it may stand."""
+
+    grown: tuple[Grown, ...]
+    failed: int
+    setbacks: tuple[Setback, ...]
+    handbook_kg: float | None
+    spots: tuple[Planned, ...]  #: varieties in places, with the plants that usually stand together
+
+
+@dataclass(frozen=True)
+class Order:
+    """Everything that a fit rests on, without draws."""
+
+    wanted: tuple[Wanted, ...]
+    foretold: tuple[Foretold, ...]  #: of each crop
+    rooms: tuple[Room, ...]
+    options: tuple[Option, ...]
+    spots: tuple[int, ...]  #: of each option, its spot among those of its crop
+    limits: Limits = field(default_factory=Limits)
+    pinned: tuple[tuple[int, float], ...] = ()
+    rest_weight: float = 1.0
+    seed: int = 1
+
+
+def drawn(order: Order, years: int, seed: int) -> Fresh:
+    """Draw what a plant gives, of every variety in every place.
+
+    Parameters
+    ----------
+    order : Order
+        With what each crop's forecast rests on.
+    years : int
+        A power of two.
+    seed : int
+        Each crop gets one of its own from it.
+
+    Returns
+    -------
+    Fresh
+        Kilograms a plant; options of the same variety in the same place share a row.
+
+    Raises
+    ------
+    PlanError
+        A crop of which neither a record nor the handbook tells what it gives.
+
+    Notes
+    -----
+    Varieties and places of a crop are drawn together (`kilter.core.plan.scenarios`), crops each by itself.
+
+    Examples
+    --------
+    >>> bed = Planned("a", "", "bed", 10, "yard")
+    >>> one = Foretold((), 0, (), 0.5, (bed,))
+    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> drawn(order, 64, 1).kg.shape
+    (1, 64)
+    """
+    firsts = np.cumsum([0, *(len(one.spots) for one in order.foretold)])
+    kg = np.zeros((int(firsts[-1]), years))
+    for c, one in enumerate(order.foretold):
+        believed = believe(one.grown, one.spots, one.handbook_kg)
+        made = draw_years(
+            believed,
+            one.spots,
+            failed=one.failed,
+            came=len(one.grown),
+            setbacks=one.setbacks,
+            seed=seed + 7919 * c,
+            years=years,
+        )
+        kg[firsts[c] : firsts[c + 1]] = (made.masses() / made.plants).T
+    rows = np.array([firsts[option.crop] + spot for option, spot in zip(order.options, order.spots, strict=True)], int)
+    return Fresh(kg, rows)
+
+
+def fresh_years(order: Order) -> Fresh:
+    """Draw other years, and more of them, to say how sure a fit is.
+
+    Parameters
+    ----------
+    order : Order
+        As it was sent.
+
+    Returns
+    -------
+    Fresh
+        4,096 years.
+
+    Raises
+    ------
+    PlanError
+        As `drawn`.
+
+    Notes
+    -----
+    With another seed than the years that the fit is found on.
+
+    Examples
+    --------
+    >>> bed = Planned("a", "", "bed", 10, "yard")
+    >>> one = Foretold((), 0, (), 0.5, (bed,))
+    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> fresh_years(order).kg.shape
+    (1, 4096)
+    """
+    return drawn(order, FRESH_DRAWS, order.seed + FRESH)
+
+
+def problem_of(order: Order) -> Problem:
+    """Draw the years of an order.
+
+    Parameters
+    ----------
+    order : Order
+        As it was sent.
+
+    Returns
+    -------
+    Problem
+        To be laid out.
+
+    Raises
+    ------
+    PlanError
+        As `drawn`.
+
+    Notes
+    -----
+    The same order gives the same years.
+
+    Examples
+    --------
+    >>> bed = Planned("a", "", "bed", 10, "yard")
+    >>> one = Foretold((), 0, (), 0.5, (bed,))
+    >>> room = Room("bed", "yard", 2.0)
+    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (room,), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> problem_of(order).draws.shape
+    (1, 512)
+    """
+    years = drawn(order, FIT_DRAWS, order.seed)
+    return Problem(
+        order.wanted, order.rooms, order.options, years.kg[years.rows], order.limits, order.pinned, order.rest_weight
+    )

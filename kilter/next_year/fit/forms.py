@@ -1,0 +1,60 @@
+"""What the gardener says of a fit: where a crop may stand, and where it is planned to."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from kilter.ground.models import Place
+from kilter.people.forms import OfHousehold
+from kilter.plans.models import HALVES, PlannedPlanting, Spot
+
+
+class SpotForm(OfHousehold, forms.ModelForm):
+    """Only here, not here, or kept free."""
+
+    class Meta:
+        model = Spot
+        fields = ("crop", "says", "place")
+        help_texts = {"crop": "Empty: the place is kept free of everything."}
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if cleaned.get("says") == Spot.Says.ONLY and not cleaned.get("crop") and "crop" not in self.errors:
+            self.add_error("crop", "Say which crop is to stand only here.")
+        return cleaned
+
+
+class WeekForm(forms.Form):
+    """A week of the season's year."""
+
+    week = forms.IntegerField(min_value=0, max_value=51)
+
+
+class ShiftForm(OfHousehold, forms.Form):
+    """Where a planned planting was dragged to."""
+
+    start = forms.IntegerField(min_value=0, max_value=23)
+    place = forms.ModelChoiceField(Place.objects.none())
+
+
+class PlannedPlantingForm(OfHousehold, forms.ModelForm):
+    """A planned planting, typed instead of dragged."""
+
+    start = forms.TypedChoiceField(choices=list(enumerate(HALVES)), coerce=int, label="from")
+    end = forms.TypedChoiceField(choices=list(enumerate(HALVES)), coerce=int, label="to")
+
+    class Meta:
+        model = PlannedPlanting
+        fields = ("place", "plants", "start", "end", "variety")
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        start, end = cleaned.get("start"), cleaned.get("end")
+        if start is not None and end is not None and start > end:
+            self.add_error("end", "It cannot go before it comes.")
+        variety = cleaned.get("variety")
+        if variety is not None and variety.crop_id != self.instance.crop_id:
+            self.add_error("variety", f"This is no variety of {self.instance.crop}.")
+        return cleaned

@@ -1,0 +1,355 @@
+"""A plan as an order for the fit: crops, rooms, and every way in which a crop may stand somewhere for a time."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+import statistics
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from functools import cached_property
+
+from kilter.core.fit.order import Foretold, Order
+from kilter.core.fit.problem import SLOTS, Limits, Option, Wanted
+from kilter.core.plan.effects import Planned
+from kilter.core.plan.hedge import Split, splits
+from kilter.core.plan.when import Sowing
+from kilter.ground.models import Place
+from kilter.next_year.fit.rooms import Ground, Grounds, grounds_of, slot_of
+from kilter.next_year.garden import Garden, garden
+from kilter.next_year.records import Past, Worked
+from kilter.next_year.rows import CropRow, row, spacing_of
+from kilter.next_year.takes import BLOCK_CROPS, BLOCK_ROWS, PER_30L
+from kilter.people import clock
+from kilter.people.models import Household
+from kilter.plans.models import Plan, PlannedPlanting, Spot
+from kilter.records.unchanged import while_unchanged
+from kilter.set_out.models import Crop, Planting
+from kilter.set_out.queries import family_of
+
+#: Letters of half a key.
+HALF_KEY = 32
+#: What must be in the fit weighs so many times as much (rule).
+MUST = 10
+#: How much it matters that a family is back too soon, as the plan says (rules).
+REST_WEIGHTS = {Plan.Rest.LITTLE: 0.2, Plan.Rest.USUAL: 1.0, Plan.Rest.STRICT: 10.0}
+#: What stands tall enough to shade what is beside it (common practice, no source).
+TALL = frozenset({"climbing bean", "sweet corn", "tomato", "sunchoke", "pea"})
+#: So many varieties of a crop are looked at, those grown last and most first (rule).
+MOST_VARIETIES = 4
+#: One sowing may begin so many half-months later, as long as it is sensible (rule).
+LATER = (0, 1, 2)
+#: Splitting is worth something to who wants to be sure: at least so sure (rule).
+LEAST_TO_HEDGE = 0.8
+#: So many plants stand together where nothing was grown yet (rule).
+TOGETHER = 10.0
+#: A block of corn is so many plants at least: four rows of three (common practice, no source).
+LEAST_BLOCK = BLOCK_ROWS * 3
+
+
+@dataclass(frozen=True)
+class Window:
+    """One option as days."""
+
+    begins: date
+    lift_from: date
+    lift_to: date
+
+
+@dataclass(frozen=True)
+class Ordered:
+    """An order with what its numbers stand for."""
+
+    plan: Plan
+    order: Order
+    rows: tuple[CropRow, ...]  #: of the crops that are fitted
+    grounds: tuple[Ground, ...]
+    windows: tuple[Window, ...]  #: of each option
+    aside: tuple[tuple[str, str], ...]  #: crops that are not fitted, each with the reason
+    unsized: tuple[str, ...]  #: places without a size
+    planned: tuple[PlannedPlanting, ...]  #: what was taken into the plan
+    planted: dict[int, int]  #: by crop, units that are set out already
+
+    def planted_kg(self, row: CropRow) -> float:
+        """What is set out already gives in the middle of the years; the fit looks for the rest."""
+        return self.planted.get(row.crop.pk, 0) * (row.one_plant.median_kg if row.one_plant else 0.0)
+
+    @cached_property
+    def key(self) -> str:
+        """Changes with anything that the fit rests on; its first half only with the options and what they give."""
+        order = self.order
+        named = [(one.name, one.family) for one in order.wanted]
+        options = repr(
+            (named, order.foretold, [room.name for room in order.rooms], order.options, order.spots, order.seed)
+        )
+        return _half(options) + _half(repr(order))
+
+
+def _half(said: str) -> str:
+    return hashlib.sha256(said.encode()).hexdigest()[:HALF_KEY]
+
+
+def ordered(household: Household, plan: Plan) -> Ordered:
+    """The order of a plan, made once while nothing is written: a page asks for it every second."""
+    key = "order", household.pk, plan.pk, plan.season, clock.today(household)
+    return while_unchanged(key, lambda: _ordered(household, plan))
+
+
+def _ordered(household: Household, plan: Plan) -> Ordered:
+    shared = garden(household, plan)
+    spots = [] if plan.pk is None else list(Spot.objects.of(household).filter(plan=plan))
+    grounds = grounds_of(household, plan.season, spots)
+    stands = _stands_already(household, plan.season)
+    taken = planned_of(plan)
+    making = _Making(shared, grounds, spots, stands)
+    for crop in shared.crops:
+        making.take(row(crop, shared))
+    making.pin(taken)
+    limits = Limits(plan.money_minor, minutes_a_week=plan.minutes_a_week, litres_a_day=plan.litres_a_day)
+    order = Order(
+        tuple(making.wanted),
+        tuple(making.foretold),
+        tuple(ground.room for ground in grounds.rooms),
+        tuple(making.options),
+        tuple(making.spots_of),
+        limits,
+        tuple(sorted(making.pinned.items())),
+        REST_WEIGHTS[Plan.Rest(plan.rest)],
+    )
+    return Ordered(
+        plan,
+        order,
+        tuple(making.rows),
+        grounds.rooms,
+        tuple(making.windows),
+        tuple(making.aside),
+        tuple(str(place) for place in grounds.without_size),
+        tuple(taken),
+        stands,
+    )
+
+
+def planned_of(plan: Plan) -> list[PlannedPlanting]:
+    """What was taken into a plan, place by place."""
+    if plan.pk is None:
+        return []
+    found = PlannedPlanting.objects.of(plan.household).filter(plan=plan)
+    return list(found.select_related("crop", "variety", "place__site", "planting"))
+
+
+def _stands_already(household: Household, season: int) -> dict[int, int]:
+    """By crop, the units of the season that are planted already."""
+    found: dict[int, int] = defaultdict(int)
+    planted = Planting.objects.of(household).filter(season=season)
+    for crop, units in planted.values_list("crop_id", "units"):
+        found[crop] += units or 1
+    return found
+
+
+class _Making:
+    """An order while it is put together."""
+
+    def __init__(self, shared: Garden, grounds: Grounds, spots: Sequence[Spot], stands: dict[int, int]) -> None:
+        self.shared, self.grounds, self.stands = shared, grounds.rooms, stands
+        self.only: dict[int, set[int]] = defaultdict(set)
+        self.never: dict[int, set[int]] = defaultdict(set)
+        for one in spots:
+            if one.crop_id is not None:
+                (self.only if one.says == Spot.Says.ONLY else self.never)[one.crop_id].add(one.place_id)
+        self.rows: list[CropRow] = []
+        self.wanted: list[Wanted] = []
+        self.foretold: list[Foretold] = []
+        self.options: list[Option] = []
+        self.spots_of: list[int] = []
+        self.windows: list[Window] = []
+        self.pinned: dict[int, float] = {}
+        self.aside: list[tuple[str, str]] = []
+
+    def take(self, found: CropRow) -> None:
+        """A crop with all its options, or why it has none."""
+        why = self._why_not(found)
+        if why:
+            self.aside.append((found.crop.name, why))
+            return
+        need_kg = self._need_kg(found)
+        if need_kg <= 0:
+            self.aside.append((found.crop.name, "enough of it is planted already"))
+            return
+        windows = [window for one in found.dates.sowings for window in self._windows(found, one)]
+        places = [(p, use) for p, ground in enumerate(self.grounds) if (use := self._use(found.crop, ground))]
+        if not places:
+            self.aside.append((found.crop.name, "no place is left in which it may stand"))
+            return
+        self._add(found, need_kg, windows, places)
+
+    def _add(self, found: CropRow, need_kg: float, windows: list[Window], places: list[tuple[int, float]]) -> None:
+        c, season = len(self.wanted), self.shared.season
+        said, name = found.said, found.crop.name
+        past = self.shared.past.get(found.crop.pk, Past())
+        varieties = _varieties(past, [line.lot.variety for line in self.shared.lots.get(found.crop.pk, [])])
+        worked = self.shared.worked.get(found.crop.pk, Worked())
+        spots: dict[Planned, int] = {}
+        for variety, method in varieties:
+            for p, use in places:
+                spot = self._spot(past, variety, method, self.grounds[p], _together(past))
+                at = spots.setdefault(spot, len(spots))
+                for window in windows:
+                    start, end = slot_of(window.begins, season), slot_of(window.lift_to, season)
+                    took = worked.cost_minor or 0.0, worked.minutes or 0.0, worked.water_l or 0.0
+                    self.options.append(Option(c, variety, p, start, end, use, *took))
+                    self.spots_of.append(at)
+                    self.windows.append(window)
+        book = found.crop.in_handbook
+        self.rows.append(found)
+        self.foretold.append(
+            Foretold(past.grown, past.failed, past.setbacks, book.kg_per_plant if book else None, tuple(spots))
+        )
+        self.wanted.append(
+            Wanted(
+                name,
+                family_of(name),
+                need_kg,
+                said.certainty / 100,
+                max(found.comes_first, 0.1) * (MUST if said.is_must else 1),
+                LEAST_BLOCK if book is not None and book.name in BLOCK_CROPS else 0,
+                said.variety_share_percent / 100,
+                said.site_share_percent / 100,
+                book is not None and book.name in TALL,
+                book is None or book.name not in TALL,
+            )
+        )
+
+    def _why_not(self, found: CropRow) -> str:
+        book = found.crop.in_handbook
+        if found.needed.lift_kg is None or not found.plants or found.one_plant is None:
+            return found.problem or "nothing is wanted of it"
+        if book is not None and book.years_to_bearing is not None:
+            return "it stays where it stands"
+        if not found.dates.sowings or all(one.lift_to is None for one in found.dates.sowings):
+            return found.dates.problem or "its dates are not known"
+        return ""
+
+    def _need_kg(self, found: CropRow) -> float:
+        """What is to be lifted; of one's own number or the rule's as much as that many give as surely as wanted."""
+        assert found.one_plant is not None
+        assert found.plants is not None
+        need = found.needed.lift_kg or 0.0
+        if not found.follows_sure:
+            need = found.one_plant.span_kg(found.plants, 1 - found.said.certainty / 100)[0]
+        return need - self.stands.get(found.crop.pk, 0) * found.one_plant.median_kg
+
+    def _windows(self, found: CropRow, sowing: Sowing) -> list[Window]:
+        """A sowing on its first day, and where it is the only one a little later too."""
+        if sowing.lift_from is None or sowing.lift_to is None:
+            return []
+        on = found.dates.date_of
+        found_ = [Window(on(sowing.ground_from), on(sowing.lift_from), on(sowing.lift_to))]
+        if len(found.dates.sowings) == 1 and sowing.kind != "autumn":
+            for later in LATER[1:]:
+                day = sowing.ground_from + round(later * 365 / SLOTS)
+                if day <= sowing.ground_to:
+                    moved = timedelta(days=day - sowing.ground_from)
+                    first = found_[0]
+                    found_.append(Window(first.begins + moved, first.lift_from + moved, first.lift_to + moved))
+        return found_
+
+    def _use(self, crop: Crop, ground: Ground) -> float:
+        """Square metres a plant, or pots a plant; 0 where it may not stand."""
+        here = {place.pk for place in ground.places}
+        if self.only[crop.pk] and not here & self.only[crop.pk]:
+            return 0.0
+        if here & self.never[crop.pk]:
+            return 0.0
+        if ground.room.is_pots:
+            each = plants_a_pot(crop, ground.places[0])
+            return 1 / each if each else 0.0
+        return plant_m2(crop, self.shared)
+
+    def _spot(self, past: Past, variety: str, method: str, ground: Ground, together: float) -> Planned:
+        """A place that the crop has stood in has a name; any other is like those of its site."""
+        known = {one.as_planned.place for one in past.taken}
+        names = [str(place) for place in ground.places if str(place) in known]
+        label = names[0] if names and not ground.room.is_pots else f"another at {ground.site}"
+        return Planned(variety, method, label, together, ground.site)
+
+    def pin(self, taken: Sequence[PlannedPlanting]) -> None:
+        """What is said to stay as it is, where that option is still there."""
+        crops = [found.crop.pk for found in self.rows]
+        of_place = {place.pk: p for p, ground in enumerate(self.grounds) for place in ground.places}
+        for one in taken:
+            if not one.is_pinned or one.planting_id or one.crop_id not in crops or one.place_id not in of_place:
+                continue
+            c, p = crops.index(one.crop_id), of_place[one.place_id]
+            variety = one.variety.name if one.variety else ""
+            alike = [o for o, option in enumerate(self.options) if (option.crop, option.room) == (c, p)]
+            if alike:
+                at = min(
+                    alike,
+                    key=lambda o: (
+                        self.options[o].variety != variety,
+                        abs(self.options[o].start - one.start) + abs(self.options[o].end - one.end),
+                    ),
+                )
+                self.pinned[at] = self.pinned.get(at, 0.0) + one.plants
+
+
+def plant_m2(crop: Crop, shared: Garden) -> float:
+    """Square metres a plant, spaced as it was last, else by the handbook; 0 where neither says."""
+    in_row, habit, book = spacing_of(crop, shared), shared.habits.get(crop.pk), crop.in_handbook
+    gap = (habit.row_gap_m if habit else None) or (book.row_gap_m if book else None) or in_row
+    return in_row * gap if in_row and gap else 0.0
+
+
+def plants_a_pot(crop: Crop, pot: Place) -> int:
+    """How many plants a container holds, by the handbook; 0 where it holds none or does not say."""
+    book = crop.in_handbook
+    if book is None or not book.plants_per_30l or not pot.volume_l:
+        return 0
+    return math.floor(book.plants_per_30l * pot.volume_l / PER_30L + 1e-9)
+
+
+def splits_of(crop: Crop, shared: Garden) -> tuple[Split, ...]:
+    """What splitting a crop over two varieties or places is worth, at the certainty asked for, 80 % at least."""
+    found = row(crop, shared)
+    past, book = shared.past.get(crop.pk, Past()), crop.in_handbook
+    lots = [line.lot.variety for line in shared.lots.get(crop.pk, [])]
+    places = list(dict.fromkeys((one.as_planned.place, one.as_planned.site) for one in past.taken))
+    site = shared.site_of(crop)
+    places = [*places, (f"another at {site}", site), (f"one more at {site}", site)][:2]
+    together = _together(past)
+    spots = [
+        Planned(variety, method, where, together, at)
+        for variety, method in _varieties(past, lots)
+        for where, at in places
+    ]
+    return splits(
+        past.grown,
+        spots,
+        book.kg_per_plant if book else None,
+        found.needed.lift_kg or 0.0,
+        max(found.said.certainty / 100, LEAST_TO_HEDGE),
+        failed=past.failed,
+        setbacks=past.setbacks,
+    )
+
+
+def _together(past: Past) -> float:
+    """How many plants usually stand together: the middle of the record."""
+    return float(statistics.median(one.as_planned.plants for one in past.taken)) if past.taken else TOGETHER
+
+
+def _varieties(past: Past, lots: Sequence[object]) -> list[tuple[str, str]]:
+    """Varieties on offer with the method they were last grown by: those of the record, and those in stock."""
+    last: dict[str, tuple[int, float, str]] = {}
+    for one in past.taken:
+        of = one.as_planned
+        here = one.season, of.plants, of.method
+        if of.variety not in last or here > last[of.variety]:
+            last[of.variety] = here
+    for variety in lots:
+        if variety is not None:
+            last.setdefault(str(getattr(variety, "name", "")), (0, 0.0, ""))
+    best = sorted(last.items(), key=lambda pair: (-pair[1][0], -pair[1][1], pair[0]))[:MOST_VARIETIES]
+    return [(variety, method) for variety, (_, _, method) in best] or [("", "")]

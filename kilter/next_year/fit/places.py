@@ -1,0 +1,114 @@
+"""What is planned place by place: pots that are planted alike together, and what does not go."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from itertools import groupby
+
+from kilter.core.fit.problem import SLOTS
+from kilter.drawing.fitted import Block, Stands, lane
+from kilter.next_year.fit.ordering import plant_m2, plants_a_pot
+from kilter.next_year.fit.shown import KINDS
+from kilter.next_year.garden import Garden
+from kilter.plans.models import HALVES, PlannedPlanting, begins_words
+from kilter.set_out.wording import name_together
+
+#: Whole plants take a little more or less than their share: square metres.
+ROUND_M2 = 0.05
+
+
+@dataclass(frozen=True)
+class Planted:
+    """One planned planting in words."""
+
+    one: PlannedPlanting
+
+    @property
+    def words(self) -> str:
+        variety = f" {self.one.variety.name}" if self.one.variety else ""
+        plants = "1 plant" if self.one.plants == 1 else f"{self.one.plants} plants"
+        return f"{self.one.crop.name}{variety}: {plants}, {begins_words(self.one.start)} to {HALVES[self.one.end]}"
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A planned planting as it is drawn in its lane."""
+
+    one: PlannedPlanting
+    block: Block
+    words: str
+
+    @property
+    def length(self) -> int:
+        """Half-months."""
+        return self.one.end - self.one.start + 1
+
+
+@dataclass(frozen=True)
+class Place:
+    """One place, or pots that are planted alike."""
+
+    name: str
+    each: tuple[Planted, ...]  #: in one of them
+    all: tuple[Planted, ...]
+    problem: str
+    bars: tuple[Bar, ...]  #: of the first of them
+    place: int  #: its key
+
+    @property
+    def count(self) -> int:
+        return len(self.all) // max(len(self.each), 1)
+
+
+def places_of(planned: Iterable[PlannedPlanting], shared: Garden) -> list[Place]:
+    """Sort planned plantings by place; pots next to each other that are planted alike are told once."""
+    order = sorted(
+        planned, key=lambda p: (p.place.site_id, p.place.name, p.place.number or 0, p.place_id, p.start, p.pk)
+    )
+    by_place = [list(group) for _, group in groupby(order, key=lambda p: p.place_id)]
+    found = []
+    for _, alike in groupby(by_place, key=_alike):
+        groups = list(alike)
+        name = name_together((group[0].place, str(group[0].place)) for group in groups)
+        everything = tuple(Planted(one) for group in groups for one in group)
+        first = groups[0]
+        each = tuple(Planted(one) for one in first)
+        bars = _bars(first, shared)
+        found.append(Place(name, each, everything, what_is_wrong(first, shared), bars, first[0].place_id))
+    return found
+
+
+def _alike(here: Sequence[PlannedPlanting]) -> tuple[object, ...]:
+    """Beds are each by themselves."""
+    said = tuple((one.crop_id, one.variety_id, one.plants, one.start, one.end, bool(one.planting_id)) for one in here)
+    place = here[0].place
+    return place.site_id, place.name, place.pk if place.is_bed else None, said
+
+
+def _bars(here: Sequence[PlannedPlanting], shared: Garden) -> tuple[Bar, ...]:
+    """Drawn as high as the share of the place that they take."""
+    place = here[0].place
+    stands = []
+    for one in here:
+        share = 1.0 if not place.is_bed else one.plants * plant_m2(one.crop, shared) / (place.area_m2 or 1.0)
+        book = one.crop.in_handbook
+        series = KINDS.get(book.stands_in_as if book else "", 6)
+        stands.append(Stands(one.start, one.end, min(share, 1.0), str(one.pk), series))
+    of_key = {str(one.pk): one for one in here}
+    return tuple(Bar(of_key[block.says], block, Planted(of_key[block.says]).words) for block in lane(stands))
+
+
+def what_is_wrong(here: Sequence[PlannedPlanting], shared: Garden) -> str:
+    """What is wrong with what is planned in one place, in words; empty where nothing is."""
+    place = here[0].place
+    for slot in range(SLOTS):
+        there = [one for one in here if one.start <= slot <= one.end]
+        if not place.is_bed and len(there) > 1:
+            return f"{there[0].crop} and {there[1].crop} stand in it at once from {HALVES[slot]}"
+        if not place.is_bed and there and (holds := plants_a_pot(there[0].crop, place)) < there[0].plants:
+            return f"{there[0].plants} plants of {there[0].crop} are more than it holds ({holds})"
+        taken = sum(one.plants * plant_m2(one.crop, shared) for one in there)
+        if place.is_bed and place.area_m2 and taken > place.area_m2 + ROUND_M2:
+            return f"from {HALVES[slot]} more stands here than there is room for: {taken:.1f} of {place.area_m2:.1f} m²"
+    return ""

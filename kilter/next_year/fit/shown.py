@@ -1,0 +1,189 @@
+"""A fit as its page shows it: how much of each crop fits and where, the ground month by month, something every week."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+
+import numpy as np
+
+from kilter.core.fit.problem import WEEKS_A_SLOT, Laid
+from kilter.drawing.fitted import Block, Stands, lane, load
+from kilter.next_year.fit.drawing_years import drawn
+from kilter.next_year.fit.giving_up import ENOUGH, binds
+from kilter.next_year.fit.ordering import Ordered
+from kilter.next_year.fit.process import Best
+from kilter.next_year.fit.rooms import Ground, too_soon_words
+from kilter.next_year.fit.weeks import Ribbon, by_kind, ribbons, stand_ins
+from kilter.next_year.garden import Garden
+from kilter.next_year.rows import CropRow
+from kilter.plans.models import half_month
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Some plants of a crop in a room for a time."""
+
+    crop: str
+    room: str
+    variety: str
+    plants: int
+    begins: date
+    ends: date
+    why_not: str  #: what speaks against it
+
+
+@dataclass(frozen=True)
+class FitRow:
+    """One crop of the fit."""
+
+    row: CropRow
+    plants: int
+    reached: float  #: share of the need that is reached as surely as wanted
+    sure: float  #: how sure the whole need is
+    standing: tuple[Standing, ...]
+    binds: str  #: what keeps more of it out
+    planted: int  #: set out already
+
+    @property
+    def is_enough(self) -> bool:
+        return self.reached >= ENOUGH
+
+    @property
+    def width(self) -> float:
+        """What is reached, of a hundred pixels."""
+        return 100 * self.reached
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One room over the half-months."""
+
+    ground: Ground
+    blocks: tuple[Block, ...]
+    standing: tuple[Standing, ...]
+
+
+@dataclass(frozen=True)
+class Load:
+    """Work or water over the year."""
+
+    what: str
+    unit: str
+    points: str
+    ceiling_y: float | None
+    most: float
+    most_at: date
+
+
+@dataclass(frozen=True)
+class Shown:
+    """Everything on the page of a fit."""
+
+    rows: tuple[FitRow, ...]
+    lanes: tuple[Lane, ...]
+    ribbons: tuple[Ribbon, ...]
+    kinds: tuple[Ribbon, ...]
+    stand_ins: tuple[tuple[str, str, date], ...]
+    loads: tuple[Load, ...]
+    best: Best
+
+    @property
+    def enough(self) -> int:
+        return sum(one.is_enough for one in self.rows)
+
+    @property
+    def short(self) -> list[FitRow]:
+        return sorted((one for one in self.rows if not one.is_enough), key=lambda one: one.reached)
+
+
+def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
+    """Work out the page of a fit."""
+    laid = drawn(found).laid
+    why = binds(found, laid, best.plants)
+    standing = [_standing(found, best.plants, c) for c in range(len(found.rows))]
+    rows = tuple(
+        FitRow(
+            row,
+            sum(one.plants for one in standing[c]),
+            best.reached[c],
+            best.sure[c],
+            standing[c],
+            why.get(c, ""),
+            found.planted.get(row.crop.pk, 0),
+        )
+        for c, row in enumerate(found.rows)
+    )
+    of_crops = ribbons(found, best.plants, laid.problem.draws, shared.lying_kg)
+    return Shown(
+        rows,
+        tuple(_lane(found, p, ground, best.plants) for p, ground in enumerate(found.grounds)),
+        tuple(of_crops),
+        tuple(by_kind(found, of_crops)),
+        tuple(stand_ins(found, of_crops)),
+        tuple(_loads(found, laid, best.plants)),
+        best,
+    )
+
+
+def _standing(found: Ordered, plants: Mapping[int, float], c: int) -> tuple[Standing, ...]:
+    made = [_stands(found, o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].crop == c]
+    return tuple(sorted(made, key=lambda one: (one.begins, one.room)))
+
+
+def _stands(found: Ordered, option: int, amount: float) -> Standing:
+    said, window = found.order.options[option], found.windows[option]
+    room = found.grounds[said.room].room
+    wanted = found.order.wanted[said.crop]
+    against = too_soon_words(room, wanted.family)
+    return Standing(wanted.name, room.name, said.variety, round(amount), window.begins, window.lift_to, against)
+
+
+def _lane(found: Ordered, p: int, ground: Ground, plants: Mapping[int, float]) -> Lane:
+    here = [(o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].room == p]
+    drawn_, standing = [], []
+    for o, amount in here:
+        said = found.order.options[o]
+        one = _stands(found, o, amount)
+        standing.append(one)
+        kind = found.rows[said.crop].crop.in_handbook
+        words = f"{one.plants} {one.crop}, {one.begins:%-d %B} to {one.ends:%-d %B}"
+        series = KINDS.get(kind.stands_in_as if kind else "", 6)
+        drawn_.append(Stands(said.start, said.end, amount * said.use / ground.room.size, words, series))
+    taken = ground.room.taken
+    if taken and max(taken) > 0:
+        last = max(slot for slot, amount in enumerate(taken) if amount > 0)
+        words = f"what stands already, until {half_month(found.plan.season, last + 1):%-d %B}"
+        drawn_.append(Stands(0, last, max(taken) / ground.room.size, words, 0))
+    return Lane(ground, lane(drawn_), tuple(standing))
+
+
+#: Kinds by the colour and texture of the pictures' series.
+KINDS = {
+    "roots": 1,
+    "onion-like": 2,
+    "leafy": 3,
+    "salad": 3,
+    "legume": 4,
+    "fruiting": 5,
+    "keeping squash": 5,
+    "fruit": 6,
+}
+
+
+def _loads(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> list[Load]:
+    """Work a week and water a day, by half-month, against the ceilings."""
+    made = []
+    weeks = np.maximum(laid.there.sum(axis=1), 1.0) * WEEKS_A_SLOT
+    for name, what, unit, days, ceiling in (
+        ("minutes", "work", "minutes a week", 1, found.plan.minutes_a_week),
+        ("water", "water", "litres a day", 7, found.plan.litres_a_day),
+    ):
+        each = np.array([getattr(option, name) for option in found.order.options]) / weeks / days
+        by_slot = sum((amount * each[o] * laid.there[o] for o, amount in plants.items()), np.zeros(laid.there.shape[1]))
+        if by_slot.max() > 0:
+            points, ceiling_y = load(by_slot.tolist(), ceiling)
+            at = half_month(found.plan.season, int(by_slot.argmax()))
+            made.append(Load(what, unit, points, ceiling_y, float(by_slot.max()), at))
+    return made

@@ -1,0 +1,200 @@
+"""Something every week: what a fit gives to eat, week by week, by crop and by kind."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+import numpy as np
+
+from kilter.core.compare.links import FloatArray
+from kilter.core.larder.flow import Batch, Flow, Week, weekly_flow
+from kilter.drawing.fitted import WEEKS, Piece, ribbon
+from kilter.next_year.fit.ordering import Ordered, Window
+from kilter.next_year.rows import CropRow
+
+#: What does not keep is eaten in the week in which it is lifted and in the next (rule).
+FRESH_WEEKS = 1
+#: Less than this is nothing: kilograms.
+FEW = 0.01
+#: Poor and good years, of those drawn (rules).
+POOR, GOOD = 0.1, 0.9
+#: Of a week: all that is wanted as lifted, or from the larder; some of it; none.
+FRESH, STORED, PARTLY, LACKING = "fresh", "stored", "partly", "lacking"
+
+
+@dataclass(frozen=True)
+class Ribbon:
+    """The year of one crop, or of one kind, at the table."""
+
+    name: str
+    weeks: tuple[str, ...]  #: each as above, or empty where none is wanted
+    kg: tuple[float, ...]  #: eaten in each
+    runs_out: tuple[date | None, ...] = (None, None, None)  #: early, usual, late
+
+    @property
+    def pieces(self) -> tuple[Piece, ...]:
+        return ribbon(self.weeks)
+
+    @property
+    def covered(self) -> int:
+        return sum(week in {FRESH, STORED} for week in self.weeks)
+
+    @property
+    def partly(self) -> int:
+        return sum(week == PARTLY for week in self.weeks)
+
+    @property
+    def wanted(self) -> int:
+        return sum(bool(week) for week in self.weeks)
+
+    @property
+    def longest_gap(self) -> int:
+        return _longest(self.weeks)[0]
+
+
+def _longest(weeks: Sequence[str]) -> tuple[int, int]:
+    longest = run = start = 0
+    for i, week in enumerate(weeks):
+        run = run + 1 if week == LACKING else 0
+        if run > longest:
+            longest, start = run, i - run + 1
+    return longest, start
+
+
+def week_of(day: date, season: int) -> int:
+    """The week of the season's year in which a day lies, from 0; below 0 before it."""
+    return math.floor((day - date(season, 1, 1)).days / 7)
+
+
+def ribbons(
+    found: Ordered, plants: Mapping[int, float], draws: FloatArray, stock_kg: Mapping[int, float]
+) -> list[Ribbon]:
+    """The ribbon of every crop; `draws` (options, years) is what a plant of each option gives."""
+    return [_of_crop(found, c, row, plants, draws, stock_kg.get(row.crop.pk, 0.0)) for c, row in enumerate(found.rows)]
+
+
+def _of_crop(
+    found: Ordered, c: int, row: CropRow, plants: Mapping[int, float], draws: FloatArray, stock_kg: float
+) -> Ribbon:
+    season = found.plan.season
+    mine = [(o, amount) for o, amount in plants.items() if found.order.options[o].crop == c]
+    windows = [*(found.windows[o] for o, _ in mine), *(window for window, _ in _set_out(found, row))]
+    demand = _demand(row, windows, season, has_stock=stock_kg > 0)
+    flows = [
+        weekly_flow(_batches(found, row, [(o, amount * float(draws[o, year])) for o, amount in mine], stock_kg), demand)
+        for year in _years(mine, draws, 1 - row.said.certainty / 100)
+    ]
+    lifted = {week for window in windows for week in _weeks(window, season)}
+    how = tuple(_how(week, is_lifted=i in lifted) for i, week in enumerate(flows[1].weeks))
+    ends = tuple(_ends(flow, season) for flow in flows) if row.dates.weeks_kept else (None, None, None)
+    return Ribbon(row.crop.name, how, tuple(week.eaten for week in flows[1].weeks), ends)
+
+
+def _how(week: Week, *, is_lifted: bool) -> str:
+    if not week.demand:
+        return ""
+    if not week.is_covered:
+        return PARTLY if week.eaten > FEW else LACKING
+    return FRESH if is_lifted else STORED
+
+
+def _years(mine: Sequence[tuple[int, float]], draws: FloatArray, risk: float) -> tuple[int, int, int]:
+    """Of the years drawn: a poor one, the one that the certainty asked for stands on, and a good one."""
+    total = sum((amount * draws[o] for o, amount in mine), np.zeros(draws.shape[1]))
+    order = np.argsort(total, kind="stable")
+    at = [min(math.ceil(share * (len(order) - 1)), len(order) - 1) for share in (min(POOR, risk), risk, GOOD)]
+    return int(order[at[0]]), int(order[at[1]]), int(order[at[2]])
+
+
+def _batches(found: Ordered, row: CropRow, lifted: Sequence[tuple[int, float]], stock_kg: float) -> list[Batch]:
+    """What comes in: what may stand is there from the first lift on, the rest as much in every week of lifting."""
+    season, kept = found.plan.season, row.dates.weeks_kept
+    loss = float(row.said.store_loss_percent) / 100 if kept else 0.0
+    made = [Batch(0, stock_kg, WEEKS, loss)] if stock_kg > 0 else []
+    book = row.crop.in_handbook
+    for window, kg in [*((found.windows[o], kg) for o, kg in lifted), *_set_out(found, row)]:
+        weeks = _weeks(window, season)
+        if book is not None and book.is_standing:
+            made.append(Batch(weeks[0], kg, len(weeks)))
+        else:
+            made += [Batch(week, kg / len(weeks), round(kept) or FRESH_WEEKS, loss) for week in weeks]
+    return made
+
+
+def _set_out(found: Ordered, row: CropRow) -> list[tuple[Window, float]]:
+    """What is set out already, lifted as the crop's own dates say."""
+    kg = found.planted_kg(row)
+    if kg <= 0 or row.begins is None or row.lifts is None:
+        return []
+    ends = max((day for one in row.dates.sowings if (day := row.dates.on(one.lift_to))), default=row.lifts)
+    return [(Window(row.begins, row.lifts, ends), kg)]
+
+
+def _demand(row: CropRow, windows: Sequence[Window], season: int, *, has_stock: bool) -> list[float]:
+    """As much every week, from the first lift for as many weeks as it is wanted; what is in store is eaten before.
+
+    What does not keep is eaten for as long as it is lifted, if that is longer.
+    """
+    weeks = max(row.needed.weeks, 1)
+    if not row.said.is_kept:
+        weeks = max(weeks, len({week for window in windows for week in _weeks(window, season)}))
+    a_week = (row.needed.lift_kg or 0.0) / weeks
+    lifts = [window.lift_from for window in windows] or [day for day in (row.lifts,) if day is not None]
+    first = min((week_of(day, season) for day in lifts), default=0)
+    wanted = {first + n for n in range(weeks)}
+    if has_stock or row.said.is_kept:
+        wanted |= {week - WEEKS for week in wanted}  # what was laid in the year before
+    return [a_week if week in wanted else 0.0 for week in range(WEEKS)]
+
+
+def _weeks(window: Window, season: int) -> list[int]:
+    """The weeks in which something is lifted."""
+    count = max(math.ceil(((window.lift_to - window.lift_from).days + 1) / 7), 1)
+    first = max(week_of(window.lift_from, season), 0)
+    return [first + n for n in range(count)]
+
+
+def _ends(flow: Flow, season: int) -> date | None:
+    out = flow.runs_out
+    return None if out is None else date(season, 1, 1) + timedelta(weeks=out)
+
+
+def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
+    """Kinds of which something is there every week; a kind lacks where none of its crops has any."""
+    kinds: dict[str, list[Ribbon]] = defaultdict(list)
+    for row, one in zip(found.rows, of_crops, strict=True):
+        book = row.crop.in_handbook
+        kinds[(book.stands_in_as if book else "") or "others"].append(one)
+    made = []
+    for kind, ribbons_ in sorted(kinds.items()):
+        weeks = []
+        for i in range(WEEKS):
+            there = [one for one in ribbons_ if one.kg[i] > FEW]
+            weeks.append(LACKING if not there else FRESH if any(one.weeks[i] != STORED for one in there) else STORED)
+        kg = tuple(sum(one.kg[i] for one in ribbons_) for i in range(WEEKS))
+        made.append(Ribbon(kind, tuple(weeks), kg))
+    return made
+
+
+def stand_ins(found: Ordered, of_crops: Sequence[Ribbon]) -> list[tuple[str, str, date]]:
+    """For a crop that lacks: what of its kind is there meanwhile, and from when on."""
+    kind_of = [(row.crop.in_handbook.stands_in_as if row.crop.in_handbook else "") for row in found.rows]
+    said = []
+    for c, one in enumerate(of_crops):
+        length, start = _longest(one.weeks)
+        if not length or not kind_of[c]:
+            continue
+        there = [
+            other.name
+            for d, other in enumerate(of_crops)
+            if d != c
+            and kind_of[d] == kind_of[c]
+            and all(other.weeks[w] in {FRESH, STORED, PARTLY} for w in range(start, start + length))
+        ]
+        if there:
+            said.append((one.name, " or ".join(there), date(found.plan.season, 1, 1) + timedelta(weeks=start)))
+    return said

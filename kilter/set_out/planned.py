@@ -1,0 +1,46 @@
+"""What the plan of a season has for each place. The plan is a later room, which tells it here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from kilter.people.models import Household
+
+
+@dataclass(frozen=True)
+class PlannedLine:
+    """What is planned and not set out yet: one planting, or the same in places of a set."""
+
+    crop: str
+    variety: str
+    units: int  #: in each place
+    unit_kind: str
+    places: tuple[int, ...]
+    where: str
+    slot: int  #: the half-month in which it begins
+    begins: str  #: in words
+
+    @property
+    def asked(self) -> str:
+        """What the sentence of a new planting begins with."""
+        said = {"places": ",".join(map(str, self.places)), "crop": self.crop, "variety": self.variety}
+        return urlencode({**said, "units": self.units, "unit_kind": self.unit_kind})
+
+
+Provider = Callable[[Household, int], list[PlannedLine]]
+_providers: list[Provider] = []
+
+
+def tells_planned(provider: Provider) -> Provider:
+    """Let a room say what is planned."""
+    if provider not in _providers:
+        _providers.append(provider)
+    return provider
+
+
+def planned_in(household: Household, season: int) -> list[PlannedLine]:
+    """What is planned for a season and not set out yet, in the order of its days."""
+    found = [line for provider in _providers for line in provider(household, season)]
+    return sorted(found, key=lambda line: (line.slot, line.crop, line.where))

@@ -1,0 +1,433 @@
+"""Does it fit, in the application: the order of a plan, its search, taking it, planting it, and the weeks it feeds."""
+
+from __future__ import annotations
+
+import io
+import json
+import time
+from dataclasses import replace
+from datetime import date, timedelta
+
+import numpy as np
+import pytest
+from django.core.management import call_command
+from django.urls import reverse
+from django.utils import timezone
+
+from kilter.core.fit.order import fresh_years, problem_of
+from kilter.core.fit.problem import Limits, lay_out
+from kilter.core.fit.worth import broken
+from kilter.ground.models import Place
+from kilter.next_year.fit import actions, running
+from kilter.next_year.fit.drawing_years import changed_from, changes
+from kilter.next_year.fit.giving_up import binds
+from kilter.next_year.fit.ordering import HALF_KEY, ordered
+from kilter.next_year.fit.places import places_of
+from kilter.next_year.fit.process import Best, begin, heard, search, told
+from kilter.next_year.fit.rooms import grounds_of, slot_of
+from kilter.next_year.fit.shown import shown
+from kilter.next_year.fit.weeks import FRESH, LACKING, STORED, Ribbon, ribbons
+from kilter.next_year.garden import garden as plan_garden
+from kilter.next_year.garden import usual_plan
+from kilter.people.history import Actor, undo
+from kilter.plans.models import FitState, PlannedCrop, PlannedPlanting, Spot, half_month
+from kilter.plans.queries import waiting_plantings
+from kilter.set_out.models import Planting
+from kilter.set_out.planned import planned_in
+from tests.conftest import html_of
+from tests.web.test_plans import planned, words
+
+
+@pytest.fixture
+def fitted(garden):
+    """A plan of one crop in a garden of a bed and some crates, fitted."""
+    planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
+    plan = usual_plan(garden.household)
+    found = ordered(garden.household, plan)
+    laid = lay_out(problem_of(found.order))
+    best = told(laid, fresh_years(found.order), begin(laid, 1, {})[0], is_done=True)
+    return plan, found, laid, best
+
+
+@pytest.mark.parametrize(
+    ("day", "slot"),
+    [
+        (date(2027, 1, 1), 0),
+        (date(2027, 1, 16), 1),
+        (date(2027, 12, 31), 23),
+        (date(2026, 11, 3), 0),
+        (date(2028, 2, 1), 23),
+    ],
+)
+def test_half_months_of_a_season(day, slot):
+    assert slot_of(day, 2027) == slot
+    assert half_month(2027, 24) == date(2028, 1, 1)
+    assert half_month(2027, 3) == date(2027, 2, 16)
+
+
+def test_a_plan_becomes_an_order_that_keeps_to_the_ground(fitted, garden):
+    _, found, laid, best = fitted
+    plants = np.zeros(len(laid.crop))
+    for option, amount in best.plants.items():
+        plants[option] = amount
+    assert [one.name for one in found.order.wanted] == [garden.crop.name]
+    assert best.reached[0] > 0
+    assert broken(laid, plants) == []
+    assert heard(b'{"plants": {"3": 2.0}, "reached": [1], "sure": [0.5], "all_sure": 0.5, "worth": 0.9, "ceiling": 1.0,'
+                 b' "tries": 4, "is_done": false}').plants == {3: 2.0}  # fmt: skip
+
+
+def test_a_place_kept_free_or_forbidden_is_not_planted(fitted, garden):
+    plan, found, _, _ = fitted
+    assert {ground.room.name for ground in found.grounds} >= {str(garden.bed)}
+    Spot.objects.create(household=garden.household, plan=plan, place=garden.bed)
+    free = ordered(garden.household, plan)
+    assert str(garden.bed) not in {ground.room.name for ground in free.grounds}
+    Spot.objects.all().delete()
+    Spot.objects.create(household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, says="only")
+    only = ordered(garden.household, plan)
+    assert {only.grounds[one.room].room.name for one in only.order.options} == {str(garden.bed)}
+    Spot.objects.all().update(says="never")
+    never = ordered(garden.household, plan)
+    assert str(garden.bed) not in {never.grounds[one.room].room.name for one in never.order.options}
+
+
+def test_what_stands_and_what_stood_are_in_the_way(garden):
+    """A perennial holds its share of the bed all year; the family of last year should rest."""
+    for one in Planting.objects.of(garden.household):
+        one.finished_on = date(2026, 8, 1)
+        one.save()
+    bed = garden.bed
+    Planting.objects.create(
+        household=garden.household, place=bed, crop=garden.crop, season=2025, is_perennial=True, share=0.25
+    )
+    ground = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed)
+    assert ground.room.taken == pytest.approx([bed.area_m2 / 4] * 24)
+    pots = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.room.is_pots)
+    stood = {p.place_id for p in garden.plantings if p.season == 2026}
+    assert sum(amount for _, amount in pots.room.rest) == len(stood & {place.pk for place in pots.places})
+
+
+def test_a_fit_is_taken_shown_by_place_planted_and_undone(client, garden, fitted):
+    plan, found, _, best = fitted
+    actor = Actor(garden.household, garden.owner)
+    actions.take(actor, found, best.plants)
+    taken = list(PlannedPlanting.objects.of(garden.household))
+    assert sum(one.plants for one in taken) == sum(best.plants.values())
+    assert len({one.place_id for one in taken if not one.place.is_bed}) == sum(not one.place.is_bed for one in taken)
+    page = words(client.get(reverse("next_year:planned")))
+    assert all(one.name in page for one in places_of(taken, plan_garden(garden.household)))
+    listed = words(client.get(reverse("set_out:index") + "?season=2027"))
+    assert f"From the plan, still to set out: {len(planned_in(garden.household, 2027))}" in listed
+    first = taken[0]
+    line = next(one for one in planned_in(garden.household, 2027) if first.place_id in one.places)
+    asked = html_of(client.get(f"{reverse('set_out:new')}?{line.asked}"))
+    assert f'value="{first.plants}"' in asked
+    assert all(f'value="place-{place}" checked' in asked for place in line.places)
+    planting = Planting.objects.create(
+        household=garden.household, place=first.place, crop=garden.crop, season=2027, units=first.plants
+    )
+    first.planting = planting
+    first.save()
+    actions.take(actor, ordered(garden.household, plan), {})  # what is set out stays
+    assert [one.pk for one in PlannedPlanting.objects.of(garden.household)] == [first.pk]
+
+
+def test_a_fit_that_was_taken_is_undone(garden, fitted):
+    plan, found, _, best = fitted
+    actor = Actor(garden.household, garden.owner)
+    change = actions.take(actor, found, best.plants)
+    assert change.says == f"The fit is in the plan {plan}."
+    undo(actor, change)
+    assert not PlannedPlanting.objects.of(garden.household).exists()
+
+
+def test_a_planting_in_a_planned_place_is_linked_in_the_same_change(client, garden, fitted):
+    plan, _, _, _ = fitted
+    one = PlannedPlanting.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=4, start=6, end=12
+    )
+    sent = {"units": 4, "unit_kind": "set", "crop_name": garden.crop.name, "planted": "2027-04-02", "season": 2027}
+    client.post(reverse("set_out:new"), sent | {"places": f"place-{garden.bed.pk}"})
+    one.refresh_from_db()
+    assert one.planting is not None
+    assert one.planting.units == 4
+    again = client.post(reverse("set_out:new"), sent | {"places": f"place-{garden.bed.pk}"})
+    assert again.status_code == 302
+    one.refresh_from_db()
+    assert one.planting == Planting.objects.of(garden.household).filter(season=2027).order_by("pk").first()
+
+
+def test_too_much_in_a_place_is_said_and_allowed(garden, fitted):
+    plan, _, _, _ = fitted
+    mine = {"household": garden.household, "plan": plan, "crop": garden.crop}
+    PlannedPlanting.objects.create(**mine, place=garden.bed, plants=5000, start=6, end=12)
+    for start in (4, 8):
+        PlannedPlanting.objects.create(**mine, place=garden.crates[0], plants=5, start=start, end=start + 6)
+    PlannedPlanting.objects.create(**mine, place=garden.crates[2], plants=9, start=4, end=9)
+    found = {one.name: one.problem for one in places_of(PlannedPlanting.objects.all(), plan_garden(garden.household))}
+    assert "from early April more stands here than there is room for" in found[str(garden.bed)]
+    assert "stand in it at once from early May" in found[str(garden.crates[0])]
+    assert found[str(garden.crates[2])] == "9 plants of shallot are more than it holds (7)"  # 5 in 30 L, 45 L
+
+
+def test_what_is_pinned_is_worked_around(garden, fitted):
+    plan, found, _, _ = fitted
+    option = found.order.options[0]
+    PlannedPlanting.objects.create(
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=found.grounds[option.room].places[0],
+        plants=2,
+        start=option.start,
+        end=option.end,
+        is_pinned=True,
+    )
+    again = ordered(garden.household, plan)
+    assert [amount for _, amount in again.order.pinned] == [2.0]
+    laid = lay_out(problem_of(again.order))
+    at = again.order.pinned[0][0]
+    assert begin(laid, 1, {})[0].worth.plants[at] == 2.0
+
+
+def test_a_search_says_what_it_finds_until_nobody_listens(fitted, monkeypatch):
+    _, found, _, best = fitted
+    said: list[Best] = []
+    monkeypatch.setattr("kilter.next_year.fit.process.NICE", 0)
+    search(found.order, dict(best.plants), said.append, lambda: len(said) < 1)
+    assert said
+    assert said[-1].worth >= best.worth - 1e-9
+    assert said[-1].gap >= 0
+
+
+def test_the_page_tells_where_it_stands(client, garden, fitted, monkeypatch):
+    plan, found, _, best = fitted
+    page = words(client.get(reverse("next_year:fit")))
+    assert "Fit it into the ground" in page
+    actions.keep_best(plan.pk, found.key, best)
+    page = words(client.get(reverse("next_year:fit")))
+    assert "Look for a better one" in page
+    assert "Something every week" in page
+    assert f"{best.tries} tries" in page
+    help_ = words(client.get(reverse("next_year:fit_more")))
+    assert "One more bed" in help_ or "Ten more containers" in help_
+    took = client.post(reverse("next_year:take_fit"))
+    assert took.status_code == 302
+    assert PlannedPlanting.objects.of(garden.household).exists()
+    FitState.objects.update(rests_on="another")  # the plan was changed meanwhile
+    assert "Look for a better one" not in words(client.get(reverse("next_year:fit")))
+
+
+def test_nothing_to_fit_is_said(client, garden):
+    took = client.post(reverse("next_year:take_fit"), follow=True)
+    assert "Let it be fitted first." in words(took)
+    assert "Fit it into the ground" in words(client.get(reverse("next_year:fit")))
+    Place.objects.of(garden.household).update(volume_l=None, length_m=None)  # none of a size that is known
+    page = words(client.get(reverse("next_year:fit")))
+    assert "Nothing can be fitted yet" in page
+    assert "Left out, as their size is not known: Ours bed" in page
+    begun = client.post(reverse("next_year:start_fit"), follow=True)
+    assert "No place is left" in words(begun) or "Nothing is wanted yet" in words(begun)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_search_in_a_process_of_its_own_is_stopped_and_stored(client, garden):
+    planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
+    client.post(reverse("next_year:start_fit"))
+    plan = usual_plan(garden.household)
+    key = ordered(garden.household, plan).key
+    until = time.monotonic() + 60
+    while running.best_of(garden.household.pk, key) is None and time.monotonic() < until:
+        time.sleep(0.1)
+    assert running.best_of(garden.household.pk, key) is not None
+    client.post(reverse("next_year:stop_fit"))
+    while running.is_running(garden.household.pk, key) and time.monotonic() < until:
+        time.sleep(0.1)
+    state = FitState.objects.get(plan=plan)
+    assert state.rests_on == key
+    assert state.plants
+
+
+def test_weeks_by_hand():
+    weeks = (STORED,) * 3 + (LACKING,) * 2 + (FRESH,) * 4 + ("",) * 2 + (LACKING,)
+    one = Ribbon("leek", weeks, (0.0,) * len(weeks))
+    assert (one.covered, one.wanted, one.longest_gap) == (7, 10, 2)
+    assert [piece.how for piece in one.pieces] == ["stored", "lacking", "fresh", "lacking"]
+
+
+def test_the_weeks_of_a_fit_add_up_to_what_is_lifted(garden, fitted):
+    """What is eaten in a year is no more than the fit gives in that year, and something is."""
+    _, found, laid, best = fitted
+    page = shown(found, best, plan_garden(garden.household))
+    eaten = sum(page.ribbons[0].kg)
+    given = max(sum(laid.problem.draws[o] * amount for o, amount in best.plants.items()))
+    assert 0 < eaten <= given + 1e-9
+    assert page.rows[0].plants == sum(best.plants.values())
+
+
+def test_the_command_says_what_stands_where(garden, fitted):
+    _, _, _, best = fitted
+    said = io.StringIO()
+    call_command("next_year", household="Ours", fit=True, json=True, tries=0, stdout=said)
+    crops = json.loads(said.getvalue())["crops"]
+    assert [one["crop"] for one in crops] == [garden.crop.name]
+    assert sum(at["plants"] for at in crops[0]["standing"]) == sum(best.plants.values())
+    table = io.StringIO()
+    call_command("next_year", household="Ours", fit=True, tries=0, stdout=table)
+    assert f"{best.reached[0] * 100:.0f} %" in table.getvalue()
+
+
+def test_a_planned_planting_is_found_by_its_crop_and_place(client, garden, fitted):
+    plan, _, _, _ = fitted
+    PlannedPlanting.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=4, start=6, end=12
+    )
+    found = words(client.get(reverse("find:index"), {"q": f"{garden.crop.name} bed"}))
+    assert "shallot, 4 in Ours bed" in found
+
+
+def test_after_a_change_the_nearest_fit_is_there_at_once_and_says_what_moved(client, garden, fitted):
+    """Stored for 50 %, asked for 95 %: more of the crop, and the page says from how many to how many."""
+    plan, found, _, best = fitted
+    actions.keep_best(plan.pk, found.key, best)
+    PlannedCrop.objects.update(certainty=95)
+    after = ordered(garden.household, plan)
+    assert after.key != found.key
+    assert after.key[:HALF_KEY] == found.key[:HALF_KEY]
+    nearest = changed_from(after, best.plants)
+    assert sum(nearest.plants.values()) > sum(best.plants.values())
+    assert changes(after, best.plants, nearest.plants)
+    page = words(client.get(reverse("next_year:fit")))
+    assert "Something was changed" in page
+    assert f"{garden.crop.name}: " in page
+
+
+def test_a_moved_planting_stays_and_the_rest_gives_way(garden, fitted):
+    """By hand: nine plants are moved into a crate and pinned; so many fewer of the crop stand elsewhere."""
+    plan, found, laid, best = fitted
+    crate = next(o for o, one in enumerate(found.order.options) if found.grounds[one.room].room.is_pots)
+    option = found.order.options[crate]
+    each = float(laid.unit[crate])
+    PlannedPlanting.objects.create(
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=found.grounds[option.room].places[0],
+        plants=each,
+        start=option.start,
+        end=option.end,
+        is_pinned=True,
+    )
+    after = ordered(garden.household, plan)
+    nearest = changed_from(after, best.plants)
+    at = after.order.pinned[0][0]
+    assert nearest.plants[at] == each
+    assert sum(nearest.plants.values()) <= sum(best.plants.values()) + each
+    assert nearest.reached[0] >= 0.98
+
+
+def test_the_calendar_says_where_each_is_planted(client, garden, fitted):
+    """Nine plants in each of two crates and four in the bed, as the plan has it; what is set out is not said again."""
+    plan, _, _, _ = fitted
+    mine = {"household": garden.household, "plan": plan, "crop": garden.crop, "start": 6, "end": 12}
+    for place, plants in ((garden.crates[0], 9), (garden.crates[1], 9), (garden.bed, 4)):
+        PlannedPlanting.objects.create(**mine, place=place, plants=plants)
+    page = words(client.get(reverse("next_year:calendar")))
+    assert "Ours bed: 4, early April; Ours crate 1–2: 9 each, early April" in page
+    PlannedPlanting.objects.filter(place=garden.bed).update(planting=garden.plantings[0])
+    assert "Ours bed: 4" not in words(client.get(reverse("next_year:calendar")))
+
+
+def test_a_week_says_what_is_eaten_then(client, garden, fitted):
+    plan, found, _, best = fitted
+    actions.keep_best(plan.pk, found.key, best)
+    page = shown(found, best, plan_garden(garden.household))
+    week = next(i for i, how in enumerate(page.ribbons[0].weeks) if how)
+    said = words(client.get(reverse("next_year:fit_week"), {"week": week}))
+    assert f"The week of {date(2027, 1, 1) + timedelta(weeks=week):%-d %B}" in said
+    assert garden.crop.name in said
+    assert "nothing is wanted" in words(client.get(reverse("next_year:fit_week"), {"week": "x"}))
+
+
+def test_the_shopping_list_is_for_what_was_taken(client, garden, fitted):
+    """The plan alone asks for its own number; a fit of 7 plants that was taken asks for seven sets."""
+    plan, _, _, _ = fitted
+    before = words(client.get(reverse("next_year:shopping_csv")))
+    PlannedPlanting.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=7, start=6, end=12
+    )
+    after = words(client.get(reverse("next_year:shopping_csv")))
+    assert before != after
+    assert "shallot,sets,7," in after
+
+
+def test_single_pots_are_allotted_and_no_plant_is_lost(garden, fitted):
+    """Four crates: two early and three late, so a late one follows an early one; what stands keeps its crate."""
+    _, found, _, _ = fitted
+    pots = next(p for p, ground in enumerate(found.grounds) if ground.room.is_pots)
+    mine = [o for o, one in enumerate(found.order.options) if one.room == pots]
+    option = found.order.options[mine[0]]
+    each = round(1 / option.use)
+    early = replace(option, start=2, end=8)
+    late = replace(option, start=9, end=14)
+    order = replace(found.order, options=(early, late), spots=found.order.spots[:2])
+    ground = replace(found.grounds[pots], held=((garden.crates[0].pk, 5),))
+    made = replace(
+        found,
+        order=order,
+        grounds=(*found.grounds[:pots], ground, *found.grounds[pots + 1 :]),
+        windows=found.windows[:2],
+    )
+    actions.take(Actor(garden.household, garden.owner), made, {1: 3.0 * each, 0: 2.0 * each})
+    taken = PlannedPlanting.objects.of(garden.household)
+    assert sum(one.plants for one in taken) == 5 * each
+    assert garden.crates[0].pk not in set(taken.filter(start=2).values_list("place_id", flat=True))
+    assert taken.filter(start=9).values("place_id").distinct().count() == 3
+
+
+def test_one_pot_that_something_is_said_of_stands_apart(garden, fitted):
+    plan, _, _, _ = fitted
+    Spot.objects.create(household=garden.household, plan=plan, crop=garden.crop, place=garden.crates[2], says="only")
+    found = ordered(garden.household, plan)
+    rooms = {found.grounds[one.room].places for one in found.order.options}
+    assert rooms == {(Place.objects.get(pk=garden.crates[2].pk),)}
+
+
+def test_what_is_set_out_already_is_eaten_too(garden, fitted):
+    """Nine sets stand for the season: the fit looks for less, and the weeks count their harvest."""
+    plan, found, _, _ = fitted
+    before = found.order.wanted[0].need_kg
+    Planting.objects.create(
+        household=garden.household, place=garden.crates[3], crop=garden.crop, season=2027, units=9,
+        planted_on=date(2026, 11, 1),
+    )  # fmt: skip
+    after = ordered(garden.household, plan)
+    row = after.rows[0]
+    assert after.order.wanted[0].need_kg == pytest.approx(before - after.planted_kg(row))
+    assert after.planted_kg(row) == pytest.approx(9 * row.one_plant.median_kg)
+    alone = ribbons(after, {}, problem_of(after.order).draws, {})[0]
+    assert 0 < sum(alone.kg) <= after.planted_kg(row) + 1e-9
+
+
+def test_what_is_in_the_way_is_the_limit_that_binds(garden, fitted):
+    """Work is noted at 10 minutes a plant: with one minute a week it is the work; with plenty it is not."""
+    _, found, _, _ = fitted
+    options = tuple(replace(one, minutes=10.0) for one in found.order.options)
+    for minutes, says in ((1, "your ceiling on work"), (100_000, None)):
+        order = replace(found.order, options=options, limits=Limits(minutes_a_week=minutes))
+        laid = lay_out(problem_of(order))
+        said = binds(replace(found, order=order), laid, {})
+        assert said[0] == says if says else "ceiling" not in said[0]
+
+
+def test_a_planting_that_was_struck_waits_again(client, garden, fitted):
+    plan, _, _, _ = fitted
+    planting = Planting.objects.create(household=garden.household, place=garden.bed, crop=garden.crop, season=2027)
+    PlannedPlanting.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=4, start=6, end=12,
+        planting=planting,
+    )  # fmt: skip
+    assert not waiting_plantings(plan).exists()
+    Planting.objects.filter(pk=planting.pk).update(struck_at=timezone.now())
+    assert waiting_plantings(plan).count() == 1

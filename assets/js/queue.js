@@ -42,6 +42,7 @@
       this.who = root.dataset.who;
       this.name = root.dataset.name ?? "";
       this.onothers = () => {};
+      this.onlate = () => {};
       this.onchange = () => {};
       this.onstored = () => {};
       this.onrefused = () => false;
@@ -99,7 +100,7 @@
       } catch {
         left = "unanswered";
         // A guest whose link was ended meanwhile is nobody here any more: the owners are asked about their lines.
-        if (this.root.dataset.guest && navigator.onLine) await window.kilterLate?.send().catch(() => {});
+        if (this.root.dataset.guest && navigator.onLine) this.onlate(await window.kilterLate?.send().catch(() => 0) ?? 0);
       }
       await this.changed();
       if (left === "busy") this.soon(400);
@@ -188,7 +189,7 @@
 
   // What a page shows of the queue, as plain values of its Alpine component.
   const nothingWaits = () => ({
-    othersWords: "", unsent: [], tray: [], hasUnsent: false, hasTray: false, unsentWords: "", stayWords: "",
+    othersWords: "", lateWords: "", unsent: [], tray: [], hasUnsent: false, hasTray: false, unsentWords: "", stayWords: "",
     clockIsServers() { this.queue.clockIs("server"); },
     clockIsDevices() { this.queue.clockIs("device"); },
     async saveAsText() {
@@ -216,6 +217,9 @@
       const said = others.map(({ name, count }) => `${count} line${count === 1 ? "" : "s"} of ${name || "somebody else"}`);
       const one = others.reduce((sum, { count }) => sum + count, 0) === 1;
       component.othersWords = said.length ? `${said.join(" and ")} wait${one ? "s" : ""} on this device, and ${one ? "is" : "are"} sent when they come here again.` : "";
+    };
+    queue.onlate = (sent) => {
+      if (sent) component.lateWords = `Your link was ended. ${sent} line${sent === 1 ? "" : "s"} went to the owners, to be kept or left out.`;
     };
     queue.changed();
   }

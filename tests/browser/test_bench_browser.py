@@ -353,7 +353,7 @@ def test_a_helper_comes_by_a_link_and_is_out_when_it_is_ended(gardener, client_f
     client_for.force_login(garden_open.owner)
     client_for.post(f"/household/bench-links/{garden_open.bench_link.pk}/end")
     g.keys("800 8", Keys.ENTER)
-    g.see("1 line waits on this device")
+    g.see("Your link was ended. 1 line went to the owners, to be kept or left out.")
     assert masses() == [900_000]
     g.driver.get_log("browser")
 

@@ -345,3 +345,20 @@ class FillForm(DatedForm):
 
 
 SUGGESTIONS = {"kinds": KIND_SUGGESTIONS, "shelters": SHELTERS}
+
+
+class InPart(OfHousehold):
+    """A form with a place and, where it has any, one of its parts. Stands among the bases as `OfHousehold` does."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        if isinstance(part := self.fields.get("part"), forms.ModelChoiceField):
+            part.queryset = Part.objects.of(self.household).select_related("place")
+            part.label_from_instance = lambda obj: f"{obj.place}, {obj}"  # type: ignore[method-assign]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        part, place = cleaned.get("part"), cleaned.get("place")
+        if part and place and part.place_id != place.pk:
+            self.add_error("part", f"This part is of {part.place}, not of {place}.")
+        return cleaned

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, years_since_family
+from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook.families import family_words
 from kilter.core.review.usual import BADLY_BELOW, SEEN_OFTEN, Against, after_what, place_years
 from kilter.core.yields.record import food_so_far
@@ -85,11 +86,7 @@ def places_of(season: Season) -> Places:
         memory = found.of_place.get(pk, ())
         rows.append(PlaceYear(pk, str(place), str(place.site), said, of_years.get(season.year), before, memory))
     rows.sort(key=lambda one: (one.site, season.places[one.pk].name, season.places[one.pk].number or 0))
-    after = [
-        After(before, season.crops[crop].name, one)  # type: ignore[index]
-        for (before, crop), one in after_what(season.yields).items()
-    ]
-    after.sort(key=lambda one: (not one.is_seen_often, one.found.ratio, one.before, one.crop))
+    after = _after(season)
     return Places(tuple(rows), tuple(after), tuple(_better(season, after)))
 
 
@@ -106,9 +103,7 @@ def _better(season: Season, after: list[After]) -> list[Better]:
     """For the next season: a family back too soon, what did badly after what stood there, what was hit there often."""
     stood = tenancies(Planting.objects.of(season.household).filter(season__lte=season.year))
     families = sorted({family_of(crop.name) for crop in season.grown})
-    last: dict[int, str] = {}
-    for stay in sorted(stood, key=lambda stay: stay.end):
-        last[stay.place] = stay.crop
+    last = _last(stood)
     whys: dict[tuple[int, str], list[str]] = defaultdict(list)
     for family in families:
         words = family_words(family)
@@ -116,6 +111,24 @@ def _better(season: Season, after: list[After]) -> list[Better]:
             if since < FAMILY_PAUSE_YEARS and place in season.places and season.places[place].is_bed:
                 ago = "the season before" if since == 1 else f"{since} years before"
                 whys[place, f"the {words}"].append(f"it stood there {ago}")
+    for spot, crop_whys in _crops_better(season, after, last).items():
+        whys[spot] += crop_whys
+    live = {pk: place for pk, place in season.places.items() if place.struck_at is None}
+    return [
+        Better(str(live[place]), place, what, "; ".join(why))
+        for (place, what), why in sorted(whys.items(), key=lambda item: (str(season.places[item[0][0]]), item[0][1]))
+        if place in live
+    ]
+
+
+def _last(stood: Iterable[Tenancy]) -> dict[int, str]:
+    """By place, the crop that left it last."""
+    return {stay.place: stay.crop for stay in sorted(stood, key=lambda stay: stay.end)}
+
+
+def _crops_better(season: Season, after: Iterable[After], last: Mapping[int, str]) -> dict[tuple[int, str], list[str]]:
+    """By place and crop: what did badly after what stood there last, and what was hit there often."""
+    whys: dict[tuple[int, str], list[str]] = defaultdict(list)
     bad = {(one.before, one.crop): one for one in after if one.is_bad and one.is_seen_often}
     for place, crop in last.items():
         for (before, next_crop), one in bad.items():
@@ -124,12 +137,22 @@ def _better(season: Season, after: list[After]) -> list[Better]:
                 whys[place, next_crop].append(f"after {before} it gave {usual}, {one.found.plantings} times")
     for (place, crop), often in _hit_often(season).items():
         whys[place, crop].append(often)
-    live = {pk: place for pk, place in season.places.items() if place.struck_at is None}
-    return [
-        Better(str(live[place]), place, what, "; ".join(why))
-        for (place, what), why in sorted(whys.items(), key=lambda item: (str(season.places[item[0][0]]), item[0][1]))
-        if place in live
+    return whys
+
+
+def crops_better_elsewhere(season: Season) -> dict[tuple[int, str], str]:
+    """By place and crop, why it had better not be put there in the next season, its family apart."""
+    stood = tenancies(Planting.objects.of(season.household).filter(season__lte=season.year))
+    return {spot: "; ".join(whys) for spot, whys in _crops_better(season, _after(season), _last(stood)).items()}
+
+
+def _after(season: Season) -> list[After]:
+    """Every crop after every other, those seen often first, the worst of them first."""
+    found = [
+        After(before, season.crops[crop].name, one)  # type: ignore[index]
+        for (before, crop), one in after_what(season.yields).items()
     ]
+    return sorted(found, key=lambda one: (not one.is_seen_often, one.found.ratio, one.before, one.crop))
 
 
 def _hit_often(season: Season) -> dict[tuple[int, str], str]:

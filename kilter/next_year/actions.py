@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from kilter.ground.choosing import spot_key
 from kilter.next_year.garden import first_words, garden, usual_plan
 from kilter.next_year.rows import CropRow, row
 from kilter.people import clock
@@ -143,7 +144,8 @@ def link_of(household: Household, season: int, crop: Crop) -> Keep | None:
 
     def link(recorder: Recorder, planted: list[Planting]) -> None:
         for planting in planted:
-            found = next((one for one in waiting if one.place_id == planting.place_id), None)
+            here = [one for one in waiting if one.place_id == planting.place_id]
+            found = next((one for one in here if one.part_id == planting.part_id), here[0] if here else None)
             if found is not None:
                 waiting.remove(found)
                 found.planting = planting
@@ -157,7 +159,7 @@ def planned_lines(household: Household, season: int) -> list[PlannedLine]:
     """What the season's plan has for Set out, and is not set out yet; pots that are planted alike in one line."""
     alike: dict[tuple[object, ...], list[PlannedPlanting]] = {}
     for one in waiting_plantings(plan_for(household, season)).order_by("start", "place__name", "place__number", "pk"):
-        alone = one.place_id if one.place.is_bed else None
+        alone = (one.place_id, one.part_id) if one.place.is_bed else None
         alike.setdefault((one.start, one.crop_id, one.variety_id, one.plants, one.place.name, alone), []).append(one)
     return [
         PlannedLine(
@@ -165,8 +167,8 @@ def planned_lines(household: Household, season: int) -> list[PlannedLine]:
             of[0].variety.name if of[0].variety else "",
             of[0].plants,
             _set_as(of[0].crop),
-            tuple(one.place_id for one in of),
-            name_together((one.place, str(one.place)) for one in of),
+            tuple(spot_key(one.place_id, one.part_id) for one in of),
+            name_together((one.place, one.where) for one in of),
             of[0].start,
             begins_words(of[0].start),
         )

@@ -11,7 +11,6 @@ from kilter.core.growing.season import day_in, day_of_season
 from kilter.core.handbook import HandbookCrop, Span
 from kilter.core.plan.quantities import pots_in_rotation, sow_every_days
 from kilter.core.plan.when import Climate, LeadJob, Sowing, When, earliness, steady_sowings, when_to_grow
-from kilter.ground.models import Place
 from kilter.next_year.garden import Garden, what_is_due
 from kilter.next_year.need import weeks_of
 from kilter.people.models import Household
@@ -221,14 +220,14 @@ def due(household: Household, today: date) -> list[Job]:
 
 def where_planned(plan: Plan) -> dict[int, str]:
     """By crop, where a fit that was taken has it, how many plants and from when: what is not set out yet."""
-    by_crop: dict[int, dict[tuple[int, int], list[Place]]] = {}
+    by_crop: dict[int, dict[tuple[int, int], list[PlannedPlanting]]] = {}
     for one in waiting_plantings(plan).order_by("start", "place__site_id", "place__name", "place__number"):
-        by_crop.setdefault(one.crop_id, {}).setdefault((one.start, one.plants), []).append(one.place)
+        by_crop.setdefault(one.crop_id, {}).setdefault((one.start, one.plants), []).append(one)
     return {
         crop: "; ".join(
-            f"{name_together((place, str(place)) for place in places)}: {plants}{' each' if len(places) > 1 else ''}, "
+            f"{name_together((one.place, one.where) for one in of)}: {plants}{' each' if len(of) > 1 else ''}, "
             f"{begins_words(start)}"
-            for (start, plants), places in alike.items()
+            for (start, plants), of in alike.items()
         )
         for crop, alike in by_crop.items()
     }

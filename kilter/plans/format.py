@@ -18,10 +18,31 @@ from kilter.plans.models import (
     Wish,
 )
 from kilter.set_out.format import MAYBE_CROP, OF_CROP, WITH_VARIETY
-from kilter.tables.table import Faults, Table, Told, Values
+from kilter.tables import cells
+from kilter.tables.table import Column, Faults, Table, Told, Values
 
 #: Earlier packages know of one plan only, and do not name it.
 OF_PLAN = Told((), lambda values, names: {"plan": names.plan(values["plan"])}, lambda _: {})
+
+
+#: The crop that another is to share a bed with.
+OF_OTHER = Told(
+    (Column("other", cells.text(60), about="Name of the crop that it shares a bed with; made if not known yet."),),
+    lambda values, names: {"other": names.crop(values["other"]) if values["other"] else None},
+    lambda record: {"other": record.other and record.other.name},
+    instead_of=("other",),
+    related=("other",),
+)
+
+
+def _check_spot(values: Values, _: Mapping[str, str]) -> Faults:
+    of_place = values["says"] in {Spot.Says.ONLY, Spot.Says.NEVER}
+    if of_place != bool(values["place"]):
+        yield "place", "is said of only and never, and of nothing else"
+    if (values["says"] == Spot.Says.WITH) != bool(values["other"]):
+        yield "other", "is said of with, and of nothing else"
+    if values["says"] != Spot.Says.NEVER and not values["crop"]:
+        yield "crop", "is missing"
 
 
 def _check_planned(values: Values, _: Mapping[str, str]) -> Faults:
@@ -57,7 +78,7 @@ FORMAT = (
         check=_check_planned,
     ),
     Table.of(NotEaten, "not_eaten", told=(OF_CROP,), twin=lambda one: (one.eater_id, one.crop_id)),
-    Table.of(Spot, "spots", told=(MAYBE_CROP,)),
+    Table.of(Spot, "spots", told=(MAYBE_CROP, OF_OTHER), check=_check_spot),
     Table.of(PlannedPlanting, "planned_plantings", told=(WITH_VARIETY,), also=("planting",), check=_check_half_months),
     Table.of(Shelf, "shelves"),
     Table.of(Wish, "wishes"),

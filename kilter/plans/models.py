@@ -10,7 +10,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
-from kilter.ground.models import PRICE, Place
+from kilter.ground.models import PRICE, Part, Place
 from kilter.people.models import DAY, Eater, Owned
 from kilter.set_out.models import SEASON, Crop, Planting, Variety
 
@@ -202,15 +202,20 @@ PROMISED = (
 
 
 class Spot(Owned):
-    """Where a crop of a plan is to stand only, or not at all; without a crop a place that is kept free."""
+    """Where a crop of a plan is to stand only, or not at all, or beside whom; without a crop a place kept free."""
 
     class Says(models.TextChoices):
         ONLY = "only", "only here"
         NEVER = "never", "not here"
+        ALONE = "alone", "alone in its bed"
+        WITH = "with", "in one bed with"
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="spots")
     crop = models.ForeignKey(Crop, on_delete=models.CASCADE, related_name="spots", null=True, blank=True)
-    place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="spots")
+    place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="spots", null=True, blank=True)
+    other = models.ForeignKey(
+        Crop, on_delete=models.CASCADE, related_name="beside", null=True, blank=True, verbose_name="the other crop"
+    )
     says = models.CharField("how", max_length=5, choices=Says, default=Says.NEVER)
 
     class Meta(Owned.Meta):
@@ -218,10 +223,17 @@ class Spot(Owned):
         constraints = (
             *Owned.Meta.constraints,
             models.CheckConstraint(name="free_of_all_or_of_one", condition=Q(says="never") | Q(crop__isnull=False)),
+            models.CheckConstraint(
+                name="a_place_or_company",
+                condition=Q(says__in=("only", "never"), place__isnull=False, other=None)
+                | Q(says="alone", place=None, other=None)
+                | Q(says="with", place=None, other__isnull=False),
+            ),
         )
 
     def __str__(self) -> str:
-        return f"{self.crop or 'nothing'} {self.get_says_display()}: {self.place}"
+        said = f"{self.crop or 'nothing'} {self.get_says_display()}"
+        return said if self.says == self.Says.ALONE else f"{said}{':' * bool(self.place)} {self.place or self.other}"
 
 
 class PlannedPlanting(Owned):
@@ -233,6 +245,7 @@ class PlannedPlanting(Owned):
         Variety, on_delete=models.CASCADE, null=True, blank=True, related_name="planned_plantings"
     )
     place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="planned_plantings")
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, null=True, blank=True, related_name="planned_plantings")
     plants = models.PositiveIntegerField(validators=[MinValueValidator(1), MaxValueValidator(100_000)])
     start = models.PositiveIntegerField("from half-month", validators=HALF_MONTH)
     end = models.PositiveIntegerField("to half-month", validators=HALF_MONTH)
@@ -249,7 +262,12 @@ class PlannedPlanting(Owned):
         )
 
     def __str__(self) -> str:
-        return f"{self.plants} {self.crop} in {self.place}"
+        return f"{self.plants} {self.crop} in {self.where}"
+
+    @property
+    def where(self) -> str:
+        """The place, with its part."""
+        return f"{self.place}, {self.part}" if self.part else str(self.place)
 
     @property
     def begins(self) -> date:

@@ -42,7 +42,7 @@ def waiting_plantings(plan: Plan | None) -> QuerySet[PlannedPlanting]:
         return PlannedPlanting.objects.none()
     here = PlannedPlanting.objects.of(plan.household).filter(plan=plan)
     waiting = here.filter(Q(planting=None) | Q(planting__struck_at__isnull=False))
-    return waiting.select_related("crop", "variety", "place")
+    return waiting.select_related("crop", "variety", "place", "part")
 
 
 def not_eaten_of(household: Household) -> dict[int, frozenset[int]]:

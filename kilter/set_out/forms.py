@@ -12,6 +12,7 @@ from kilter.core.growing.growth import KINDS
 from kilter.core.handbook import crop_called, handbook, other_names
 from kilter.core.handbook.own import OWN_VALUES
 from kilter.ground.choosing import ChooseField, spot_key, spots_of
+from kilter.ground.forms import InPart
 from kilter.ground.models import Part, Place
 from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
 from kilter.people.meeting import OfRecord
@@ -76,7 +77,7 @@ def format_methods(methods: dict[str, str]) -> str:
     return ";".join(f"{name}={value}" for name, value in sorted(methods.items()))
 
 
-class PlantingForm(OfHousehold, forms.ModelForm):
+class PlantingForm(InPart, forms.ModelForm):
     """One planting, to be changed; crops, varieties and lots not yet known are made."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
@@ -150,9 +151,6 @@ class PlantingForm(OfHousehold, forms.ModelForm):
         super().__init__(*args, **kwargs)
         if "place" in self.fields:
             self.fields["place"].empty_label = None  # type: ignore[attr-defined]
-        if isinstance(part := self.fields.get("part"), forms.ModelChoiceField):
-            part.queryset = Part.objects.of(self.household).select_related("place")
-            part.label_from_instance = lambda obj: f"{obj.place}, {obj}"  # type: ignore[method-assign]
         lists = {"unit_kind": "unit-kinds", "crop_name": "crops", "variety_name": "varieties", "lot_name": "lots"}
         for name, listed in lists.items():
             self.fields[name].widget.attrs["list"] = listed
@@ -180,9 +178,6 @@ class PlantingForm(OfHousehold, forms.ModelForm):
         for name in CM:
             cm = cleaned.get(f"{name}_cm")
             setattr(one, f"{name}_m", cm and cm / 100)
-        part, place = cleaned.get("part"), cleaned.get("place")
-        if part and place and part.place_id != place.pk:
-            self.add_error("part", f"This part is of {part.place}, not of {place}.")
         planted, share = cleaned.get("planted"), cleaned.get("share_percent")
         one.planted_on, one.planted_precision = (planted.day, planted.precision) if planted else (None, "day")
         one.share, one.lot_mg = share and share / 100, cleaned.get("lot_mass")
@@ -321,7 +316,7 @@ class BeginForm(forms.Form):
     kin = forms.IntegerField(required=False)
     kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False)
     place = forms.IntegerField(required=False, min_value=1)
-    places = forms.RegexField(r"^\d{1,18}(,\d{1,18})*$", required=False, max_length=2000)
+    places = forms.RegexField(r"^(place|part)-\d{1,18}(,(place|part)-\d{1,18})*$", required=False, max_length=4000)
     again = forms.IntegerField(required=False)
     crop = forms.CharField(required=False, max_length=60)
     variety = forms.CharField(required=False, max_length=80)

@@ -17,7 +17,7 @@ class PlannedLine:
     variety: str
     units: int  #: in each place
     unit_kind: str
-    places: tuple[int, ...]
+    spots: tuple[str, ...]  #: keys of the places, or of their parts
     where: str
     slot: int  #: the half-month in which it begins
     begins: str  #: in words
@@ -25,7 +25,7 @@ class PlannedLine:
     @property
     def asked(self) -> str:
         """What the sentence of a new planting begins with."""
-        said = {"places": ",".join(map(str, self.places)), "crop": self.crop, "variety": self.variety}
+        said = {"places": ",".join(self.spots), "crop": self.crop, "variety": self.variety}
         return urlencode({**said, "units": self.units, "unit_kind": self.unit_kind})
 
 

@@ -110,7 +110,7 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     if begin.get("place"):
         initial["places"] = [f"place-{begin['place']}"]
     if begin.get("places"):
-        initial["places"] = [f"place-{place}" for place in begin["places"].split(",")]
+        initial["places"] = begin["places"].split(",")
     asked_for = {"crop_name": begin.get("crop"), "variety_name": begin.get("variety")}
     asked_for |= {name: begin.get(name) for name in ("units", "unit_kind")}
     initial |= {name: value for name, value in asked_for.items() if value}

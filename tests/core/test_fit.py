@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from kilter.core.errors import PlanError
 from kilter.core.fit.find import answer_quickly, first_fit, improve, mended, whole
-from kilter.core.fit.problem import Limits, Option, Problem, Room, Wanted, lay_out, quantile
+from kilter.core.fit.problem import Beside, Limits, Option, Problem, Room, Wanted, lay_out, quantile
 from kilter.core.fit.worth import Fresh, broken, certainty_of, worth_of
 from kilter.core.plan.effects import Grown, Planned, believe
 from kilter.core.plan.hedge import splits
@@ -230,6 +230,31 @@ def test_two_varieties_and_two_places_are_worth_fewer_plants():
     assert len(splits(grown, spots[:1], 0.5, 30, 0.8)) == 1
     with pytest.raises(PlanError):
         splits(grown, [], 0.5, 30, 0.8)
+
+
+def test_a_crop_stands_alone_and_two_share_a_bed_where_that_is_wished():
+    """Two crops of a square metre each, two beds of two: which share one is as good as told by nothing else."""
+    rooms = Room("one", "yard", 2.0), Room("two", "yard", 2.0)
+    wanted = tuple(
+        Wanted(name, family, 3.9, 0.5) for name, family in (("leek", "onion"), ("pea", "pea"), ("kale", "k"))
+    )
+    options = tuple(Option(c, "a", p, 0, 11, 0.25) for c in range(3) for p in range(2))
+    problem = Problem(wanted, rooms, options, np.ones((6, 4)))
+
+    def beds_of(*beside):
+        laid = lay_out(replace(problem, beside=beside))
+        found = next(islice(improve(laid, *first_fit(laid), seconds=None), 6, None)).worth
+        assert found.reached.tolist() == [1, 1, 1]
+        assert found.total == worth_of(laid, found.plants).total
+        return [found.plants[2 * c : 2 * c + 2].tolist() for c in range(3)]
+
+    leek, pea, kale = beds_of(Beside(1))
+    assert 0 in pea  # in one bed, and nobody else is there
+    assert all(other[1 - pea.index(0)] == 0 for other in (leek, kale))
+    leek, pea, kale = beds_of(Beside(0, 2))
+    assert leek == kale
+    leek, pea, kale = beds_of(Beside(0, 1))
+    assert leek == pea
 
 
 def test_how_much_a_family_back_too_soon_matters_is_said():

@@ -14,17 +14,19 @@ from django.core.management import call_command
 from django.urls import reverse
 from django.utils import timezone
 
+from kilter.core.compare.land import LandEquivalent
 from kilter.core.fit.order import fresh_years, problem_of
-from kilter.core.fit.problem import Limits, lay_out
+from kilter.core.fit.problem import Beside, Limits, lay_out
 from kilter.core.fit.worth import broken
-from kilter.ground.models import Place
-from kilter.next_year.fit import actions, running
+from kilter.ground.models import Part, Place
+from kilter.next_year.fit import actions, company, running
+from kilter.next_year.fit.company import Paid, beside_of, kept
 from kilter.next_year.fit.drawing_years import changed_from, changes
 from kilter.next_year.fit.giving_up import binds
 from kilter.next_year.fit.ordering import HALF_KEY, ordered
 from kilter.next_year.fit.places import places_of
 from kilter.next_year.fit.process import Best, begin, heard, search, told
-from kilter.next_year.fit.rooms import grounds_of, slot_of
+from kilter.next_year.fit.rooms import against_words, grounds_of, slot_of
 from kilter.next_year.fit.shown import shown
 from kilter.next_year.fit.weeks import FRESH, LACKING, STORED, Ribbon, ribbons
 from kilter.next_year.garden import garden as plan_garden
@@ -32,10 +34,19 @@ from kilter.next_year.garden import usual_plan
 from kilter.people.history import Actor, undo
 from kilter.plans.models import FitState, PlannedCrop, PlannedPlanting, Spot, half_month
 from kilter.plans.queries import waiting_plantings
-from kilter.set_out.models import Planting
+from kilter.set_out.models import Crop, Planting
 from kilter.set_out.planned import planned_in
+from kilter.weigh_in.models import WeighIn
+from kilter.weigh_up.land.queries import SharedBed, SharingAnswer
 from tests.conftest import html_of
 from tests.web.test_plans import planned, words
+
+
+@pytest.fixture(autouse=True)
+def _bed_of_one_piece(request):
+    """The garden's bed without the part that it has elsewhere."""
+    if "garden" in request.fixturenames:
+        request.getfixturevalue("garden").part.delete()
 
 
 @pytest.fixture
@@ -108,6 +119,126 @@ def test_what_stands_and_what_stood_are_in_the_way(garden):
     assert sum(amount for _, amount in pots.room.rest) == len(stood & {place.pk for place in pots.places})
 
 
+def test_a_bed_is_fitted_part_by_part(client, garden):
+    """A third of the bed is one part; what stands in it takes none of the rest. The rest is a place of its own."""
+    bed = garden.bed
+    end = Part.objects.create(household=garden.household, place=bed, name="north end", start=0, end=1 / 3)
+    Planting.objects.create(
+        household=garden.household, place=bed, part=end, crop=garden.crop, season=2025, is_perennial=True
+    )
+    first, rest = (one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed)
+    assert (first.room.name, rest.room.name) == (f"{bed}, north end", f"{bed}, the rest")
+    assert first.room.size == pytest.approx(bed.area_m2 / 3)
+    assert rest.room.size == pytest.approx(bed.area_m2 * 2 / 3)
+    assert (first.room.taken[5], rest.room.taken[5]) == (pytest.approx(bed.area_m2 / 3), 0)
+    planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
+    plan = usual_plan(garden.household)
+    plan.save()
+    one = PlannedPlanting.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=bed, part=end, plants=30, start=4, end=9
+    )
+    page = words(client.get(reverse("next_year:planned")))
+    assert "north end: 30 plants" in page
+    (line,) = planned_in(garden.household, 2027)
+    assert line.spots == (f"part-{end.pk}",)
+    assert f'value="part-{end.pk}" checked' in html_of(client.get(f"{reverse('set_out:new')}?{line.asked}"))
+    actions.save_planting(Actor(garden.household, garden.owner), one)
+    found = ordered(garden.household, plan)
+    (at,) = dict(found.order.pinned)
+    assert found.grounds[found.order.options[at].room].part == end
+    other = Part.objects.create(household=garden.household, place=bed, name="across", start=0.2, end=0.9)
+    assert len([one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed]) == 1
+    other.delete()
+    asked = {"place": bed.pk, "part": end.pk, "plants": 8, "start": 4, "end": 9}
+    elsewhere = Place.objects.of(garden.household).exclude(pk=bed.pk).first()
+    said = client.post(reverse("next_year:planned_planting", args=[one.pk]), {**asked, "place": elsewhere.pk})
+    assert f"This part is of {bed}, not of {elsewhere}." in words(said)
+    client.post(reverse("next_year:planned_planting", args=[one.pk]), asked)
+    one.refresh_from_db()
+    assert (one.plants, one.part) == (8, end)
+
+
+def test_what_did_badly_after_what_stood_there_had_better_stand_elsewhere(garden):
+    """Twice shallots gave 33 g a plant after a pea and 78 elsewhere in that year; now a pea left the bed last."""
+    pea = Crop.objects.create(household=garden.household, name="pea")
+    for crate in garden.crates[:2]:
+        early = {"season": 2025, "planted_on": date(2025, 2, 1), "finished_on": date(2025, 5, 1), "units": 9}
+        Planting.objects.create(household=garden.household, place=crate, crop=pea, **early)
+    for crate, grams in zip(garden.crates, (300, 300, 900, 900), strict=True):
+        late = {"season": 2025, "planted_on": date(2025, 5, 2), "finished_on": date(2025, 9, 1), "units": 9}
+        planting = Planting.objects.create(household=garden.household, place=crate, crop=garden.crop, **late)
+        WeighIn.objects.create(
+            household=garden.household,
+            planting=planting,
+            weighed_on=date(2025, 9, 1),
+            grade="table",
+            mass_mg=grams * 1000,
+            count=9,
+        )
+    bed = {"season": 2026, "planted_on": date(2026, 3, 1), "finished_on": date(2026, 7, 1), "units": 9}
+    Planting.objects.create(household=garden.household, place=garden.bed, crop=pea, **bed)
+    ground = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == garden.bed)
+    assert dict(ground.room.rest)["shallot"] == ground.room.size
+    assert against_words(ground, "", "shallot") == "after pea it gave 43 in 100 of its usual, 2 times"
+    pots = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.room.is_pots)
+    assert "shallot" not in dict(pots.room.rest)
+
+
+def test_company_is_said_kept_and_told(client, garden):
+    """Shallots and peas in one bed; then alone. A wish that makes no sense is told so beside its field."""
+    planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
+    pea = Crop.objects.create(household=garden.household, name="pea")
+    planned(garden, crop=pea, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
+    url = reverse("next_year:add_spot")
+    crop = {"crop": garden.crop.pk}
+    for asked, problem in (
+        ({**crop, "says": "with"}, "Say which crop it is to share its bed with."),
+        ({**crop, "says": "with", "other": garden.crop.pk}, "That is the same crop."),
+        ({**crop, "says": "only"}, "Say in which place."),
+        ({"says": "alone"}, "Say which crop it is."),
+    ):
+        assert problem in words(client.post(url, asked))
+    client.post(url, {**crop, "says": "with", "other": pea.pk, "place": garden.bed.pk})
+    (said,) = Spot.objects.of(garden.household)
+    assert (str(said), said.place) == ("shallot in one bed with pea", None)
+    found = ordered(garden.household, usual_plan(garden.household))
+    names = [row.crop.name for row in found.rows]
+    (beside,) = found.order.beside
+    assert {names[beside.crop], names[beside.other]} == {"shallot", "pea"}
+    laid = lay_out(problem_of(found.order))
+    plants = np.zeros(len(laid.crop))
+    at_once = [(o, p) for o in laid.of_crop[0] for p in laid.of_crop[1] if laid.room[o] == laid.room[p]]
+    o, p = next(pair for pair in at_once if laid.is_bed[pair[0]] and (laid.there[pair[0]] * laid.there[pair[1]]).any())
+    plants[[o, p]] = laid.least[[o, p]]
+    assert "share a bed" in kept(laid, plants)[0]
+    said.says, said.other = "alone", None
+    said.save()
+    found = ordered(garden.household, usual_plan(garden.household))
+    assert found.order.beside == (Beside(names.index("shallot")),)
+    laid = lay_out(problem_of(found.order))
+    assert kept(laid, plants) == ["shallot shares a bed for a while"]
+    plants[o if names[0] == "pea" else p] = 0
+    assert kept(laid, plants) == ["shallot stands alone"]
+
+
+def test_crops_that_needed_less_ground_together_are_put_together(garden, monkeypatch):
+    """Where the land equivalent ratio is surely above one; what is to stand alone stays alone all the same."""
+    pea = Crop.objects.create(household=garden.household, name="pea")
+    pair = Paid(("pea", "shallot"), "1-2", 1.3, 1.1, 1.5)
+    assert beside_of([], [pair], [garden.crop, pea]) == (Beside(0, 1),)
+    alone = Spot(crop=pea, says="alone")
+    assert beside_of([alone], [pair], [garden.crop, pea]) == (Beside(1),)
+    bed = SharedBed((pea, garden.crop), 2)
+    answer = SharingAnswer(bed, LandEquivalent((), 1.3, 1.1, 1.5, 0.99, 4, "clear"), "", (), ())
+    monkeypatch.setattr(company, "shared_beds", lambda _: [bed])
+    monkeypatch.setattr(company, "sharing_pays", lambda *_: answer)
+    assert [one.words for one in company.paid(garden.household, [garden.crop, pea])] == ["pea and shallot"]
+    assert company.paid(garden.household, [pea]) == []
+    unsure = replace(answer, found=replace(answer.found, low=0.9))
+    monkeypatch.setattr(company, "sharing_pays", lambda *_: unsure)
+    assert company.paid(garden.household, [garden.crop, pea]) == []
+
+
 def test_a_fit_is_taken_shown_by_place_planted_and_undone(client, garden, fitted):
     plan, found, _, best = fitted
     actor = Actor(garden.household, garden.owner)
@@ -120,10 +251,10 @@ def test_a_fit_is_taken_shown_by_place_planted_and_undone(client, garden, fitted
     listed = words(client.get(reverse("set_out:index") + "?season=2027"))
     assert f"From the plan, still to set out: {len(planned_in(garden.household, 2027))}" in listed
     first = taken[0]
-    line = next(one for one in planned_in(garden.household, 2027) if first.place_id in one.places)
+    line = next(one for one in planned_in(garden.household, 2027) if f"place-{first.place_id}" in one.spots)
     asked = html_of(client.get(f"{reverse('set_out:new')}?{line.asked}"))
     assert f'value="{first.plants}"' in asked
-    assert all(f'value="place-{place}" checked' in asked for place in line.places)
+    assert all(f'value="{spot}" checked' in asked for spot in line.spots)
     planting = Planting.objects.create(
         household=garden.household, place=first.place, crop=garden.crop, season=2027, units=first.plants
     )

@@ -35,7 +35,7 @@ def words(response) -> str:
 def planned(garden, **said) -> PlannedCrop:
     """The crop in the plan for 2027."""
     the_plan, _ = Plan.objects.get_or_create(household=garden.household, season=2027, is_chosen=True)
-    return PlannedCrop.objects.create(household=garden.household, plan=the_plan, crop=garden.crop, **said)
+    return PlannedCrop.objects.create(household=garden.household, plan=the_plan, **{"crop": garden.crop, **said})
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,8 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.fit.problem import Limits, Option, Problem, Room, Wanted
+from kilter.core.compare.links import FloatArray
+from kilter.core.fit.problem import Beside, Limits, Option, Problem, Room, Wanted
 from kilter.core.fit.worth import Fresh
 from kilter.core.plan.effects import Grown, Planned, believe
 from kilter.core.plan.scenarios import Setback, draw_years
@@ -42,6 +43,7 @@ class Order:
     pinned: tuple[tuple[int, float], ...] = ()
     rest_weight: float = 1.0
     seed: int = 1
+    beside: tuple[Beside, ...] = ()
 
 
 def drawn(order: Order, years: int, seed: int) -> Fresh:
@@ -129,6 +131,50 @@ def fresh_years(order: Order) -> Fresh:
     return drawn(order, FRESH_DRAWS, order.seed + FRESH)
 
 
+def with_draws(order: Order, draws: FloatArray) -> Problem:
+    """Join an order and draws that were made for it, or for one with the same options.
+
+    Parameters
+    ----------
+    order : Order
+        With what is wanted now.
+    draws : array, (options, draws)
+        Kilograms a plant.
+
+    Returns
+    -------
+    Problem
+        To be laid out.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    Needs, pins and ceilings change no draw.
+
+    Examples
+    --------
+    >>> bed = Planned("a", "", "bed", 10, "yard")
+    >>> one = Foretold((), 0, (), 0.5, (bed,))
+    >>> room = Room("bed", "yard", 2.0)
+    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (room,), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> with_draws(order, np.ones((1, 2))).draws.shape
+    (1, 2)
+    """
+    return Problem(
+        order.wanted,
+        order.rooms,
+        order.options,
+        draws,
+        order.limits,
+        order.pinned,
+        order.rest_weight,
+        order.beside,
+    )
+
+
 def problem_of(order: Order) -> Problem:
     """Draw the years of an order.
 
@@ -161,6 +207,4 @@ def problem_of(order: Order) -> Problem:
     (1, 512)
     """
     years = drawn(order, FIT_DRAWS, order.seed)
-    return Problem(
-        order.wanted, order.rooms, order.options, years.kg[years.rows], order.limits, order.pinned, order.rest_weight
-    )
+    return with_draws(order, years.kg[years.rows])

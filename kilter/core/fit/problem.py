@@ -21,6 +21,8 @@ THRIFT_OVER: Final = 1.25
 #: Penalties (rules): each planting of a bed; thrift, shared over area-time, money, minutes and water; a family back too
 #: soon, for a place full of it; tall that shades low, for two places full of them.
 PLANTING, THRIFT, TOO_SOON, SHADED = 0.0002, 0.005, 0.02, 0.01
+#: The same (rules): a crop that always shares its bed and is to stand alone; two that never share one and had better.
+ALONE, APART = 0.03, 0.01
 NEARLY: Final = 1e-9
 
 
@@ -51,6 +53,14 @@ class Room:
     rest: tuple[tuple[str, float], ...] = ()  #: family or crop, and on how much of it that would come back too soon
     shades: tuple[int, ...] = ()  #: rooms that it stands before
     taken: tuple[float, ...] = ()  #: by slot, what is held by what stands already
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A crop that is to stand alone in its bed, or two that are to share one."""
+
+    crop: int
+    other: int | None = None  #: None: alone
 
 
 @dataclass(frozen=True)
@@ -90,6 +100,7 @@ class Problem:
     limits: Limits = field(default_factory=Limits)
     pinned: tuple[tuple[int, float], ...] = ()  #: options with the plants that stay as they are
     rest_weight: float = 1.0  #: how much it matters that a family is back too soon
+    beside: tuple[Beside, ...] = ()
     slots: int = SLOTS
 
 
@@ -160,6 +171,14 @@ class Laid:
         tall = np.array([wanted[c].is_tall for c in self.crop], float)
         low = np.array([wanted[c].is_low for c in self.crop], float)
         return here * share * tall, here * share * low
+
+    @cached_property
+    def in_company(self) -> np.ndarray:
+        """(n,): whether it counts in a bed what else stands there."""
+        if any(one.other is None for one in self.problem.beside):
+            return self.is_bed
+        named = {c for one in self.problem.beside for c in (one.crop, one.other)}
+        return np.asarray(self.is_bed & np.isin(self.crop, [c for c in named if c is not None]))
 
     @cached_property
     def shading(self) -> tuple[tuple[int, int], ...]:

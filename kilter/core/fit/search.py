@@ -9,7 +9,7 @@ import numpy as np
 
 from kilter.core.compare.links import FloatArray
 from kilter.core.fit.problem import NEARLY, PLANTING, Laid, quantiles
-from kilter.core.fit.worth import Worth, occupied, reached_with, totals_of, weighed, worth_of
+from kilter.core.fit.worth import Worth, company, occupied, reached_with, totals_of, weighed, worth_of
 
 #: So many options are looked at in one step (rule).
 LOOKED_AT: Final = 40
@@ -160,11 +160,23 @@ class Search:
             gain[i] -= self._sooner(int(options[i]), change[i])
         best = gain.argmax(axis=1)
         promise = gain[np.arange(len(options)), best]
+        if laid.problem.beside:
+            promise -= self._company(options, amounts[np.arange(len(options)), best], plants)
         found = []
         for i in np.argsort(-promise, kind="stable")[:CLOSELY]:
             tried = plants.copy()
             tried[options[i]] = amounts[i, best[i]]
             found.append(tried)
+        return found
+
+    def _company(self, options: np.ndarray, amounts: FloatArray, plants: FloatArray) -> FloatArray:
+        """How much more would be held against each for who shares a bed with whom."""
+        found, tried = np.zeros(len(options)), plants.copy()
+        now = company(self.laid, plants)
+        for i in np.flatnonzero(self.laid.in_company[options]):
+            tried[options[i]] = amounts[i]
+            found[i] = company(self.laid, tried) - now
+            tried[options[i]] = plants[options[i]]
         return found
 
     def _sooner(self, option: int, change: FloatArray) -> FloatArray:

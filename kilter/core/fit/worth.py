@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 
 from kilter.core.compare.links import FloatArray
-from kilter.core.fit.problem import NEARLY, PLANTING, SHADED, Laid, quantiles
+from kilter.core.fit.problem import ALONE, APART, NEARLY, PLANTING, SHADED, Laid, quantiles
 
 #: What one variety or site gives too much of a crop costs so much, until it is mended (rule).
 TOO_MUCH_OF_ONE: Final = 1.0
@@ -197,7 +197,98 @@ def penalty(laid: Laid, plants: FloatArray) -> float:
     if laid.shading:
         tall, low = (share[:, some] @ there for share in laid.filled)
         found += SHADED * sum(min(float(tall[p]), float(low[other])) for p, other in laid.shading)
+    if laid.problem.beside:
+        found += company(laid, plants)
     return found + TOO_MUCH_OF_ONE * too_much(laid, plants)
+
+
+def company(laid: Laid, plants: FloatArray) -> float:
+    """Tell what is held against a fit for who shares a bed with whom.
+
+    Parameters
+    ----------
+    laid : Laid
+        The problem.
+    plants : array, (options,)
+        Of each option.
+
+    Returns
+    -------
+    float
+        On the scale of what a fit is worth.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    With a the square metres of a crop in a bed and a half-month, b those of all others there, or of the one that it is
+    to share with: alone costs 0.03·Σmin(a, b)/Σa, apart 0.01·(1 − Σmin(a, b)/min(Σa, Σb)), sums over beds and
+    half-months (Kilter's own, rules). Pots hold one planting each, so they do not count.
+
+    Examples
+    --------
+    >>> from dataclasses import replace
+    >>> from kilter.core.fit.examples import two_beds
+    >>> from kilter.core.fit.problem import Beside, lay_out
+    >>> problem = two_beds().problem
+    >>> options = (*problem.options[:2], replace(problem.options[2], start=8, end=20))
+    >>> laid = lay_out(replace(problem, options=options, beside=(Beside(0),)))
+    >>> company(laid, np.array([2.0, 0.0, 0.0])), round(company(laid, np.array([2.0, 0.0, 2.0])), 6)
+    (0.0, 0.024)
+    """
+    found, areas = 0.0, {}
+    all_ = bed_areas(laid, plants, None)
+    for one in laid.problem.beside:
+        for c in (one.crop, one.other):
+            if c is not None and c not in areas:
+                areas[c] = bed_areas(laid, plants, c)
+        mine = areas[one.crop]
+        other = all_ - mine if one.other is None else areas[one.other]
+        together, sums = float(np.minimum(mine, other).sum()), (float(mine.sum()), float(other.sum()))
+        if one.other is None:
+            found += ALONE * together / sums[0] if sums[0] > 0 else 0.0
+        elif min(sums) > 0:
+            found += APART * (1 - together / min(sums))
+    return found
+
+
+def bed_areas(laid: Laid, plants: FloatArray, crop: int | None) -> FloatArray:
+    """Sum what a crop takes of each bed, half-month by half-month.
+
+    Parameters
+    ----------
+    laid : Laid
+        The problem.
+    plants : array, (options,)
+        Of each option.
+    crop : int or None
+        None: all of them.
+
+    Returns
+    -------
+    array, (rooms, slots)
+        Square metres; 0 in pots.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    As `occupied`, without pots.
+
+    Examples
+    --------
+    >>> from kilter.core.fit.examples import two_beds
+    >>> float(bed_areas(two_beds(), np.array([2.0, 0.0, 1.0]), 0).max())
+    0.5
+    """
+    found = np.zeros_like(laid.free)
+    some = np.flatnonzero((plants > 0) & laid.is_bed & (True if crop is None else laid.crop == crop))
+    np.add.at(found, laid.room[some], (laid.use[some] * plants[some])[:, None] * laid.there[some])
+    return found
 
 
 def too_much(laid: Laid, plants: FloatArray) -> float:

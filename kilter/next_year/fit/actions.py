@@ -71,6 +71,7 @@ def take(actor: Actor, found: Ordered, plants: dict[int, float]) -> Change:
                         crop=row.crop,
                         variety=varieties.get((row.crop.pk, said.variety)),
                         place_id=place,
+                        part=found.grounds[said.room].part,
                         plants=count,
                         start=said.start,
                         end=said.end,
@@ -124,7 +125,8 @@ def shift(actor: Actor, planned: PlannedPlanting, start: int, place: Place) -> C
     length = planned.end - planned.start
     planned.start = min(start, SLOTS - 1 - length)
     planned.end = planned.start + length
-    planned.place = place
+    if planned.place_id != place.pk:
+        planned.place, planned.part = place, None
     return save_planting(actor, planned)
 
 

@@ -11,8 +11,8 @@ import numpy as np
 
 from kilter.core.compare.links import FloatArray
 from kilter.core.fit.find import Found, answer_quickly
-from kilter.core.fit.order import fresh_years, problem_of
-from kilter.core.fit.problem import Laid, Problem, lay_out
+from kilter.core.fit.order import fresh_years, problem_of, with_draws
+from kilter.core.fit.problem import Laid, lay_out
 from kilter.core.fit.worth import Fresh, worth_of
 from kilter.next_year.fit.ordering import HALF_KEY, Ordered
 from kilter.next_year.fit.process import Best, begin, told
@@ -39,8 +39,7 @@ def drawn(found: Ordered) -> Drawn:
         known = _years[key] = problem_of(order).draws, fresh_years(order)
         _trim(_years, MOST_DRAWN)
     draws, fresh = known
-    problem = Problem(order.wanted, order.rooms, order.options, draws, order.limits, order.pinned, order.rest_weight)
-    return Drawn(lay_out(problem), fresh)
+    return Drawn(lay_out(with_draws(order, draws)), fresh)
 
 
 def _trim(kept: OrderedDict[str, Any], most: int) -> None:
@@ -59,7 +58,7 @@ def changed_from(found: Ordered, before: Mapping[int, float]) -> Best:
     best = _quick.get(found.key)
     if best is None:
         here = drawn(found)
-        plants = _with_pins(found, _array(here.laid, before))
+        plants = _with_pins(found, as_array(here.laid, before))
         short = np.flatnonzero(worth_of(here.laid, plants).reached < 1)
         moved = {found.order.options[option].crop for option, _ in found.order.pinned}
         worth = answer_quickly(here.laid, plants, tuple(sorted(moved | {int(c) for c in short})))
@@ -71,7 +70,7 @@ def changed_from(found: Ordered, before: Mapping[int, float]) -> Best:
 def restored(found: Ordered, before: Mapping[int, float], ceiling: float, tries: int) -> Best:
     """What was stored of this very order, with how sure it is reckoned anew."""
     here = drawn(found)
-    worth = worth_of(here.laid, _array(here.laid, before))
+    worth = worth_of(here.laid, as_array(here.laid, before))
     return told(here.laid, here.fresh, Found(worth, ceiling, tries), is_done=True)
 
 
@@ -90,7 +89,8 @@ def _with_pins(found: Ordered, plants: FloatArray) -> FloatArray:
     return plants
 
 
-def _array(laid: Laid, plants: Mapping[int, float]) -> FloatArray:
+def as_array(laid: Laid, plants: Mapping[int, float]) -> FloatArray:
+    """Plants by option as an array over all options."""
     found = np.zeros(len(laid.crop))
     for option, amount in plants.items():
         found[option] = amount

@@ -6,23 +6,40 @@ from typing import Any
 
 from django import forms
 
+from kilter.ground.forms import InPart
 from kilter.ground.models import Place
 from kilter.people.forms import OfHousehold
 from kilter.plans.models import HALVES, PlannedPlanting, Spot
 
 
 class SpotForm(OfHousehold, forms.ModelForm):
-    """Only here, not here, or kept free."""
+    """Only here, not here, kept free; alone, or beside another."""
 
     class Meta:
         model = Spot
-        fields = ("crop", "says", "place")
-        help_texts = {"crop": "Empty: the place is kept free of everything."}
+        fields = ("crop", "says", "place", "other")
+        help_texts = {
+            "crop": "With “not here” it may be empty: the place is kept free of everything.",
+            "place": "For “only here” and “not here”.",
+            "other": "For “in one bed with”.",
+        }
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        if cleaned.get("says") == Spot.Says.ONLY and not cleaned.get("crop") and "crop" not in self.errors:
-            self.add_error("crop", "Say which crop is to stand only here.")
+        says = cleaned.get("says")
+        of_place = says in {Spot.Says.ONLY, Spot.Says.NEVER}
+        if says != Spot.Says.NEVER and not cleaned.get("crop") and "crop" not in self.errors:
+            self.add_error("crop", "Say which crop it is.")
+        if of_place and not cleaned.get("place") and "place" not in self.errors:
+            self.add_error("place", "Say in which place.")
+        if says == Spot.Says.WITH and not cleaned.get("other") and "other" not in self.errors:
+            self.add_error("other", "Say which crop it is to share its bed with.")
+        if says == Spot.Says.WITH and cleaned.get("crop") and cleaned.get("crop") == cleaned.get("other"):
+            self.add_error("other", "That is the same crop.")
+        if not of_place:
+            cleaned["place"] = None
+        if says != Spot.Says.WITH:
+            cleaned["other"] = None
         return cleaned
 
 
@@ -39,7 +56,7 @@ class ShiftForm(OfHousehold, forms.Form):
     place = forms.ModelChoiceField(Place.objects.none())
 
 
-class PlannedPlantingForm(OfHousehold, forms.ModelForm):
+class PlannedPlantingForm(InPart, forms.ModelForm):
     """A planned planting, typed instead of dragged."""
 
     start = forms.TypedChoiceField(choices=list(enumerate(HALVES)), coerce=int, label="from")
@@ -47,7 +64,7 @@ class PlannedPlantingForm(OfHousehold, forms.ModelForm):
 
     class Meta:
         model = PlannedPlanting
-        fields = ("place", "plants", "start", "end", "variety")
+        fields = ("place", "part", "plants", "start", "end", "variety")
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

@@ -13,6 +13,7 @@ from kilter.core.fit.master import Tangents
 from kilter.core.fit.problem import Laid, Problem, Room, lay_out
 from kilter.core.fit.search import Search
 from kilter.core.fit.worth import too_much, worth_of
+from kilter.next_year.fit.drawing_years import as_array
 from kilter.next_year.fit.ordering import Ordered
 from kilter.plans.models import half_month
 
@@ -25,10 +26,7 @@ HOUR = 60
 
 def binds(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> dict[int, str]:
     """For each crop that falls short, what keeps one more plant of it out."""
-    fit = np.zeros(len(laid.crop))
-    for o, amount in plants.items():
-        fit[o] = amount
-    search = Search(laid, fit)
+    search = Search(laid, as_array(laid, plants))
     said = {}
     for c in np.flatnonzero(search.worth.reached < ENOUGH):
         mine = laid.of_crop[int(c)]
@@ -75,9 +73,7 @@ class More:
 def more(found: Ordered, problem: Problem, plants: Mapping[int, float]) -> list[More]:
     """Fit again with one more bed, one more container, an hour more a week, and half as sure; each by itself."""
     laid = lay_out(problem)
-    before = np.zeros(len(laid.crop))
-    for o, amount in plants.items():
-        before[o] = amount
+    before = as_array(laid, plants)
     reached = _fitted(laid, before)  # so many tries more without it too, or these would count as its gain
     made = []
     for what, changed in _changes(problem):

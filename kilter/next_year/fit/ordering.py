@@ -17,6 +17,7 @@ from kilter.core.plan.effects import Planned
 from kilter.core.plan.hedge import Split, splits
 from kilter.core.plan.when import Sowing
 from kilter.ground.models import Place
+from kilter.next_year.fit.company import Paid, beside_of, paid
 from kilter.next_year.fit.rooms import Ground, Grounds, grounds_of, slot_of
 from kilter.next_year.garden import Garden, garden
 from kilter.next_year.records import Past, Worked
@@ -71,6 +72,7 @@ class Ordered:
     unsized: tuple[str, ...]  #: places without a size
     planned: tuple[PlannedPlanting, ...]  #: what was taken into the plan
     planted: dict[int, int]  #: by crop, units that are set out already
+    paid: tuple[Paid, ...]  #: pairs for which sharing a bed paid here
 
     def planted_kg(self, row: CropRow) -> float:
         """What is set out already gives in the middle of the years; the fit looks for the rest."""
@@ -99,7 +101,7 @@ def ordered(household: Household, plan: Plan) -> Ordered:
 
 def _ordered(household: Household, plan: Plan) -> Ordered:
     shared = garden(household, plan)
-    spots = [] if plan.pk is None else list(Spot.objects.of(household).filter(plan=plan))
+    spots = spots_of(plan)
     grounds = grounds_of(household, plan.season, spots)
     stands = _stands_already(household, plan.season)
     taken = planned_of(plan)
@@ -107,6 +109,8 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
     for crop in shared.crops:
         making.take(row(crop, shared))
     making.pin(taken)
+    fitted = [one.crop for one in making.rows]
+    pairs = paid(household, fitted)
     limits = Limits(plan.money_minor, minutes_a_week=plan.minutes_a_week, litres_a_day=plan.litres_a_day)
     order = Order(
         tuple(making.wanted),
@@ -117,6 +121,7 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
         limits,
         tuple(sorted(making.pinned.items())),
         REST_WEIGHTS[Plan.Rest(plan.rest)],
+        beside=beside_of(spots, pairs, fitted),
     )
     return Ordered(
         plan,
@@ -128,7 +133,15 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
         tuple(str(place) for place in grounds.without_size),
         tuple(taken),
         stands,
+        tuple(pairs),
     )
+
+
+def spots_of(plan: Plan) -> list[Spot]:
+    """What is said of where crops may stand, and beside whom."""
+    if plan.pk is None:
+        return []
+    return list(Spot.objects.of(plan.household).filter(plan=plan).select_related("crop", "other", "place"))
 
 
 def planned_of(plan: Plan) -> list[PlannedPlanting]:
@@ -136,7 +149,7 @@ def planned_of(plan: Plan) -> list[PlannedPlanting]:
     if plan.pk is None:
         return []
     found = PlannedPlanting.objects.of(plan.household).filter(plan=plan)
-    return list(found.select_related("crop", "variety", "place__site", "planting"))
+    return list(found.select_related("crop", "variety", "place__site", "part", "planting"))
 
 
 def _stands_already(household: Household, season: int) -> dict[int, int]:
@@ -156,7 +169,7 @@ class _Making:
         self.only: dict[int, set[int]] = defaultdict(set)
         self.never: dict[int, set[int]] = defaultdict(set)
         for one in spots:
-            if one.crop_id is not None:
+            if one.crop_id is not None and one.place_id is not None:
                 (self.only if one.says == Spot.Says.ONLY else self.never)[one.crop_id].add(one.place_id)
         self.rows: list[CropRow] = []
         self.wanted: list[Wanted] = []
@@ -277,11 +290,18 @@ class _Making:
     def pin(self, taken: Sequence[PlannedPlanting]) -> None:
         """What is said to stay as it is, where that option is still there."""
         crops = [found.crop.pk for found in self.rows]
-        of_place = {place.pk: p for p, ground in enumerate(self.grounds) for place in ground.places}
+        of_place: dict[tuple[int, int | None], int] = {
+            (place.pk, ground.part.pk if ground.part else None): p
+            for p, ground in enumerate(self.grounds)
+            for place in ground.places
+        }
+        for (place, _), p in list(of_place.items()):  # what says no part of a bed with parts stands in one of them
+            of_place.setdefault((place, None), p)
         for one in taken:
-            if not one.is_pinned or one.planting_id or one.crop_id not in crops or one.place_id not in of_place:
+            at = of_place.get((one.place_id, one.part_id), of_place.get((one.place_id, None)))
+            if not one.is_pinned or one.planting_id or one.crop_id not in crops or at is None:
                 continue
-            c, p = crops.index(one.crop_id), of_place[one.place_id]
+            c, p = crops.index(one.crop_id), at
             variety = one.variety.name if one.variety else ""
             alike = [o for o, option in enumerate(self.options) if (option.crop, option.room) == (c, p)]
             if alike:

@@ -28,7 +28,10 @@ class Planted:
     def words(self) -> str:
         variety = f" {self.one.variety.name}" if self.one.variety else ""
         plants = "1 plant" if self.one.plants == 1 else f"{self.one.plants} plants"
-        return f"{self.one.crop.name}{variety}: {plants}, {begins_words(self.one.start)} to {HALVES[self.one.end]}"
+        part = f", {self.one.part}" if self.one.part else ""
+        return (
+            f"{self.one.crop.name}{variety}{part}: {plants}, {begins_words(self.one.start)} to {HALVES[self.one.end]}"
+        )
 
 
 @dataclass(frozen=True)
@@ -108,7 +111,18 @@ def what_is_wrong(here: Sequence[PlannedPlanting], shared: Garden) -> str:
             return f"{there[0].crop} and {there[1].crop} stand in it at once from {HALVES[slot]}"
         if not place.is_bed and there and (holds := plants_a_pot(there[0].crop, place)) < there[0].plants:
             return f"{there[0].plants} plants of {there[0].crop} are more than it holds ({holds})"
-        taken = sum(one.plants * plant_m2(one.crop, shared) for one in there)
-        if place.is_bed and place.area_m2 and taken > place.area_m2 + ROUND_M2:
-            return f"from {HALVES[slot]} more stands here than there is room for: {taken:.1f} of {place.area_m2:.1f} m²"
+        if place.is_bed and place.area_m2 and (words := _too_much(there, place.area_m2, shared)):
+            return f"from {HALVES[slot]} more stands {words}"
+    return ""
+
+
+def _too_much(there: Sequence[PlannedPlanting], area_m2: float, shared: Garden) -> str:
+    """Of a bed or of one of its parts."""
+    parts = {one.part for one in there} - {None}
+    for part in (*parts, None):
+        mine = [one for one in there if part is None or one.part == part]
+        room = area_m2 * (1.0 if part is None else part.share_of(there[0].place))
+        taken = sum(one.plants * plant_m2(one.crop, shared) for one in mine)
+        if taken > room + ROUND_M2:
+            return f"{'here' if part is None else f'in {part}'} than there is room for: {taken:.1f} of {room:.1f} m²"
     return ""

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from itertools import pairwise
 
-from kilter.core.fit.problem import SLOTS, Room
+from kilter.core.fit.problem import NEARLY, SLOTS, Room
 from kilter.core.handbook.families import family_words
-from kilter.ground.models import Place
+from kilter.ground.models import Part, Place
+from kilter.look_back.places import crops_better_elsewhere
+from kilter.look_back.season import Season
 from kilter.people.models import Household
 from kilter.plans.models import Spot
 from kilter.set_out.models import Planting
@@ -20,6 +23,8 @@ from kilter.set_out.queries import family_of
 BED_SEASONS, POT_SEASONS = 3, 1
 #: What stands tall shades a bed so near: metres (rule).
 SHADES_M = 3.0
+#: What parts leave of a bed counts if it is more than this share of it (rule).
+LEAST_STRETCH = 0.05
 #: What may stand is out of the way by the end of March (rule).
 STANDS_UNTIL = 5
 
@@ -31,6 +36,8 @@ class Ground:
     room: Room
     places: tuple[Place, ...]
     held: tuple[tuple[int, int], ...]  #: places in which something stands, and until which half-month
+    part: Part | None = None  #: of a bed
+    whys: tuple[tuple[str, str], ...] = ()  #: crops that had better stand elsewhere, each with the reason
 
     @property
     def site(self) -> str:
@@ -52,11 +59,15 @@ def slot_of(day: date, season: int) -> int:
 
 
 def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grounds:
-    """Read the ground for a season; what is kept free is left out."""
+    """Read the ground for a season; what is kept free is left out. A bed with parts is its parts and what is left."""
+    spots = [one for one in spots if one.place_id is not None]
     said: dict[int, set[tuple[int | None, str]]] = defaultdict(set)
     for one in spots:
-        said[one.place_id].add((one.crop_id, one.says))
+        said[one.place_id or 0].add((one.crop_id, one.says))
     free = {place for place, words in said.items() if any(crop is None for crop, _ in words)}
+    parts: dict[int, list[Part]] = defaultdict(list)
+    for part in Part.objects.of(household).filter(place__struck_at=None):
+        parts[part.place_id].append(part)
     groups: dict[tuple[object, ...], list[Place]] = defaultdict(list)
     without = []
     for place in Place.objects.of(household).in_order():
@@ -71,28 +82,75 @@ def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grou
             without.append(place)
     stands = _standing(household, season)
     stood = _stood(household, season)
-    rooms = [_ground(tuple(places), stands, stood, season) for places in groups.values()]
+    elsewhere = crops_better_elsewhere(Season(household, season - 1))
+    rooms = [
+        _ground(tuple(places), stretch, stands, stood, elsewhere, season)
+        for places in groups.values()
+        for stretch in _stretches(places[0], parts)
+    ]
     rooms = [replace(one, room=replace(one.room, shades=tuple(_shaded(one, rooms)))) for one in rooms]
     return Grounds(tuple(rooms), tuple(without))
 
 
+@dataclass(frozen=True)
+class _Stretch:
+    """A bed or one of its parts, or pots; of a bed with parts also what they leave."""
+
+    part: Part | None
+    share: float  #: of the place
+    others: frozenset[int] = frozenset()  #: parts that it is none of
+
+    def part_of(self, one: Planting) -> float:
+        """How much of what a planting takes lies here."""
+        if one.part_id is None:
+            return self.share
+        if self.part is not None:
+            return float(one.part_id == self.part.pk)
+        return float(one.part_id not in self.others)
+
+
+def _stretches(place: Place, parts: Mapping[int, list[Part]]) -> list[_Stretch]:
+    """The parts of a bed, if they do not lie across each other, and what they leave of it; else the whole of it."""
+    here = sorted(parts.get(place.pk, ()), key=lambda part: (part.start, part.pk))
+    kinds = {part.kind for part in here}
+    is_along = kinds == {Part.Kind.STRETCH} and all(a.end <= b.start + NEARLY for a, b in pairwise(here))
+    is_around = kinds <= {Part.Kind.EDGE, Part.Kind.MIDDLE} and len(kinds) == len(here)
+    if not place.is_bed or not here or not (is_along or is_around):
+        return [_Stretch(None, 1.0)]
+    found = [_Stretch(part, part.share_of(place)) for part in here]
+    left = 1 - sum(one.share for one in found)
+    if left > LEAST_STRETCH:
+        found.append(_Stretch(None, left, frozenset(part.pk for part in here)))
+    return found
+
+
 def _ground(
-    places: tuple[Place, ...], stands: dict[int, list[Planting]], stood: dict[int, list[Planting]], season: int
+    places: tuple[Place, ...],
+    stretch: _Stretch,
+    stands: dict[int, list[Planting]],
+    stood: dict[int, list[Planting]],
+    elsewhere: Mapping[tuple[int, str], str],
+    season: int,
 ) -> Ground:
     first, is_pots = places[0], not places[0].is_bed
-    size = float(len(places)) if is_pots else float(first.area_m2 or 0)
+    size = float(len(places)) if is_pots else float(first.area_m2 or 0) * stretch.share
     taken, held = [0.0] * SLOTS, []
     rest: dict[str, float] = defaultdict(float)
     for place in places:
         for one in stands.get(place.pk, ()):
             held.append((place.pk, _until(one)))
             for slot in range(_until(one) + 1):
-                taken[slot] += _takes(one, place)
+                taken[slot] += _takes(one, place) * stretch.part_of(one)
         recent = POT_SEASONS if is_pots else BED_SEASONS
-        families = {family_of(one.crop.name) for one in stood.get(place.pk, ()) if one.season >= season - recent}
-        for family in families - {""}:
-            rest[family] += 1.0 if is_pots else size
+        lately = [one for one in stood.get(place.pk, ()) if one.season >= season - recent and stretch.part_of(one) > 0]
+        back_too_soon = {family_of(one.crop.name) for one in lately} - {""}
+        for what in (*back_too_soon, *(crop for pk, crop in elsewhere if pk == place.pk)):
+            rest[what] += 1.0 if is_pots else size
     name = str(first) if len(places) == 1 else f"{len(places)} {_several(first)}"
+    if stretch.part is not None:
+        name = f"{name}, {stretch.part}"
+    elif stretch.others:
+        name = f"{name}, the rest"
     room = Room(
         name,
         first.site.name,
@@ -102,7 +160,9 @@ def _ground(
         (),
         tuple(min(one, size) for one in taken),
     )
-    return Ground(room, places, tuple(held))
+    here = {place.pk for place in places}
+    whys = tuple(sorted({crop: why for (pk, crop), why in elsewhere.items() if pk in here}.items()))
+    return Ground(room, places, tuple(held), stretch.part, whys)
 
 
 def _shaded(ground: Ground, rooms: Sequence[Ground]) -> Iterator[int]:
@@ -112,7 +172,7 @@ def _shaded(ground: Ground, rooms: Sequence[Ground]) -> Iterator[int]:
         return
     for p, other in enumerate(rooms):
         there = other.places[0]
-        if other is ground or other.room.is_pots or there.site_id != first.site_id or there.x_m is None:
+        if there.pk == first.pk or other.room.is_pots or there.site_id != first.site_id or there.x_m is None:
             continue
         east, north = _middle(there)[0] - _middle(first)[0], _middle(there)[1] - _middle(first)[1]
         toward = "".join(
@@ -178,12 +238,13 @@ def _stood(household: Household, season: int) -> dict[int, list[Planting]]:
     return found
 
 
-def too_soon_words(room: Room, family: str) -> str:
-    """Why a family had better not come back yet; nothing where part of the room has rested."""
-    if dict(room.rest).get(family, 0.0) < room.size:
-        return ""
-    return (
-        f"the {family_words(family)} stood there last year"
-        if room.is_pots
-        else (f"the {family_words(family)} stood there within {BED_SEASONS} years")
-    )
+def against_words(ground: Ground, family: str, crop: str) -> str:
+    """Why a crop had better stand elsewhere: its family, what stood there last, what hit it; of all of the room."""
+    room, words = ground.room, []
+    rest = dict(room.rest)
+    if rest.get(family, 0.0) >= room.size:
+        ago = "last year" if room.is_pots else f"within {BED_SEASONS} years"
+        words.append(f"the {family_words(family)} stood there {ago}")
+    if rest.get(crop, 0.0) >= room.size:
+        words.append(dict(ground.whys)[crop])
+    return "; ".join(words)

@@ -10,11 +10,12 @@ import numpy as np
 
 from kilter.core.fit.problem import WEEKS_A_SLOT, Laid
 from kilter.drawing.fitted import Block, Stands, lane, load
-from kilter.next_year.fit.drawing_years import drawn
+from kilter.next_year.fit.company import kept
+from kilter.next_year.fit.drawing_years import as_array, drawn
 from kilter.next_year.fit.giving_up import ENOUGH, binds
 from kilter.next_year.fit.ordering import Ordered
 from kilter.next_year.fit.process import Best
-from kilter.next_year.fit.rooms import Ground, too_soon_words
+from kilter.next_year.fit.rooms import Ground, against_words
 from kilter.next_year.fit.weeks import Ribbon, by_kind, ribbons, stand_ins
 from kilter.next_year.garden import Garden
 from kilter.next_year.rows import CropRow
@@ -87,6 +88,7 @@ class Shown:
     kinds: tuple[Ribbon, ...]
     stand_ins: tuple[tuple[str, str, date], ...]
     loads: tuple[Load, ...]
+    company: tuple[str, ...]  #: who shares a bed with whom, where something was said of it
     best: Best
 
     @property
@@ -123,6 +125,7 @@ def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
         tuple(by_kind(found, of_crops)),
         tuple(stand_ins(found, of_crops)),
         tuple(_loads(found, laid, best.plants)),
+        tuple(kept(laid, as_array(laid, best.plants))),
         best,
     )
 
@@ -134,9 +137,8 @@ def _standing(found: Ordered, plants: Mapping[int, float], c: int) -> tuple[Stan
 
 def _stands(found: Ordered, option: int, amount: float) -> Standing:
     said, window = found.order.options[option], found.windows[option]
-    room = found.grounds[said.room].room
-    wanted = found.order.wanted[said.crop]
-    against = too_soon_words(room, wanted.family)
+    ground, wanted = found.grounds[said.room], found.order.wanted[said.crop]
+    room, against = ground.room, against_words(ground, wanted.family, wanted.name)
     return Standing(wanted.name, room.name, said.variety, round(amount), window.begins, window.lift_to, against)
 
 

@@ -15,7 +15,7 @@ from kilter.next_year.fit import actions, running
 from kilter.next_year.fit.drawing_years import changed_from, changes, drawn, first_of, restored
 from kilter.next_year.fit.forms import PlannedPlantingForm, ShiftForm, SpotForm, WeekForm
 from kilter.next_year.fit.giving_up import more
-from kilter.next_year.fit.ordering import HALF_KEY, Ordered, ordered, planned_of, splits_of
+from kilter.next_year.fit.ordering import HALF_KEY, Ordered, ordered, planned_of, splits_of, spots_of
 from kilter.next_year.fit.places import places_of
 from kilter.next_year.fit.process import Best
 from kilter.next_year.fit.shown import shown
@@ -55,7 +55,7 @@ def _frame(request: HouseholdRequest, plan: Plan, found: Ordered) -> dict[str, A
         "found": found,
         "is_running": running.is_running(request.household.pk, found.key),
         "may_fit": bool(found.order.options),
-        "spots": [] if plan.pk is None else list(Spot.objects.of(request.household).filter(plan=plan)),
+        "spots": [] if plan.pk is None else spots_of(plan),
         "letters": "JFMAMJJASOND",
         "currency": request.household.currency,
     }

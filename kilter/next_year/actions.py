@@ -55,6 +55,13 @@ def save_planned(actor: Actor, plan: Plan, said: PlannedCrop, eaters_without: It
     return recorder.change
 
 
+def save_sure(actor: Actor, plan: Plan, crop: Crop, percent: int) -> Change:
+    """Say how sure to be of a crop."""
+    said = _said_of(plan, crop)
+    said.certainty = percent
+    return save_planned(actor, plan, said)
+
+
 def _save_not_eaten(recorder: Recorder, actor: Actor, crop: Crop, without: dict[int, Eater]) -> None:
     known = {one.eater_id: one for one in NotEaten.objects.of(actor.household).filter(crop=crop)}
     recorder.strike(*(one for pk, one in known.items() if pk not in without))

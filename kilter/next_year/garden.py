@@ -151,7 +151,7 @@ def who_eats_what(household: Household, season: int) -> Garden:
 
 def _with_dates(household: Household, found: Garden) -> Garden:
     """With what dates rest on."""
-    return replace(found, habits=_habits(household), climates=_climates(household), days=_days(household))
+    return replace(found, habits=habits_of(household), climates=_climates(household), days=_days(household))
 
 
 def what_is_due(household: Household) -> Garden | None:
@@ -210,7 +210,7 @@ def _garden(household: Household, plan: Plan) -> Garden:
         not_eaten=not_eaten_of(household),
         past=past,
         eaten=store.eaten,
-        habits=_habits(household),
+        habits=habits_of(household),
         vessels=_vessels(household),
         learnt=learnt(household, [*found.crops, *found.left_out]),
         climates=_climates(household),
@@ -245,7 +245,7 @@ def _decided(household: Household) -> dict[int | None, list[Stands]]:
     return found
 
 
-def _habits(household: Household) -> dict[int, Habit]:
+def habits_of(household: Household) -> dict[int, Habit]:
     """How each crop was planted last: the planting with most units of its last season stands for all."""
     columns = (
         "crop_id", "unit_kind", "variety__name", "place__site__name", "season", "planted_on", "in_row_m", "row_gap_m",

@@ -81,7 +81,7 @@ def opened(row: CropRow, shared: Garden) -> Opened:
     """Everything a row rests on."""
     past = shared.past.get(row.crop.pk, Past())
     return Opened(
-        tuple(_ways(row, spacing_of(row.crop, shared))),
+        tuple(_ways(row, spacing_of(row.crop, shared.habits))),
         tuple(_kinds(row.one_plant.effects if row.one_plant else ())),
         tuple(sorted((one for one in past.taken if one.mass_kg > 0), key=lambda one: -one.season)),
         tuple(one for one in past.taken if one.mass_kg <= 0),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
@@ -16,7 +16,7 @@ from kilter.drawing.lanes import Calendar
 from kilter.drawing.promise import Promise, promise
 from kilter.look_back.decisions import Stands
 from kilter.next_year.dates import CropDates, dates_of
-from kilter.next_year.garden import Garden, garden
+from kilter.next_year.garden import Garden, Habit, garden
 from kilter.next_year.need import Needed, needed_of
 from kilter.next_year.needed import LastYear, last_year
 from kilter.next_year.records import Past
@@ -219,7 +219,7 @@ def as_planned(found: CropRow, plants: int | None, shared: Garden) -> CropRow:
     if plants is None:
         return found
     one_plant, lift_kg = found.one_plant, found.needed.lift_kg
-    takes = takes_of(found.crop, found.said, shared, plants, found.dates, spacing_of(found.crop, shared))
+    takes = takes_of(found.crop, found.said, shared, plants, found.dates, spacing_of(found.crop, shared.habits))
     if one_plant is None:
         return replace(found, plants=plants, takes=takes)
     low, middle, high = one_plant.span_kg(plants, 0.1, 0.5, 0.9)
@@ -278,7 +278,7 @@ def _plants(
     return counts.get(certainty)
 
 
-def spacing_of(crop: Crop, shared: Garden) -> float | None:
+def spacing_of(crop: Crop, habits: Mapping[int, Habit]) -> float | None:
     """The crop's own spacing in the row, as last planted; else the handbook's."""
-    habit, book = shared.habits.get(crop.pk), crop.in_handbook
+    habit, book = habits.get(crop.pk), crop.in_handbook
     return (habit.in_row_m if habit else None) or (book.in_row_m if book else None)

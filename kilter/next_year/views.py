@@ -146,9 +146,7 @@ def sure(request: HouseholdRequest, found: Crop) -> HttpResponse:
         if (no := refused(request, plan)) is not None:
             return no
         if is_right:
-            said = planned_crops(plan).filter(crop=found).first() or first_words(found, plan)
-            said.crop, said.certainty = found, form.cleaned_data["certainty"]
-            flash_change(request, actions.save_planned(request.actor, plan, said))
+            flash_change(request, actions.save_sure(request.actor, plan, found, form.cleaned_data["certainty"]))
     if not request.htmx:
         return redirect(address("next_year:index", plan, at=f"#crop-{found.pk}"))
     shown = row(found, garden(request.household, plan), certainty=form.cleaned_data["certainty"] if is_right else None)

@@ -7,7 +7,7 @@ from django.test import Client
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from kilter.plans.models import FitState, PlannedPlanting
+from kilter.plans.models import FitState, PlannedCrop, PlannedPlanting
 from kilter.set_out.models import Planting
 from tests.browser.conftest import PHONE, WIDE
 from tests.conftest import make_garden
@@ -44,8 +44,24 @@ def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(gardener, transac
     # it may be over by itself meanwhile
     g.driver.execute_script("document.querySelector('form[action*=\"fit/stop\"] button')?.click()")
     g.until(lambda: g.all('[data-fit="found"]') and FitState.objects.exists(), "it is over, and stored")
+    slide = "main form.fit-slide input[type=range]"
+    for moved in ("input", "change"):
+        g.driver.execute_script(
+            "const one = document.querySelector(arguments[0]); one.value = 95;"
+            "one.dispatchEvent(new Event(arguments[1], { bubbles: true }))",
+            slide,
+            moved,
+        )
+        g.see("of 95 %")
+        g.see("Mended at once")
+    g.until(lambda: PlannedCrop.objects.filter(certainty=95).exists(), "saved when it rests")
+    g.see("Undo")
     g.press("Take this fit")
     g.see("what stands where")
+    g.driver.execute_script(
+        "const one = document.getElementById('slot'); one.value = 1; one.dispatchEvent(new Event('input'))"
+    )
+    g.see("Late January")
     first = PlannedPlanting.objects.order_by("place__name", "start", "pk").first()
     start = first.start
     bar = f"#bar-{first.pk}"

@@ -110,6 +110,27 @@ def test_the_flow_is_the_slow_one_and_nothing_is_lost_on_the_way(batches, demand
     assert all(week.eaten + week.short == pytest.approx(week.demand, abs=1e-6) for week in weeks)
 
 
+@given(
+    st.lists(st.tuples(st.integers(0, 6), st.integers(0, 400)), max_size=5),
+    st.integers(0, 5),
+    st.lists(st.integers(0, 200).map(lambda n: n / 100), min_size=1, max_size=9),
+    st.integers(0, 8),
+)
+def test_what_is_to_spare_is_missed_by_no_later_week(lifted, keeps, demand, week):
+    week = min(week, len(demand) - 1)
+    batches = [Batch(at, grams / 100, keeps) for at, grams in lifted]
+    flow = weekly_flow(batches, demand)
+    spare = flow.spare(week)
+
+    def later(more):
+        asked = [*demand[:week], demand[week] + more, *demand[week + 1 :]]
+        return [one.eaten for one in weekly_flow(batches, asked).weeks[week + 1 :]]
+
+    assert later(spare) == pytest.approx([one.eaten for one in flow.weeks[week + 1 :]], abs=1e-9)
+    got = weekly_flow(batches, [*demand[:week], demand[week] + spare]).weeks[week].eaten
+    assert got == pytest.approx(flow.weeks[week].eaten + spare, abs=1e-9)
+
+
 @given(st.floats(0.1, 3), st.integers(1, 40), st.floats(0, 0.1))
 def test_what_is_laid_in_lasts_just_so_long(weekly, weeks, loss):
     flow = weekly_flow([Batch(0, lay_in_kg(weekly, weeks, loss), 99, loss)], [weekly] * (weeks + 1)).weeks

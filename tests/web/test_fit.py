@@ -23,14 +23,14 @@ from kilter.next_year.fit import actions, company, running
 from kilter.next_year.fit.company import Paid, beside_of, kept
 from kilter.next_year.fit.drawing_years import changed_from, changes
 from kilter.next_year.fit.giving_up import binds
-from kilter.next_year.fit.ordering import HALF_KEY, ordered
+from kilter.next_year.fit.ordering import HALF_KEY, as_sure, ordered
 from kilter.next_year.fit.places import places_of
 from kilter.next_year.fit.process import Best, begin, heard, search, told
 from kilter.next_year.fit.rooms import against_words, grounds_of, slot_of
 from kilter.next_year.fit.shown import shown
 from kilter.next_year.fit.weeks import FRESH, LACKING, STORED, Ribbon, ribbons
 from kilter.next_year.garden import garden as plan_garden
-from kilter.next_year.garden import usual_plan
+from kilter.next_year.garden import habits_of, usual_plan
 from kilter.people.history import Actor, undo
 from kilter.plans.models import FitState, PlannedCrop, PlannedPlanting, Spot, half_month
 from kilter.plans.queries import waiting_plantings
@@ -247,7 +247,7 @@ def test_a_fit_is_taken_shown_by_place_planted_and_undone(client, garden, fitted
     assert sum(one.plants for one in taken) == sum(best.plants.values())
     assert len({one.place_id for one in taken if not one.place.is_bed}) == sum(not one.place.is_bed for one in taken)
     page = words(client.get(reverse("next_year:planned")))
-    assert all(one.name in page for one in places_of(taken, plan_garden(garden.household)))
+    assert all(one.name in page for one in places_of(taken, habits_of(garden.household)))
     listed = words(client.get(reverse("set_out:index") + "?season=2027"))
     assert f"From the plan, still to set out: {len(planned_in(garden.household, 2027))}" in listed
     first = taken[0]
@@ -296,7 +296,7 @@ def test_too_much_in_a_place_is_said_and_allowed(garden, fitted):
     for start in (4, 8):
         PlannedPlanting.objects.create(**mine, place=garden.crates[0], plants=5, start=start, end=start + 6)
     PlannedPlanting.objects.create(**mine, place=garden.crates[2], plants=9, start=4, end=9)
-    found = {one.name: one.problem for one in places_of(PlannedPlanting.objects.all(), plan_garden(garden.household))}
+    found = {one.name: one.problem for one in places_of(PlannedPlanting.objects.all(), habits_of(garden.household))}
     assert "from early April more stands here than there is room for" in found[str(garden.bed)]
     assert "stand in it at once from early May" in found[str(garden.crates[0])]
     assert found[str(garden.crates[2])] == "9 plants of shallot are more than it holds (7)"  # 5 in 30 L, 45 L
@@ -385,6 +385,85 @@ def test_weeks_by_hand():
     one = Ribbon("leek", weeks, (0.0,) * len(weeks))
     assert (one.covered, one.wanted, one.longest_gap) == (7, 10, 2)
     assert [piece.how for piece in one.pieces] == ["stored", "lacking", "fresh", "lacking"]
+
+
+def test_the_bands_say_poor_and_good_years():
+    """A poor year covers two weeks of the four that the usual one does; a good one another beside."""
+    weeks = (FRESH, FRESH, STORED, STORED, LACKING)
+    one = Ribbon("leek", weeks, (0.0,) * 5, poor=(True, True, False, False, False), good=(True,) * 5)
+    assert [(piece.x, piece.width, piece.how) for piece in one.bands] == [(0, 400, "poor"), (800, 200, "good")]
+
+
+def test_what_stays_over_years_is_reckoned_with_and_takes_its_room(client, garden, fitted):
+    """Nine strawberries that were lifted from 10 to 30 June; in their plan it says how far they go."""
+    berry = Crop.objects.create(household=garden.household, name="strawberry")
+    planned(garden, crop=berry, servings_per_week=2, serving_g=100, weeks=4, certainty=50)
+    plan = usual_plan(garden.household)
+    assert "strawberry (it stays where it stands, and none of it does yet)" in words(
+        client.get(reverse("next_year:fit"))
+    )
+    stands = Planting.objects.create(
+        household=garden.household, place=garden.bed, crop=berry, season=2025, is_perennial=True, units=9, share=0.5
+    )
+    for day in (date(2026, 6, 10), date(2026, 6, 30)):
+        WeighIn.objects.create(
+            household=garden.household, planting=stands, weighed_on=day, grade="table", mass_mg=900_000
+        )
+    (one,) = ordered(garden.household, plan).lasting
+    assert (one.plants, one.where) == (9, "Ours bed")
+    assert (one.window.lift_from, one.window.lift_to) == (date(2027, 6, 10), date(2027, 6, 30))
+    need_kg, (sure_kg,) = one.row.needed.lift_kg, one.row.one_plant.span_kg(9, 0.5)
+    assert one.reached == pytest.approx(min(sure_kg / need_kg, 1))
+    found = ordered(garden.household, plan)
+    weeks = ribbons(found, {}, problem_of(found.order).draws, {})[-1]
+    assert weeks.name == "strawberry"
+    assert sum(weeks.kg) == pytest.approx(min(sure_kg, need_kg), rel=0.05)
+    client.post(reverse("next_year:start_fit"))
+    client.post(reverse("next_year:stop_fit"))
+    assert "Ours bed, over years" in words(client.get(reverse("next_year:fit")))
+
+
+def test_the_map_says_what_stands_where_on_a_half_month(client, garden, fitted):
+    plan = fitted[0]
+    at_all = Planting.objects.create(
+        household=garden.household, place=garden.bed, crop=garden.crop, season=2025, is_perennial=True, share=0.25
+    )
+    PlannedPlanting.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=garden.crates[1], plants=9, start=5, end=13
+    )
+    url = reverse("next_year:planned_map")
+    then = words(client.get(url, {"slot": 5}))
+    assert "Late March" in then
+    assert "Ours crate 2: 9 shallot" in then
+    assert "Ours bed: shallot, there already" in then
+    assert "9 shallot" not in words(client.get(url, {"slot": 14}))
+    at_all.finished_on = date(2026, 8, 1)
+    at_all.save()
+    assert "nothing stands anywhere" in words(client.get(url, {"slot": 20}))
+    assert "Early January" in words(client.get(url, {"slot": "soon"}))
+
+
+def test_a_slider_of_the_fit_is_tried_while_it_moves_and_saved_when_it_rests(client, garden, fitted):
+    plan, found, _, best = fitted
+    actions.begun(Actor(garden.household, garden.owner), plan)
+    actions.keep_best(plan.pk, found.key, best)
+    url = reverse("next_year:fit_sure", args=[garden.crop.pk])
+    beside = {"headers": {"HX-Request": "true"}}
+    said = words(client.get(url, {"certainty": 95}, **beside))
+    assert "of 95 %" in said
+    assert "Mended at once" in said
+    assert "→" in said, "what moved is marked"
+    assert PlannedCrop.objects.get().certainty == 50, "nothing is written yet"
+    assert client.get(url, {"certainty": 95}).status_code == 302
+    assert client.get(url, {"certainty": 7}, **beside).status_code == 302
+    said = words(client.post(url, {"certainty": 95}, **beside))
+    assert PlannedCrop.objects.get().certainty == 95
+    assert "Undo" in said
+    assert "Something was changed, and the fit mended around it" in said
+    own = as_sure(found, garden.crop.pk, 80)
+    assert own.rows[0].said.certainty == 80
+    assert own.order.wanted[0].need_kg == found.order.wanted[0].need_kg
+    assert as_sure(found, 0, 80) is found
 
 
 def test_the_weeks_of_a_fit_add_up_to_what_is_lifted(garden, fitted):
@@ -535,10 +614,9 @@ def test_what_is_set_out_already_is_eaten_too(garden, fitted):
     )  # fmt: skip
     after = ordered(garden.household, plan)
     row = after.rows[0]
-    assert after.order.wanted[0].need_kg == pytest.approx(before - after.planted_kg(row))
-    assert after.planted_kg(row) == pytest.approx(9 * row.one_plant.median_kg)
+    assert after.order.wanted[0].need_kg == pytest.approx(before - 9 * row.one_plant.median_kg)
     alone = ribbons(after, {}, problem_of(after.order).draws, {})[0]
-    assert 0 < sum(alone.kg) <= after.planted_kg(row) + 1e-9
+    assert 0 < sum(alone.kg) <= row.one_plant.span_kg(9, 0.5)[0] + 1e-9
 
 
 def test_what_is_in_the_way_is_the_limit_that_binds(garden, fitted):

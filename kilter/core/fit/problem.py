@@ -251,7 +251,9 @@ def lay_out(problem: Problem) -> Laid:
     holds = np.where(pots, np.floor(size[room] + NEARLY) * unit, np.floor(size[room] / use + NEARLY))
     needs = np.array([one.need_kg for one in wanted])
     risks = np.array([1 - one.certainty for one in wanted])
-    low = np.array([quantile(problem.draws[o], risks[c]) for o, c in enumerate(crop)])
+    low = np.zeros(len(options))
+    for c, risk in enumerate(risks):
+        low[crop == c] = quantiles(problem.draws[crop == c], risk)
     with np.errstate(divide="ignore"):
         asked = np.where(low > 0, np.ceil(needs[crop] / np.maximum(low, NEARLY) - NEARLY), np.inf)
     wish = np.minimum(holds, asked)

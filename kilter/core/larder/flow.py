@@ -63,6 +63,17 @@ class Flow:
             longest = max(longest, run)
         return longest
 
+    def spare(self, week: int) -> float:
+        """What could be taken in a week for something else, so that no later week has less.
+
+        Kilograms; exact where all batches keep alike and lose nothing.
+        """
+        waste, least = 0.0, float("inf")
+        for later in self.weeks[week:]:
+            waste += later.waste
+            least = min(least, later.stock + waste)
+        return least if self.weeks[week:] else 0.0
+
 
 def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> Flow:
     """Follow batches through the weeks in which they are eaten.

@@ -99,7 +99,12 @@ def as_array(laid: Laid, plants: Mapping[int, float]) -> FloatArray:
 
 def changes(found: Ordered, before: Mapping[int, float], after: Mapping[int, float]) -> list[str]:
     """What is otherwise than before, crop by crop, in words."""
-    said = []
+    return [f"{crop}: {words}" for crop, words in moves(found, before, after).items()]
+
+
+def moves(found: Ordered, before: Mapping[int, float], after: Mapping[int, float]) -> dict[str, str]:
+    """The same by crop."""
+    said = {}
     for c, row in enumerate(found.rows):
         rooms: dict[str, list[float]] = {}
         for at, plants in enumerate((before, after)):
@@ -110,5 +115,5 @@ def changes(found: Ordered, before: Mapping[int, float], after: Mapping[int, flo
         moved = [(room, round(then), round(now)) for room, (then, now) in rooms.items() if round(then) != round(now)]
         if moved:
             words = ", ".join(f"{then} → {now} in {room}" for room, then, now in sorted(moved))
-            said.append(f"{row.crop.name}: {words}")
+            said[row.crop.name] = words
     return said

@@ -49,6 +49,12 @@ class WeekForm(forms.Form):
     week = forms.IntegerField(min_value=0, max_value=51)
 
 
+class SlotForm(forms.Form):
+    """A half-month of the season's year."""
+
+    slot = forms.TypedChoiceField(choices=list(enumerate(HALVES)), coerce=int, required=False)
+
+
 class ShiftForm(OfHousehold, forms.Form):
     """Where a planned planting was dragged to."""
 

@@ -6,10 +6,12 @@ import hashlib
 import math
 import statistics
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from copy import copy
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from functools import cached_property
+from typing import TypeVar
 
 from kilter.core.fit.order import Foretold, Order
 from kilter.core.fit.problem import SLOTS, Limits, Option, Wanted
@@ -19,7 +21,7 @@ from kilter.core.plan.when import Sowing
 from kilter.ground.models import Place
 from kilter.next_year.fit.company import Paid, beside_of, paid
 from kilter.next_year.fit.rooms import Ground, Grounds, grounds_of, slot_of
-from kilter.next_year.garden import Garden, garden
+from kilter.next_year.garden import Garden, Habit, garden
 from kilter.next_year.records import Past, Worked
 from kilter.next_year.rows import CropRow, row, spacing_of
 from kilter.next_year.takes import BLOCK_CROPS, BLOCK_ROWS, PER_30L
@@ -29,7 +31,10 @@ from kilter.plans.models import Plan, PlannedPlanting, Spot
 from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import family_of
+from kilter.set_out.wording import name_together
+from kilter.weigh_in.models import WeighIn
 
+_T = TypeVar("_T")
 #: Letters of half a key.
 HALF_KEY = 32
 #: What must be in the fit weighs so many times as much (rule).
@@ -46,6 +51,8 @@ LATER = (0, 1, 2)
 LEAST_TO_HEDGE = 0.8
 #: So many plants stand together where nothing was grown yet (rule).
 TOGETHER = 10.0
+#: Why what stays over years is not fitted.
+STAYS = "it stays where it stands, and none of it does yet"
 #: A block of corn is so many plants at least: four rows of three (common practice, no source).
 LEAST_BLOCK = BLOCK_ROWS * 3
 
@@ -60,12 +67,41 @@ class Window:
 
 
 @dataclass(frozen=True)
+class Lasting:
+    """A crop that stays where it stands over years: it takes its room and gives what it gives."""
+
+    row: CropRow
+    plants: int
+    where: str
+    window: Window | None  #: when it was lifted in the seasons on record; None: it never was
+
+    @property
+    def reached(self) -> float:
+        """The share of its need that it reaches as surely as wanted."""
+        assert self.row.one_plant is not None
+        (sure_kg,) = self.row.one_plant.span_kg(self.plants, 1 - self.row.said.certainty / 100)
+        return min(sure_kg / (self.row.needed.lift_kg or sure_kg or 1.0), 1.0)
+
+    @property
+    def width(self) -> float:
+        """The same, of a hundred pixels."""
+        return 100 * self.reached
+
+    @property
+    def sure(self) -> float:
+        """How sure the whole of it is."""
+        assert self.row.one_plant is not None
+        return self.row.one_plant.sure_of(self.row.needed.lift_kg or 0.0, self.plants)
+
+
+@dataclass(frozen=True)
 class Ordered:
     """An order with what its numbers stand for."""
 
     plan: Plan
     order: Order
     rows: tuple[CropRow, ...]  #: of the crops that are fitted
+    needs_kg: tuple[float, ...]  #: of each, what is to be lifted with what is set out already
     grounds: tuple[Ground, ...]
     windows: tuple[Window, ...]  #: of each option
     aside: tuple[tuple[str, str], ...]  #: crops that are not fitted, each with the reason
@@ -73,10 +109,7 @@ class Ordered:
     planned: tuple[PlannedPlanting, ...]  #: what was taken into the plan
     planted: dict[int, int]  #: by crop, units that are set out already
     paid: tuple[Paid, ...]  #: pairs for which sharing a bed paid here
-
-    def planted_kg(self, row: CropRow) -> float:
-        """What is set out already gives in the middle of the years; the fit looks for the rest."""
-        return self.planted.get(row.crop.pk, 0) * (row.one_plant.median_kg if row.one_plant else 0.0)
+    lasting: tuple[Lasting, ...]  #: what stays where it stands
 
     @cached_property
     def key(self) -> str:
@@ -127,6 +160,7 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
         plan,
         order,
         tuple(making.rows),
+        tuple(making.needs_kg),
         grounds.rooms,
         tuple(making.windows),
         tuple(making.aside),
@@ -134,6 +168,7 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
         tuple(taken),
         stands,
         tuple(pairs),
+        tuple(making.lasting),
     )
 
 
@@ -172,6 +207,7 @@ class _Making:
             if one.crop_id is not None and one.place_id is not None:
                 (self.only if one.says == Spot.Says.ONLY else self.never)[one.crop_id].add(one.place_id)
         self.rows: list[CropRow] = []
+        self.needs_kg: list[float] = []
         self.wanted: list[Wanted] = []
         self.foretold: list[Foretold] = []
         self.options: list[Option] = []
@@ -179,15 +215,20 @@ class _Making:
         self.windows: list[Window] = []
         self.pinned: dict[int, float] = {}
         self.aside: list[tuple[str, str]] = []
+        self.lasting: list[Lasting] = []
 
     def take(self, found: CropRow) -> None:
         """A crop with all its options, or why it has none."""
         why = self._why_not(found)
-        if why:
+        if why == STAYS and (stands := lasting_of(found, self.shared.season)) is not None:
+            self.lasting.append(stands)
+        elif why:
             self.aside.append((found.crop.name, why))
+        if why:
             return
-        need_kg = self._need_kg(found)
-        if need_kg <= 0:
+        need_kg = need_of(found)
+        still_kg = need_kg - planted_kg(found, self.stands)
+        if still_kg <= 0:
             self.aside.append((found.crop.name, "enough of it is planted already"))
             return
         windows = [window for one in found.dates.sowings for window in self._windows(found, one)]
@@ -195,7 +236,8 @@ class _Making:
         if not places:
             self.aside.append((found.crop.name, "no place is left in which it may stand"))
             return
-        self._add(found, need_kg, windows, places)
+        self.needs_kg.append(need_kg)
+        self._add(found, still_kg, windows, places)
 
     def _add(self, found: CropRow, need_kg: float, windows: list[Window], places: list[tuple[int, float]]) -> None:
         c, season = len(self.wanted), self.shared.season
@@ -236,22 +278,14 @@ class _Making:
 
     def _why_not(self, found: CropRow) -> str:
         book = found.crop.in_handbook
-        if found.needed.lift_kg is None or not found.plants or found.one_plant is None:
+        # no number may be as sure as one asks; as much as fits is fitted all the same
+        if found.needed.lift_kg is None or found.plants == 0 or found.one_plant is None:
             return found.problem or "nothing is wanted of it"
         if book is not None and book.years_to_bearing is not None:
-            return "it stays where it stands"
+            return STAYS
         if not found.dates.sowings or all(one.lift_to is None for one in found.dates.sowings):
             return found.dates.problem or "its dates are not known"
         return ""
-
-    def _need_kg(self, found: CropRow) -> float:
-        """What is to be lifted; of one's own number or the rule's as much as that many give as surely as wanted."""
-        assert found.one_plant is not None
-        assert found.plants is not None
-        need = found.needed.lift_kg or 0.0
-        if not found.follows_sure:
-            need = found.one_plant.span_kg(found.plants, 1 - found.said.certainty / 100)[0]
-        return need - self.stands.get(found.crop.pk, 0) * found.one_plant.median_kg
 
     def _windows(self, found: CropRow, sowing: Sowing) -> list[Window]:
         """A sowing on its first day, and where it is the only one a little later too."""
@@ -278,7 +312,7 @@ class _Making:
         if ground.room.is_pots:
             each = plants_a_pot(crop, ground.places[0])
             return 1 / each if each else 0.0
-        return plant_m2(crop, self.shared)
+        return plant_m2(crop, self.shared.habits)
 
     def _spot(self, past: Past, variety: str, method: str, ground: Ground, together: float) -> Planned:
         """A place that the crop has stood in has a name; any other is like those of its site."""
@@ -315,9 +349,64 @@ class _Making:
                 self.pinned[at] = self.pinned.get(at, 0.0) + one.plants
 
 
-def plant_m2(crop: Crop, shared: Garden) -> float:
+def need_of(row: CropRow) -> float:
+    """What is to be lifted; of one's own number or the rule's as much as that many give as surely as wanted."""
+    assert row.one_plant is not None
+    if row.follows_sure or row.plants is None:
+        return row.needed.lift_kg or 0.0
+    return row.one_plant.span_kg(row.plants, 1 - row.said.certainty / 100)[0]
+
+
+def planted_kg(row: CropRow, planted: Mapping[int, int]) -> float:
+    """What is set out already gives in the middle of the years; the fit looks for the rest."""
+    return planted.get(row.crop.pk, 0) * (row.one_plant.median_kg if row.one_plant else 0.0)
+
+
+def as_sure(found: Ordered, crop: int, percent: int) -> Ordered:
+    """The same order, if one were otherwise sure of a crop; nothing is written."""
+    at = next((c for c, one in enumerate(found.rows) if one.crop.pk == crop), None)
+    if at is None:
+        return found
+    said = copy(found.rows[at].said)
+    said.certainty = percent
+    row = replace(found.rows[at], said=said)
+    need_kg = need_of(row)
+    still_kg = need_kg - planted_kg(row, found.planted)
+    if still_kg <= 0:
+        return found
+    wanted = replace(found.order.wanted[at], certainty=percent / 100, need_kg=still_kg)
+    order = replace(found.order, wanted=_with(found.order.wanted, at, wanted))
+    return replace(found, order=order, rows=_with(found.rows, at, row), needs_kg=_with(found.needs_kg, at, need_kg))
+
+
+def _with(items: tuple[_T, ...], at: int, item: _T) -> tuple[_T, ...]:
+    return (*items[:at], item, *items[at + 1 :])
+
+
+def lasting_of(row: CropRow, season: int) -> Lasting | None:
+    """What of a crop stands over years, and when it was lifted; nothing where none of it does."""
+    there = Planting.objects.of(row.crop.household).filter(crop=row.crop, is_perennial=True, finished_on=None)
+    plantings = list(there.select_related("place", "part"))
+    if not plantings:
+        return None
+    lifted = WeighIn.objects.of(row.crop.household).filter(planting__in=plantings, is_thinning=False)
+    by_year: dict[int, list[date]] = defaultdict(list)
+    for day in lifted.values_list("weighed_on", flat=True):
+        by_year[day.year].append(day)
+    window = None
+    if by_year:
+        first, last = (
+            statistics.median_low(pick(days).timetuple().tm_yday for days in by_year.values()) for pick in (min, max)
+        )
+        days = [date(season, 1, 1) + timedelta(days=day - 1) for day in (first, last)]
+        window = Window(date(season, 1, 1), days[0], max(days))
+    where = name_together((one.place, one.where) for one in plantings)
+    return Lasting(row, sum(one.units or 1 for one in plantings), where, window)
+
+
+def plant_m2(crop: Crop, habits: Mapping[int, Habit]) -> float:
     """Square metres a plant, spaced as it was last, else by the handbook; 0 where neither says."""
-    in_row, habit, book = spacing_of(crop, shared), shared.habits.get(crop.pk), crop.in_handbook
+    in_row, habit, book = spacing_of(crop, habits), habits.get(crop.pk), crop.in_handbook
     gap = (habit.row_gap_m if habit else None) or (book.row_gap_m if book else None) or in_row
     return in_row * gap if in_row and gap else 0.0
 

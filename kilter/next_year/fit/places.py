@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
@@ -10,7 +10,7 @@ from kilter.core.fit.problem import SLOTS
 from kilter.drawing.fitted import Block, Stands, lane
 from kilter.next_year.fit.ordering import plant_m2, plants_a_pot
 from kilter.next_year.fit.shown import KINDS
-from kilter.next_year.garden import Garden
+from kilter.next_year.garden import Habit
 from kilter.plans.models import HALVES, PlannedPlanting, begins_words
 from kilter.set_out.wording import name_together
 
@@ -64,7 +64,7 @@ class Place:
         return len(self.all) // max(len(self.each), 1)
 
 
-def places_of(planned: Iterable[PlannedPlanting], shared: Garden) -> list[Place]:
+def places_of(planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]) -> list[Place]:
     """Sort planned plantings by place; pots next to each other that are planted alike are told once."""
     order = sorted(
         planned, key=lambda p: (p.place.site_id, p.place.name, p.place.number or 0, p.place_id, p.start, p.pk)
@@ -77,8 +77,8 @@ def places_of(planned: Iterable[PlannedPlanting], shared: Garden) -> list[Place]
         everything = tuple(Planted(one) for group in groups for one in group)
         first = groups[0]
         each = tuple(Planted(one) for one in first)
-        bars = _bars(first, shared)
-        found.append(Place(name, each, everything, what_is_wrong(first, shared), bars, first[0].place_id))
+        bars = _bars(first, habits)
+        found.append(Place(name, each, everything, what_is_wrong(first, habits), bars, first[0].place_id))
     return found
 
 
@@ -89,12 +89,12 @@ def _alike(here: Sequence[PlannedPlanting]) -> tuple[object, ...]:
     return place.site_id, place.name, place.pk if place.is_bed else None, said
 
 
-def _bars(here: Sequence[PlannedPlanting], shared: Garden) -> tuple[Bar, ...]:
+def _bars(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> tuple[Bar, ...]:
     """Drawn as high as the share of the place that they take."""
     place = here[0].place
     stands = []
     for one in here:
-        share = 1.0 if not place.is_bed else one.plants * plant_m2(one.crop, shared) / (place.area_m2 or 1.0)
+        share = 1.0 if not place.is_bed else one.plants * plant_m2(one.crop, habits) / (place.area_m2 or 1.0)
         book = one.crop.in_handbook
         series = KINDS.get(book.stands_in_as if book else "", 6)
         stands.append(Stands(one.start, one.end, min(share, 1.0), str(one.pk), series))
@@ -102,7 +102,7 @@ def _bars(here: Sequence[PlannedPlanting], shared: Garden) -> tuple[Bar, ...]:
     return tuple(Bar(of_key[block.says], block, Planted(of_key[block.says]).words) for block in lane(stands))
 
 
-def what_is_wrong(here: Sequence[PlannedPlanting], shared: Garden) -> str:
+def what_is_wrong(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> str:
     """What is wrong with what is planned in one place, in words; empty where nothing is."""
     place = here[0].place
     for slot in range(SLOTS):
@@ -111,18 +111,18 @@ def what_is_wrong(here: Sequence[PlannedPlanting], shared: Garden) -> str:
             return f"{there[0].crop} and {there[1].crop} stand in it at once from {HALVES[slot]}"
         if not place.is_bed and there and (holds := plants_a_pot(there[0].crop, place)) < there[0].plants:
             return f"{there[0].plants} plants of {there[0].crop} are more than it holds ({holds})"
-        if place.is_bed and place.area_m2 and (words := _too_much(there, place.area_m2, shared)):
+        if place.is_bed and place.area_m2 and (words := _too_much(there, place.area_m2, habits)):
             return f"from {HALVES[slot]} more stands {words}"
     return ""
 
 
-def _too_much(there: Sequence[PlannedPlanting], area_m2: float, shared: Garden) -> str:
+def _too_much(there: Sequence[PlannedPlanting], area_m2: float, habits: Mapping[int, Habit]) -> str:
     """Of a bed or of one of its parts."""
     parts = {one.part for one in there} - {None}
     for part in (*parts, None):
         mine = [one for one in there if part is None or one.part == part]
         room = area_m2 * (1.0 if part is None else part.share_of(there[0].place))
-        taken = sum(one.plants * plant_m2(one.crop, shared) for one in mine)
+        taken = sum(one.plants * plant_m2(one.crop, habits) for one in mine)
         if taken > room + ROUND_M2:
             return f"{'here' if part is None else f'in {part}'} than there is room for: {taken:.1f} of {room:.1f} m²"
     return ""

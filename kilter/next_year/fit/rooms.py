@@ -15,7 +15,7 @@ from kilter.look_back.places import crops_better_elsewhere
 from kilter.look_back.season import Season
 from kilter.people.models import Household
 from kilter.plans.models import Spot
-from kilter.set_out.models import Planting
+from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import family_of
 
 #: A family is back too soon within so many seasons in a bed; in a container after one, as its medium is renewed
@@ -50,6 +50,29 @@ class Grounds:
 
     rooms: tuple[Ground, ...]
     without_size: tuple[Place, ...]
+
+
+@dataclass(frozen=True)
+class Stays:
+    """What stands already when the season begins, or was set out in it."""
+
+    planting: int
+    crop: Crop
+    place: int
+    part: Part | None
+    share: float  #: of the place
+    until: int  #: the last half-month in which it does
+
+
+def stays_in(household: Household, season: int) -> list[Stays]:
+    """Everything that stands already, place by place."""
+    found = []
+    for plantings in _standing(household, season).values():
+        for one in plantings:
+            size = float(one.place.area_m2 or 0) if one.place.is_bed else 1.0
+            share = _takes(one, one.place) / size if size else 1.0
+            found.append(Stays(one.pk, one.crop, one.place_id, one.part, share, _until(one)))
+    return found
 
 
 def slot_of(day: date, season: int) -> int:
@@ -192,7 +215,11 @@ def _several(place: Place) -> str:
 
 def _standing(household: Household, season: int) -> dict[int, list[Planting]]:
     """By place, what will still be there when the season begins: perennials, what stands over winter, what is set."""
-    there = Planting.objects.of(household).filter(finished_on=None, season__lte=season).select_related("crop")
+    there = (
+        Planting.objects.of(household)
+        .filter(finished_on=None, season__lte=season)
+        .select_related("crop", "place", "part")
+    )
     found: dict[int, list[Planting]] = defaultdict(list)
     for one in there:
         book = one.crop.in_handbook

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -11,7 +11,7 @@ import numpy as np
 from kilter.core.fit.problem import WEEKS_A_SLOT, Laid
 from kilter.drawing.fitted import Block, Stands, lane, load
 from kilter.next_year.fit.company import kept
-from kilter.next_year.fit.drawing_years import as_array, drawn
+from kilter.next_year.fit.drawing_years import as_array, changed_from, drawn, moves
 from kilter.next_year.fit.giving_up import ENOUGH, binds
 from kilter.next_year.fit.ordering import Ordered
 from kilter.next_year.fit.process import Best
@@ -46,6 +46,7 @@ class FitRow:
     standing: tuple[Standing, ...]
     binds: str  #: what keeps more of it out
     planted: int  #: set out already
+    moved: str = ""  #: what is otherwise than before the slider moved
 
     @property
     def is_enough(self) -> bool:
@@ -79,16 +80,10 @@ class Load:
 
 
 @dataclass(frozen=True)
-class Shown:
-    """Everything on the page of a fit."""
+class Tried:
+    """What is told while a slider moves."""
 
     rows: tuple[FitRow, ...]
-    lanes: tuple[Lane, ...]
-    ribbons: tuple[Ribbon, ...]
-    kinds: tuple[Ribbon, ...]
-    stand_ins: tuple[tuple[str, str, date], ...]
-    loads: tuple[Load, ...]
-    company: tuple[str, ...]  #: who shares a bed with whom, where something was said of it
     best: Best
 
     @property
@@ -100,12 +95,41 @@ class Shown:
         return sorted((one for one in self.rows if not one.is_enough), key=lambda one: one.reached)
 
 
+@dataclass(frozen=True)
+class Shown(Tried):
+    """Everything on the page of a fit."""
+
+    lanes: tuple[Lane, ...]
+    ribbons: tuple[Ribbon, ...]
+    kinds: tuple[Ribbon, ...]
+    stand_ins: tuple[tuple[str, str, date], ...]
+    loads: tuple[Load, ...]
+    company: tuple[str, ...]  #: who shares a bed with whom, where something was said of it
+
+
 def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
     """Work out the page of a fit."""
     laid = drawn(found).laid
+    rows = rows_of(found, best)
+    of_crops = ribbons(found, best.plants, laid.problem.draws, shared.lying_kg)
+    return Shown(
+        rows,
+        best,
+        tuple(_lane(found, p, ground, best.plants) for p, ground in enumerate(found.grounds)),
+        tuple(of_crops),
+        tuple(by_kind(found, of_crops)),
+        tuple(stand_ins(found, of_crops)),
+        tuple(_loads(found, laid, best.plants)),
+        tuple(kept(laid, as_array(laid, best.plants))),
+    )
+
+
+def rows_of(found: Ordered, best: Best) -> tuple[FitRow, ...]:
+    """What a fit has of each crop."""
+    laid = drawn(found).laid
     why = binds(found, laid, best.plants)
     standing = [_standing(found, best.plants, c) for c in range(len(found.rows))]
-    rows = tuple(
+    return tuple(
         FitRow(
             row,
             sum(one.plants for one in standing[c]),
@@ -117,17 +141,14 @@ def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
         )
         for c, row in enumerate(found.rows)
     )
-    of_crops = ribbons(found, best.plants, laid.problem.draws, shared.lying_kg)
-    return Shown(
-        rows,
-        tuple(_lane(found, p, ground, best.plants) for p, ground in enumerate(found.grounds)),
-        tuple(of_crops),
-        tuple(by_kind(found, of_crops)),
-        tuple(stand_ins(found, of_crops)),
-        tuple(_loads(found, laid, best.plants)),
-        tuple(kept(laid, as_array(laid, best.plants))),
-        best,
-    )
+
+
+def tried(found: Ordered, before: Mapping[int, float]) -> Tried:
+    """The fit nearest to one from before something was moved, and what of each crop went where."""
+    best = changed_from(found, before)
+    moved = moves(found, before, best.plants)
+    rows = tuple(replace(one, moved=moved.get(one.row.crop.name, "")) for one in rows_of(found, best))
+    return Tried(rows, best)
 
 
 def _standing(found: Ordered, plants: Mapping[int, float], c: int) -> tuple[Standing, ...]:
@@ -172,6 +193,15 @@ KINDS = {
     "keeping squash": 5,
     "fruit": 6,
 }
+#: The same the other way, for a legend.
+KIND_LEGEND = (
+    (1, "roots"),
+    (2, "onion-like"),
+    (3, "leaves and salads"),
+    (4, "legumes"),
+    (5, "fruiting and squashes"),
+    (6, "fruit and others"),
+)
 
 
 def _loads(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> list[Load]:

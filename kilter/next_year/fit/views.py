@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import date, timedelta
 from typing import Any
 
@@ -11,32 +12,40 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.errors import KilterError
+from kilter.next_year.actions import save_sure
 from kilter.next_year.fit import actions, running
 from kilter.next_year.fit.drawing_years import changed_from, changes, drawn, first_of, restored
-from kilter.next_year.fit.forms import PlannedPlantingForm, ShiftForm, SpotForm, WeekForm
+from kilter.next_year.fit.forms import PlannedPlantingForm, ShiftForm, SlotForm, SpotForm, WeekForm
 from kilter.next_year.fit.giving_up import more
-from kilter.next_year.fit.ordering import HALF_KEY, Ordered, ordered, planned_of, splits_of, spots_of
+from kilter.next_year.fit.maps import ground_then
+from kilter.next_year.fit.ordering import HALF_KEY, Ordered, as_sure, ordered, planned_of, splits_of, spots_of
 from kilter.next_year.fit.places import places_of
 from kilter.next_year.fit.process import Best
-from kilter.next_year.fit.shown import shown
+from kilter.next_year.fit.shown import KIND_LEGEND, shown, tried
 from kilter.next_year.fit.weeks import ribbons
-from kilter.next_year.garden import garden
+from kilter.next_year.forms import SureForm
+from kilter.next_year.garden import garden, habits_of
 from kilter.next_year.views import address, may_plan, of_plan, plan_asked, refused
 from kilter.people.access import Who, page_for
 from kilter.people.actions import strike
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
-from kilter.plans.models import Plan, PlannedPlanting, Spot
+from kilter.plans.models import HALVES, Plan, PlannedPlanting, Spot
 from kilter.set_out.models import Crop
 
+#: The half-month that the map begins with.
+MIDSUMMER = 11
 NOTHING_YET = "Let it be fitted first."
 
 
 @page_for(reads=Who.MEMBER)
 def fit(request: HouseholdRequest) -> HttpResponse:
     """What fits where, as far as it is found; the page asks again while the search goes on."""
-    plan = plan_asked(request)
+    return _fit(request, plan_asked(request))
+
+
+def _fit(request: HouseholdRequest, plan: Plan) -> HttpResponse:
     found = ordered(request.household, plan)
     context = _frame(request, plan, found)
     best, changed = _best(request, found)
@@ -54,6 +63,8 @@ def _frame(request: HouseholdRequest, plan: Plan, found: Ordered) -> dict[str, A
         "may_plan": may_plan(request, plan),
         "found": found,
         "is_running": running.is_running(request.household.pk, found.key),
+        "is_saved": request.method == "POST",
+        "back": address("next_year:fit", plan),
         "may_fit": bool(found.order.options),
         "spots": [] if plan.pk is None else spots_of(plan),
         "letters": "JFMAMJJASOND",
@@ -74,6 +85,39 @@ def _best(request: HouseholdRequest, found: Ordered) -> tuple[Best | None, list[
         return restored(found, before, state.ceiling, state.tries), []
     best = changed_from(found, before)
     return best, changes(found, before, best.plants)
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Crop)
+def fit_sure(request: HouseholdRequest, found: Crop) -> HttpResponse:
+    """The slider of a crop in the fit: tried while it moves, saved and mended when it rests."""
+    found.household = request.membership.household
+    plan = plan_asked(request)
+    form = SureForm(request.POST if request.method == "POST" else request.GET)
+    is_right = form.is_valid()
+    if request.method == "POST":
+        if (no := refused(request, plan)) is not None:
+            return no
+        if is_right:
+            flash_change(request, save_sure(request.actor, plan, found, form.cleaned_data["certainty"]))
+        return _fit(request, plan) if request.htmx else redirect(address("next_year:fit", plan))
+    order = ordered(request.household, plan)
+    before = _before(request, order)
+    if not is_right or before is None or not request.htmx:
+        return redirect(address("next_year:fit", plan))
+    shown_ = tried(as_sure(order, found.pk, form.cleaned_data["certainty"]), before)
+    return render(request, "next_year/fit_tried_results.html", {"shown": shown_})
+
+
+def _before(request: HouseholdRequest, found: Ordered) -> Mapping[int, float] | None:
+    """The plants of the fit as it stands; nothing where there is none yet."""
+    best = running.best_of(request.household.pk, found.key)
+    if best is not None:
+        return best.plants
+    state = actions.state_of(request.household, found.plan)
+    if state is None or state.rests_on[:HALF_KEY] != found.key[:HALF_KEY]:
+        return None
+    before = actions.plants_of(state)
+    return before if state.rests_on == found.key else changed_from(found, before).plants
 
 
 @page_for(writes=Who.WRITER)
@@ -167,7 +211,22 @@ def splitting(request: HouseholdRequest, found: Crop) -> HttpResponse:
 @page_for(reads=Who.MEMBER)
 def planned(request: HouseholdRequest) -> HttpResponse:
     """What is planned to stand where, place by place; one sheet for each to print."""
-    return render(request, "next_year/planned.html", _planned(request, plan_asked(request)))
+    plan = plan_asked(request)
+    return render(request, "next_year/planned.html", {**_planned(request, plan), **_then(request, plan, MIDSUMMER)})
+
+
+@page_for(reads=Who.MEMBER)
+def planned_map(request: HouseholdRequest) -> HttpResponse:
+    """The ground on one half-month of the year, as it is planned."""
+    plan = plan_asked(request)
+    form = SlotForm(request.GET)
+    slot = int(form.cleaned_data["slot"] or 0) if form.is_valid() else 0
+    return render(request, "next_year/planned_map_results.html", _then(request, plan, slot))
+
+
+def _then(request: HouseholdRequest, plan: Plan, slot: int) -> dict[str, Any]:
+    sites = ground_then(request.household, plan.season, planned_of(plan), slot)
+    return {"sites": sites, "when": HALVES[slot], "slot": slot, "kinds": KIND_LEGEND}
 
 
 def _planned(request: HouseholdRequest, plan: Plan) -> dict[str, Any]:
@@ -176,7 +235,9 @@ def _planned(request: HouseholdRequest, plan: Plan) -> dict[str, Any]:
         "plan": plan,
         "of_plan": of_plan(plan),
         "may_plan": may_plan(request, plan),
-        "places": places_of(rows, garden(request.household, plan)) if rows else [],
+        "is_saved": request.method == "POST",
+        "back": address("next_year:planned", plan),
+        "places": places_of(rows, habits_of(request.household)) if rows else [],
         "letters": "JFMAMJJASOND",
     }
 

@@ -24,6 +24,7 @@ FEW = 0.01
 POOR, GOOD = 0.1, 0.9
 #: Of a week: all that is wanted as lifted, or from the larder; some of it; none.
 FRESH, STORED, PARTLY, LACKING = "fresh", "stored", "partly", "lacking"
+EVEN_POOR, ONLY_GOOD = "poor", "good"
 
 
 @dataclass(frozen=True)
@@ -34,10 +35,24 @@ class Ribbon:
     weeks: tuple[str, ...]  #: each as above, or empty where none is wanted
     kg: tuple[float, ...]  #: eaten in each
     runs_out: tuple[date | None, ...] = (None, None, None)  #: early, usual, late
+    poor: tuple[bool, ...] = ()  #: whether a poor year, of which there is one in ten, covers it too
+    good: tuple[bool, ...] = ()  #: whether a good year does, which one in ten is better than
+    spare: tuple[float, ...] = ()  #: kilograms that its own later weeks do not need
 
     @property
     def pieces(self) -> tuple[Piece, ...]:
         return ribbon(self.weeks)
+
+    @property
+    def bands(self) -> tuple[Piece, ...]:
+        """Under the ribbon: weeks that even a poor year covers, and those that only a good one does."""
+        covered = [week in {FRESH, STORED} for week in self.weeks]
+        return ribbon(
+            [
+                EVEN_POOR if poor else ONLY_GOOD if good and not now else ""
+                for poor, good, now in zip(self.poor, self.good, covered, strict=True)
+            ]
+        )
 
     @property
     def covered(self) -> int:
@@ -73,25 +88,40 @@ def week_of(day: date, season: int) -> int:
 def ribbons(
     found: Ordered, plants: Mapping[int, float], draws: FloatArray, stock_kg: Mapping[int, float]
 ) -> list[Ribbon]:
-    """The ribbon of every crop; `draws` (options, years) is what a plant of each option gives."""
-    return [_of_crop(found, c, row, plants, draws, stock_kg.get(row.crop.pk, 0.0)) for c, row in enumerate(found.rows)]
+    """The ribbon of every crop, then of what stays where it stands.
+
+    `draws` (options, years) is what a plant of each option gives.
+    """
+    season = found.plan.season
+    made = []
+    for c, row in enumerate(found.rows):
+        mine = [(o, amount) for o, amount in plants.items() if found.order.options[o].crop == c]
+        years = [
+            [*((found.windows[o], amount * float(draws[o, year])) for o, amount in mine), *set_out]
+            for year, set_out in zip(_years(mine, draws, row), _set_out(found, row), strict=True)
+        ]
+        made.append(_of_crop(row, found.needs_kg[c], season, years, stock_kg.get(row.crop.pk, 0.0)))
+    for one in found.lasting:
+        if one.window is not None:
+            years = [[(one.window, kg)] for kg in _gives(one.row, one.plants)]
+            need_kg = one.row.needed.lift_kg or 0.0
+            made.append(_of_crop(one.row, need_kg, season, years, stock_kg.get(one.row.crop.pk, 0.0)))
+    return made
 
 
 def _of_crop(
-    found: Ordered, c: int, row: CropRow, plants: Mapping[int, float], draws: FloatArray, stock_kg: float
+    row: CropRow, need_kg: float, season: int, years: Sequence[Sequence[tuple[Window, float]]], stock_kg: float
 ) -> Ribbon:
-    season = found.plan.season
-    mine = [(o, amount) for o, amount in plants.items() if found.order.options[o].crop == c]
-    windows = [*(found.windows[o] for o, _ in mine), *(window for window, _ in _set_out(found, row))]
-    demand = _demand(row, windows, season, has_stock=stock_kg > 0)
-    flows = [
-        weekly_flow(_batches(found, row, [(o, amount * float(draws[o, year])) for o, amount in mine], stock_kg), demand)
-        for year in _years(mine, draws, 1 - row.said.certainty / 100)
-    ]
+    """From what is lifted when, in a poor year, the one that counts, and a good one."""
+    windows = [window for window, _ in years[0]]
+    demand = _demand(row, need_kg, windows, season, has_stock=stock_kg > 0)
+    flows = [weekly_flow(_batches(row, season, lifted, stock_kg), demand) for lifted in years]
     lifted = {week for window in windows for week in _weeks(window, season)}
     how = tuple(_how(week, is_lifted=i in lifted) for i, week in enumerate(flows[1].weeks))
     ends = tuple(_ends(flow, season) for flow in flows) if row.dates.weeks_kept else (None, None, None)
-    return Ribbon(row.crop.name, how, tuple(week.eaten for week in flows[1].weeks), ends)
+    poor, good = (tuple(bool(week.demand) and week.is_covered for week in flows[i].weeks) for i in (0, 2))
+    spare = tuple(flows[1].spare(i) for i in range(WEEKS))
+    return Ribbon(row.crop.name, how, tuple(week.eaten for week in flows[1].weeks), ends, poor, good, spare)
 
 
 def _how(week: Week, *, is_lifted: bool) -> str:
@@ -102,21 +132,27 @@ def _how(week: Week, *, is_lifted: bool) -> str:
     return FRESH if is_lifted else STORED
 
 
-def _years(mine: Sequence[tuple[int, float]], draws: FloatArray, risk: float) -> tuple[int, int, int]:
-    """Of the years drawn: a poor one, the one that the certainty asked for stands on, and a good one."""
+def _shares(row: CropRow) -> tuple[float, float, float]:
+    """In what share of the years it is worse: than a poor one, the one that the certainty stands on, a good one."""
+    risk = 1 - row.said.certainty / 100
+    return min(POOR, risk), risk, max(GOOD, risk)
+
+
+def _years(mine: Sequence[tuple[int, float]], draws: FloatArray, row: CropRow) -> tuple[int, int, int]:
+    """These three of the years drawn."""
     total = sum((amount * draws[o] for o, amount in mine), np.zeros(draws.shape[1]))
     order = np.argsort(total, kind="stable")
-    at = [min(math.ceil(share * (len(order) - 1)), len(order) - 1) for share in (min(POOR, risk), risk, GOOD)]
+    at = [min(math.ceil(share * (len(order) - 1)), len(order) - 1) for share in _shares(row)]
     return int(order[at[0]]), int(order[at[1]]), int(order[at[2]])
 
 
-def _batches(found: Ordered, row: CropRow, lifted: Sequence[tuple[int, float]], stock_kg: float) -> list[Batch]:
+def _batches(row: CropRow, season: int, lifted: Sequence[tuple[Window, float]], stock_kg: float) -> list[Batch]:
     """What comes in: what may stand is there from the first lift on, the rest as much in every week of lifting."""
-    season, kept = found.plan.season, row.dates.weeks_kept
+    kept = row.dates.weeks_kept
     loss = float(row.said.store_loss_percent) / 100 if kept else 0.0
     made = [Batch(0, stock_kg, WEEKS, loss)] if stock_kg > 0 else []
     book = row.crop.in_handbook
-    for window, kg in [*((found.windows[o], kg) for o, kg in lifted), *_set_out(found, row)]:
+    for window, kg in lifted:
         weeks = _weeks(window, season)
         if book is not None and book.is_standing:
             made.append(Batch(weeks[0], kg, len(weeks)))
@@ -125,16 +161,22 @@ def _batches(found: Ordered, row: CropRow, lifted: Sequence[tuple[int, float]], 
     return made
 
 
-def _set_out(found: Ordered, row: CropRow) -> list[tuple[Window, float]]:
-    """What is set out already, lifted as the crop's own dates say."""
-    kg = found.planted_kg(row)
-    if kg <= 0 or row.begins is None or row.lifts is None:
-        return []
+def _set_out(found: Ordered, row: CropRow) -> list[list[tuple[Window, float]]]:
+    """What is set out already, lifted as the crop's own dates say, in each of the three years."""
+    units = found.planted.get(row.crop.pk, 0)
+    if not units or row.begins is None or row.lifts is None:
+        return [[], [], []]
     ends = max((day for one in row.dates.sowings if (day := row.dates.on(one.lift_to))), default=row.lifts)
-    return [(Window(row.begins, row.lifts, ends), kg)]
+    return [[(Window(row.begins, row.lifts, ends), kg)] for kg in _gives(row, units)]
 
 
-def _demand(row: CropRow, windows: Sequence[Window], season: int, *, has_stock: bool) -> list[float]:
+def _gives(row: CropRow, units: int) -> tuple[float, ...]:
+    """What so many plants give in each of the three years."""
+    assert row.one_plant is not None
+    return row.one_plant.span_kg(units, *_shares(row))
+
+
+def _demand(row: CropRow, need_kg: float, windows: Sequence[Window], season: int, *, has_stock: bool) -> list[float]:
     """As much every week, from the first lift for as many weeks as it is wanted; what is in store is eaten before.
 
     What does not keep is eaten for as long as it is lifted, if that is longer.
@@ -142,7 +184,7 @@ def _demand(row: CropRow, windows: Sequence[Window], season: int, *, has_stock: 
     weeks = max(row.needed.weeks, 1)
     if not row.said.is_kept:
         weeks = max(weeks, len({week for window in windows for week in _weeks(window, season)}))
-    a_week = (row.needed.lift_kg or 0.0) / weeks
+    a_week = need_kg / weeks
     lifts = [window.lift_from for window in windows] or [day for day in (row.lifts,) if day is not None]
     first = min((week_of(day, season) for day in lifts), default=0)
     wanted = {first + n for n in range(weeks)}
@@ -166,9 +208,9 @@ def _ends(flow: Flow, season: int) -> date | None:
 def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
     """Kinds of which something is there every week; a kind lacks where none of its crops has any."""
     kinds: dict[str, list[Ribbon]] = defaultdict(list)
-    for row, one in zip(found.rows, of_crops, strict=True):
-        book = row.crop.in_handbook
-        kinds[(book.stands_in_as if book else "") or "others"].append(one)
+    kind_of = _kinds(found)
+    for one in of_crops:
+        kinds[kind_of.get(one.name) or "others"].append(one)
     made = []
     for kind, ribbons_ in sorted(kinds.items()):
         weeks = []
@@ -176,24 +218,35 @@ def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
             there = [one for one in ribbons_ if one.kg[i] > FEW]
             weeks.append(LACKING if not there else FRESH if any(one.weeks[i] != STORED for one in there) else STORED)
         kg = tuple(sum(one.kg[i] for one in ribbons_) for i in range(WEEKS))
-        made.append(Ribbon(kind, tuple(weeks), kg))
+        poor, good = (tuple(any(of[i] for of in years) for i in range(WEEKS)) for years in _years_of(ribbons_))
+        made.append(Ribbon(kind, tuple(weeks), kg, poor=poor, good=good))
     return made
 
 
+def _years_of(ribbons_: Sequence[Ribbon]) -> tuple[list[tuple[bool, ...]], list[tuple[bool, ...]]]:
+    return [one.poor for one in ribbons_], [one.good for one in ribbons_]
+
+
+def _kinds(found: Ordered) -> dict[str, str]:
+    """By crop, what it stands in as."""
+    crops = [row.crop for row in (*found.rows, *(one.row for one in found.lasting))]
+    return {crop.name: book.stands_in_as for crop in crops if (book := crop.in_handbook)}
+
+
 def stand_ins(found: Ordered, of_crops: Sequence[Ribbon]) -> list[tuple[str, str, date]]:
-    """For a crop that lacks: what of its kind is there meanwhile, and from when on."""
-    kind_of = [(row.crop.in_handbook.stands_in_as if row.crop.in_handbook else "") for row in found.rows]
+    """For a crop that lacks: what of its kind has more meanwhile than its own later weeks need, and from when on."""
+    kind_of = _kinds(found)
     said = []
-    for c, one in enumerate(of_crops):
+    for one in of_crops:
         length, start = _longest(one.weeks)
-        if not length or not kind_of[c]:
+        if not length or not kind_of.get(one.name):
             continue
         there = [
             other.name
-            for d, other in enumerate(of_crops)
-            if d != c
-            and kind_of[d] == kind_of[c]
-            and all(other.weeks[w] in {FRESH, STORED, PARTLY} for w in range(start, start + length))
+            for other in of_crops
+            if other is not one
+            and kind_of.get(other.name) == kind_of[one.name]
+            and all(other.spare[w] > FEW for w in range(start, start + length))
         ]
         if there:
             said.append((one.name, " or ".join(there), date(found.plan.season, 1, 1) + timedelta(weeks=start)))

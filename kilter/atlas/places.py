@@ -19,7 +19,7 @@ from kilter.set_out.queries import with_all_names
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_in
 
-FILLED_AS_NOMINAL = "reckoned with its nominal volume, as its real fill is not written down"
+FILLED_AS_NOMINAL = "reckoned with the volume on its label, as its real fill is not written down"
 
 
 @dataclass(frozen=True)

@@ -107,7 +107,7 @@ def _plantings_first() -> list[Table]:
 
 def _is_orphan(table: Table, record: Any, found: dict[str, dict[int, Any]]) -> bool:
     """Whether it says something of what was taken out and is not needed."""
-    needed = {column.name for column in table.columns if column.is_required} | set(table.one_of)
+    needed = {column.name for column in table.columns if column.is_required} | {*table.one_of, *table.goes_with}
     return table.name != "plantings" and any(
         (target := getattr(record, name)) is not None and target.struck_at is not None and target.pk not in found[other]
         for name, other in keys_of(table)

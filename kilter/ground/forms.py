@@ -126,7 +126,7 @@ class PlaceForm(OfHousehold, forms.ModelForm):
             "is_rooted_through",
             "notes",
         )
-        labels = {"volume_l": "nominal volume"}
+        labels = {"volume_l": "volume on the label"}
         help_texts = {
             "x_m": "Of its south-west corner, from the site's.",
             "y_m": "Empty if it is not on the map yet.",
@@ -186,7 +186,7 @@ class SetForm(PlaceForm):
 
     class Meta(PlaceForm.Meta):
         fields = ("site", "kind", "name", "volume_l", "diameter_m", "material", "x_m", "y_m", "light", "empty_kg")
-        labels = {"name": "called", "volume_l": "nominal volume"}
+        labels = {"name": "called", "volume_l": "volume on the label"}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

@@ -146,7 +146,7 @@ class Place(Owned):
         "diameter, m", null=True, blank=True, validators=POSITIVE, help_text="Of what is round."
     )
     depth_m = models.FloatField("depth, m", null=True, blank=True, validators=POSITIVE)
-    volume_l = models.FloatField("nominal volume, L", null=True, blank=True, validators=POSITIVE)
+    volume_l = models.FloatField("volume on the label, L", null=True, blank=True, validators=POSITIVE)
     material = models.CharField(max_length=40, blank=True)
     x_m = models.FloatField("east, m", null=True, blank=True, validators=ON_MAP)
     y_m = models.FloatField("north, m", null=True, blank=True, validators=ON_MAP)

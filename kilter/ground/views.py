@@ -159,7 +159,7 @@ def move(request: HouseholdRequest, found: Place) -> HttpResponse:
         title=f"{found} was moved",
         save=lambda: actions.move_place(request.actor, found, form.save(commit=False), form.cleaned_data),
         back=reverse("atlas:place", args=[found.pk]),
-        about="Where it stood before keeps its dates; figures use where it stood when.",
+        about="Where it stood before keeps its dates; figures use where it stood at the time.",
     )
 
 

@@ -88,7 +88,7 @@ class CropRow:
 
     @property
     def more_kg(self) -> float | None:
-        """What is expected beyond the need; None where it is no more."""
+        """How much more is expected than needed; None where it is no more."""
         return self.surplus_kg if self.surplus_kg is not None and self.surplus_kg > 0 else None
 
     @property

@@ -238,7 +238,7 @@ def pay(actor: Actor, cost: Cost, targets: Sequence[tuple[str, Any]], *, is_for_
     price = cost.price_minor
     prices = split_whole(price, [1.0] * len(targets)) if is_for_all else [price] * len(targets)
     where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} of them"
-    with changing(actor, f"{cost.what} is in the account of {where}.") as recorder:
+    with changing(actor, f"Paid for: {cost.what}, {where}.") as recorder:
         said = {"what": cost.what, "day": cost.day, "over_years": cost.over_years}
         recorder.make(
             Cost,

@@ -91,6 +91,7 @@ class Table:
     keys: tuple[tuple[str, type[models.Model]], ...] = ()  #: columns that hold the id of a row of another table
     late: tuple[str, ...] = ()  #: of these, those to rows that are written after these
     one_of: tuple[str, ...] = ()  #: columns of which exactly one is filled
+    goes_with: tuple[str, ...] = ()  #: columns whose record, once it was taken out, takes the row with it
     told: tuple[Told, ...] = ()
     twin: Callable[[Any], tuple[Any, ...]] | None = None  #: what may stand once only, besides the id
     only: Q = field(default_factory=Q)  #: which of the records travel

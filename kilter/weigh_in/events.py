@@ -48,7 +48,7 @@ class Event:
     kind: Literal["write", "strike", "unstrike"]
     at: datetime | None = None
     device: str = ""
-    pile: str = ""  #: empty where each load is zeroed
+    pile: str = ""  #: empty where the scale is set to zero each time
     number: int = 0  #: its place within the pile
     target: str = ""  #: for a strike, the client_id of the line struck
     line: LineSaid | None = None  #: what a line that is written says
@@ -359,7 +359,7 @@ def _last_reading_mg(household: Household, event: Event) -> int:
         .values_list("number_in_pile", "reading_mg", "struck_at")
     )
     if event.number > 1 and (not earlier or earlier[0][0] != event.number - 1):
-        raise EventError("A line before it in the pile needs you first.")
+        raise EventError("Fix the earlier line first.")
     by_number: dict[int, int] = {}
     for number, reading_mg, struck_at in earlier:
         if reading_mg is not None and struck_at is None:

@@ -22,7 +22,7 @@ from kilter.weigh_in.said import FIELDS, MAX_KEY, TYPED, KeysField
 
 
 class BenchForm(OfHousehold, forms.Form):
-    """Which crop is on the strip, which pot in hand, and whether varieties are hidden."""
+    """Which crop is on the bench, which pot in hand, and whether varieties are hidden."""
 
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False)
     pot = forms.IntegerField(required=False, min_value=1)
@@ -102,7 +102,7 @@ class WeighLaterForm(OfHousehold, forms.Form):
     """The weight of a line that was counted in the garden."""
 
     line = BenchLineField(label="weight", help_text="What the scale shows; a count after it replaces the one counted.")
-    bowl = forms.ModelChoiceField(Bowl.objects.none(), required=False, label="in", empty_label="nothing: it was zeroed")
+    bowl = forms.ModelChoiceField(Bowl.objects.none(), required=False, label="in", empty_label="nothing: set to zero")
 
 
 class TurnForm(OfHousehold, forms.Form):
@@ -296,7 +296,7 @@ class CorrectForm(OfHousehold, forms.ModelForm):
             "note",
         )
         labels = {
-            "plants": "of so many plants",
+            "plants": "from how many plants",
             "measures": "in own measures",
             "measure": "of",
             "cause": "why hurt or lost",

@@ -34,7 +34,7 @@ RIPENS_WITHIN_DAYS = 120
 
 @dataclass(frozen=True)
 class Pot:
-    """One planting on the strip."""
+    """One planting in reach on the bench."""
 
     planting: Planting
     shape: Vessel

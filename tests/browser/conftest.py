@@ -32,6 +32,8 @@ ARGUMENTS = (
     "--disable-dev-shm-usage",
 )
 WIDE, PHONE = (1280, 800), (390, 800)
+#: Below this width it is a phone.
+NARROWEST_WIDE = 600
 WAIT_S = 10
 # The browser logs a form refused on purpose, and a poise whose slide to the next page was overtaken by the
 # page after that.
@@ -44,11 +46,11 @@ def chromium(size: tuple[int, int], profile: str) -> WebDriver:
     for argument in (*ARGUMENTS, f"--user-data-dir={profile}"):
         options.add_argument(argument)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    if size == PHONE:
+    if size[0] < NARROWEST_WIDE:
         metrics = {"width": size[0], "height": size[1], "pixelRatio": 2.0, "touch": True, "mobile": True}
         options.add_experimental_option("mobileEmulation", {"deviceMetrics": metrics})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
-    if size == WIDE:
+    if size[0] >= NARROWEST_WIDE:
         # A window is larger than what it shows by the frame around it.
         extra = driver.execute_script("return [outerWidth - innerWidth, outerHeight - innerHeight]")
         driver.set_window_size(size[0] + extra[0], size[1] + extra[1])

@@ -15,6 +15,12 @@ from tests.conftest import make_garden
 pytestmark = pytest.mark.browser
 
 
+def stop(g):
+    """Stop the search, which may be over by itself meanwhile."""
+    g.driver.execute_script("document.querySelector('form[action*=\"fit/stop\"] button')?.click()")
+    g.until(lambda: g.all('[data-fit="found"]') and FitState.objects.exists(), "it is over, and stored")
+
+
 def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(gardener, transactional_db, settings):
     settings.KILTER_TODAY = "2026-11-23"
     g = gardener(WIDE)
@@ -41,9 +47,7 @@ def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(gardener, transac
     g.press("Fit it into the ground")
     g.until(lambda: g.all(".fit-row h2"), "a first fit stands on the page at once")
     g.see("Something every week")
-    # it may be over by itself meanwhile
-    g.driver.execute_script("document.querySelector('form[action*=\"fit/stop\"] button')?.click()")
-    g.until(lambda: g.all('[data-fit="found"]') and FitState.objects.exists(), "it is over, and stored")
+    stop(g)
     slide = "main form.fit-slide input[type=range]"
     for moved in ("input", "change"):
         g.driver.execute_script(
@@ -56,6 +60,8 @@ def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(gardener, transac
         g.see("Mended at once")
     g.until(lambda: PlannedCrop.objects.filter(certainty=95).exists(), "saved when it rests")
     g.see("Undo")
+    g.see("Better ones are sought")
+    stop(g)
     g.press("Take this fit")
     g.see("what stands where")
     g.driver.execute_script(

@@ -69,6 +69,7 @@ ADDRESSES = {
     "/next-year/fit": ("plan",),
     "/next-year/planned": ("plan",),
     "/next-year/fit/week": ("plan", "week"),
+    "/next-year/planned/map": ("plan", "slot"),
     "/larder/": ("season",),
     "/larder/weeks": ("season",),
     "/larder/account": ("season",),

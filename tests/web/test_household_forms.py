@@ -8,6 +8,7 @@ import pytest
 from django import forms
 
 from kilter.ground.choosing import ChooseField
+from kilter.ground.forms import InPart
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.forms import DatedForm, HouseholdField, MassField, OfHousehold, VagueDateField
@@ -21,7 +22,7 @@ from tests.web.routes import fill_larder
 def forms_of(base: type = OfHousehold) -> list[type]:
     """Every form that can be shown: the bases themselves are not."""
     found = [one for sub in base.__subclasses__() for one in (sub, *forms_of(sub))]
-    return sorted({one for one in found if one is not DatedForm and one.__name__ != "TargetsForm"}, key=str)
+    return sorted({one for one in found if one not in {DatedForm, InPart} and one.__name__ != "TargetsForm"}, key=str)
 
 
 #: What a form asks for beyond its household.

@@ -281,6 +281,7 @@ def writes(g):
         "an appetite": ("next_year:eater", [g.eater.pk], {"name": "Ours eater", "appetite": 2}),
         "plan a crop": ("next_year:crop", [g.crop.pk], plan_of()),
         "how sure": ("next_year:sure", [g.crop.pk], {"certainty": 77}),
+        "how sure in the fit": ("next_year:fit_sure", [g.crop.pk], {"certainty": 83}),
         "a plan's name": (
             "next_year:plan",
             [g.plan.pk],

@@ -1,4 +1,4 @@
-"""The difference scale: least squares and the textbook analysis of variance, for those who want it."""
+"""The analysis of variance table of the textbooks, by least squares, for those who want it."""
 
 from __future__ import annotations
 

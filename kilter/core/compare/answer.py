@@ -32,7 +32,7 @@ class LevelResult:
 
     level: str
     n: int  #: units
-    mean: float  #: amount per exposure, adjusted to the same mix of blocks
+    mean: float  #: amount per exposure, as if each had the same share of every block
     low: float | None  #: 95 % interval; None where nothing came at all
     high: float | None
     plain: float = 0.0  #: total over total of its own units
@@ -120,7 +120,7 @@ class Comparison:
     block_names: tuple[str, ...]
     blocks: tuple[BlockResult, ...]
     verdict: Verdict  #: of the best against the next
-    phi: float  #: dispersion: spread seen, as a multiple of the rule's variance
+    phi: float  #: dispersion: how uneven the units were, as a multiple of the rule's variance
     df: float
     prior: Prior
     suspect: Suspect | None  #: where it hangs on one place
@@ -177,7 +177,7 @@ def compare(
     prior: Prior | None = None,
     is_plain: bool = False,
 ) -> Comparison:
-    """Compare the levels of one factor, like with like within blocks.
+    """Compare the levels of one factor, each only within the same block.
 
     Parameters
     ----------

@@ -102,7 +102,7 @@ def crowding(stands: Sequence[Stand], prior: Prior | None = None) -> Crowding:
     """
     prior = prior or Prior()
     if len(stands) < 3 or len({round(s.per_m2, 6) for s in stands}) < 2:
-        raise ComparisonError("Crowding shows from three plantings on, of which two differ in plants per square metre.")
+        raise ComparisonError("This needs three plantings at two spacings, with their plants per square metre.")
     stands, names = _giving(stands)
     d, y = np.array([s.per_m2 for s in stands]), np.array([s.per_plant for s in stands])
     c = np.array([relative_variance(s.plants) for s in stands])

@@ -21,7 +21,7 @@ class PlantsNeeded:
 
     plants: int
     expected_kg: float
-    expected_surplus_kg: float  #: mean of what comes beyond the need
+    expected_surplus_kg: float  #: mean of how much more comes than is needed
 
 
 def plants_for(need_kg: float, median_kg: float, sigma: float, certainty: float) -> PlantsNeeded:

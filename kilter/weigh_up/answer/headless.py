@@ -106,7 +106,7 @@ def _interaction(answer: Answer) -> dict[str, Any] | None:
 
 
 def _anova(answer: Answer) -> dict[str, Any] | str:
-    """The difference scale, or why there is none."""
+    """The analysis of variance table, or why there is none."""
     table = answer.difference_scale
     if isinstance(table, str):
         return table

@@ -131,6 +131,12 @@ class AnswerPage:
         return self.form.unlike_words()
 
     @property
+    def same_share(self) -> str:
+        """What the mean of a level is of, in words."""
+        names = self.comparison.block_names
+        return f"Each level, as if each had the same share of every {' and '.join(names)}" if names else "Each level"
+
+    @property
     def rate_unit(self) -> str:
         return rate_unit(self.answer.measure, self.system)
 

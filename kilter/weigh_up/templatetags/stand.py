@@ -24,13 +24,13 @@ _UNIT = (
 
 _ROW = (
     '<tr><td><a href="{}">{}</a></td><td>{}</td><td>{}</td><td class="n">{}</td>'
-    '<td><a href="?{}&amp;without={}">Leave it out</a></td></tr>'
+    '<td><a href="?{}&amp;without={}">Do not count it</a></td></tr>'
 )
 
 
 @register.simple_tag
 def unit_rows(rows: tuple[StandRow, ...], question: Question) -> SafeString:
-    """Every unit as a row of a table, with the way to leave it out."""
+    """Every unit as a row of a table, with the way not to count it."""
     address = question.address()
     units = ((row.level, unit) for row in rows for unit in row.units)
     cells = ((u.address, u.place, level, u.blocks, u.figure, address, quote(u.ref, safe="")) for level, u in units)

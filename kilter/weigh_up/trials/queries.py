@@ -66,13 +66,13 @@ def spread_here(household: Household, plants: float | None, crop: Crop | None = 
 
 
 def gaps_for(household: Household, plants: float | None) -> list[tuple[int, float]]:
-    """For two to eight places of each, the smallest gap that is found four times in five."""
+    """For two to eight places of each, the smallest difference that four trials out of five show."""
     spread = spread_here(household, plants)
     return [(n, exp(smallest_gap(spread, n))) for n in range(2, MOST_OF_EACH + 1)]
 
 
 def question_of(trial: Trial, blocks: int) -> Question:
-    """What the trial asks, like with like within its blocks."""
+    """What the trial asks, compared only within its blocks."""
     names = [factor_key(name) for name, _ in trial.things]
     second = names[1] if len(names) > 1 else ""
     # More plants in a place give more or less each by their number alone: what a place gave is then asked.

@@ -1,3 +1,8 @@
+// While a slider of the fit is moved no search begins, which would take it from under the hand.
+addEventListener("input", (event) => {
+  if (event.target.closest?.(".fit-slide")) document.getElementById("fit-improve")?.remove();
+});
+
 // What stands where: a planned planting is dragged, or moved by arrow keys, by half-months and from place to place.
 (() => {
   "use strict";

@@ -111,7 +111,7 @@ def new_set(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=places)
 def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Change a place."""
-    form, title = PlaceChangeForm(request.POST or None, household=request.household, instance=found), str(found)
+    form, title = PlaceChangeForm(request.POST or None, household=request.household, instance=found), f"Change {found}"
 
     def save() -> Change:
         is_for_set = form.cleaned_data.get("is_for_set", False)

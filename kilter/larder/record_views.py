@@ -67,7 +67,7 @@ def supply(request: HouseholdRequest, found: Supply | None) -> HttpResponse:
     return form_page(
         request,
         form,
-        title="Was there enough?",
+        title=f"Change: {found}" if found else "Was there enough?",
         save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance}."),
         back=reverse("larder:index"),
         strike=reverse("larder:strike", args=["supply", found.pk]) if found else "",
@@ -83,7 +83,7 @@ def trimming(request: HouseholdRequest, found: Trimming | None) -> HttpResponse:
     return form_page(
         request,
         form,
-        title="Weighed before and after trimming",
+        title=f"Change: {found}" if found else "Weighed before and after trimming",
         save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance}."),
         back=reverse("larder:index"),
         strike=reverse("larder:strike", args=["trimming", found.pk]) if found else "",
@@ -172,7 +172,7 @@ def price(request: HouseholdRequest, found: Price | None) -> HttpResponse:
     return form_page(
         request,
         form,
-        title="A price",
+        title=f"The {found}" if found else "A price",
         save=lambda: save_owned(request.actor, form.save(commit=False), f"The {form.instance} is saved."),
         back=reverse("larder:account"),
         strike=reverse("larder:strike", args=["price", found.pk]) if found else "",
@@ -187,7 +187,7 @@ def expense(request: HouseholdRequest, found: Expense | None) -> HttpResponse:
     return form_page(
         request,
         form,
-        title="Something paid for",
+        title=f"Paid for: {found.what}" if found else "Something paid for",
         save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance.what} is in the account."),
         back=reverse("larder:account"),
         strike=reverse("larder:strike", args=["expense", found.pk]) if found else "",

@@ -241,7 +241,7 @@ def variety(request: HouseholdRequest, found: Variety) -> HttpResponse:
     return form_page(
         request,
         form,
-        title=f"{found.crop} ‘{found.name}’",
+        title=f"The variety {found.crop} ‘{found.name}’",
         save=lambda: actions.save_variety(request.actor, form.save(commit=False)),
         back=reverse("set_out:lots"),
     )

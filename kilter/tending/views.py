@@ -57,7 +57,7 @@ def new(request: HouseholdRequest) -> HttpResponse:
         said = form.cleaned_data
         flash_change(request, actions.happened(request.actor, form.instance, said["targets"], said["lost_each"]))
         return redirect("tending:index")
-    return _targets_page(request, form, "What happened", reverse("tending:index"))
+    return _targets_page(request, form, "Write down what happened", reverse("tending:index"))
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=queries.happenings)

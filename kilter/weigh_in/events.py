@@ -347,7 +347,7 @@ def _masses(household: Household, event: Event, said: LineSaid, line: BenchLine)
 
 
 def _last_reading_mg(household: Household, event: Event) -> int:
-    """The last standing reading before this one, in its pile on its device.
+    """The last standing reading before this one, in its pile, on its device.
 
     A pile is taken in its own order: where the line before is missing, as one that was refused,
     no difference can be taken.

@@ -103,7 +103,13 @@ def worker_script() -> HttpResponse:
 @require_safe
 def manifest(_: HttpRequest) -> HttpResponse:
     """What a phone needs to install the bench."""
-    icons = [{"src": static("kilter/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"}]
+    png = {"type": "image/png", "purpose": "any"}
+    icons = [
+        {"src": static("kilter/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"},
+        {**png, "src": static("kilter/icon-192.png"), "sizes": "192x192"},
+        {**png, "src": static("kilter/icon-512.png"), "sizes": "512x512"},
+        {**png, "src": static("kilter/icon-maskable-512.png"), "sizes": "512x512", "purpose": "maskable"},
+    ]
     found = {
         "name": "Kilter: the bench",
         "short_name": "Kilter",

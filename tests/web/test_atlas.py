@@ -106,7 +106,7 @@ def test_a_wet_container_says_how_many_lift_it(client, garden):
     page = html_of(client.get(reverse("atlas:place", args=[crate.pk])))
     assert "about 41 kg" in page
     assert "two people" in page
-    assert "nominal volume" in page
+    assert "the volume on its label" in page
     Fill.objects.create(household=garden.household, place=crate, day=date(2026, 3, 1), kind="filled", litres=15)
     Place.objects.filter(pk=crate.pk).update(empty_kg=3)
     page = html_of(client.get(reverse("atlas:place", args=[crate.pk])))

@@ -152,7 +152,7 @@ def test_what_still_bears_is_left_out_and_put_in_up_to_the_same_date(garden, cli
 
 def test_a_place_is_left_out_by_hand_and_put_in_again(garden, client):
     shown = page(client, compare="method:setting")
-    address = re.findall(r'href="(\?[^"]+)">Leave it out', shown)[0]
+    address = re.findall(r'href="(\?[^"]+)">Do not count it', shown)[0]
     without = unescape(html_of(client.get("/weigh-up/" + address)))
     assert "1 planting left out" in without
     assert "you left it out" in without

@@ -129,7 +129,7 @@ def pile_on(readings_mg: Sequence[int], start_mg: int = 0) -> Pile:
 
     Notes
     -----
-    net_i = r_i − r_(i−1) within one pile on one scale (common practice, no source).
+    net_i = r_i − r_(i−1) within one pile, on one scale (common practice, no source).
 
     Examples
     --------

@@ -1,4 +1,4 @@
-"""Units summed by level and blocks: to a canonical link these sums are all that the units say of the estimate."""
+"""Units summed by level and blocks: with a canonical link the cell sums are sufficient statistics."""
 
 from __future__ import annotations
 

@@ -52,7 +52,7 @@ class TwoFactor:
     """Both things answered."""
 
     names: tuple[str, str]
-    first: Comparison  #: the first thing, like with like within the second
+    first: Comparison  #: the first thing, compared only within the same second
     second: Comparison
     interaction: Interaction | None  #: None where no combination is there twice over to tell by
     combinations: tuple[tuple[str, str, float, float, float], ...]  #: first, second, mean and its 95 % interval

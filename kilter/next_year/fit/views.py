@@ -270,7 +270,7 @@ def planned_planting(request: HouseholdRequest, found: PlannedPlanting) -> HttpR
     return form_page(
         request,
         form,
-        title=f"{found.crop} in {plan.season}",
+        title=f"{found} in {plan.season}",
         save=lambda: actions.save_planting(request.actor, form.save(commit=False)),
         back=address("next_year:planned", plan),
         strike=reverse("next_year:strike_planned", args=[found.pk]),

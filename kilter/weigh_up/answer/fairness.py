@@ -116,7 +116,7 @@ def fairness_of(
     asked = {*compared, *question.within}
     follows = {name for one in compared for name in follows_of(one)}
     facts = [rows[unit.ref] for unit in comparison.units]
-    # What is the same for all needs no judging, and most is.
+    # Attributes that are the same everywhere are skipped.
     names = [name for name in words if name not in asked | AS_FIGURES and len(levels_among(facts, name)) > 1]
     figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in asked}
     if happened is None:

@@ -77,7 +77,7 @@ class SharingAnswer:
 
 
 def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str) -> Crowded:
-    """Fit the crowding of a crop from its finished plantings; untold densities are left out, said."""
+    """Fit the crowding of a crop from its finished plantings; unrecorded densities are left out and listed."""
     rows = [
         row
         for row in facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())

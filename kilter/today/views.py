@@ -12,6 +12,7 @@ from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.today.forms import BackForm
+from kilter.today.glance import glance_of
 from kilter.today.queries import today_sheet
 from kilter.weigh_up.trials.queries import running
 
@@ -26,5 +27,6 @@ def index(request: HouseholdRequest) -> HttpResponse:
     has_places = found.has_plantings or Place.objects.of(request.household).exists()
     context = {"today": today, "sheet": found, "has_places": has_places, "trials": running(request.household)}
     household = request.household
+    context["glance"] = glance_of(household, found, today) if found.has_plantings else None
     context |= {"back_form": form, "back_on": back_on, "larder": room(larder(household, open_seasons(household)))}
     return render(request, "today/index.html", context)

@@ -80,6 +80,7 @@ class Turn:
     so_far_kg: float
     fits: bool
     can_wait: bool = False  #: until one is back
+    is_threatened: bool = False  #: by frost or blight
 
 
 def window(start: VagueDate | None, days_low: float | None, days_high: float | None, today: date) -> Window | None:
@@ -318,7 +319,8 @@ def lift_order(
         reason = _reason(candidate, back_on or today)
         by_then = f"{reason} by then" if back_on and urgency in (1, 2) and not candidate.wait_until else reason
         can_wait = back_on is not None and urgency > LAST_URGENT
-        turns.append(Turn(candidate.key, by_then, candidate.kg, round(so_far, 6), fits, can_wait))
+        turn = Turn(candidate.key, by_then, candidate.kg, round(so_far, 6), fits, can_wait, bool(candidate.threat))
+        turns.append(turn)
     return tuple(turns)
 
 

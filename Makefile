@@ -51,8 +51,9 @@ assets-check: assets
 	@git diff --exit-code --stat -- kilter/site/static tests/browser/vendor || \
 	  { echo "The built assets are not current: run make assets and commit them."; exit 1; }
 
-bench: .venv/dev
+bench: .venv/dev browser
 	DJANGO_SETTINGS_MODULE=kilter.site.settings_test $(PY) -m tests.bench
+	DJANGO_SETTINGS_MODULE=kilter.site.settings_demo $(PY) -m tests.bench.cold
 
 shots: .venv/dev browser
 	DJANGO_SETTINGS_MODULE=kilter.site.settings_demo $(PY) -m tests.browser.shots

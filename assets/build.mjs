@@ -20,7 +20,6 @@ const copies = [
   ...readdirSync("assets/js").map((name) => [`assets/js/${name}`, `${out}/${name}`]),
 ];
 const fonts = {
-  "bricolage-grotesque": ["latin-wght-normal", "latin-ext-wght-normal"],
   "atkinson-hyperlegible-next": ["latin-wght-normal", "latin-ext-wght-normal", "latin-wght-italic"],
   "atkinson-hyperlegible-mono": ["latin-wght-normal", "latin-ext-wght-normal"],
 };
@@ -30,6 +29,12 @@ for (const [family, cuts] of Object.entries(fonts)) {
     const file = `${family}-${cut}.woff2`;
     copies.push([`${from}/@fontsource-variable/${family}/files/${file}`, `${out}/fonts/${file}`]);
   }
+}
+// Headings come in two weights, each half as large as all of them in one file.
+copies.push([`${from}/@fontsource/bricolage-grotesque/LICENSE`, `${out}/licences/bricolage-grotesque.txt`]);
+for (const cut of ["latin-400-normal", "latin-700-normal", "latin-ext-700-normal"]) {
+  const file = `bricolage-grotesque-${cut}.woff2`;
+  copies.push([`${from}/@fontsource/bricolage-grotesque/files/${file}`, `${out}/fonts/${file}`]);
 }
 for (const [source, target] of copies) copyFileSync(source, target);
 

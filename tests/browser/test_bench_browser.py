@@ -198,7 +198,7 @@ def test_a_late_refusal_goes_to_the_tray_and_a_pile_is_mended_from_there(bench):
     finally:
         mend(bench)
     bench.see("The reading fell")
-    bench.see("needs you first")
+    bench.see("Fix the earlier line first")
     bench.press("Yes, emptied")
     lines(bench, 3)
     assert masses() == [500_000, 300_000, 400_000]

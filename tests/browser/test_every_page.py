@@ -23,6 +23,7 @@ const done = arguments[0];
 document.querySelectorAll("main details:not([open])").forEach((one) => { one.open = true; });
 // What a fixed bar happens to lie over is no background of it.
 if (innerWidth < 600) document.querySelectorAll(".beam").forEach((one) => { one.style.position = "static"; });
+document.getAnimations().forEach((one) => one.finish());
 axe.run(document, { resultTypes: ["violations"] }).then((found) => done(found.violations
   .map((v) => v.id + ": " + v.nodes.map((n) => n.target.join(" ")).slice(0, 4).join(" | "))));
 """

@@ -31,7 +31,7 @@ def test_did_twice_the_plants_pay(newcomer):
     assert "1 planting left out" in page
     assert "in Lower bed, 2026: is not finished, so it may still give more" in page
     close = g.read("weigh_up:crowding", crop=last.crop_id)
-    assert "Crowding shows from three plantings on" in close  # two are not enough, and it says so
+    assert "This needs three plantings at two spacings" in close  # two are not enough, and it says so
     assert "counts as 0" not in g.read("atlas:planting", left.pk)
     assert "ready; it may stay in the ground until you want it" in g.read("today:index")
     # Of this year's 12.8 kg 10 kg lie in sand; 4 kg are eaten, 1 kg spoils; where 2.8 kg went nobody said.

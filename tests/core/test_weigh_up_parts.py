@@ -132,7 +132,7 @@ def test_crowding_that_is_not_sure_names_no_limit():
     ("stands", "says"),
     [
         ([Stand("1", 4, 1), Stand("2", 9, 1)], "three plantings"),
-        ([Stand(str(i), 4, 1) for i in range(5)], "differ in plants"),
+        ([Stand(str(i), 4, 1) for i in range(5)], "two spacings"),
         ([Stand(str(i), d, 0) for i, d in enumerate((4, 9, 16))], "Nothing came"),
     ],
 )

@@ -81,7 +81,7 @@ def test_a_line_is_held_where_the_one_before_it_in_the_pile_was_refused(send, op
         return event(open_planting, typed, pile="p", device="d", number=number)
 
     said = send(piled(1, "500"), piled(2, "300"), piled(3, "700"))
-    assert [(one["is_fall"], "needs you first" in one["reason"]) for one in said["refused"]] == [
+    assert [(one["is_fall"], "earlier line first" in one["reason"]) for one in said["refused"]] == [
         (True, False),
         (False, True),
     ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import contextlib
 import os
 import pickle
 import subprocess
@@ -36,9 +37,13 @@ class _Run:
 
     def listen(self) -> None:
         """Keep the best so far until the search is over, and then store it."""
+        assert self.process.stdin is not None
         assert self.process.stdout is not None
-        for line in self.process.stdout:
-            self.best = heard(line)
+        with self.process.stdout:
+            for line in self.process.stdout:
+                self.best = heard(line)
+        with contextlib.suppress(OSError):
+            self.process.stdin.close()
         self.process.wait(ENDS_WITHIN_S)
         self.best = replace(self.best, is_done=True)
         self.keep(self.best)

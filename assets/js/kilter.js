@@ -40,6 +40,28 @@
     else press(`.use-panel.is-page [data-use-key="${CSS.escape(key)}"]`);
   }
 
+  // A table to be taken elsewhere: cells by tabs, as a spreadsheet takes them in.
+  const inCells = (table) => [...table.rows].map((row) => [...row.cells].map((cell) => cell.innerText.trim().replace(/\s+/g, " ")).join("\t")).join("\n");
+  async function copied(table) {
+    if (await navigator.clipboard?.writeText(inCells(table)).then(() => true, () => false)) return true;
+    getSelection().selectAllChildren(table);  // without https, or without leave, there is no clipboard to write to
+    const isDone = document.execCommand("copy");
+    getSelection().removeAllRanges();
+    return isDone;
+  }
+  function offerCopies() {
+    for (const table of document.querySelectorAll("table[data-copy]:not([data-copied])")) {
+      table.dataset.copied = "";
+      const button = Object.assign(document.createElement("button"), { type: "button", className: "btn btn-quiet no-print", textContent: "Copy the table" });
+      button.addEventListener("click", async () => {
+        button.textContent = await copied(table) ? "Copied" : "This browser does not let it be copied";
+      });
+      (table.closest("[role=region]") ?? table).after(button);
+    }
+  }
+  document.addEventListener("DOMContentLoaded", offerCopies);
+  document.addEventListener("htmx:afterSettle", offerCopies);
+
   // On a phone the beam slides: the room we are in is brought into sight.
   document.addEventListener("DOMContentLoaded", () => {
     const rooms = document.querySelector(".beam ol");

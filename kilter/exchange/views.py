@@ -13,6 +13,7 @@ from django.shortcuts import redirect, render
 from kilter.exchange import jobs
 from kilter.exchange.dumping import as_zip, package_files
 from kilter.people.access import Who, page_for
+from kilter.people.downloads import as_download
 from kilter.people.history import Actor, note
 from kilter.people.middleware import HouseholdRequest
 
@@ -46,9 +47,7 @@ def download(request: HouseholdRequest) -> HttpResponse:
     """The whole garden as one zip."""
     if request.method == "GET":
         note(request.household, request.actor.user, "The data was taken out.")
-    response = HttpResponse(as_zip(package_files(request.household)), content_type="application/zip")
-    response["Content-Disposition"] = 'attachment; filename="kilter-garden.zip"'
-    return response
+    return as_download(request.household, as_zip(package_files(request.household)), "application/zip", kind="zip")
 
 
 @page_for(reads=Who.OWNER)

@@ -15,6 +15,7 @@ from kilter.next_year.rows import CropRow, as_planned, row
 from kilter.next_year.views import of_plan, plan_asked
 from kilter.people import clock
 from kilter.people.access import Who, page_for
+from kilter.people.downloads import as_download
 from kilter.people.middleware import HouseholdRequest
 from kilter.plans.models import Plan, Shelf
 
@@ -107,6 +108,5 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
 
 
 def _download(content: str | bytes, content_type: str, plan: Plan, name: str) -> HttpResponse:
-    response = HttpResponse(content, content_type=content_type)
-    response["Content-Disposition"] = f'attachment; filename="plan-{plan.season}-{name}"'
-    return response
+    words, _, kind = name.partition(".")
+    return as_download(plan.household, content, content_type, f"plan {plan.season}", words, kind=kind)

@@ -76,3 +76,18 @@ def test_a_part_that_is_asked_for_once_can_be_tried_again_too(g):
     g.driver.get_log("browser")  # the cut shows there, as it must
     g.press("Try again")
     g.see("Sum of squares")
+
+
+def test_a_table_is_copied_for_a_spreadsheet(g, garden):
+    g.go("/weigh-in/lines")
+    g.driver.execute_script("navigator.clipboard.writeText = async (text) => { window.taken = text; }")
+    g.press("Copy the table")
+    g.see("Copied")
+    head, *rows = g.driver.execute_script("return window.taken").split("\n")
+    assert head.split("\t")[:3] == ["Day", "Crop", "Place"]
+    assert len(rows) == len(garden.lines)
+    assert rows[0].split("\t")[1].startswith("shallot")
+    g.go("/weigh-in/lines")
+    g.driver.execute_script("navigator.clipboard.writeText = async () => { throw new Error('no'); }")
+    g.press("Copy the table")
+    g.see("Copied")

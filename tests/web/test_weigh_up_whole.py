@@ -15,6 +15,7 @@ from django.urls import reverse
 from PIL import Image
 
 from kilter.ground.models import Part, Place, Site
+from kilter.people import clock
 from kilter.people.models import Role
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn
@@ -210,7 +211,8 @@ def test_take_it_away_as_csv_svg_png_and_report(garden, client):
     assert [row["setting"] for row in rows] == ["autumn", "autumn", "spring", "spring"]
     assert float(rows[0]["kg per plant"]) == pytest.approx(0.1)
     svg = client.get(reverse("weigh_up:picture", args=["balance", "svg"]), asked)
-    assert svg["Content-Disposition"] == 'attachment; filename="balance.svg"'
+    name = f"ours-setting-by-kg-per-plant-balance-{clock.today(garden.household)}.svg"
+    assert svg["Content-Disposition"] == f'attachment; filename="{name}"'
     assert svg.content.startswith(b'<svg xmlns="http://www.w3.org/2000/svg"')
     png = Image.open(io.BytesIO(client.get(reverse("weigh_up:picture", args=["blocks", "png"]), asked).content))
     assert png.width == 1280

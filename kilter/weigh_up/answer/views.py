@@ -9,12 +9,11 @@ from django.shortcuts import render
 
 from kilter.people import clock
 from kilter.people.access import Who, page_for
+from kilter.people.downloads import as_download
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_up.answer.exports import as_png, picture_svg, units_csv
 from kilter.weigh_up.answer.page import AnswerPage, form_of, page_of, unasked
 from kilter.weigh_up.question.saved import changed_since, pinned_questions
-
-DOWNLOAD_NAME = "weigh-up"
 
 
 @page_for(reads=Who.MEMBER)
@@ -61,7 +60,7 @@ def difference(request: HouseholdRequest) -> HttpResponse:
 def units(request: HouseholdRequest) -> HttpResponse:
     """Every unit of an answer, and what was left out, as CSV."""
     page = _answered(request)
-    return _download(units_csv(page.answer, page.system), "text/csv; charset=utf-8", "csv")
+    return _download(request, page, units_csv(page.answer, page.system), "text/csv; charset=utf-8", "csv")
 
 
 @page_for(reads=Who.MEMBER)
@@ -72,8 +71,8 @@ def picture(request: HouseholdRequest, name: str, kind: str) -> HttpResponse:
     if svg is None:
         raise Http404("This answer has no such picture.")
     if kind == "png":
-        return _download(as_png(svg), "image/png", kind, name)
-    return _download(svg, "image/svg+xml", kind, name)
+        return _download(request, page, as_png(svg), "image/png", kind, name)
+    return _download(request, page, svg, "image/svg+xml", kind, name)
 
 
 @page_for(reads=Who.MEMBER)
@@ -91,7 +90,10 @@ def report(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_up/report.html", context)
 
 
-def _download(content: str | bytes, content_type: str, kind: str, name: str = DOWNLOAD_NAME) -> HttpResponse:
-    response = HttpResponse(content, content_type=content_type)
-    response["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
-    return response
+def _download(
+    request: HouseholdRequest, page: AnswerPage, content: str | bytes, content_type: str, kind: str, name: str = ""
+) -> HttpResponse:
+    """Named by the question: what was compared, and by what."""
+    question = page.answer.question
+    asked = f"{page.answer.words[question.compare]} by {question.by.replace('_', ' ')}"
+    return as_download(request.household, content, content_type, asked, name, kind=kind)

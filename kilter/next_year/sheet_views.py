@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.http import HttpResponse
@@ -18,6 +19,7 @@ from kilter.people.access import Who, page_for
 from kilter.people.downloads import as_download
 from kilter.people.middleware import HouseholdRequest
 from kilter.plans.models import Plan, Shelf
+from kilter.set_out.models import Crop
 
 
 def _of(request: HouseholdRequest) -> tuple[Plan, list[CropRow], dict[str, Any]]:
@@ -64,11 +66,19 @@ def calendar_csv(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER)
 def shopping(request: HouseholdRequest) -> HttpResponse:
     """What to get, what is in stock struck off."""
-    _, found, context = _of(request)
+    plan, found, context = _of(request)
     lines = sheets.shopping(found)
     prices = [line.price_minor for line in lines if line.price_minor is not None]
+    fitted = plants_planned(plan)
+    context["outside"] = [line.crop.name for line in lines if fitted and _is_outside(line.crop, fitted)]
     context |= {"lines": lines, "price_minor": sum(prices) if prices else None, "medium_l": sheets.medium_l(found)}
     return render(request, "next_year/shopping.html", context)
+
+
+def _is_outside(crop: Crop, fitted: Mapping[int, int]) -> bool:
+    """A crop that a fit could have placed, and did not; what stays over years is in none."""
+    book = crop.in_handbook
+    return crop.pk not in fitted and (book is None or book.years_to_bearing is None)
 
 
 @page_for(reads=Who.MEMBER)

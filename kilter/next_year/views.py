@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 from typing import Any
 
+from django import forms
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
@@ -135,22 +136,36 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     return render(request, "next_year/crop.html", context, status=422 if form.errors else 200)
 
 
+def sure_said(request: HouseholdRequest, plan: Plan, crop: Crop) -> tuple[SureForm, HttpResponse | None]:
+    """What a slider says, written down where it was let go; and why not, where the plan is not theirs to change."""
+    form = SureForm(request.POST if request.method == "POST" else request.GET)
+    is_right = form.is_valid()
+    if request.method == "POST":
+        if (no := refused(request, plan)) is not None:
+            return form, no
+        if is_right:
+            flash_change(request, actions.save_sure(request.actor, plan, crop, form.cleaned_data["certainty"]))
+    return form, None
+
+
+def problems_of(form: forms.BaseForm) -> list[str]:
+    """What is wrong with a form that has no place of its own for it."""
+    return [str(one) for errors in form.errors.values() for one in errors]
+
+
 @page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Crop)
 def sure(request: HouseholdRequest, found: Crop) -> HttpResponse:
     """The slider: how many plants it takes to be so sure; tried while it moves, saved when it rests."""
     found.household = request.membership.household
     plan = plan_asked(request)
-    form = SureForm(request.POST if request.method == "POST" else request.GET)
-    is_right = form.is_valid()
-    if request.method == "POST":
-        if (no := refused(request, plan)) is not None:
-            return no
-        if is_right:
-            flash_change(request, actions.save_sure(request.actor, plan, found, form.cleaned_data["certainty"]))
+    form, no = sure_said(request, plan, found)
+    if no is not None:
+        return no
+    is_right = not form.errors
     if not request.htmx:
         return redirect(address("next_year:index", plan, at=f"#crop-{found.pk}"))
     shown = row(found, garden(request.household, plan), certainty=form.cleaned_data["certainty"] if is_right else None)
-    problem = "" if is_right else " ".join(str(one) for errors in form.errors.values() for one in errors)
+    problem = " ".join(problems_of(form))
     context = {
         "row": shown,
         "certainty": form.cleaned_data.get("certainty", shown.said.certainty),

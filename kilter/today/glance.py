@@ -7,20 +7,22 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from kilter.core.growing.ready import THREAT_C
+from kilter.core.yields.harvest import by_day
+from kilter.core.yields.record import food_grades
 from kilter.drawing.ground_map import GroundMap, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Place, Site
 from kilter.people.models import Household
+from kilter.records.facts import facts
 from kilter.set_out.models import Planting
 from kilter.today.queries import Today
 from kilter.weather.models import Day
-from kilter.weigh_in.models import Grade, WeighIn
+from kilter.weigh_in.models import WeighIn
 
 #: Units of a map, which is drawn small and in one piece; pixels of the tallest bar of the week, and from bar to bar.
 MAP_PX, BAR_PX, BAR_W = 2400.0, 56.0, 34.0
 WEEK = 7
-#: A night as cold as this may bring ground frost (common practice, no source).
-FROST_C = 3.0
 #: What a place is painted for, the most urgent first: series, strength, words.
 THREATENED = (3, 1.0, "threatened")
 DUE = (4, 1.0, "to lift")
@@ -51,7 +53,8 @@ class Night:
 
     @property
     def is_cold(self) -> bool:
-        return self.low_c <= FROST_C
+        """It may bring frost to the ground."""
+        return self.low_c <= THREAT_C
 
 
 @dataclass(frozen=True)
@@ -64,9 +67,15 @@ class Glance:
     week_kg: float
     nights: tuple[Night, ...]
 
+    @property
+    def nights_at(self) -> str:
+        """Where it is so cold."""
+        sites = {night.site for night in self.nights}
+        return f"At {next(iter(sites))}." if len(sites) == 1 else "Each at the coldest of your sites."
+
 
 def glance_of(household: Household, sheet: Today, today: date) -> Glance:
-    """Draw it from the sheet of the day; three queries."""
+    """Draw it from the sheet of the day; a fixed number of queries."""
     states = _states(sheet)
     by_site: dict[int, list[Place]] = defaultdict(list)
     for place in (
@@ -123,13 +132,16 @@ def _patch(state: _State | None) -> tuple[Patch, ...]:
 
 
 def _week(household: Household, today: date) -> tuple[Bar, ...]:
-    """What was weighed in on each of the last seven days, what was lost apart."""
+    """The food of each of the last seven days, as a planting's own page sums it."""
     since = today - timedelta(days=WEEK - 1)
-    lines = WeighIn.objects.of(household).filter(weighed_on__gte=since, weighed_on__lte=today, mass_mg__isnull=False)
+    lines = WeighIn.objects.of(household).filter(weighed_on__gte=since, weighed_on__lte=today)
+    plantings = Planting.objects.of(household).filter(pk__in=lines.values("planting"))
     kg: dict[date, float] = defaultdict(float)
-    for day, mass_mg in lines.exclude(grade=Grade.LOST).values_list("weighed_on", "mass_mg"):
-        kg[day] += mass_mg / 1e6
-    most = max([*kg.values(), 1e-9])
+    for fact in facts(household, plantings, frozenset({"lifts"})):
+        food = food_grades(is_small_food=fact.record.is_small_food)
+        for day, grades in by_day(fact.lifts):
+            kg[day] += sum(total.mass_mg for grade, total in grades.items() if grade in food) / 1e6
+    most = max([1e-9, *(kg[since + timedelta(days=n)] for n in range(WEEK))])
     made = []
     for n in range(WEEK):
         day = since + timedelta(days=n)

@@ -38,7 +38,7 @@ def test_edges_or_middle_and_what_cannot_wait(newcomer, settings):
     assert "0.40 kg per plant" in page
     assert "0.25 kg per plant" in page
     assert "1.600" in page
-    assert "All 2 blocks of place agree." in page
+    assert "It holds in both places." in page
     g.bed("Bean row", 4, 1)
     g.bed("Carrot row", 6, 1)
     g.bed("Onion row", 3, 1)

@@ -34,7 +34,7 @@ from kilter.next_year.garden import habits_of, usual_plan
 from kilter.people.history import Actor, undo
 from kilter.plans.models import FitState, PlannedCrop, PlannedPlanting, Spot, half_month
 from kilter.plans.queries import waiting_plantings
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Crop, PlantCount, Planting
 from kilter.set_out.planned import planned_in
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.land.queries import SharedBed, SharingAnswer
@@ -146,6 +146,9 @@ def test_a_bed_is_fitted_part_by_part(client, garden):
     found = ordered(garden.household, plan)
     (at,) = dict(found.order.pinned)
     assert found.grounds[found.order.options[at].room].part == end
+    Planting.objects.filter(part=end).update(part=None)
+    spread = [one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed]
+    assert [one.room.taken[5] for one in spread] == pytest.approx([bed.area_m2 / 3, bed.area_m2 * 2 / 3])
     other = Part.objects.create(household=garden.household, place=bed, name="across", start=0.2, end=0.9)
     assert len([one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed]) == 1
     other.delete()
@@ -228,6 +231,8 @@ def test_crops_that_needed_less_ground_together_are_put_together(garden, monkeyp
     assert beside_of([], [pair], [garden.crop, pea]) == (Beside(0, 1),)
     alone = Spot(crop=pea, says="alone")
     assert beside_of([alone], [pair], [garden.crop, pea]) == (Beside(1),)
+    wished = Spot(crop=pea, other=garden.crop, says="with")
+    assert beside_of([wished], [pair], [garden.crop, pea]) == (Beside(0, 1),), "said twice, it counts once"
     bed = SharedBed((pea, garden.crop), 2)
     answer = SharingAnswer(bed, LandEquivalent((), 1.3, 1.1, 1.5, 0.99, 4, "clear"), "", (), ())
     monkeypatch.setattr(company, "shared_beds", lambda _: [bed])
@@ -411,6 +416,11 @@ def test_what_stays_over_years_is_reckoned_with_and_takes_its_room(client, garde
         )
     (one,) = ordered(garden.household, plan).lasting
     assert (one.plants, one.where) == (9, "Ours bed")
+    gone = PlantCount.objects.create(
+        household=garden.household, planting=stands, day=date(2026, 4, 1), kind="died", count=2
+    )
+    assert ordered(garden.household, plan).lasting[0].plants == 7, "what died gives nothing"
+    gone.delete()
     assert (one.window.lift_from, one.window.lift_to) == (date(2027, 6, 10), date(2027, 6, 30))
     need_kg, (sure_kg,) = one.row.needed.lift_kg, one.row.one_plant.span_kg(9, 0.5)
     assert one.reached == pytest.approx(min(sure_kg / need_kg, 1))
@@ -441,9 +451,13 @@ def test_the_map_says_what_stands_where_on_a_half_month(client, garden, fitted):
     at_all.save()
     assert "nothing stands anywhere" in words(client.get(url, {"slot": 20}))
     assert "Early January" in words(client.get(url, {"slot": "soon"}))
+    Place.objects.of(garden.household).update(x_m=None, y_m=None)
+    unplaced = html_of(client.get(url, {"slot": 5}))
+    assert "<figure" not in unplaced
+    assert "Ours crate 2: 9 shallot" in unplaced, "in words where nothing is on the map"
 
 
-def test_a_slider_of_the_fit_is_tried_while_it_moves_and_saved_when_it_rests(client, garden, fitted):
+def test_a_slider_of_the_fit_is_tried_while_it_moves_and_saved_when_it_rests(client, garden, fitted, monkeypatch):
     plan, found, _, best = fitted
     actions.begun(Actor(garden.household, garden.owner), plan)
     actions.keep_best(plan.pk, found.key, best)
@@ -460,6 +474,15 @@ def test_a_slider_of_the_fit_is_tried_while_it_moves_and_saved_when_it_rests(cli
     assert PlannedCrop.objects.get().certainty == 95
     assert "Undo" in said
     assert "Something was changed, and the fit mended around it" in said
+    said = words(client.post(url, {"certainty": "7"}, **beside))
+    assert "greater than or equal to 50" in said
+    assert PlannedCrop.objects.get().certainty == 95
+    after = ordered(garden.household, plan)
+    monkeypatch.setattr(running, "best_of", lambda *_: changed_from(after, best.plants))
+    monkeypatch.setattr(running, "is_running", lambda *_: True)
+    said = words(client.get(reverse("next_year:fit")))
+    assert "Better ones are sought" in said
+    assert "Something was changed" in said, "what moved is still to be read while better ones are sought"
     own = as_sure(found, garden.crop.pk, 80)
     assert own.rows[0].said.certainty == 80
     assert own.order.wanted[0].need_kg == found.order.wanted[0].need_kg
@@ -570,6 +593,18 @@ def test_the_shopping_list_is_for_what_was_taken(client, garden, fitted):
     after = words(client.get(reverse("next_year:shopping_csv")))
     assert before != after
     assert "shallot,sets,7," in after
+
+
+def test_what_got_nothing_in_the_fit_is_named_beside_the_list(client, garden, fitted):
+    """The plan's number stands, and it says that the fit that was taken has none of it."""
+    _, found, _, best = fitted
+    pea = Crop.objects.create(household=garden.household, name="pea")
+    planned(garden, crop=pea, own_plants=30, servings_per_week=1, serving_g=50, weeks=5)
+    assert "is in the fit that was taken" not in words(client.get(reverse("next_year:shopping")))
+    actions.take(Actor(garden.household, garden.owner), found, best.plants)
+    berry = Crop.objects.create(household=garden.household, name="strawberry")
+    planned(garden, crop=berry, own_plants=20, servings_per_week=1, serving_g=50, weeks=5)
+    assert "Nothing of pea is in the fit that was taken" in words(client.get(reverse("next_year:shopping")))
 
 
 def test_single_pots_are_allotted_and_no_plant_is_lost(garden, fitted):

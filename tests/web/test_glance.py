@@ -49,12 +49,13 @@ def test_a_place_is_painted_for_the_most_urgent_that_it_asks(garden):
     assert words == "Ours crate 1: to lift; Ours crate 3: waits for the scale"
 
 
-def test_the_week_adds_up_day_by_day_and_what_was_lost_stays_out(garden):
+def test_the_week_adds_up_day_by_day_and_what_is_no_food_stays_out(garden):
     for days, mass_mg, grade in (
         (0, 500_000, "table"),
         (6, 1_500_000, "hurt"),
         (7, 9_000_000, "table"),
         (1, 1, "lost"),
+        (1, 9, "seed"),
     ):
         WeighIn.objects.create(
             household=garden.household,

@@ -31,6 +31,8 @@ NO_MORE = (
     "row with a known id",
     "a line before it in the pile",
     "crowding shows from",
+    "usually differ by",
+    "in the middle for",
     "figures use where it stood when",
     "of these a count is a whole line",
     "is in the account of",

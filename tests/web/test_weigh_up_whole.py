@@ -299,7 +299,7 @@ def test_a_trial_from_the_question_to_the_report(garden, client):
         Planting.objects.filter(pk=planting.pk).update(finished_on=date(2027, 7, 6))
     shown = page(client, **asked)
     assert "still blinded" not in shown
-    assert "blocks of block agree" in shown
+    assert "blocks of block." in shown
     assert "All are in." in html_of(client.get(reverse("weigh_up:trials")))
 
 
@@ -451,7 +451,7 @@ def test_questions_reach_over_crops_and_keep_to_sites(garden, client):
     grown(garden, garden.bed, None, "autumn", 2000, crop=leek)
     grown(garden, far, None, "spring", 1000, crop=leek)
     everything = page(client, compare="method:setting", within="crop", crop=[])
-    assert "All 2 blocks of crop agree" in everything
+    assert "It holds in both crops" in everything
     here = client.get("/weigh-up/", {"compare": "crop", "by": "kg_per_plant", "site": garden.site.ref})
     assert "Far" not in here.content.decode().split('id="answer"')[1]
 

@@ -72,17 +72,12 @@ def kept(laid: Laid, plants: FloatArray) -> list[str]:
     return said
 
 
-def beside_of(spots: Iterable[Spot], pairs: Iterable[Paid], crops: Sequence[Crop]) -> tuple[Beside, ...]:
+def beside_of(spots: Sequence[Spot], pairs: Iterable[Paid], crops: Sequence[Crop]) -> tuple[Beside, ...]:
     """What the fit is told of company; what the gardener wishes to stand alone shares with nobody, whatever paid."""
     at, names = {crop.pk: c for c, crop in enumerate(crops)}, {crop.name: c for c, crop in enumerate(crops)}
-    said = [
-        Beside(at[one.crop_id], None if one.other_id is None else at[one.other_id])
-        for one in spots
-        if one.crop_id in at and (one.says == Spot.Says.ALONE or one.other_id in at)
-    ]
-    alone = {one.crop for one in said if one.other is None}
-    for pair in pairs:
-        both = tuple(sorted(names[crop] for crop in pair.crops if crop in names))
-        if len(both) == PAIR and not alone & set(both):
-            said.append(Beside(both[0], both[1]))
-    return tuple(dict.fromkeys(said))
+    alone = {at[one.crop_id] for one in spots if one.says == Spot.Says.ALONE and one.crop_id in at}
+    wished = [(at[one.crop_id], at[one.other_id]) for one in spots if one.crop_id in at and one.other_id in at]
+    paid_ = [(names[pair.crops[0]], names[pair.crops[1]]) for pair in pairs if set(pair.crops) <= set(names)]
+    may_share = [both for both in paid_ if not alone & set(both)]
+    together = dict.fromkeys((min(both), max(both)) for both in (*wished, *may_share))
+    return (*(Beside(c) for c in sorted(alone)), *(Beside(c, other) for c, other in together))

@@ -27,7 +27,7 @@ class SiteThen:
     """A site as it is to be."""
 
     site: Site
-    map: GroundMap
+    map: GroundMap | None  #: none where none of its places is on the map
     words: tuple[str, ...]  #: place by place
 
 
@@ -67,7 +67,8 @@ def ground_then(household: Household, season: int, planned: Sequence[PlannedPlan
         ]
         site = places[0].site
         words = tuple(f"{place}: {_said(pieces[place.pk])}" for place in places if pieces[place.pk])
-        found.append(SiteThen(site, ground_map(spots, site.length_m, site.width_m, MAP_PX), words))
+        drawn = ground_map(spots, site.length_m, site.width_m, MAP_PX) if spots else None
+        found.append(SiteThen(site, drawn, words))
     return found
 
 

@@ -30,7 +30,7 @@ from kilter.people.models import Household
 from kilter.plans.models import Plan, PlannedPlanting, Spot
 from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Crop, Planting
-from kilter.set_out.queries import family_of
+from kilter.set_out.queries import family_of, standing_of, with_all_names
 from kilter.set_out.wording import name_together
 from kilter.weigh_in.models import WeighIn
 
@@ -188,12 +188,17 @@ def planned_of(plan: Plan) -> list[PlannedPlanting]:
 
 
 def _stands_already(household: Household, season: int) -> dict[int, int]:
-    """By crop, the units of the season that are planted already."""
+    """By crop, the plants of the season that stand already."""
     found: dict[int, int] = defaultdict(int)
-    planted = Planting.objects.of(household).filter(season=season)
-    for crop, units in planted.values_list("crop_id", "units"):
-        found[crop] += units or 1
+    for one in with_all_names(Planting.objects.of(household).filter(season=season)):
+        found[one.crop_id] += _plants_of(one)
     return found
+
+
+def _plants_of(planting: Planting) -> int:
+    """By the last count; what was never counted is what was set out, and at least one plant."""
+    now = standing_of(planting).now
+    return (planting.units or 1) if now is None else now
 
 
 class _Making:
@@ -386,7 +391,7 @@ def _with(items: tuple[_T, ...], at: int, item: _T) -> tuple[_T, ...]:
 def lasting_of(row: CropRow, season: int) -> Lasting | None:
     """What of a crop stands over years, and when it was lifted; nothing where none of it does."""
     there = Planting.objects.of(row.crop.household).filter(crop=row.crop, is_perennial=True, finished_on=None)
-    plantings = list(there.select_related("place", "part"))
+    plantings = list(with_all_names(there))
     if not plantings:
         return None
     lifted = WeighIn.objects.of(row.crop.household).filter(planting__in=plantings, is_thinning=False)
@@ -401,7 +406,7 @@ def lasting_of(row: CropRow, season: int) -> Lasting | None:
         days = [date(season, 1, 1) + timedelta(days=day - 1) for day in (first, last)]
         window = Window(date(season, 1, 1), days[0], max(days))
     where = name_together((one.place, one.where) for one in plantings)
-    return Lasting(row, sum(one.units or 1 for one in plantings), where, window)
+    return Lasting(row, sum(map(_plants_of, plantings)), where, window)
 
 
 def plant_m2(crop: Crop, habits: Mapping[int, Habit]) -> float:

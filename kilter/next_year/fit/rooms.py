@@ -121,15 +121,13 @@ class _Stretch:
 
     part: Part | None
     share: float  #: of the place
-    others: frozenset[int] = frozenset()  #: parts that it is none of
+    known: frozenset[int] = frozenset()  #: all parts that the bed is told apart by
 
     def part_of(self, one: Planting) -> float:
-        """How much of what a planting takes lies here."""
-        if one.part_id is None:
+        """How much of what a planting takes lies here; what stands in no part of these is spread over all."""
+        if one.part_id not in self.known:
             return self.share
-        if self.part is not None:
-            return float(one.part_id == self.part.pk)
-        return float(one.part_id not in self.others)
+        return float(self.part is not None and one.part_id == self.part.pk)
 
 
 def _stretches(place: Place, parts: Mapping[int, list[Part]]) -> list[_Stretch]:
@@ -140,10 +138,11 @@ def _stretches(place: Place, parts: Mapping[int, list[Part]]) -> list[_Stretch]:
     is_around = kinds <= {Part.Kind.EDGE, Part.Kind.MIDDLE} and len(kinds) == len(here)
     if not place.is_bed or not here or not (is_along or is_around):
         return [_Stretch(None, 1.0)]
-    found = [_Stretch(part, part.share_of(place)) for part in here]
+    known = frozenset(part.pk for part in here)
+    found = [_Stretch(part, part.share_of(place), known) for part in here]
     left = 1 - sum(one.share for one in found)
     if left > LEAST_STRETCH:
-        found.append(_Stretch(None, left, frozenset(part.pk for part in here)))
+        found.append(_Stretch(None, left, known))
     return found
 
 
@@ -172,7 +171,7 @@ def _ground(
     name = str(first) if len(places) == 1 else f"{len(places)} {_several(first)}"
     if stretch.part is not None:
         name = f"{name}, {stretch.part}"
-    elif stretch.others:
+    elif stretch.known:
         name = f"{name}, the rest"
     room = Room(
         name,

@@ -12,7 +12,6 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.errors import KilterError
-from kilter.next_year.actions import save_sure
 from kilter.next_year.fit import actions, running
 from kilter.next_year.fit.drawing_years import changed_from, changes, drawn, first_of, restored
 from kilter.next_year.fit.forms import PlannedPlantingForm, ShiftForm, SlotForm, SpotForm, WeekForm
@@ -23,15 +22,14 @@ from kilter.next_year.fit.places import places_of
 from kilter.next_year.fit.process import Best
 from kilter.next_year.fit.shown import KIND_LEGEND, shown, tried
 from kilter.next_year.fit.weeks import ribbons
-from kilter.next_year.forms import SureForm
 from kilter.next_year.garden import garden, habits_of
-from kilter.next_year.views import address, may_plan, of_plan, plan_asked, refused
+from kilter.next_year.views import address, may_plan, of_plan, plan_asked, problems_of, refused, sure_said
 from kilter.people.access import Who, page_for
 from kilter.people.actions import strike
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
-from kilter.plans.models import HALVES, Plan, PlannedPlanting, Spot
+from kilter.plans.models import HALVES, FitState, Plan, PlannedPlanting, Spot
 from kilter.set_out.models import Crop
 
 #: The half-month that the map begins with.
@@ -74,17 +72,20 @@ def _frame(request: HouseholdRequest, plan: Plan, found: Ordered) -> dict[str, A
 
 def _best(request: HouseholdRequest, found: Ordered) -> tuple[Best | None, list[str]]:
     """Of the search that runs or ran here, else what was stored; after a change the nearest to it, and what differs."""
-    best = running.best_of(request.household.pk, found.key)
-    if best is not None:
+    best, state = running.best_of(request.household.pk, found.key), _stored(request, found)
+    if state is None:
         return best, []
-    state = actions.state_of(request.household, found.plan)
-    if state is None or state.rests_on[:HALF_KEY] != found.key[:HALF_KEY]:
-        return None, []
     before = actions.plants_of(state)
     if state.rests_on == found.key:
-        return restored(found, before, state.ceiling, state.tries), []
-    best = changed_from(found, before)
+        return best or restored(found, before, state.ceiling, state.tries), []
+    best = best or changed_from(found, before)
     return best, changes(found, before, best.plants)
+
+
+def _stored(request: HouseholdRequest, found: Ordered) -> FitState | None:
+    """What an earlier search left, where its options are still those of today."""
+    state = actions.state_of(request.household, found.plan)
+    return None if state is None or state.rests_on[:HALF_KEY] != found.key[:HALF_KEY] else state
 
 
 @page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Crop)
@@ -92,17 +93,16 @@ def fit_sure(request: HouseholdRequest, found: Crop) -> HttpResponse:
     """The slider of a crop in the fit: tried while it moves, saved and mended when it rests."""
     found.household = request.membership.household
     plan = plan_asked(request)
-    form = SureForm(request.POST if request.method == "POST" else request.GET)
-    is_right = form.is_valid()
+    form, no = sure_said(request, plan, found)
+    if no is not None:
+        return no
     if request.method == "POST":
-        if (no := refused(request, plan)) is not None:
-            return no
-        if is_right:
-            flash_change(request, save_sure(request.actor, plan, found, form.cleaned_data["certainty"]))
+        for problem in problems_of(form):
+            messages.error(request, problem)
         return _fit(request, plan) if request.htmx else redirect(address("next_year:fit", plan))
     order = ordered(request.household, plan)
     before = _before(request, order)
-    if not is_right or before is None or not request.htmx:
+    if form.errors or before is None or not request.htmx:
         return redirect(address("next_year:fit", plan))
     shown_ = tried(as_sure(order, found.pk, form.cleaned_data["certainty"]), before)
     return render(request, "next_year/fit_tried_results.html", {"shown": shown_})
@@ -113,8 +113,7 @@ def _before(request: HouseholdRequest, found: Ordered) -> Mapping[int, float] | 
     best = running.best_of(request.household.pk, found.key)
     if best is not None:
         return best.plants
-    state = actions.state_of(request.household, found.plan)
-    if state is None or state.rests_on[:HALF_KEY] != found.key[:HALF_KEY]:
+    if (state := _stored(request, found)) is None:
         return None
     before = actions.plants_of(state)
     return before if state.rests_on == found.key else changed_from(found, before).plants

@@ -182,6 +182,16 @@ class AnswerPage:
         return reconciled(self.comparison, self.answer.textbook, words[question.compare])
 
     @property
+    def usual_words(self) -> str:
+        """How much pots of the same thing differ here, and how that is known."""
+        if self.comparison.prior.source == "rule" and self.comparison.prior.weight:
+            return (
+                "Until you have grown a thing twice side by side, Kilter assumes that pots differ by about "
+                f"±{self.usual_spread}"
+            )
+        return f"Pots of the same thing differ here by about ±{self.usual_spread} ({self.prior})"
+
+    @property
     def usual_spread(self) -> str:
         return self._spread(self.comparison.usual_sd)
 

@@ -135,17 +135,28 @@ def _told_apart(comparison: Comparison) -> str:
     return f" {len(clear)} of {len(comparison.pairs)} pairs are told apart."
 
 
+#: What a block is called by its plain name, one and several.
+BLOCKS = {
+    "variety": ("variety", "varieties"),
+    "season": ("season", "seasons"),
+    "place": ("place", "places"),
+    "site": ("site", "sites"),
+    "crop": ("crop", "crops"),
+}
+
+
 def _agreement(comparison: Comparison) -> str:
     if comparison.agree_of == 0:
         return ""
     names = " and ".join(comparison.block_names)
-    blocks = f"blocks of {names}" if len(comparison.block_names) == 1 else f"combinations of {names}"
-    if comparison.agree == comparison.agree_of > 1:
-        return f"All {comparison.agree_of} {blocks} agree."
+    one, blocks = BLOCKS.get(names, (f"block of {names}", f"blocks of {names}"))
+    if len(comparison.block_names) > 1:
+        one, blocks = f"combination of {names}", f"combinations of {names}"
     if comparison.agree_of == 1:
-        block = blocks.replace("blocks", "block", 1).replace("combinations", "combination", 1)
-        return f"Only one {block} holds both; it {'agrees' if comparison.agree else 'does not agree'}."
-    return f"{comparison.agree} of {comparison.agree_of} {blocks} agree."
+        return f"Only one {one} had both; there it {'holds' if comparison.agree else 'does not hold'}."
+    if comparison.agree < comparison.agree_of:
+        return f"It holds in {comparison.agree} of {comparison.agree_of} {blocks}."
+    return f"It holds in {'both' if comparison.agree_of == 2 else f'all {comparison.agree_of}'} {blocks}."
 
 
 def _scope(comparison: Comparison, seasons: Collection[int]) -> str:

@@ -14,10 +14,10 @@ from kilter.drawing.ground_map import GroundMap, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Place, Site
 from kilter.people.models import Household
-from kilter.records.facts import facts
 from kilter.set_out.models import Planting
 from kilter.today.queries import Today
 from kilter.weather.models import Day
+from kilter.weigh_in.lifts import lifts_of
 from kilter.weigh_in.models import WeighIn
 
 #: Units of a map, which is drawn small and in one piece; pixels of the tallest bar of the week, and from bar to bar.
@@ -135,11 +135,12 @@ def _week(household: Household, today: date) -> tuple[Bar, ...]:
     """The food of each of the last seven days, as a planting's own page sums it."""
     since = today - timedelta(days=WEEK - 1)
     lines = WeighIn.objects.of(household).filter(weighed_on__gte=since, weighed_on__lte=today)
-    plantings = Planting.objects.of(household).filter(pk__in=lines.values("planting"))
+    lifted = Planting.objects.of(household).filter(pk__in=lines.values("planting"))
+    crop_of = {one.pk: one.crop for one in lifted.select_related("crop")}
     kg: dict[date, float] = defaultdict(float)
-    for fact in facts(household, plantings, frozenset({"lifts"})):
-        food = food_grades(is_small_food=fact.record.is_small_food)
-        for day, grades in by_day(fact.lifts):
+    for pk, lifts in (lifts_of(household, lifted, is_by_day=True) if crop_of else {}).items():
+        food = food_grades(is_small_food=crop_of[pk].is_small_eaten(household))
+        for day, grades in by_day(lifts):
             kg[day] += sum(total.mass_mg for grade, total in grades.items() if grade in food) / 1e6
     most = max([1e-9, *(kg[since + timedelta(days=n)] for n in range(WEEK))])
     made = []

@@ -14,6 +14,7 @@ from django.db.models import F, Q
 from kilter.core.errors import RecordError
 from kilter.core.growing.medium import EVENTS, FillEvent, parse_recipe
 from kilter.core.growing.places import ground_area_m2
+from kilter.core.growing.position import EDGE, MIDDLE, third
 from kilter.core.growing.whereabouts import Departure, Spot, Stay, stays
 from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
@@ -216,6 +217,16 @@ class Part(Owned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def edge(self) -> str | None:
+        """At the edge of its place or in the middle; None for a stretch, which is of both."""
+        return {self.Kind.EDGE: EDGE, self.Kind.MIDDLE: MIDDLE}.get(self.Kind(self.kind))
+
+    @property
+    def along(self) -> str | None:
+        """In which third of its place a stretch lies."""
+        return third((self.start + self.end) / 2) if self.kind == self.Kind.STRETCH else None
 
     def share_of(self, place: Place) -> float:
         """The share of the place's area that lies in this part."""

@@ -26,7 +26,7 @@ from kilter.set_out.models import Crop, Planting, Variety
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
 from kilter.weather.models import SIMULATED, Day
-from kilter.weigh_up.answer.spread import AllRows
+from kilter.weigh_up.answer.reading import AllRows
 
 #: A planting is measured by weight per plant; a crop that is only counted by its number per plant.
 BY_WEIGHT, BY_COUNT = "kg_per_plant", "count_per_plant"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from django.core.exceptions import EmptyResultSet
@@ -14,9 +14,9 @@ from kilter.core.yields.record import PlantingRecord, density_per_m2
 from kilter.ground.models import is_bed_kind, place_label
 from kilter.people import clock
 from kilter.people.models import Household
-from kilter.records.attributes import attributes_of, handling_of, methods_of
+from kilter.records.attributes import attributes_of
 from kilter.records.harvest import given_of, record_of
-from kilter.records.rows import FactRow, ground_of, rows_of
+from kilter.records.rows import FactRow, ground_of, handling_of, methods_of, rows_of
 from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Crop, Planting, planting_label
 
@@ -52,6 +52,14 @@ class PlantingFacts:
             return self.methods.get(name.removeprefix("method:"))
         return self.attributes[name] or None
 
+    def lack(self, names: Iterable[str], words: Mapping[str, str]) -> str:
+        """Which of these attributes were not recorded or are in doubt; empty where all are known."""
+        return " and ".join(
+            f"its {words[name]} {'is in doubt' if name in self.doubtful else 'was not recorded'}"
+            for name in names
+            if self.attribute(name) is None
+        )
+
 
 def levels_among(rows: Sequence[PlantingFacts], name: str) -> set[str | None]:
     """Every value an attribute has among some rows, None for what is not recorded or in doubt."""
@@ -76,17 +84,18 @@ def facts(
 def _facts(household: Household, plantings: QuerySet[Planting], needs: frozenset[str]) -> list[PlantingFacts]:
     rows = rows_of(plantings, clock.today(household).year)
     crops = Crop.objects.ever_of(household).in_bulk({row.crop_id for row in rows})
+    handling = handling_of(household, plantings) if "handling" in needs else {}
     methods, ground = methods_of(plantings), ground_of(household, plantings)
     given = given_of(household, plantings, rows, needs)
-    handling = handling_of(household, plantings) if "handling" in needs else {}
     small_eaten = {crop.pk: crop.is_small_eaten(household) for crop in crops.values()}
     found = []
     for row in rows:
         name = crops[row.crop_id].name
-        record = record_of(row, given, ground, is_small_food=small_eaten[row.crop_id])
+        lifts = given.lifts_of(row)
+        record = record_of(row, lifts, given, ground, is_small_food=small_eaten[row.crop_id])
         attributes = attributes_of(row, name, ground, handling.get(row.pk), given.kept.get(row.pk))
-        lifts = given.lifts_of(row) if "lifts" in needs else ()
-        found.append(_fact(row, name, record, attributes, methods.get(row.pk, {}), lifts))
+        kept_lifts = lifts if "lifts" in needs else ()
+        found.append(_fact(row, name, record, attributes, methods.get(row.pk, {}), kept_lifts))
     for fact, label in zip(found, bands([density_per_m2(f.record) for f in found], "per m²"), strict=True):
         fact.attributes["density"] = label
     return found

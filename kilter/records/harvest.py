@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-import contextlib
-import math
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Hashable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import NamedTuple
 
 from django.db.models import Min, QuerySet, Sum
 
-from kilter.core.errors import RecordError
-from kilter.core.growing.growth import CameThrough, CountEvent, Stood, came_through, stood_at
+from kilter.core.growing.growth import CameThrough, CountEvent
 from kilter.core.growing.medium import fill_of
 from kilter.core.yields.bearing import part_lifted
 from kilter.core.yields.costs import CostShare
 from kilter.core.yields.harvest import BasketLine, Harvest, Lift, harvest, of_year
-from kilter.core.yields.record import KnownBy, PlantingRecord
+from kilter.core.yields.plants import Counted, plants_of, shares_through
+from kilter.core.yields.record import PlantingRecord
 from kilter.people.models import Household
 from kilter.records.kept import Kept, kept_of
 from kilter.records.rows import FactRow, Ground
@@ -39,15 +36,6 @@ NEEDS = {
 }
 #: What was not lifted by itself was lifted with the rest, or gave nothing: then the harvest is of all plants.
 ALL_IN = frozenset({Planting.Rest.LIFTED, Planting.Rest.NOTHING})
-_Kind = tuple[int, str]  # a crop, and as what it was set out
-
-
-class Plants(NamedTuple):
-    """How many plants stood when the harvest began, and how that is known."""
-
-    number: float | None
-    known_by: KnownBy
-    relative_sd: float
 
 
 @dataclass(frozen=True)
@@ -55,9 +43,9 @@ class Given:
     """What was lifted and put in, by planting."""
 
     lifts: Lifts
-    counts: Mapping[int, list[CountEvent]]
-    began: Mapping[tuple[int, int | None], date]  #: first lift of what was counted; also by year
-    through: Mapping[_Kind, CameThrough]  #: what share of those set out stood, where that was counted
+    counted: Mapping[int, Counted]
+    began: Mapping[tuple[int, int], date]  #: first lift of what was counted, by year
+    through: Mapping[Hashable, CameThrough]  #: what share of those set out stood, where that was counted
     work: Mapping[int, tuple[float | None, float | None]]
     costs: Mapping[int, tuple[CostShare, ...]]
     kept: Mapping[int, Kept]
@@ -68,17 +56,28 @@ class Given:
         lifts = self.lifts.get(row.pk, ())
         return of_year(lifts, row.season) if row.is_perennial else lifts
 
+    def began_of(self, row: FactRow) -> date | None:
+        """The first lift of what was counted; of what stays over years that of the row's year."""
+        counted = self.counted.get(row.pk)
+        return self.began.get((row.pk, row.season)) if row.is_perennial else counted.began if counted else None
+
+    def through_of(self, row: FactRow) -> CameThrough | None:
+        """What share of like plantings stood; None for what was not set out this season."""
+        is_like = not (row.is_volunteer or row.is_perennial)
+        return self.through.get((row.crop_id, row.unit_kind)) if is_like else None
+
 
 def given_of(household: Household, plantings: QuerySet[Planting], rows: list[FactRow], needs: frozenset[str]) -> Given:
     """Read what was lifted, counted and put in; a fixed number of queries."""
-    counts, kinds = _counts(household, {row.crop_id for row in rows})
-    began = _began(household, counts) if counts else {}
+    work = _work(household, plantings) if "work" in needs else {}
+    counted, began = _counted(household, {row.crop_id for row in rows})
+    perennial = {row.pk for row in rows if row.is_perennial}
     return Given(
-        lifts_of(household, plantings, {row.pk for row in rows if row.is_perennial}, is_by_day="lifts" in needs),
-        counts,
+        lifts_of(household, plantings, perennial, is_by_day="lifts" in needs),
+        counted,
         began,
-        _through(counts, kinds, began),
-        _work(household, plantings) if "work" in needs else {},
+        shares_through(counted.values()),
+        work,
         costs_of(household, plantings) if "cost" in needs else {},
         kept_of(household, {row.pk for row in rows}) if "kept" in needs else {},
         basket_lines(household),
@@ -90,97 +89,44 @@ def harvests(household: Household, plantings: QuerySet[Planting]) -> dict[int, H
     return {pk: harvest(lifts) for pk, lifts in lifts_of(household, plantings, is_by_day=True).items()}
 
 
-class _Counted(NamedTuple):
-    """What is known of a planting whose plants were counted."""
-
-    kind: _Kind
-    units: int | None
-    is_perennial: bool
-
-
-def _counts(household: Household, crops: set[int]) -> tuple[dict[int, list[CountEvent]], dict[int, _Counted]]:
-    """Every count of these crops, and what was counted; one query."""
-    counts: dict[int, list[CountEvent]] = defaultdict(list)
-    kinds: dict[int, _Counted] = {}
+def _counted(household: Household, crops: set[int]) -> tuple[dict[int, Counted], dict[tuple[int, int], date]]:
+    """Every planting of these crops that was counted, and its first lift by year; two queries, one without counts."""
+    events: dict[int, list[CountEvent]] = defaultdict(list)
+    said: dict[int, tuple[tuple[int, str], int | None, bool]] = {}
     standing = PlantCount.objects.of(household).filter(planting__crop__in=crops, planting__struck_at=None)
-    columns = (
-        "planting_id",
-        "day",
-        "kind",
-        "count",
-        "planting__crop_id",
-        "planting__unit_kind",
-        "planting__units",
-        "planting__is_perennial",
-    )
+    of_planting = ("crop_id", "unit_kind", "units", "is_perennial")
+    columns = ("planting_id", "day", "kind", "count", *(f"planting__{name}" for name in of_planting))
     for pk, day, kind, count, crop_id, unit_kind, units, is_perennial in standing.values_list(*columns):
-        counts[pk].append(CountEvent(day, kind, count))
-        kinds[pk] = _Counted((crop_id, unit_kind), units, is_perennial)
-    return counts, kinds
+        events[pk].append(CountEvent(day, kind, count))
+        said[pk] = (crop_id, unit_kind), units, is_perennial
+    by_year = _began(household, events) if events else {}
+    first: dict[int, date] = {}
+    for (pk, _), day in by_year.items():
+        first[pk] = min(first.get(pk, day), day)
+    return {pk: Counted(*said[pk], events[pk], first.get(pk)) for pk in events}, by_year
 
 
-def _began(household: Household, counts: Iterable[int]) -> dict[tuple[int, int | None], date]:
-    """The first day of lifting of what was counted, in all and by year, thinnings apart; one query."""
-    lines = WeighIn.objects.of(household).filter(planting__in=list(counts), is_thinning=False, turned_from=None)
-    first: dict[tuple[int, int | None], date] = {}
+def _began(household: Household, counted: Iterable[int]) -> dict[tuple[int, int], date]:
+    """By year the first day of lifting of what was counted, thinnings apart; one query."""
+    lines = WeighIn.objects.of(household).filter(planting__in=list(counted), is_thinning=False, turned_from=None)
     by_year = lines.order_by().values("planting_id", "weighed_on__year").annotate(first=Min("weighed_on"))
-    for pk, year, day in by_year.values_list("planting_id", "weighed_on__year", "first"):
-        first[pk, year] = day
-        first[pk, None] = min(first.get((pk, None), day), day)
-    return first
+    return {(pk, year): day for pk, year, day in by_year.values_list("planting_id", "weighed_on__year", "first")}
 
 
-def _through(
-    counts: Mapping[int, list[CountEvent]],
-    kinds: Mapping[int, _Counted],
-    began: Mapping[tuple[int, int | None], date],
-) -> dict[_Kind, CameThrough]:
-    """By crop and what was set out: the share that stood, from those that were counted and stay one season."""
-    pairs: dict[_Kind, list[tuple[int, int]]] = defaultdict(list)
-    for pk, events in counts.items():
-        of = kinds[pk]
-        stood = _stood(of.units, events, began.get((pk, None)))
-        if stood.is_counted and stood.plants is not None and of.units and not of.is_perennial:
-            pairs[of.kind].append((stood.plants, of.units))
-    found = {kind: came_through(known) for kind, known in pairs.items()}
-    return {kind: share for kind, share in found.items() if share is not None}
-
-
-def _stood(units: int | None, events: list[CountEvent], began: date | None) -> Stood:
-    """Counts that contradict each other leave what was set out."""
-    if not events:
-        return Stood(units, is_counted=False)
-    with contextlib.suppress(RecordError):
-        return stood_at(units, events, began)
-    return Stood(units, is_counted=False)
-
-
-def plants_of(row: FactRow, given: Given) -> Plants:
-    """The plants that stood when the harvest began: counted, reckoned from like plantings, or as set out."""
-    key = row.pk, row.season if row.is_perennial else None
-    stood = _stood(row.units, given.counts.get(row.pk, []), given.began.get(key))
-    if stood.is_counted:
-        return Plants(stood.plants, "counted", 0.0)
-    if stood.plants is None:
-        return Plants(None, "", 0.0)
-    vague = row.units_pm / row.units if row.units and row.units_pm else 0.0
-    through = None if row.is_volunteer or row.is_perennial else given.through.get((row.crop_id, row.unit_kind))
-    if through is None:
-        return Plants(stood.plants, "set out", vague)
-    return Plants(stood.plants * through.share, "reckoned", math.hypot(vague, through.relative_sd))
-
-
-def record_of(row: FactRow, given: Given, ground: Ground, *, is_small_food: bool) -> PlantingRecord:
-    """A planting as the core's record."""
-    part = ground.parts.get(row.part_id or 0)
+def record_of(
+    row: FactRow, lifts: tuple[Lift, ...], given: Given, ground: Ground, *, is_small_food: bool
+) -> PlantingRecord:
+    """A planting as the core's record, from its lifts and what was given."""
+    began, through = given.began_of(row), given.through_of(row)
+    part, fills = ground.parts.get(row.part_id or 0), ground.fills.get(row.place_id)
     of_part = part.share_of(part.place) if part else None
-    events = ground.fills.get(row.place_id)
-    real_l = fill_of(events, row.planted_on or row.finished_on).litres if events else None
+    real_l = fill_of(fills, row.planted_on or row.finished_on).litres if fills else None
     minutes, water_l = given.work.get(row.pk, (None, None))
     costs = given.costs.get(row.pk)
-    found, plants = harvest(given.lifts_of(row)), plants_of(row, given)
-    kept = given.kept.get(row.pk)
+    kept, counted = given.kept.get(row.pk), given.counted.get(row.pk)
     is_all_in = row.finished_on is not None and row.rest in ALL_IN
+    found = harvest(lifts)
+    plants = plants_of(row.units, row.units_pm, counted.events if counted else [], began, through)
     return PlantingRecord(
         ref=row.ref,
         units=row.units,

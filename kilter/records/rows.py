@@ -16,8 +16,9 @@ from kilter.core.growing.position import along, edges
 from kilter.core.growing.succession import Tenancy, predecessors, sharing
 from kilter.ground.models import Fill, Move, Part, Place, is_bed_kind
 from kilter.people.models import Household
-from kilter.set_out.models import Planting
+from kilter.set_out.models import MethodTag, Planting
 from kilter.set_out.queries import tenancies
+from kilter.weigh_in.models import WeighIn
 
 
 class FactRow(NamedTuple):
@@ -94,6 +95,8 @@ _NAMES = {
     **{name: f"place__{name}" for name in ("light", "kind", "name", "number", "length_m", "width_m")},
     **{name: f"place__{name}" for name in ("diameter_m", "volume_l", "material")},
 }
+#: Words of how a harvest was handled; more than one of them is "mixed".
+HANDLING = ("cleaned", "topped")
 FACT_COLUMNS = tuple(_NAMES.get(name, name) for name in FactRow._fields)
 
 
@@ -143,10 +146,9 @@ def ground_of(household: Household, plantings: QuerySet[Planting]) -> Ground:
     for place_id, day, kind, litres in known:
         fills[place_id].append(FillEvent(day, kind, litres))
     parts = Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
+    edge, ends = _positions(household)
     spans = tenancies(Planting.objects.of(household).filter(place__in=places))
-    return Ground(
-        parts, moves, fills, sharing(spans), predecessors(spans), household.is_moon_shown, *_positions(household)
-    )
+    return Ground(parts, moves, fills, sharing(spans), predecessors(spans), household.is_moon_shown, edge, ends)
 
 
 def _positions(household: Household) -> tuple[dict[int, str], dict[int, str]]:
@@ -162,3 +164,27 @@ def _positions(household: Household) -> tuple[dict[int, str], dict[int, str]]:
         edge |= edges(spots)
         ends |= along(spots)
     return edge, ends
+
+
+def handling_of(household: Household, plantings: QuerySet[Planting]) -> dict[int, tuple[str, str]]:
+    """Whether a harvest was washed and topped, where that was said; several answers are "mixed"."""
+    lines = WeighIn.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
+    said: dict[int, tuple[set[str], set[str]]] = defaultdict(lambda: (set(), set()))
+    for pk, *words in lines.exclude(cleaned="", topped="").order_by().values_list("planting_id", *HANDLING).distinct():
+        for one, word in zip(said[pk], words, strict=True):
+            one.add(word)
+    return {pk: (_one_word(cleaned), _one_word(topped)) for pk, (cleaned, topped) in said.items()}
+
+
+def _one_word(words: set[str]) -> str:
+    said = words - {""}
+    return "mixed" if len(said) > 1 else next(iter(said), "")
+
+
+def methods_of(plantings: QuerySet[Planting]) -> dict[int, dict[str, str]]:
+    """The method tags of each planting."""
+    methods: dict[int, dict[str, str]] = defaultdict(dict)
+    tags = MethodTag.objects.filter(planting__in=plantings.order_by().values("pk"))
+    for planting_id, name, value in tags.order_by().values_list("planting_id", "name", "value"):
+        methods[planting_id][name] = value
+    return methods

@@ -13,10 +13,11 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from kilter.core.compare import Comparison, Prior, Unit, compare
-from kilter.core.compare.baskets import BasketPart, settle_baskets
+from kilter.core.compare.baskets import settle_baskets
 from kilter.core.compare.kinds import DAYS, SHARE, SIZE, YIELD, Kind, relative_variance
 from kilter.core.compare.moderation import Voice, rule_voices
 from kilter.core.errors import ComparisonError
+from kilter.core.yields.harvest import BasketPart
 
 REPORTED, TUNED = 20260901, 7
 EACH = 600
@@ -120,13 +121,12 @@ def _in_baskets(rng: np.random.Generator, truth: Truth) -> Truth:
     part = rng.uniform(0.05, 0.4)
     both = part * (units[one].amount + units[other].amount)
     plants = units[one].exposure + units[other].exposure
-    parts: dict[str, list[BasketPart]] = {}
     for i in (one, other):
         mine = both * units[i].exposure / plants
         amount = (1 - part) * units[i].amount + mine
-        parts[units[i].ref] = [BasketPart("k", mine / amount if amount else 0.0, 2)]
-        units[i] = replace(units[i], amount=amount)
-    return replace(truth, units=list(settle_baskets(units, parts).units))
+        parts = (BasketPart("k", mine / amount if amount else 0.0, 2),)
+        units[i] = replace(units[i], amount=amount, baskets=parts)
+    return replace(truth, units=list(settle_baskets(units).units))
 
 
 def _by_set_out(rng: np.random.Generator, truth: Truth) -> Truth:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,7 +11,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from kilter.core.compare import Prior, Unit, compare
-from kilter.core.compare.baskets import BasketPart, settle_baskets
+from kilter.core.compare.baskets import settle_baskets
 from kilter.core.compare.cells import Cells
 from kilter.core.compare.design import lay_out
 from kilter.core.compare.fitted import Doubt
@@ -18,6 +20,7 @@ from kilter.core.compare.kinds import SHARE
 from kilter.core.compare.moderation import Voice
 from kilter.core.compare.quasi import fit_quasi
 from kilter.core.errors import AliasedError, ComparisonError, NotSettledError
+from kilter.core.yields.harvest import BasketPart
 
 
 def units(*rows: tuple[str, float] | tuple[str, float, str], exposure: float = 1.0) -> list[Unit]:
@@ -235,18 +238,22 @@ def test_a_level_that_never_stood_in_a_block_has_its_plain_total_beside_it():
 
 def test_a_basket_within_a_level_is_one_unit_and_one_across_is_doubted_or_left_out():
     pots = units(("a", 2.0), ("a", 1.0), ("b", 1.5), ("b", 1.4), exposure=2.0)
-    inside = {ref: [BasketPart("k", 0.5, 2)] for ref in ("u0", "u1")}
-    found = settle_baskets(pots, inside)
+
+    def shared(share, *refs):
+        both = (BasketPart("k", share, 2),)
+        return [replace(pot, baskets=both) if pot.ref in refs else pot for pot in pots]
+
+    found = settle_baskets(shared(0.5, "u0", "u1"))
     first = found.units[0]
     assert (first.ref, first.amount, first.exposure, first.plants) == ("u0", 3.0, 4.0, 8)
     assert found.joined == {"u0": ("u0", "u1")}
-    little = settle_baskets(pots, {ref: [BasketPart("k", 0.2, 2)] for ref in ("u1", "u2")})
+    little = settle_baskets(shared(0.2, "u1", "u2"))
     assert [round(one.vague_sd, 6) for one in little.units] == [0, 0.12, 0.12, 0]
-    much = settle_baskets(pots, {ref: [BasketPart("k", 0.3, 2)] for ref in ("u1", "u2")})
+    much = settle_baskets(shared(0.3, "u1", "u2"))
     assert [out.ref for out in much.left_out] == ["u1", "u2"]
-    elsewhere = settle_baskets(pots, {"u1": [BasketPart("k", 0.3, 2)]})
+    elsewhere = settle_baskets(shared(0.3, "u1"))
     assert [out.ref for out in elsewhere.left_out] == ["u1"], "the rest of the basket is not among these"
-    assert len(settle_baskets(pots, {"u1": [BasketPart("k", 0.1, 2)]}, most_shared=0.0).units) == 3
+    assert len(settle_baskets(shared(0.1, "u1"), most_shared=0.0).units) == 3
 
 
 def test_a_chance_is_drawn_towards_even_and_a_gap_is_believed_the_more_the_surer_it_is():

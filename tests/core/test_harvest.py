@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from datetime import date, timedelta
 
 import pytest
@@ -13,6 +14,7 @@ from kilter.core.growing.growth import CameThrough, CountEvent, Stood, came_thro
 from kilter.core.yields.bearing import as_of, part_lifted
 from kilter.core.yields.harvest import GradeTotal, Lift, by_day, harvest, of_year
 from kilter.core.yields.measures import LeftOut, MeasuredYield, known_alike, measure_yield
+from kilter.core.yields.plants import Counted, Plants, plants_of, shares_through
 from kilter.core.yields.record import PlantingRecord, density_per_m2, food_so_far, lifted_share
 
 JULY = date(2026, 7, 1)
@@ -153,3 +155,25 @@ def test_plants_counted_are_not_held_against_plants_set_out():
 
 def test_density_is_of_what_stood():
     assert density_per_m2(PlantingRecord("a", units=60, plants=30, place_area_m2=2.0)) == 15
+
+
+def test_what_was_counted_speaks_for_its_like_and_what_stays_or_contradicts_itself_does_not():
+    def planting(kind, units, *events, stays=False):
+        return Counted(kind, units, stays, events, None)
+
+    through = shares_through(
+        [
+            planting("beet", 40, seen(3, "standing", 30)),
+            planting("beet", 20, seen(3, "standing", 10)),
+            planting("beet", 3, seen(3, "died", 4)),
+            planting("crown", 10, seen(3, "standing", 5), stays=True),
+            planting("pea", None, seen(3, "standing", 5)),
+        ]
+    )
+    assert {kind: share.share for kind, share in through.items()} == {"beet": pytest.approx(40 / 60)}
+    reckoned = plants_of(12, 3, [], None, through["beet"])
+    assert (reckoned.number, reckoned.known_by) == (pytest.approx(8), "reckoned")
+    assert reckoned.relative_sd == pytest.approx(math.hypot(3 / 12, through["beet"].relative_sd))
+    assert plants_of(12, 3, [seen(3, "standing", 9)], None, through["beet"]) == Plants(9, "counted", 0.0)
+    assert plants_of(None, None, [], None, through["beet"]) == Plants(None, "", 0.0)
+    assert plants_of(3, None, [seen(3, "died", 4)], None, None) == Plants(3, "set out", 0.0)

@@ -22,7 +22,7 @@ from kilter.core.compare.trial import TrialSpot, random_layout, treatments_of
 from kilter.core.errors import ComparisonError
 from kilter.core.growing.position import along, edges, third
 from kilter.core.yields.bands import bands, part_of_month
-from kilter.core.yields.bearing import as_of, common_cuts, mean_curve
+from kilter.core.yields.bearing import all_up_to, as_of, common_cuts, mean_curve
 from kilter.core.yields.harvest import GradeTotal, Lift
 from kilter.core.yields.record import PlantingRecord
 
@@ -249,4 +249,11 @@ def test_what_still_bears_is_compared_to_the_same_age():
     assert cuts == {"old": date(2025, 7, 30), "new": date(2026, 8, 19)}
     lifts = [Lift(date(2025, 7, day), "table", GradeTotal(1, mass, 1)) for day, mass in ((30, 5), (31, 7))]
     assert as_of(old, lifts, cuts["old"]).grades["table"].mass_mg == 5
+    vague = PlantingRecord("vague", finished_on=date(2025, 9, 1))
+    ahead = PlantingRecord("ahead", planted_on=date(2027, 4, 1))
+    seasons = {"old": 2025, "new": 2026, "vague": 2025, "ahead": 2027}
+    found = all_up_to([old, new, vague, ahead], seasons, {"old": lifts}, "age", date(2026, 8, 19))
+    assert found["old"].grades["table"].mass_mg == 5
+    assert "when it was planted" in found["vague"].reason
+    assert "not begun" in found["ahead"].reason
     assert mean_curve([[(1, 2.0)], []]) == ((1, 1.0),)

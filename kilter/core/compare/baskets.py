@@ -19,15 +19,6 @@ OUT: Final = "more than a quarter of its harvest is its part of a basket shared 
 
 
 @dataclass(frozen=True)
-class BasketPart:
-    """What of a unit's amount came out of one basket."""
-
-    basket: str
-    share: float  #: of the unit's whole amount
-    parts: int  #: plantings that the basket was shared out over
-
-
-@dataclass(frozen=True)
 class Settled:
     """Units whose baskets are settled."""
 
@@ -36,17 +27,13 @@ class Settled:
     left_out: tuple[LeftOut, ...]
 
 
-def settle_baskets(
-    units: Sequence[Unit], baskets: Mapping[str, Sequence[BasketPart]], most_shared: float = MOST_SHARED
-) -> Settled:
+def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> Settled:
     """Sum what one basket holds within a level and block, and doubt or leave out what is shared across.
 
     Parameters
     ----------
     units : sequence of Unit
-        As measured, each by itself.
-    baskets : mapping of str to sequence of BasketPart
-        By ref, of those that came in baskets.
+        As measured, each by itself, with its baskets.
     most_shared : float
         Above such a share of its amount a unit that shares a basket with others is left out.
 
@@ -68,26 +55,22 @@ def settle_baskets(
 
     Examples
     --------
-    >>> pots = [Unit("1", 2.0, 1, "a"), Unit("2", 2.0, 1, "a"), Unit("3", 1.0, 1, "b")]
-    >>> both = BasketPart("k", 1.0, 2)
-    >>> found = settle_baskets(pots, {"1": [both], "2": [both]})
+    >>> from kilter.core.yields.harvest import BasketPart
+    >>> both = (BasketPart("k", 1.0, 2),)
+    >>> pots = [Unit("1", 2.0, 1, "a", baskets=both), Unit("2", 2.0, 1, "a", baskets=both), Unit("3", 1.0, 1, "b")]
+    >>> found = settle_baskets(pots)
     >>> [(one.ref, one.amount, one.exposure) for one in found.units], found.joined
     ([('1', 4.0, 2), ('3', 1.0, 1)], {'1': ('1', '2')})
     """
-    if not any(baskets.values()):
+    if not any(unit.baskets for unit in units):
         return Settled(tuple(units), {}, ())
-    inside = _inside(units, baskets)
+    inside = _inside(units)
     kept: list[Unit] = []
     left_out: list[LeftOut] = []
     joined: dict[str, tuple[str, ...]] = {}
     for together in _groups(units, inside):
         amount = sum(one.amount for one in together)
-        across = sum(
-            part.share * one.amount
-            for one in together
-            for part in baskets.get(one.ref, ())
-            if part.basket not in inside
-        )
+        across = sum(part.share * one.amount for one in together for part in one.baskets if part.basket not in inside)
         share = across / amount if amount else 0.0
         if share > most_shared:
             left_out += [LeftOut(one.ref, OUT) for one in together]
@@ -98,12 +81,12 @@ def settle_baskets(
     return Settled(tuple(kept), joined, tuple(left_out))
 
 
-def _inside(units: Sequence[Unit], baskets: Mapping[str, Sequence[BasketPart]]) -> dict[str, list[str]]:
+def _inside(units: Sequence[Unit]) -> dict[str, list[str]]:
     """The refs of each basket of which all that it was shared out over is here, and alike in level and blocks."""
     members: dict[str, list[Unit]] = defaultdict(list)
     parts: dict[str, int] = {}
     for unit in units:
-        for part in baskets.get(unit.ref, ()):
+        for part in unit.baskets:
             members[part.basket].append(unit)
             parts[part.basket] = part.parts
     return {

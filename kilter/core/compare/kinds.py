@@ -10,6 +10,8 @@ import numpy as np
 
 from kilter.core.compare.links import IDENTITY, LOG, LOGIT, FloatArray, Link
 from kilter.core.errors import ComparisonError
+from kilter.core.yields.harvest import BasketPart
+from kilter.core.yields.measures import MeasuredYield
 
 Answered = Literal["ratio", "days", "points"]
 
@@ -26,6 +28,22 @@ class Unit:
     plants: float | None = None  #: plants in the unit, None if unknown
     vague_sd: float = 0.0  #: relative SD of an amount that is only remembered
     pieces: float | None = None  #: of a share, the pieces that were looked at; None if uncounted
+    baskets: tuple[BasketPart, ...] = ()  #: what of the amount came in baskets shared with other plantings
+
+    @classmethod
+    def of(cls, measured: MeasuredYield, level: str, blocks: tuple[str, ...] = ()) -> Unit:
+        """A planting as it was measured, with its level and blocks."""
+        return cls(
+            measured.ref,
+            measured.amount,
+            measured.exposure,
+            level,
+            blocks,
+            measured.plants,
+            measured.vague_sd,
+            measured.pieces,
+            measured.baskets,
+        )
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from datetime import date
 from itertools import groupby
 from typing import Final
 
+from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import StationError
 
 FROST_C: Final = 0.0
@@ -115,6 +116,38 @@ def moon_on(day: date) -> Moon:
     ) % 360
     lit = (1 - math.cos(math.radians(elongation))) / 2
     return Moon(lit, elongation < 180, _PHASES[round(elongation / 90) % 4])
+
+
+def moon_words(day: VagueDate | None) -> tuple[str, str] | tuple[None, None]:
+    """Name the moon of a day that is known to the day.
+
+    Parameters
+    ----------
+    day : VagueDate or None
+        As far as it is known.
+
+    Returns
+    -------
+    (str, str) or (None, None)
+        Waxing or waning, and the nearest principal phase.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    By `moon_on`. A day that is vague by a week lies in two phases.
+
+    Examples
+    --------
+    >>> moon_words(VagueDate(date(2026, 3, 3)))
+    ('waning', 'full moon')
+    """
+    if day is None or not day.is_exact:
+        return None, None
+    moon = moon_on(day.day)
+    return moon.trend, moon.phase
 
 
 def check_day(found: WeatherDay) -> WeatherDay:

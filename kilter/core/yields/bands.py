@@ -6,6 +6,10 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Final
 
+from kilter.core.amounts.vague import VagueDate
+
+#: How exactly a planting's day must be known to say in which part of a month it lies.
+TO_A_THIRD: Final = frozenset({"day", "week", "third"})
 #: So many different values are each a level of their own (rule).
 FEW_VALUES: Final = 6
 
@@ -50,6 +54,35 @@ def bands(values: Sequence[float | None], unit: str) -> list[str | None]:
         return f"over {low:g} to {high:g} {unit}" if value <= high else f"over {high:g} {unit}"
 
     return [None if value is None else label(value) for value in rounded]
+
+
+def planting_time(planted: VagueDate | None) -> str | None:
+    """Name the third of a month in which something was planted, where that is known so well.
+
+    Parameters
+    ----------
+    planted : VagueDate or None
+        The day as far as it is known; None where it was not written down.
+
+    Returns
+    -------
+    str or None
+        Such as ``mid-May``; None for a day that is known to a month or a season only.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    By `part_of_month`.
+
+    Examples
+    --------
+    >>> planting_time(VagueDate(date(2026, 5, 14), "week")), planting_time(VagueDate(date(2026, 5, 14), "month"))
+    ('mid-May', None)
+    """
+    return part_of_month(planted.day) if planted and planted.precision in TO_A_THIRD else None
 
 
 def part_of_month(day: date) -> str:

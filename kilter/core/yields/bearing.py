@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from typing import Final
 
 from kilter.core.yields.harvest import Lift, harvest
+from kilter.core.yields.measures import LeftOut
 from kilter.core.yields.record import PlantingRecord
 
 BY: Final = ("date", "age")
@@ -57,6 +58,57 @@ def common_cuts(records: Iterable[PlantingRecord], seasons: Mapping[str, int], b
     bearing = [yeardays[r.ref] for r in rows if r.finished_on is None]
     last = min(bearing) if bearing else max(yeardays.values(), default=0)
     return {r.ref: date(seasons[r.ref], 1, 1) + timedelta(days=last) for r in rows}
+
+
+def all_up_to(
+    records: Sequence[PlantingRecord],
+    seasons: Mapping[str, int],
+    lifts: Mapping[str, Sequence[Lift]],
+    by: str,
+    today: date,
+) -> dict[str, PlantingRecord | LeftOut]:
+    """Give plantings as they were on the day, or at the age, that all have reached.
+
+    Parameters
+    ----------
+    records : sequence of PlantingRecord
+        Finished or still bearing.
+    seasons, lifts : mapping by ref
+        The season of each, and all its lines that stand, each with its day.
+    by : str
+        ``date`` or ``age``, as in `common_cuts`.
+    today : date
+        Those still bearing are known up to here.
+
+    Returns
+    -------
+    dict of str to PlantingRecord or LeftOut
+        By ref, or why it cannot be compared so.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    One whose season has not begun holds none of the others back.
+
+    Examples
+    --------
+    >>> all_up_to([PlantingRecord("a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
+    {'a': LeftOut(ref='a', reason='its season has not begun')}
+    """
+    ahead = {one.ref for one in records if one.finished_on is None and seasons[one.ref] > today.year}
+    cuts = common_cuts([one for one in records if one.ref not in ahead], seasons, by, today)
+    found: dict[str, PlantingRecord | LeftOut] = {}
+    for one in records:
+        if one.ref in ahead:
+            found[one.ref] = LeftOut(one.ref, "its season has not begun")
+        elif one.ref in cuts:
+            found[one.ref] = as_of(one, lifts.get(one.ref, ()), cuts[one.ref])
+        else:
+            found[one.ref] = LeftOut(one.ref, "nobody wrote down when it was planted")
+    return found
 
 
 def as_of(record: PlantingRecord, lifts: Iterable[Lift], cut: date) -> PlantingRecord:

@@ -69,6 +69,15 @@ class BasketLine:
 
 
 @dataclass(frozen=True)
+class BasketPart:
+    """What of a planting's amount came out of one basket."""
+
+    basket: str
+    share: float  #: of the whole amount, from 0 to 1
+    parts: int  #: plantings that the basket was shared out over
+
+
+@dataclass(frozen=True)
 class Harvest:
     """What came of a planting."""
 

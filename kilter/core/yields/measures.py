@@ -9,7 +9,7 @@ from datetime import date
 from typing import Final
 
 from kilter.core.errors import ComparisonError
-from kilter.core.yields.harvest import GradeTotal
+from kilter.core.yields.harvest import BasketPart, GradeTotal
 from kilter.core.yields.record import KnownBy, PlantingRecord, area_m2, food_grades, lifted_share
 
 WORDS: Final = {
@@ -77,6 +77,7 @@ class MeasuredYield:
     measure: str = ""  #: key of the measure
     pieces: float | None = None  #: of a share, how many pieces were looked at
     plants_known_by: KnownBy = ""  #: of a yield per plant, how their number is known
+    baskets: tuple[BasketPart, ...] = ()  #: what of the amount came in baskets shared with other plantings
 
     @property
     def rate(self) -> float:
@@ -139,6 +140,10 @@ def measure_yield(
     ...                       grades={"table": GradeTotal(1, 1_500_000)})
     >>> measure_yield(done, "kg_per_plant").rate
     0.5
+    >>> from kilter.core.yields.harvest import BasketLine
+    >>> shared = replace(done, baskets=(BasketLine("k", "table", 750_000, 0, 2),))
+    >>> measure_yield(shared, "kg_per_plant").baskets
+    (BasketPart(basket='k', share=0.5, parts=2),)
     """
     measure = measure_named(measure_key)
     if record.finished_on is None:
@@ -152,8 +157,12 @@ def measure_yield(
     if measure.key == "share_lost":
         return _in_store(record, measure)
     if measure.kind in ("share", "size"):
-        return _of_grades(record, measure, grades)
-    return _as_yield(record, measure, _totals(record, grades), with_estimates=with_estimates)
+        found = _of_grades(record, measure, grades)
+    else:
+        found = _as_yield(record, measure, _totals(record, grades), with_estimates=with_estimates)
+    if isinstance(found, LeftOut) or not record.baskets:
+        return found
+    return replace(found, baskets=_baskets(record, measure, grades))
 
 
 def _as_yield(
@@ -231,54 +240,20 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
     )
 
 
-def basket_shares(
-    record: PlantingRecord, measure: Measure, grades: tuple[str, ...] = ()
-) -> dict[str, tuple[float, int]]:
-    """Say what share of a planting's amount came in baskets shared with other plantings.
-
-    Parameters
-    ----------
-    record : PlantingRecord
-        The planting.
-    measure : Measure
-        What is measured; days and what was lost in store know no baskets.
-    grades : tuple of str
-        Which grades count, as in `measure_yield`.
-
-    Returns
-    -------
-    dict of str to (float, int)
-        By basket the share, from 0 to 1, and over how many plantings it was shared out.
-
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    By mass; by number where pieces are measured.
-
-    Examples
-    --------
-    >>> from kilter.core.yields.harvest import BasketLine
-    >>> half = BasketLine("k", "table", 500_000, 0, 2)
-    >>> lifted = PlantingRecord("a", grades={"table": GradeTotal(2, 1_000_000)}, baskets=(half,))
-    >>> basket_shares(lifted, measure_named("kg_per_place"))
-    {'k': (0.5, 2)}
-    """
-    if not record.baskets or measure.kind == "days" or measure.key == "share_lost":
-        return {}
+def _baskets(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]) -> tuple[BasketPart, ...]:
+    """What of the amount came in baskets shared with other plantings: by mass, by number where pieces are measured."""
     names = (
         tuple(record.grades) if measure.kind == "share" else grades or food_grades(is_small_food=record.is_small_food)
     )
     totals = [record.grades[name] for name in names if name in record.grades]
     whole = sum(t.count if measure.is_count else t.mass_mg for t in totals)
-    found: dict[str, tuple[float, int]] = {}
+    found: dict[str, BasketPart] = {}
     for line in record.baskets:
         if line.grade in names and whole:
             part = (line.count if measure.is_count else line.mass_mg) / whole
-            found[line.basket] = found.get(line.basket, (0.0, 0))[0] + part, line.parts
-    return found
+            before = found[line.basket].share if line.basket in found else 0.0
+            found[line.basket] = BasketPart(line.basket, before + part, line.parts)
+    return tuple(found.values())
 
 
 def _in_store(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOut:

@@ -13,7 +13,6 @@ from django.urls import reverse
 from kilter.core.compare import Comparison, compare
 from kilter.core.errors import KilterError
 from kilter.core.review.discoveries import found_among
-from kilter.core.yields.measures import measure_named
 from kilter.look_back.draft.line import NOTE, WELL, Line, counted
 from kilter.look_back.season import Season
 from kilter.records.facts import PlantingFacts
@@ -22,7 +21,7 @@ from kilter.set_out.models import Crop
 from kilter.weigh_up.answer.ask import Answer, ask
 from kilter.weigh_up.answer.fairness import Column, fairness_of, happened_to, in_words, known_of_both
 from kilter.weigh_up.answer.gap_words import manner_of
-from kilter.weigh_up.answer.spread import kind_of, spread_here
+from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import units_of
 from kilter.weigh_up.answer.wording import sentence
 from kilter.weigh_up.question.first import OWN_TAGS
@@ -148,10 +147,8 @@ class _Search:
         crop = question.crops[0]
         rows = self.season.of_crop(crop.pk)
         measured = units_of(rows, question, self.words, (), self.season.today)
-        kind, is_count = kind_of(question), measure_named(question.by).is_count
-        prior = spread_here(
-            self.season.household, question, self.like[crop.pk], set(measured.measures), self.season.read_all
-        )
+        kind, is_count = question.kind, question.measure.is_count
+        prior = spread_here(question, self.like[crop.pk], measured.measures, self.season.read_all)
         names = tuple(self.words[name] for name in question.within)
         try:
             return compare(measured.units, block_names=names, kind=kind, is_count=is_count, prior=prior)
@@ -185,7 +182,7 @@ def _of_found(season: Season, one: Asked, words: dict[str, str], happened: Mappi
     rows = {unit.ref: season.by_ref[unit.ref] for unit in one.comparison.units}
     fairness = fairness_of(season.household, one.comparison, one.question, words, rows, happened)
     unfair = in_words(known_of_both(fairness.unfair), words, rows)[:MOST_CAUSES]
-    said = sentence(one.comparison, manner_of(measure_named(one.question.by)), (season.year,))
+    said = sentence(one.comparison, manner_of(one.question.measure), (season.year,))
     also = f" Not quite fair: {unfair[0].what} differed too." if unfair else ""
     key = f"{one.question.compare}:{one.question.by}"
     return Line(

@@ -13,16 +13,14 @@ from kilter.core.compare import Comparison, Prior, compare
 from kilter.core.compare.anova import Anova, anova
 from kilter.core.compare.factorial import TwoFactor, compare_two
 from kilter.core.errors import AliasedError, ComparisonError
-from kilter.core.yields.measures import LeftOut, Measure, measure_named
-from kilter.ground.models import Site
+from kilter.core.yields.measures import LeftOut, Measure
 from kilter.people import clock
 from kilter.people.models import Household
-from kilter.records.facts import PlantingFacts, facts
-from kilter.records.harvest import NEEDS
+from kilter.records.facts import PlantingFacts
 from kilter.set_out.blinding import Blinded, blinded_of
-from kilter.set_out.costs import has_costs
 from kilter.weigh_up.answer.fairness import Fairness, fairness_of
-from kilter.weigh_up.answer.spread import AllRows, kind_of, spread_here
+from kilter.weigh_up.answer.reading import ForOne, Rows
+from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import Measured, units_of
 from kilter.weigh_up.question.question import Question
 
@@ -102,21 +100,25 @@ def ask(
     prior: Prior | None = None,
     *,
     is_plain: bool = False,
-    read: AllRows | None = None,
+    read: Rows | None = None,
 ) -> Answer:
     """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no answer.
 
     ``is_plain`` reckons as the textbooks do: no place is supposed to be off, no other season is thought of. Whoever
     asks many questions reads all plantings once, with all that any question needs, and gives them as ``read``.
     """
-    everything = _of_crops(household, question, read)
-    known = _asked_about(household, question, everything)
+    rows = read or ForOne(household)
+    everything = rows.of_crops(question)
+    known = question.asked_of(household, everything)
     blinded = blinded_of(household)
     measured = units_of(known, question, words, blinded, clock.today(household))
+    if prior is None:
+        others = [row for row in everything if row.pk not in blinded]
+        prior = spread_here(question, others, measured.measures, rows)
     answer = Answer(
         question,
         words,
-        measure_named(question.by),
+        question.measure,
         {row.record.ref: row for row in known},
         known,
         measured.left_out,
@@ -124,35 +126,7 @@ def ask(
         Counter(one.plants_known_by for one in measured.measures.values() if one.plants_known_by),
         measured.joined,
     )
-    if prior is None:
-        others = [row for row in everything if row.pk not in blinded]
-        prior = spread_here(household, question, others, set(measured.measures), read)
     return _compared(household, answer, measured, prior, is_plain=is_plain)
-
-
-def _of_crops(household: Household, question: Question, read: AllRows | None) -> list[PlantingFacts]:
-    """The plantings of its crops, of any season."""
-    if read is None:
-        return facts(household, question.plantings(household), _needs(household, question))
-    crops = {crop.name for crop in question.crops}
-    return [row for row in read.rows if not crops or row.attributes["crop"] in crops]
-
-
-def _needs(household: Household, question: Question) -> frozenset[str]:
-    """What of the records the question cannot do without."""
-    costs = {"cost"} if has_costs(household) else set()
-    needs = {"work", "handling", "kept", *costs, *([NEEDS[question.by]] if question.by in NEEDS else [])}
-    return frozenset(needs | {"lifts"} if question.cut_off or _is_picked(question) else needs)
-
-
-def _asked_about(household: Household, question: Question, rows: list[PlantingFacts]) -> tuple[PlantingFacts, ...]:
-    """Those of the seasons and sites that are asked about."""
-    names: set[str] = set()
-    if question.sites:
-        names = set(Site.objects.of(household).filter(ref__in=question.sites).values_list("name", flat=True))
-    return tuple(
-        row for row in rows if question.is_about(row.season) and (not names or row.attributes["site"] in names)
-    )
 
 
 def _compared(household: Household, answer: Answer, measured: Measured, prior: Prior, *, is_plain: bool) -> Answer:
@@ -161,7 +135,7 @@ def _compared(household: Household, answer: Answer, measured: Measured, prior: P
     names, two = tuple(words[name] for name in question.within), None
     how: dict[str, Any] = {
         "block_names": names,
-        "kind": kind_of(question),
+        "kind": question.kind,
         "is_count": answer.measure.is_count,
         "prior": prior,
         "is_plain": is_plain,
@@ -187,9 +161,3 @@ def _compared(household: Household, answer: Answer, measured: Measured, prior: P
         left_out=(*answer.left_out, *comparison.left_out),
         fairness=fairness_of(household, comparison, question, words, answer.facts),
     )
-
-
-def _is_picked(question: Question) -> bool:
-    """Whether these crops are picked again and again, so that it matters up to when."""
-    books = [crop.in_handbook for crop in question.crops]
-    return bool(books) and all(book is not None and book.pick_every_days for book in books)

@@ -2,27 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
-from dataclasses import replace as with_changes
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date
 
 from kilter.core.compare import Unit
-from kilter.core.compare.baskets import BasketPart, settle_baskets
-from kilter.core.yields.bearing import as_of, common_cuts
-from kilter.core.yields.measures import (
-    LeftOut,
-    MeasuredYield,
-    basket_shares,
-    known_alike,
-    measure_named,
-    measure_yield,
-)
+from kilter.core.compare.baskets import settle_baskets
+from kilter.core.yields.bearing import all_up_to
+from kilter.core.yields.measures import LeftOut, MeasuredYield, known_alike, measure_yield
+from kilter.core.yields.record import PlantingRecord, density_per_m2
 from kilter.records.facts import PlantingFacts
 from kilter.weigh_up.question.question import Question
 
 LEFT_OUT_BY_HAND = "you left it out"
 BLINDED = "belongs to a trial that is blinded until all of it is in"
+#: What makes two plantings the same thing, with their spacing and methods.
+ALIKE = ("crop", "variety", "season", "site", "place_kind", "volume")
 
 
 @dataclass(frozen=True)
@@ -33,9 +28,7 @@ class Measured:
     seconds: tuple[str, ...]
     left_out: tuple[LeftOut, ...]
     measures: Mapping[str, MeasuredYield]  #: by ref, of those used
-    joined: Mapping[
-        str, tuple[str, ...]
-    ]  #: of a unit that stands for several, all of them: their lifts were one basket
+    joined: Mapping[str, tuple[str, ...]]  #: of a unit that stands for several, all of them: they were one basket
 
 
 def units_of(
@@ -47,84 +40,60 @@ def units_of(
 ) -> Measured:
     """Measure every planting that is asked about."""
     kept_back, by_hand = set(blinded), set(question.without)
-    left_out = [LeftOut(row.record.ref, BLINDED) for row in rows if row.pk in kept_back]
     seen = [row for row in rows if row.pk not in kept_back]
+    asked = [row for row in seen if row.record.ref not in by_hand]
+    left_out = [LeftOut(row.record.ref, BLINDED) for row in rows if row.pk in kept_back]
     left_out += [LeftOut(row.record.ref, LEFT_OUT_BY_HAND) for row in seen if row.record.ref in by_hand]
-    asked, late = _as_of(question, [row for row in seen if row.record.ref not in by_hand], today)
-    labels, measures = {}, []
-    names = question.attributes
-    for row in asked:
-        values = [row.attribute(name) for name in names]
-        found = _unknown(row, names, words) if None in values else _measure(row, question)
-        if isinstance(found, LeftOut):
-            late.append(found)
-        else:
-            labels[found.ref] = [value or "" for value in values]
-            measures.append(found)
+    labels = {row.record.ref: tuple(row.attribute(name) or "" for name in question.attributes) for row in asked}
+    lacks = {row.record.ref: row.lack(question.attributes, words) for row in asked}
+    records: dict[str, PlantingRecord | LeftOut] = {row.record.ref: row.record for row in asked}
+    if question.cut_off:
+        seasons = {row.record.ref: row.season for row in asked}
+        lifts = {row.record.ref: row.lifts for row in asked}
+        records = all_up_to([row.record for row in asked], seasons, lifts, question.cut_off, today)
+    found = [_measure(record, lacks[ref], question) for ref, record in records.items()]
+    left_out += [one for one in found if isinstance(one, LeftOut)]
+    measures = [one for one in found if not isinstance(one, LeftOut)]
     kept, unlike = known_alike(measures)
-    of = {row.record.ref: row for row in asked}
     # the second thing compared is a block until the baskets are settled: none of them joins what it tells apart
-    units = [unit_of(one, labels[one.ref][0], tuple(labels[one.ref][1:])) for one in kept]
-    settled = settle_baskets(
-        units, {one.ref: baskets_of(of[one.ref], question) for one in kept if of[one.ref].record.baskets}
-    )
-    seconds: tuple[str, ...] = ()
-    found_units = settled.units
+    settled = settle_baskets([Unit.of(one, labels[one.ref][0], labels[one.ref][1:]) for one in kept])
+    units, seconds = settled.units, tuple(unit.blocks[0] for unit in settled.units if question.second_factor)
     if question.second_factor:
-        seconds = tuple(unit.blocks[0] for unit in found_units)
-        found_units = tuple(with_changes(unit, blocks=unit.blocks[1:]) for unit in found_units)
+        units = tuple(replace(unit, blocks=unit.blocks[1:]) for unit in units)
     gone = {out.ref for out in settled.left_out}
     used = {one.ref: one for one in kept if one.ref not in gone}
-    return Measured(found_units, seconds, (*left_out, *late, *unlike, *settled.left_out), used, settled.joined)
+    return Measured(units, seconds, (*left_out, *unlike, *settled.left_out), used, settled.joined)
 
 
-def unit_of(measured: MeasuredYield, level: str, blocks: tuple[str, ...]) -> Unit:
-    """A measured planting as a unit of the comparison."""
-    return Unit(
-        measured.ref,
-        measured.amount,
-        measured.exposure,
-        level,
-        blocks,
-        measured.plants,
-        measured.vague_sd,
-        measured.pieces,
-    )
+def _measure(record: PlantingRecord | LeftOut, lack: str, question: Question) -> MeasuredYield | LeftOut:
+    if isinstance(record, LeftOut):
+        return record
+    if lack:
+        return LeftOut(record.ref, lack)
+    return measure_yield(record, question.by, grades=question.grades, with_estimates=question.with_estimates)
 
 
-def baskets_of(row: PlantingFacts, question: Question) -> list[BasketPart]:
-    """What of a planting's amount came in baskets shared with others."""
-    shares = basket_shares(row.record, measure_named(question.by), question.grades)
-    return [BasketPart(basket, share, parts) for basket, (share, parts) in shares.items()]
+def like_unit(row: PlantingFacts, question: Question) -> Unit | None:
+    """One planting with what makes it the same thing as others; None where it is not finished or not measured."""
+    if row.record.finished_on is None or row.doubtful:
+        return None
+    measured = measure_yield(row.record, question.by, grades=question.grades)
+    if isinstance(measured, LeftOut):
+        return None
+    density = density_per_m2(row.record)
+    spacing = None if density is None else f"{density:.2g}"
+    same = [*(row.attributes[name] for name in ALIKE), spacing, *sorted(row.methods.items())]
+    return Unit.of(measured, repr(same))
 
 
-def _unknown(row: PlantingFacts, names: Iterable[str], words: Mapping[str, str]) -> LeftOut:
-    reasons = [
-        f"its {words[name]} {'is in doubt' if name in row.doubtful else 'was not recorded'}"
-        for name in names
-        if row.attribute(name) is None
-    ]
-    return LeftOut(row.record.ref, " and ".join(reasons))
-
-
-def _measure(row: PlantingFacts, question: Question) -> MeasuredYield | LeftOut:
-    return measure_yield(row.record, question.by, grades=question.grades, with_estimates=question.with_estimates)
-
-
-def _as_of(question: Question, rows: list[PlantingFacts], today: date) -> tuple[list[PlantingFacts], list[LeftOut]]:
-    """The rows as they were on the day, or at the age, that all have reached; and those whose age is not known."""
-    if not question.cut_off:
-        return rows, []
-    seasons = {row.record.ref: row.season for row in rows}
-    ahead = {row.record.ref for row in rows if row.record.finished_on is None and row.season > today.year}
-    cuts = common_cuts([row.record for row in rows if row.record.ref not in ahead], seasons, question.cut_off, today)
-    kept, late = [], []
-    for row in rows:
-        ref = row.record.ref
-        if ref in ahead:
-            late.append(LeftOut(ref, "its season has not begun"))
-        elif ref in cuts:
-            kept.append(with_changes(row, record=as_of(row.record, row.lifts, cuts[ref])))
-        else:
-            late.append(LeftOut(ref, "nobody wrote down when it was planted"))
-    return kept, late
+def like_units(
+    rows: Iterable[PlantingFacts],
+    question: Question,
+    used: Iterable[str] = (),
+    measured_as: Callable[[PlantingFacts, Question], Unit | None] = like_unit,
+) -> list[Unit]:
+    """Finished units but those that are used already, each with what makes it the same thing as its level."""
+    but = set(used)
+    found = (measured_as(row, question) for row in rows if row.record.ref not in but)
+    # what was weighed together with another thing says nothing of how like pots differ
+    return list(settle_baskets([unit for unit in found if unit is not None], most_shared=0.0).units)

@@ -17,6 +17,7 @@ from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import tenancies
+from kilter.weigh_up.answer.reading import ForOne
 from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import BLINDED
 from kilter.weigh_up.question.question import Question
@@ -98,7 +99,7 @@ def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str)
             stand = Stand(row.record.ref, density, measured.rate, measured.plants, str(row.season))
             stands.append((row, stand))
     asked = Question((crop,), "density", by, seasons=seasons)
-    prior = spread_here(household, asked, rows, {stand.ref for _, stand in stands})
+    prior = spread_here(asked, rows, {stand.ref for _, stand in stands}, ForOne(household))
     only = [stand for _, stand in stands]
     try:
         found, is_within_season = _curve(only, prior)
@@ -254,7 +255,7 @@ def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> 
         if not count:
             raise ComparisonError(f"No {crop} that is finished and measured was grown {how}.")
     own = facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
-    prior = spread_here(household, Question((crop,), "place", by), own, {unit.ref for unit in units})
+    prior = spread_here(Question((crop,), "place", by), own, {unit.ref for unit in units}, ForOne(household))
     pair = _pair(units, prior)
     if pair is None:
         raise ComparisonError(f"One side of {crop} gave nothing, so there is no ratio for it.")

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db.models import QuerySet
 from django.http import QueryDict
 
+from kilter.core.compare import Kind
+from kilter.core.compare.kinds import kind_named
+from kilter.core.yields.measures import Measure, measure_named
+from kilter.ground.models import Site
 from kilter.people.models import Household
+from kilter.records.facts import PlantingFacts
+from kilter.records.harvest import NEEDS
 from kilter.set_out.models import Crop, MethodTag, Planting
 from kilter.weigh_up.question.gaps import ATTRIBUTES, GAPS, MOON, Gap, fixed_words
 
@@ -40,6 +46,37 @@ class Question:
 
     def is_about(self, season: int) -> bool:
         return not self.seasons or season in self.seasons
+
+    def asked_of(self, household: Household, rows: Iterable[PlantingFacts]) -> tuple[PlantingFacts, ...]:
+        """Those of the seasons and sites that are asked about."""
+        names: set[str] = set()
+        if self.sites:
+            names = set(Site.objects.of(household).filter(ref__in=self.sites).values_list("name", flat=True))
+        return tuple(
+            row for row in rows if self.is_about(row.season) and (not names or row.attributes["site"] in names)
+        )
+
+    @property
+    def measure(self) -> Measure:
+        return measure_named(self.by)
+
+    @property
+    def kind(self) -> Kind:
+        """On which scale its measure is compared."""
+        return kind_named(self.measure.kind)
+
+    @property
+    def needs_to_measure(self) -> frozenset[str]:
+        """What of the records its measure cannot do without."""
+        return frozenset([NEEDS[self.by]] if self.by in NEEDS else [])
+
+    @property
+    def needs(self) -> frozenset[str]:
+        """What of the records is read: to measure, to say what else differed, and of what is picked again when."""
+        books = [crop.in_handbook for crop in self.crops]
+        is_picked = bool(books) and all(book is not None and book.pick_every_days for book in books)
+        lifts = {"lifts"} if self.cut_off or is_picked else set()
+        return self.needs_to_measure | lifts | {"work", "handling", "kept"}
 
     @property
     def attributes(self) -> tuple[str, ...]:

@@ -16,7 +16,7 @@ from kilter.ground.models import Place
 from kilter.people.models import Household
 from kilter.records.facts import facts
 from kilter.set_out.models import Crop, Planting
-from kilter.weigh_up.answer.spread import like_units
+from kilter.weigh_up.answer.units import like_units
 from kilter.weigh_up.question.first import BLOCK_TAG
 from kilter.weigh_up.question.question import Question
 from kilter.weigh_up.trials.factors import VARIETY, factor_key, is_density
@@ -61,7 +61,7 @@ def spread_here(household: Household, plants: float | None, crop: Crop | None = 
     rows = facts(household, Planting.objects.of(household).as_they_stand())
     asked = Question((), VARIETY, "kg_per_plant")
     of_crop = [row for row in rows if crop is not None and row.attributes["crop"] == crop.name]
-    prior = own_prior(like_units(of_crop, asked, set()), like_units(rows, asked, set()))
+    prior = own_prior(like_units(of_crop, asked), like_units(rows, asked))
     return float((prior.kappa * relative_variance(plants)) ** 0.5)
 
 

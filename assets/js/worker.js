@@ -1,10 +1,15 @@
-// The bench's service worker: the network first, and what was kept of the room where there is none.
+// The service worker: the network first, and what was kept where there is none. Each room that works with no
+// connection has one of its own; that of the whole yard keeps what one looks up out there, and no other page.
 "use strict";
 // Static files are everybody's; pages are kept under the name of who is signed in, and go when that changes.
 const STATIC = "kilter-static-2";
 const PAGES = "kilter-pages-";
 const WHO = "kilter-who";
-const PATIENCE_MS = 4000;
+const IS_YARD = new URL(self.registration.scope).pathname === "/";
+const OF_YARD = /^\/(ground\/(places\/\d+)?|set-out\/\d+)?$/;
+// A room whose lines wait on the device turns to what it kept sooner than a page that only shows.
+const PATIENCE_MS = IS_YARD ? 10000 : 4000;
+const MOST_PAGES = 80;
 const HASHED = /\.[0-9a-f]{12}\.\w+$/;
 
 self.addEventListener("install", () => self.skipWaiting());
@@ -34,8 +39,15 @@ async function shelf(request) {
 }
 async function keep(request, answer) {
   if (answer.redirected && new URL(answer.url).pathname === "/sign-in") await forget();
-  if (answer.ok && !answer.redirected && answer.type === "basic") await (await shelf(request))?.put(request, answer.clone());
+  if (answer.ok && !answer.redirected && answer.type === "basic") await put(request, answer.clone());
   return answer;
+}
+async function put(request, answer) {
+  const kept = await shelf(request);
+  await kept?.put(request, answer);
+  if (!kept || isStatic(request)) return;
+  const pages = await kept.keys(); // the oldest first
+  await Promise.all(pages.slice(0, Math.max(pages.length - MOST_PAGES, 0)).map((one) => kept.delete(one)));
 }
 
 // The same page, else that crop's with another pot in hand, else any page of the bench.
@@ -51,16 +63,23 @@ async function known(request) {
   return best ? kept.match(best.href) : undefined;
 }
 
-async function fromNetwork(request) {
+// Which page shows what was kept, and of when: it asks, and says so.
+const shown = new Map();
+function remember(id, answer) {
+  if (id) shown.set(id, answer.headers.get("date"));
+  return answer;
+}
+
+async function fromNetwork(request, id = "") {
   const late = new Promise((_, reject) => { setTimeout(() => reject(new Error("late")), PATIENCE_MS); });
   try {
     const answer = await Promise.race([fetch(request), late]);
     // A server that is up but broken is no better than none, where the page is known.
     const found = answer.status >= 500 ? await known(request) : undefined;
-    return found ?? await keep(request, answer);
+    return found ? remember(id, found) : await keep(request, answer);
   } catch (error) {
     const found = await known(request);
-    if (found) return found;
+    if (found) return remember(id, found);
     if (error.message === "late") return fetch(request);
     throw error;
   }
@@ -75,12 +94,16 @@ self.addEventListener("fetch", (event) => {
   const url = new URL(request.url);
   if (request.method !== "GET" || url.origin !== location.origin || request.headers.has("HX-Request")) return;
   if (url.pathname.startsWith("/static/")) event.respondWith(HASHED.test(url.pathname) ? fromStore(request) : fromNetwork(request));
-  else if (request.mode === "navigate") event.respondWith(fromNetwork(request));
+  else if (request.mode === "navigate" && (!IS_YARD || OF_YARD.test(url.pathname))) event.respondWith(fromNetwork(request, event.resultingClientId));
 });
 
 // The page says which pages the gardener may turn to without a connection, and they are fetched once a visit.
 self.addEventListener("message", (event) => {
   event.waitUntil((async () => {
+    if (event.data.isKept) {
+      event.ports[0].postMessage(shown.get(event.source.id) ?? null);
+      return;
+    }
     if ("who" in event.data) await forget(event.data.who);
     await Promise.all((event.data.keep ?? []).map(async (address) => {
       try { await keep(new Request(address), await fetch(address)); } catch { /* kept the next time */ }

@@ -5,4 +5,4 @@ from django.urls import path
 from kilter.today import views
 
 app_name = "today"
-urlpatterns = [path("", views.index, name="index")]
+urlpatterns = [path("", views.index, name="index"), path("worker.js", views.worker, name="worker")]

@@ -14,7 +14,14 @@ from kilter.people.middleware import HouseholdRequest
 from kilter.today.forms import BackForm
 from kilter.today.glance import glance_of
 from kilter.today.queries import today_sheet
+from kilter.weigh_in import views as bench
 from kilter.weigh_up.trials.queries import running
+
+
+@page_for(reads=Who.MEMBER)
+def worker(_: HouseholdRequest) -> HttpResponse:
+    """The service worker of the whole yard: under the topmost address, so that it may serve every page."""
+    return bench.worker_script()
 
 
 @page_for(reads=Who.MEMBER)

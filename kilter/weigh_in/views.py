@@ -325,7 +325,7 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "topped": Topped.choices,
         "fullness": Fullness.choices,
         "scale_key": key_of(request),
-        "pages": [f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops],
+        "pages": [reverse("weigh_in:round"), *(f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops)],
     }
     return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
 

@@ -113,6 +113,10 @@ class Gardener:
         """Keys to whatever has the focus, as a person presses them."""
         ActionChains(self.driver).send_keys(*keys).perform()
 
+    def pages_kept(self) -> set[str]:
+        """The paths of the pages that this device could show with no connection."""
+        return set(self.driver.execute_async_script(PAGES_KEPT))
+
     def sign_in(self, user: User, client) -> None:
         client.force_login(user)
         self.go("/sign-in")
@@ -125,6 +129,13 @@ class Gardener:
             if entry["level"] in {"SEVERE", "WARNING"} and not any(known in entry["message"] for known in EXPECTED_LOGS)
         ]
 
+
+PAGES_KEPT = (
+    "const done = arguments[0];"
+    "caches.keys().then((names) => Promise.all(names.filter((n) => n.startsWith('kilter-pages-'))"
+    ".map((name) => caches.open(name).then((c) => c.keys()))))"
+    ".then((all) => done(all.flat().map((one) => new URL(one.url).pathname)))"
+)
 
 #: Nothing of the test before: no worker with its pages, no lines that wait.
 FORGET = """

@@ -222,3 +222,35 @@ def test_what_a_guest_wrote_before_the_link_ended_goes_to_the_owner(gardener, ga
     g.see("2 lines kept on the tape.")
     assert sorted(WeighIn.objects.values_list("mass_mg", flat=True)) == [800_000, 900_000]
     g.driver.get_log("browser")
+
+
+def test_what_was_looked_at_opens_while_the_server_is_down_and_says_of_when_it_is(gardener, garden_open, monkeypatch):
+    g = gardener()
+    at_bench(g, garden_open.owner)
+    g.go("/")
+    wanted = {"/", "/ground/", "/weigh-in/round"}
+    g.until(lambda: wanted <= g.pages_kept(), "too little is kept")
+    assert not g.all("#kept")
+    place = f"/ground/places/{garden_open.plantings[0].place_id}"
+    g.go(place)
+    g.until(lambda: place in g.pages_kept(), "the place is kept")
+    told = {
+        "/": "Weigh in",
+        "/ground/": "Ours",
+        place: str(garden_open.plantings[0].place),
+        "/weigh-in/round": "Picking round",
+    }
+    with monkeypatch.context() as broken:
+        broken.setattr("kilter.site.context._room_of", lambda *_: 1 / 0)
+        for path, words in told.items():
+            g.go(path)
+            g.see("This page is as it was when you last saw it, on ")
+            assert words in g.text("main"), path
+        g.go("/weigh-in/")
+        g.see("What you write is kept here and sent later")
+        g.go("/household")
+        g.see("That was our fault")
+    g.go("/")
+    g.see("Weigh in")
+    assert not g.all("#kept")
+    g.driver.get_log("browser")

@@ -133,7 +133,7 @@
     const guests = JSON.parse(localStorage.getItem("kilter-guest") ?? "{}");
     delete guests[who];
     localStorage.setItem("kilter-guest", JSON.stringify(guests));
-    sessionStorage.removeItem("kilter-mode");
+    for (const name of ["kilter-mode", "kilter-yard"]) sessionStorage.removeItem(name);
     const opened = await new Promise((resolve) => {
       const asked = indexedDB.open("kilter", 1);
       asked.onsuccess = () => resolve(asked.result);
@@ -177,11 +177,45 @@
     event.preventDefault();
     first.click();
   });
+  // Today, the maps and what one looked up out there open with no connection. What is not seen yet is fetched once a visit.
+  function yardWithoutConnection() {
+    const { who, yard } = document.body.dataset;
+    if (!yard || !("serviceWorker" in navigator)) return;
+    navigator.serviceWorker.register(yard, { scope: "/" }).then(async (found) => {
+      if (sessionStorage.getItem("kilter-yard")) return;
+      await new Promise((resolve) => { setTimeout(resolve, 2000); });
+      const own = performance.getEntriesByType("resource").map((one) => one.name).filter((name) => new URL(name).pathname.startsWith("/static/"));
+      (found.active ?? (await navigator.serviceWorker.ready).active)?.postMessage({ who, keep: ["/", "/ground/", ...own] });
+      sessionStorage.setItem("kilter-yard", "kept");
+    }).catch(() => { /* without it these pages need the connection */ });
+  }
+  // A page that comes from this device says of when it is.
+  function sayIfKept() {
+    const worker = navigator.serviceWorker?.controller;
+    if (!worker) return;
+    const asked = new MessageChannel();
+    asked.port1.onmessage = ({ data }) => {
+      const seen = data && new Date(data);
+      if (!seen) return;
+      const note = Object.assign(document.createElement("p"), { id: "kept", className: "say" });
+      note.setAttribute("role", "status");
+      const day = seen.toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" });
+      const hour = seen.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+      const takesLines = document.querySelector("[data-worker]") !== null;
+      note.textContent = `Kilter cannot be reached. This page is as it was when you last saw it, on ${day} at ${hour}. ${takesLines
+        ? "What you write is kept here and sent later." : "It can be read; to change anything, the connection has to be back."} `;
+      note.append(Object.assign(document.createElement("a"), { href: location.href, textContent: "Load it again" }));
+      document.getElementById("sheet")?.prepend(note);
+    };
+    worker.postMessage({ isKept: true }, [asked.port2]);
+  }
   document.documentElement.classList.add("scripted");
   document.addEventListener("DOMContentLoaded", () => {
     // Whichever page shows that somebody else is signed in, or nobody: the bench's worker lets the pages of before go.
     const { who } = document.body.dataset;
     if (who !== undefined) navigator.serviceWorker?.getRegistration("/weigh-in/").then((bench) => bench?.active?.postMessage({ who })).catch(() => {});
+    yardWithoutConnection();
+    sayIfKept();
     // The zone that this device is set to, where nothing was chosen yet.
     const zone = document.querySelector('select[data-guess="zone"]');
     const here = Intl.DateTimeFormat().resolvedOptions().timeZone;

@@ -41,7 +41,7 @@
   }
 
   // A table to be taken elsewhere: cells by tabs, as a spreadsheet takes them in.
-  const inCells = (table) => [...table.rows].map((row) => [...row.cells].map((cell) => cell.innerText.trim().replace(/\s+/g, " ")).join("\t")).join("\n");
+  const inCells = (table) => [...table.rows].filter((row) => !row.hidden).map((row) => [...row.cells].map((cell) => cell.innerText.trim().replace(/\s+/g, " ")).join("\t")).join("\n");
   async function copied(table) {
     if (await navigator.clipboard?.writeText(inCells(table)).then(() => true, () => false)) return true;
     getSelection().selectAllChildren(table);  // without https, or without leave, there is no clipboard to write to

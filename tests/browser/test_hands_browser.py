@@ -1,0 +1,134 @@
+"""For hands: what was typed is not lost, long tables come in order, a finger is told first, all of it by keyboard."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+import pytest
+from django.test import Client
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
+from selenium.webdriver.common.actions.pointer_input import PointerInput
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from kilter.set_out.models import SeedLot
+from kilter.weigh_in.models import WeighIn
+from tests.browser.conftest import PHONE, WIDE
+
+pytestmark = pytest.mark.browser
+QUESTION = "/weigh-up/?compare=method:setting&by=kg_per_plant&crop=shallot"
+
+
+@pytest.fixture
+def g(gardener, garden):
+    one = gardener(WIDE)
+    one.sign_in(garden.owner, Client())
+    return one
+
+
+def test_what_was_typed_comes_back_with_the_page_and_waits_for_the_connection(g, garden):
+    g.go("/set-out/lots/new")
+    g.fill(name="late set", crop_name="shallot", notes="from the shed")
+    g.driver.refresh()
+    g.see("What you had typed here is back")
+    assert g.one("[name=notes]").get_attribute("value") == "from the shed"
+    g.press("Start afresh")
+    assert g.one("[name=name]").get_attribute("value") == ""
+    g.fill(name="late set", crop_name="shallot")
+    g.driver.set_network_conditions(offline=True, latency=0, throughput=0)
+    try:
+        g.click("main form button.btn-main")
+        g.see("There is no connection, so this was not sent")
+        assert g.one("[name=name]").get_attribute("value") == "late set"
+        assert not SeedLot.objects.filter(name="late set").exists()
+    finally:
+        g.driver.delete_network_conditions()
+        g.driver.get_log("browser")
+    g.click("main form button.btn-main")
+    g.until(lambda: SeedLot.objects.filter(name="late set").count() == 1)
+    g.see("late set")
+    g.go("/set-out/lots/new")
+    assert g.one("[name=name]").get_attribute("value") == "", "what was sent is not offered again"
+    assert "is back" not in g.text()
+
+
+def shown(g, nth):
+    rows = "return [...document.querySelectorAll('table.tape-wide tbody tr:not([hidden])')].map((r) => r.cells[%d].innerText.trim())"
+    return g.driver.execute_script(rows % nth)
+
+
+@pytest.fixture
+def many(garden):
+    for i in range(20):
+        WeighIn.objects.create(
+            household=garden.household,
+            planting=garden.plantings[i % 4],
+            weighed_on=date(2026, 7, 1) + timedelta(days=i),
+            grade="hurt" if i % 5 else "seed",
+            mass_mg=(i * 7 % 20 + 1) * 90_000,
+            count=i + 1,
+        )
+
+
+def grams(words):
+    number, unit = words.split()[-2:]
+    return float(number.replace(",", "")) * (1000 if unit == "kg" else 1)
+
+
+def test_a_long_table_is_ordered_and_narrowed_and_the_address_says_how(g, garden, many):
+    g.go("/weigh-in/lines")
+    g.press("Weight")
+    weights = [grams(one) for one in shown(g, 5)]
+    assert weights == sorted(weights)
+    assert len(weights) > 20
+    assert "sort=weight" in g.driver.current_url
+    assert g.one("th[aria-sort]").get_attribute("aria-sort") == "ascending"
+    g.press("Weight")
+    assert [grams(one) for one in shown(g, 5)] == sorted(weights, reverse=True)
+    g.one(".table-controls input").send_keys("seed")
+    g.until(lambda: set(shown(g, 3)) == {"Seed"})
+    g.see(f"4 of {len(weights)}")
+    g.driver.refresh()
+    assert set(shown(g, 3)) == {"Seed"}
+    kept = [grams(one) for one in shown(g, 5)]
+    assert kept == sorted(kept, reverse=True)
+    g.one(".table-controls input").clear()
+    g.one(".table-controls input").send_keys(" ", Keys.BACKSPACE)
+    g.press("Weight")
+    assert "sort" not in g.driver.current_url
+    days = [one.split("\n")[0] for one in shown(g, 0)]
+    g.press("Day")
+    assert [one.split("\n")[0] for one in shown(g, 0)] == sorted(
+        days, key=lambda d: (d.split()[1] != "July", int(d.split()[0]))
+    )
+
+
+def test_on_a_phone_the_order_is_chosen_from_a_list(gardener, garden, many):
+    g = gardener(PHONE)
+    g.sign_in(garden.owner, Client())
+    g.go("/weigh-in/lines")
+    Select(g.one(".order-narrow select")).select_by_visible_text("Weight, the other way")
+    weights = [grams(one) for one in shown(g, 5)]
+    assert weights == sorted(weights, reverse=True)
+
+
+def tap(g, element):
+    finger = ActionBuilder(g.driver, mouse=PointerInput("touch", "finger"))
+    finger.pointer_action.move_to(element).pointer_down().pointer_up()
+    finger.perform()
+
+
+def test_a_finger_is_told_what_a_weight_is_and_opens_it_at_the_second_tap(gardener, garden):
+    g = gardener(PHONE)
+    g.sign_in(garden.owner, Client())
+    g.go(QUESTION)
+    g.until(lambda: g.all("a.weight"))
+    weight = next(one for one in g.all("a.weight") if one.is_displayed())
+    g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", weight)
+    story = weight.get_attribute("data-story")
+    before = g.driver.current_url
+    tap(g, weight)
+    g.until(lambda: g.text("#story") == f"{story} Tap again to open it.")
+    assert g.driver.current_url == before
+    tap(g, weight)
+    g.until(lambda: "/set-out/" in g.driver.current_url, "it opens")

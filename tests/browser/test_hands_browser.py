@@ -53,8 +53,11 @@ def test_what_was_typed_comes_back_with_the_page_and_waits_for_the_connection(g,
 
 
 def shown(g, nth):
-    rows = "return [...document.querySelectorAll('table.tape-wide tbody tr:not([hidden])')].map((r) => r.cells[%d].innerText.trim())"
-    return g.driver.execute_script(rows % nth)
+    rows = "table.tape-wide tbody tr:not([hidden])"
+    script = (
+        "return [...document.querySelectorAll(arguments[0])].map((row) => row.cells[arguments[1]].innerText.trim())"
+    )
+    return g.driver.execute_script(script, rows, nth)
 
 
 @pytest.fixture

@@ -19,6 +19,10 @@
     event.preventDefault();
     event.stopImmediatePropagation();
   }
+  function sayLetters() {
+    const said = document.getElementById("letters-off");
+    if (said) said.textContent = lettersOn() ? "" : "Letters are off: only ? and / are keys.";
+  }
   function press(selector) { document.querySelector(selector)?.click(); }
 
   // The letter after g is a room's, whatever else it means on this page.
@@ -119,7 +123,10 @@
       gap.querySelector("summary").textContent = ticked.join(", ") || gap.dataset.none;
     }
     event.target.closest("form[data-sends-itself]")?.requestSubmit();
-    if (event.target.id === "letters-on") localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
+    if (event.target.id === "letters-on") {
+      localStorage.setItem("kilter-letters", event.target.checked ? "on" : "off");
+      sayLetters();
+    }
   });
   // Signing out clears the device of one's own: it asks while lines of one's own wait, and leaves those of others.
   const lines = (count) => `${count} line${count === 1 ? "" : "s"}`;
@@ -222,6 +229,7 @@
     if (zone && !zone.closest("form").querySelector(".problem") && [...zone.options].some((option) => option.value === here)) zone.value = here;
     const box = document.getElementById("letters-on");
     if (box) box.checked = lettersOn();
+    sayLetters();
     // The note in hand is kept in view on a long strip.
     document.querySelector('.strip [aria-current="true"]')?.scrollIntoView({ block: "nearest", inline: "center" });
   });

@@ -74,7 +74,7 @@
   document.addEventListener("htmx:beforeSwap", ({ detail: { target } }) => {
     open = [...target.querySelectorAll("details[id][open]")].map((details) => details.id);
     const field = document.activeElement;
-    held = target.contains(field) && field !== target ? { field, value: field.value, at: isText(field) ? field.selectionStart : null } : null;
+    held = target.contains(field) && field !== target ? { field, value: field.value, at: isText(field) ? field.selectionStart : null, target } : null;
   });
   document.addEventListener("htmx:afterSettle", () => {
     for (const id of open) document.getElementById(id)?.setAttribute("open", "");
@@ -82,7 +82,10 @@
     if (held === null) return;
     const field = same(held.field);
     if (field && isText(field) && field.value !== held.value) typedMeanwhile(field, held);
-    field?.focus({ preventScroll: true });
+    // What is gone leaves the cursor where it stood, so that Tab goes on from there and not from the top.
+    const next = field ?? (held.target.isConnected ? held.target : document.getElementById(held.target.id));
+    if (next && !field) next.tabIndex = -1;
+    next?.focus({ preventScroll: true });
     held = null;
   });
   // A browser sees no change in a value that a script put in, so leaving the field sends it.

@@ -1,5 +1,5 @@
-const [target, text, pictureText] = arguments;
-const found = { overflow: [], hidden: [], targets: [], text: [] };
+const [target, text, pictureText, job] = arguments;
+const found = { overflow: [], hidden: [], targets: [], jobs: [], text: [] };
 const name = (one) => `${one.tagName.toLowerCase()}${one.id ? "#" + one.id : ""}${typeof one.className === "string" && one.className ? "." + one.className.trim().split(/\s+/).slice(0, 2).join(".") : ""} “${(one.innerText ?? one.textContent ?? one.value ?? "").trim().slice(0, 30)}”`;
 const shown = (one) => one.checkVisibility({ visibilityProperty: true, opacityProperty: true });
 // A gap of a sentence opens over the page, one at a time; every other part that is folded is unfolded.
@@ -17,6 +17,12 @@ for (const one of document.querySelectorAll(small)) {
   const label = one.matches("input[type=checkbox], input[type=radio]") ? one.closest("label") ?? document.querySelector(`label[for="${one.id}"]`) : null;
   const box = (label ?? one).getBoundingClientRect();
   if (box.width && (box.width < target - 0.5 || box.height < target - 0.5)) found.targets.push(`${name(one)} ${box.width.toFixed(0)}×${box.height.toFixed(0)}`);
+}
+// What the main jobs are done by is as large as a thumb.
+const jobs = ".btn-main, .beam li a, .pad button, .grades button, .write-now, a[data-pot], .pick-line .btn, .pick-line input, .uses .btn, .crate, .slide, .sentence :is(summary, select, input), .choose-typed input, .told-line summary";
+for (const one of document.querySelectorAll(jobs)) {
+  const box = one.getBoundingClientRect();
+  if (shown(one) && box.width && (box.height < job - 0.5 || box.width < job - 0.5)) found.jobs.push(`${name(one)} ${box.width.toFixed(0)}×${box.height.toFixed(0)}`);
 }
 const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
 while (walker.nextNode()) {

@@ -11,7 +11,7 @@ from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from kilter.set_out.models import SeedLot
+from kilter.set_out.models import Planting, SeedLot
 from kilter.weigh_in.models import WeighIn
 from tests.browser.conftest import PHONE, WIDE
 
@@ -135,3 +135,49 @@ def test_a_finger_is_told_what_a_weight_is_and_opens_it_at_the_second_tap(garden
     assert g.driver.current_url == before
     tap(g, weight)
     g.until(lambda: "/set-out/" in g.driver.current_url, "it opens")
+
+
+LOOKS = """
+const [chosen, other] = [...arguments].map((css) => getComputedStyle(document.querySelector(css)));
+const seen = ["outlineStyle", "outlineWidth", "backgroundColor", "color", "borderTopColor"];
+return seen.some((one) => chosen[one] !== other[one]);
+"""
+
+
+@pytest.mark.parametrize(
+    ("path", "chosen", "other"),
+    [
+        ("/", '#look button[aria-pressed="true"]', '#look button[aria-pressed="false"]'),
+        ("/", ".beam li a[aria-current]", ".beam li a:not([aria-current])"),
+        ("/weigh-in/", ".grades .btn:has(:checked)", ".grades .btn:not(:has(:checked))"),
+        ("/weigh-in/", '.pot[aria-current="true"]', '.pot:not([aria-current="true"])'),
+        ("/set-out/new", ".pick label:has(:checked)", ".pick label:not(:has(:checked))"),
+    ],
+)
+def test_what_is_chosen_is_seen_where_the_system_takes_the_colours(g, garden, path, chosen, other):
+    features = [{"name": "forced-colors", "value": "active"}]
+    g.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": features})
+    try:
+        Planting.objects.update(finished_on=None)
+        g.go(path)
+        if "pick" in chosen:
+            g.driver.execute_script("document.querySelector('.pick input').checked = true")
+        g.until(lambda: g.all(chosen) and g.all(other), "one is chosen and another is not")
+        assert g.driver.execute_script(LOOKS, chosen, other)
+        assert g.driver.execute_script("return matchMedia('(forced-colors: active)').matches")
+    finally:
+        g.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+
+
+def test_a_name_from_right_to_left_does_not_turn_its_neighbours_round(g, garden):
+    garden.varieties[0].name = "ثوم الجدة"
+    garden.varieties[0].save()
+    g.go("/set-out/")
+    order = """
+    const cell = [...document.querySelectorAll("main td")].find((one) => one.textContent.includes("ثوم"));
+    const next = cell.nextElementSibling;
+    const left = (one) => one.getBoundingClientRect().left;
+    return [getComputedStyle(cell.querySelector("a")).unicodeBidi, left(cell) < left(next)];
+    """
+    g.press("The table of")
+    assert g.driver.execute_script(order) == ["isolate", True]

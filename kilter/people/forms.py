@@ -112,6 +112,12 @@ class HouseholdForm(OfRecord, CommaNumbers, forms.ModelForm):
             "may_onlookers_take_out",
         )
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        # What a choice comes to is said beside it, by an example.
+        short = [(unit, label.partition(":")[0]) for unit, label in Household.Units.choices]
+        self.fields["default_unit"].choices = short  # type: ignore[attr-defined]
+
 
 class BenchLinkForm(forms.ModelForm):
     """A link by which helpers come to the bench."""

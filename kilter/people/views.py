@@ -19,6 +19,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 from kilter.people import actions, clock
 from kilter.people.access import Who, page_for
 from kilter.people.accounts import BACKEND
+from kilter.people.examples import asked_about, examples_of, time_there
 from kilter.people.forms import (
     BackForm,
     BenchLinkForm,
@@ -137,6 +138,9 @@ def household(request: HouseholdRequest) -> HttpResponse:
         return redirect("people:household")
     context = {
         "form": form,
+        "examples": examples_of(form, clock.today(request.household)),
+        "time_there": time_there(request.household.time_zone),
+        "asked_about": asked_about(form["sure_fold"].value()),
         "invite_form": InviteForm(),
         "bench_link_form": BenchLinkForm(),
         "bench_links": [

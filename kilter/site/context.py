@@ -15,6 +15,7 @@ from kilter.people import clock
 from kilter.people.look import mode_of, system_of
 from kilter.people.middleware import HouseholdRequest, who_of
 from kilter.people.models import Role
+from kilter.site.walk import walk_of
 
 
 @dataclass(frozen=True)
@@ -82,6 +83,8 @@ def page(request: HttpRequest) -> dict[str, Any]:
             context["may_take_out"] = household_request.membership.may_take_out
             if household_request.membership.role == Role.BENCH:
                 context |= {"rooms": AT_BENCH, "is_at_bench": True}
+            else:
+                context["walk"] = walk_of(request, is_demo=household_request.household.is_demo)
             context |= _going(household_request)
             context["who_here"] = who_of(household_request)
             context["season_now"] = clock.today(household_request.household).year

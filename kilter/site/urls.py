@@ -20,6 +20,7 @@ urlpatterns = [
     path("data/", include("kilter.exchange.urls")),
     path("find/", include("kilter.find.urls")),
     path("look", views.look, name="look"),
+    path("walk", views.walk, name="walk"),
     path("", include("kilter.people.urls")),
 ]
 handler400 = "kilter.site.views.bad_request"

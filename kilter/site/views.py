@@ -8,12 +8,14 @@ from django.db import connection
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
 from kilter.people.look import remember
 from kilter.site.logs import request_id
+from kilter.site.walk import STOPS, go_on
 
 
 class LookForm(forms.Form):
@@ -30,10 +32,31 @@ def look(request: HttpRequest) -> HttpResponse:
     """Keep how this browser wants to see things."""
     form = LookForm(request.POST)
     form.is_valid()
-    back = form.cleaned_data.get("back", "")
-    is_ours = url_has_allowed_host_and_scheme(back, {request.get_host()}, require_https=request.is_secure())
-    answer = HttpResponseRedirect(back if is_ours and back.startswith("/") else "/")
+    answer = HttpResponseRedirect(_own_page(request, form.cleaned_data.get("back", "")))
     return remember(answer, units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode"))
+
+
+class WalkForm(forms.Form):
+    """Which stop is next, 0 for none, and the page to come back to."""
+
+    stop = forms.IntegerField(min_value=0, max_value=len(STOPS))
+    back = forms.CharField(required=False, max_length=2000)
+
+
+@login_not_required
+@require_POST
+def walk(request: HttpRequest) -> HttpResponse:
+    """Go on to a stop of the walk round Kilter, or leave it."""
+    form = WalkForm(request.POST)
+    nth = form.cleaned_data["stop"] if form.is_valid() else 0
+    where = reverse(STOPS[nth - 1].room) if nth else _own_page(request, form.cleaned_data.get("back", ""))
+    return go_on(HttpResponseRedirect(where), nth, is_https=request.is_secure())
+
+
+def _own_page(request: HttpRequest, back: str) -> str:
+    """The page to come back to, where it is one of ours; else today's sheet."""
+    is_ours = url_has_allowed_host_and_scheme(back, {request.get_host()}, require_https=request.is_secure())
+    return back if is_ours and back.startswith("/") else "/"
 
 
 @login_not_required

@@ -36,6 +36,7 @@ def take(size, shots, base: str) -> None:
         g = Gardener(driver, base)
         for name, path, mode, act in shots:
             g.go("/household")
+            g.driver.add_cookie({"name": "kilter_walk", "value": "0", "path": "/"})
             driver.add_cookie({"name": "kilter_mode", "value": mode, "path": "/"})
             g.go(path)
             if act:

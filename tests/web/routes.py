@@ -101,6 +101,7 @@ OPEN_TO_ALL = {
     "weigh_in:late_send",
     "weigh_in:manifest",
     "look",
+    "walk",
 }
 
 

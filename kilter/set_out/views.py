@@ -41,6 +41,7 @@ from kilter.set_out.forms import (
 from kilter.set_out.memory import memory_of
 from kilter.set_out.models import Cost, Crop, PlantCount, Planting, SeedLot, Variety
 from kilter.set_out.planned import planned_in
+from kilter.set_out.steps import PLACE, step_before
 
 MAX_KEY = 2**63 - 1
 
@@ -75,11 +76,13 @@ def index(request: HouseholdRequest) -> HttpResponse:
     season, today = chosen_season(request), clock.today(request.household)
     coming = today.year + 1
     ahead = {coming} if planned_in(request.household, coming) else set()
+    sheet = queries.season_sheet(request.household, season, today)
     context = {
         "season": season,
         "seasons": sorted({*queries.seasons_of(request.household, today.year), *ahead}, reverse=True),
         "planned": planned_in(request.household, season),
-        "sheet": queries.season_sheet(request.household, season, today),
+        "sheet": sheet,
+        "step": None if sheet.lanes else step_before(request.household, PLACE),
     }
     return render(request, "set_out/index.html", context)
 

@@ -16,6 +16,7 @@ from kilter.people.middleware import HouseholdRequest
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out.models import Planting
+from kilter.set_out.steps import SITE, not_yet, step_before
 from kilter.tending import actions, queries
 from kilter.tending.forms import (
     PHOTO_ABOUT,
@@ -51,6 +52,8 @@ def index(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new(request: HouseholdRequest) -> HttpResponse:
     """Write down what happened, for many places at once."""
+    if step := step_before(request.household, SITE):
+        return not_yet(request, "Write down what happened", step)
     begin = _begin(request)
     form = HappeningForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
     if request.method == "POST" and form.is_valid():
@@ -77,6 +80,8 @@ def happening(request: HouseholdRequest, found: Happening) -> HttpResponse:
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
 def do(request: HouseholdRequest) -> HttpResponse:
     """Write down a job done for many places at once, with its minutes and water."""
+    if step := step_before(request.household, SITE):
+        return not_yet(request, "Work done", step)
     begin = _begin(request)
     form = JobForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
     if request.method == "POST" and form.is_valid():
@@ -89,6 +94,8 @@ def do(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
 def repeat(request: HouseholdRequest) -> HttpResponse:
     """Let a job come back every so many days, or once on a day ahead."""
+    if step := step_before(request.household, SITE):
+        return not_yet(request, "A job that comes back", step)
     begin = _begin(request)
     form = RepeatForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
     return form_page(

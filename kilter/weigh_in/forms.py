@@ -360,6 +360,11 @@ class LinesForm(OfHousehold, forms.Form):
     day = DayField(required=False)
     pot = forms.IntegerField(required=False, min_value=1, max_value=MAX_KEY, widget=forms.HiddenInput)
 
+    @property
+    def is_asked(self) -> bool:
+        """Whether anything narrows the lines down."""
+        return any(self.data.get(name) for name in self.fields)
+
 
 class PersonForm(OfHousehold, forms.Form):
     """Whose writing is taken back, and since which day."""

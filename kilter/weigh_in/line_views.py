@@ -19,6 +19,7 @@ from kilter.people.models import Change, Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop, Planting
+from kilter.set_out.steps import PLANTING, not_yet, step_before
 from kilter.set_out.views import plantings
 from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
 from kilter.weigh_in import actions, queries
@@ -187,6 +188,8 @@ def leave_all_counted(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.WRITER, writes=Who.WRITER)
 def remember(request: HouseholdRequest) -> HttpResponse:
     """Write a harvest down from memory."""
+    if step := step_before(request.household, PLANTING):
+        return not_yet(request, "A harvest from memory", step)
     begin = {"planting": request.GET.get("pot", "")} if request.GET.get("pot", "").isdigit() else {}
     form = RememberForm(request.POST or None, household=request.household, initial=begin)
 

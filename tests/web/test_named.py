@@ -11,7 +11,7 @@ from tests.web.routes import MINE, complete
 
 
 def unnamed(html):
-    """Pictures that would be read out as nothing, or as bare figures: neither named, nor skipped, nor part of a name."""
+    """Pictures that would be read out as nothing: neither named, nor skipped, nor part of what is named."""
     page = etree.fromstring(html, etree.HTMLParser(recover=True))
     for svg in page.iter("svg"):
         around = [svg, *svg.iterancestors()]

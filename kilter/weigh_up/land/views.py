@@ -14,6 +14,7 @@ from kilter.drawing.curves import Chart, smooth
 from kilter.people.access import Who, page_for
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
+from kilter.set_out.steps import PLANTING, not_yet, step_before
 from kilter.weigh_up.answer.pictures import rate_figure, rate_unit, rate_value
 from kilter.weigh_up.land.forms import CropForm
 from kilter.weigh_up.land.queries import Crowded, crowded, most_varied, shared_beds, sharing_pays
@@ -24,6 +25,8 @@ CURVE_POINTS = 60
 @page_for(reads=Who.MEMBER)
 def crowding(request: HouseholdRequest) -> HttpResponse:
     """Less a plant, more together: yield per plant and per square metre over plants per square metre."""
+    if step := step_before(request.household, PLANTING):
+        return not_yet(request, "How close to plant", step)
     data = request.GET or None
     form = CropForm(data, household=request.household)
     crops = form.fields["crop"].queryset  # type: ignore[attr-defined]

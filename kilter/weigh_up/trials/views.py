@@ -16,6 +16,7 @@ from kilter.people.models import Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop, MethodTag
+from kilter.set_out.steps import PLACE, PLANTING, not_yet, step_before
 from kilter.weigh_up.question.first import OWN_TAGS
 from kilter.weigh_up.trials import actions, queries
 from kilter.weigh_up.trials.forms import AfterwardsForm, PlantTrialForm, TrialForm
@@ -46,6 +47,8 @@ def listed(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
 def new(request: HouseholdRequest) -> HttpResponse:
     """Ask the question first; what so many places can show stands beside it."""
+    if step := step_before(request.household, PLACE):
+        return not_yet(request, "A new trial", step)
     season = clock.today(request.household).year + (clock.today(request.household).month >= queries.NEXT_SEASON_FROM)
     form = TrialForm(request.POST or None, household=request.household, initial={"season": season, "alike": ALIKE})
     if request.method == "POST" and form.is_valid():
@@ -67,6 +70,8 @@ def new(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
 def afterwards(request: HouseholdRequest) -> HttpResponse:
     """Set a trial up from plantings that already stand."""
+    if step := step_before(request.household, PLANTING):
+        return not_yet(request, "A trial of what stands already", step)
     form = AfterwardsForm(request.POST or None, household=request.household, initial={"alike": ALIKE})
     if request.method == "POST" and form.is_valid():
         try:

@@ -22,7 +22,7 @@ from kilter.ground.models import (
     Site,
     is_bed_kind,
 )
-from kilter.people.forms import CommaNumbers, DatedForm, DayField, OfHousehold, PriceField
+from kilter.people.forms import CommaNumbers, DatedForm, DayField, Group, OfHousehold, PriceField
 from kilter.people.meeting import OfRecord
 
 MAX_SET = 200
@@ -59,6 +59,16 @@ class SiteForm(OfHousehold, forms.ModelForm):
 
     last_frost_on = DayField(required=False)
     first_frost_on = DayField(required=False)
+    groups = (
+        Group("The land", "Its map is drawn to this size.", ("name", "length_m", "width_m", "north_deg")),
+        Group(
+            "Sun and frost",
+            "Places have this light unless they say otherwise, and it can be compared. Sowing days and the end of the "
+            "season follow from the frosts.",
+            ("light", "light_when", "shelter", "last_frost_on", "first_frost_on", "latitude"),
+        ),
+        Group("The way there", "", ("away_min", "notes")),
+    )
 
     def seldom(self) -> Collection[str]:
         return {"light_when", "shelter", "away_min", "north_deg", "notes"}
@@ -100,6 +110,24 @@ class PlaceForm(OfHousehold, forms.ModelForm):
         label="that volume is in",
         required=False,
         choices=[("L", "litres"), ("US gal", "US gallons"), ("imp gal", "imperial gallons")],
+    )
+    groups = (
+        Group("What it is", "", ("how_many", "kind", "name", "number", "first_number", "site", "material")),
+        Group(
+            "How large",
+            "Yields per square metre and per litre, and how many plants it takes, are reckoned from these.",
+            ("length_m", "width_m", "diameter_m", "depth_m", "volume_l", "volume_unit"),
+        ),
+        Group(
+            "Where it stands",
+            "On the map its edge and its middle can be compared, and the plan lays out what stands where.",
+            ("layout", "x_m", "y_m", "gap_m", "per_row", "height_m", "shade_side"),
+        ),
+        Group(
+            "Light and water",
+            "Places that differ in these are told apart in a comparison; the plan keeps what wants sun out of shade.",
+            ("light", "moisture", "is_above_waist", "is_rooted_through", "empty_kg"),
+        ),
     )
 
     class Meta:

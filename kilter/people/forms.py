@@ -6,7 +6,7 @@ import zoneinfo
 from collections.abc import Callable, Collection
 from datetime import date
 from functools import partial
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple
 
 from django import forms
 from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm, SetPasswordForm
@@ -39,8 +39,30 @@ def _with_comma(read: Callable[[Any], Any], value: Any) -> Any:
     return read(value.replace(",", ".") if isinstance(value, str) else value)
 
 
+class Group(NamedTuple):
+    """Fields that belong together: a head, what they are good for, and their names."""
+
+    head: str
+    good_for: str
+    names: tuple[str, ...]
+
+
 class Folding(forms.BaseForm):
     """A form that keeps what seldom needs saying folded away; what is filled in or wrong stands open."""
+
+    #: Where a form is long, its fields by what they are about; what no group names stands at the end.
+    groups: ClassVar[tuple[Group, ...]] = ()
+
+    @property
+    def grouped(self) -> list[tuple[Group, list[forms.BoundField]]]:
+        """Each group with those of its fields that are not folded."""
+        if not self.groups:
+            return []
+        named = {name for group in self.groups for name in group.names}
+        rest = Group("", "", tuple(name for name in self.fields if name not in named))
+        shown = {field.name: field for field in self.unfolded}
+        found = [(group, [shown[name] for name in group.names if name in shown]) for group in (*self.groups, rest)]
+        return [(group, fields) for group, fields in found if fields]
 
     def seldom(self) -> Collection[str]:
         """The names of the fields to fold."""

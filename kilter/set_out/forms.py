@@ -14,7 +14,7 @@ from kilter.core.handbook.own import OWN_VALUES
 from kilter.ground.choosing import ChooseField, spot_key, spots_of
 from kilter.ground.forms import InPart
 from kilter.ground.models import Part, Place
-from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
+from kilter.people.forms import DatedForm, DayField, Group, MassField, OfHousehold, PriceField, VagueDateField
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
 from kilter.set_out.choosing import ChoosePlantings
@@ -99,6 +99,25 @@ class PlantingForm(InPart, forms.ModelForm):
         label="methods", required=False, max_length=600, help_text="setting=autumn; mulch=straw"
     )
 
+    groups = (
+        Group("What was planted", "", ("crop_name", "variety_name", "is_variety_doubtful", "lot_name", "lot_mass")),
+        Group(
+            "How many, and where",
+            "What a plant and a square metre gave is over these, until plants are counted.",
+            ("units", "units_pm", "unit_kind", "place", "part", "share_percent"),
+        ),
+        Group(
+            "When",
+            "Days to the first lift count from the day of planting; the vaguer it is, the more doubt they carry.",
+            ("planted", "season", "lift_from", "finished_on"),
+        ),
+        Group(
+            "How it was done",
+            "Methods and spacing can be compared: a method is a name and its value.",
+            ("layout", "rows", "in_row_cm", "row_gap_cm", "depth_cm", "spread_cm", "methods_text"),
+        ),
+        Group("And besides", "", ("is_volunteer", "is_perennial", "notes", "is_for_set")),
+    )
     field_order = (
         "crop_name",
         "variety_name",
@@ -356,6 +375,19 @@ class LotForm(OfHousehold, forms.ModelForm):
     weight = MassField(label="weight bought", required=False)
     price = PriceField(required=False)
     sow_by = DayField(label="last sowing date", required=False)
+    groups = (
+        Group("What is in it", "", ("name", "crop_name", "variety_name")),
+        Group(
+            "Where it is from",
+            "Lots of one variety can be compared; one that is past its last day is marked where it is sown.",
+            ("source", "kept_from", "packed_year", "sow_by"),
+        ),
+        Group(
+            "How much",
+            "What is left is this less what each sowing took; its price is shared over what was sown from it.",
+            ("bought_count", "weight", "price", "notes"),
+        ),
+    )
     field_order = (
         "name",
         "crop_name",
@@ -413,6 +445,27 @@ class CropValuesForm(OfHousehold, forms.ModelForm):
     """A crop: what it is like, and the household's own values in place of the handbook's."""
 
     like = forms.ChoiceField(label="is like", required=False)
+    groups = (
+        Group("What it is", "Whatever is left empty is as the handbook says.", ("like", "is_counted", "is_small_food")),
+        Group(
+            "When",
+            "Today says from these when to look at it; Next year, when to sow.",
+            (
+                *("own_days_min", "own_days_max", "own_autumn_days_min", "own_autumn_days_max"),
+                "own_pick_every_days",
+            ),
+        ),
+        Group(
+            "What it gives, and takes",
+            "Next year begins with these, and trusts your own harvests the more of them there are.",
+            ("own_kg_per_plant", "own_germination_percent", "own_in_row_cm", "own_row_gap_cm"),
+        ),
+        Group(
+            "At the table, and kept",
+            "How much is enough, and how long the larder counts on it.",
+            ("own_servings_per_week", "own_serving_g", "own_keep_weeks", "own_fresh_days"),
+        ),
+    )
 
     class Meta:
         model = Crop

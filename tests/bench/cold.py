@@ -75,7 +75,6 @@ def main() -> None:
         driver.execute_cdp_cmd("Network.enable", {})
         driver.execute_cdp_cmd("Network.setBypassServiceWorker", {"bypass": True})
         g.go("/household")
-        driver.execute_script("sessionStorage.setItem('kilter-yard', 'kept')")  # nor is anything fetched to be kept
         for path in PAGES:
             driver.execute_cdp_cmd("Network.clearBrowserCache", {})
             g.go(path)

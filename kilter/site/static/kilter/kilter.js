@@ -140,7 +140,7 @@
     const guests = JSON.parse(localStorage.getItem("kilter-guest") ?? "{}");
     delete guests[who];
     localStorage.setItem("kilter-guest", JSON.stringify(guests));
-    for (const name of ["kilter-mode", "kilter-yard"]) sessionStorage.removeItem(name);
+    sessionStorage.removeItem("kilter-mode");
     const opened = await new Promise((resolve) => {
       const asked = indexedDB.open("kilter", 1);
       asked.onsuccess = () => resolve(asked.result);
@@ -184,16 +184,16 @@
     event.preventDefault();
     first.click();
   });
-  // Today, the maps and what one looked up out there open with no connection. What is not seen yet is fetched once a visit.
+  // Today, the maps and what one looked up out there open with no connection, as they were last seen.
+  const OF_YARD = /^\/(ground\/(places\/\d+)?|set-out\/\d+)?$/;
   function yardWithoutConnection() {
     const { who, yard } = document.body.dataset;
-    if (!yard || !("serviceWorker" in navigator)) return;
+    if (!yard || !("serviceWorker" in navigator) || !OF_YARD.test(location.pathname)) return;
+    const isSeen = navigator.serviceWorker.controller !== null; // then it is kept as it comes
     navigator.serviceWorker.register(yard, { scope: "/" }).then(async (found) => {
-      if (sessionStorage.getItem("kilter-yard")) return;
-      await new Promise((resolve) => { setTimeout(resolve, 2000); });
+      if (isSeen) return;
       const own = performance.getEntriesByType("resource").map((one) => one.name).filter((name) => new URL(name).pathname.startsWith("/static/"));
-      (found.active ?? (await navigator.serviceWorker.ready).active)?.postMessage({ who, keep: ["/", "/ground/", ...own] });
-      sessionStorage.setItem("kilter-yard", "kept");
+      (found.active ?? (await navigator.serviceWorker.ready).active)?.postMessage({ who, keep: [location.pathname, ...own] });
     }).catch(() => { /* without it these pages need the connection */ });
   }
   // A page that comes from this device says of when it is.

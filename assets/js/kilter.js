@@ -140,7 +140,7 @@
     const guests = JSON.parse(localStorage.getItem("kilter-guest") ?? "{}");
     delete guests[who];
     localStorage.setItem("kilter-guest", JSON.stringify(guests));
-    sessionStorage.removeItem("kilter-mode");
+    for (const name of Object.keys(sessionStorage)) if (name === "kilter-mode" || name.startsWith("kilter-draft ")) sessionStorage.removeItem(name);
     const opened = await new Promise((resolve) => {
       const asked = indexedDB.open("kilter", 1);
       asked.onsuccess = () => resolve(asked.result);
@@ -185,6 +185,7 @@
     first.click();
   });
   // Today, the maps and what one looked up out there open with no connection, as they were last seen.
+  // The same pages as in worker.js.
   const OF_YARD = /^\/(ground\/(places\/\d+)?|set-out\/\d+)?$/;
   function yardWithoutConnection() {
     const { who, yard } = document.body.dataset;

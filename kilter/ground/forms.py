@@ -120,12 +120,12 @@ class PlaceForm(OfHousehold, forms.ModelForm):
         ),
         Group(
             "Where it stands",
-            "On the map its edge and its middle can be compared, and the plan lays out what stands where.",
+            "What is on the map can be compared by edge and middle, and seen in the plan for next year.",
             ("layout", "x_m", "y_m", "gap_m", "per_row", "height_m", "shade_side"),
         ),
         Group(
             "Light and water",
-            "Places that differ in these are told apart in a comparison; the plan keeps what wants sun out of shade.",
+            "Places that differ in these are told apart in a comparison.",
             ("light", "moisture", "is_above_waist", "is_rooted_through", "empty_kg"),
         ),
     )

@@ -103,7 +103,7 @@ class PlantingForm(InPart, forms.ModelForm):
         Group("What was planted", "", ("crop_name", "variety_name", "is_variety_doubtful", "lot_name", "lot_mass")),
         Group(
             "How many, and where",
-            "What a plant and a square metre gave is over these, until plants are counted.",
+            "What each plant gave is reckoned over these, until plants are counted.",
             ("units", "units_pm", "unit_kind", "place", "part", "share_percent"),
         ),
         Group(
@@ -379,7 +379,7 @@ class LotForm(OfHousehold, forms.ModelForm):
         Group("What is in it", "", ("name", "crop_name", "variety_name")),
         Group(
             "Where it is from",
-            "Lots of one variety can be compared; one that is past its last day is marked where it is sown.",
+            "Lots of one variety can be compared; one that is past its last sowing date is marked among the lots.",
             ("source", "kept_from", "packed_year", "sow_by"),
         ),
         Group(

@@ -27,9 +27,21 @@ class Step(NamedTuple):
 def step_before(household: Household, wanted: str) -> Step | None:
     """The first of site, place and planting that is still missing, up to the one that is wanted; None if all are."""
     steps = (
-        (SITE, Site, "First comes the piece of land it is about.", "Name the first site", "ground:new_site"),
-        (PLACE, Place, "First come the beds and containers it is about.", "Make some containers", "ground:new_set"),
-        (PLANTING, Planting, "First something has to be set out.", "Set out", "set_out:new"),
+        (
+            SITE,
+            Site,
+            "First name the piece of land: a yard, a plot, a balcony.",
+            "Name the first site",
+            "ground:new_site",
+        ),
+        (
+            PLACE,
+            Place,
+            "First make the beds or containers that things grow in.",
+            "Make some containers",
+            "ground:new_set",
+        ),
+        (PLANTING, Planting, "First set something out.", "Set out", "set_out:new"),
     )
     for name, model, words, label, route in steps:
         if not model.objects.of(household).exists():

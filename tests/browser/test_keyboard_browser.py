@@ -72,7 +72,6 @@ def test_a_question_is_asked_and_its_focus_outlasts_every_answer(k):
     k.g.keys(Keys.ENTER)
     k.g.see("The table behind it")
     assert k.g.one("details[data-table]").get_attribute("open")
-    # to leave one out is a link in the table; what is gone leaves the focus near
     k.g.keys("gt")
     k.g.see("Weigh in")
     assert k.g.driver.current_url.rstrip("/") == k.g.base.rstrip("/")

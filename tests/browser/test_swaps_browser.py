@@ -78,6 +78,15 @@ def test_a_part_that_is_asked_for_once_can_be_tried_again_too(g):
     g.see("Sum of squares")
 
 
+def test_what_is_gone_with_a_swap_leaves_the_focus_in_its_part(g):
+    g.go(QUESTION)
+    g.see("looks better than")
+    g.driver.execute_script(
+        "document.querySelector('#weigh-up a').focus(); htmx.ajax('GET', location.href, '#weigh-up')"
+    )
+    g.until(lambda: g.driver.execute_script("return document.activeElement.id") == "weigh-up", "the focus is near")
+
+
 def test_a_table_is_copied_for_a_spreadsheet(g, garden):
     g.go("/weigh-in/lines")
     g.driver.execute_script("navigator.clipboard.writeText = async (text) => { window.taken = text; }")

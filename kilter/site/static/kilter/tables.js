@@ -26,7 +26,7 @@
   }
   const valueOf = (text) => dayOf(text) ?? gramsOf(text) ?? figureOf(text);
 
-  // The rows in order of one column, each as [key, row]: what says nothing comes last, whichever way.
+  // The order of a column's cells, by their places: what says nothing comes last, whichever way.
   function inOrder(texts, isDown) {
     const values = texts.map((text) => (text ? valueOf(text) : null));
     const filled = texts.filter(Boolean).length;
@@ -115,7 +115,7 @@
       this.choice.value = head ? sort : "";
       const texts = head ? this.was.map((row) => textOf(row.cells[head.cellIndex])) : [];
       const rows = head ? inOrder(texts, sort.startsWith("-")).map((i) => this.was[i]) : this.was;
-      // one at a time, so that the row with the focus keeps it
+      // what stands in order already is not moved, and keeps the focus
       if (rows.some((row, i) => this.table.tBodies[0].rows[i] !== row)) this.table.tBodies[0].append(...rows);
       const words = this.asked("only").toLowerCase().split(/\s+/).filter(Boolean);
       for (const row of rows) row.hidden = !words.every((word) => row.textContent.toLowerCase().includes(word));

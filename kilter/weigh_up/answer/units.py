@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from functools import partial
 
 from kilter.core.compare import Unit
 from kilter.core.compare.baskets import settle_baskets
@@ -44,14 +45,20 @@ def units_of(
     asked = [row for row in seen if row.record.ref not in by_hand]
     left_out = [LeftOut(row.record.ref, BLINDED) for row in rows if row.pk in kept_back]
     left_out += [LeftOut(row.record.ref, LEFT_OUT_BY_HAND) for row in seen if row.record.ref in by_hand]
-    labels = {row.record.ref: tuple(row.attribute(name) or "" for name in question.attributes) for row in asked}
     lacks = {row.record.ref: row.lack(question.attributes, words) for row in asked}
-    records: dict[str, PlantingRecord | LeftOut] = {row.record.ref: row.record for row in asked}
+    left_out += [LeftOut(ref, lack) for ref, lack in lacks.items() if lack]
+    # what cannot be told apart holds none of the others back to a day or an age
+    told = [row for row in asked if not lacks[row.record.ref]]
+    labels = {row.record.ref: tuple(row.attribute(name) or "" for name in question.attributes) for row in told}
+    records: Iterable[PlantingRecord | LeftOut] = [row.record for row in told]
     if question.cut_off:
-        seasons = {row.record.ref: row.season for row in asked}
-        lifts = {row.record.ref: row.lifts for row in asked}
-        records = all_up_to([row.record for row in asked], seasons, lifts, question.cut_off, today)
-    found = [_measure(record, lacks[ref], question) for ref, record in records.items()]
+        seasons = {row.record.ref: row.season for row in told}
+        lifts = {row.record.ref: row.lifts for row in told}
+        records = all_up_to([row.record for row in told], seasons, lifts, question.cut_off, today).values()
+    measure = partial(
+        measure_yield, measure_key=question.by, grades=question.grades, with_estimates=question.with_estimates
+    )
+    found = [one if isinstance(one, LeftOut) else measure(one) for one in records]
     left_out += [one for one in found if isinstance(one, LeftOut)]
     measures = [one for one in found if not isinstance(one, LeftOut)]
     kept, unlike = known_alike(measures)
@@ -63,14 +70,6 @@ def units_of(
     gone = {out.ref for out in settled.left_out}
     used = {one.ref: one for one in kept if one.ref not in gone}
     return Measured(units, seconds, (*left_out, *unlike, *settled.left_out), used, settled.joined)
-
-
-def _measure(record: PlantingRecord | LeftOut, lack: str, question: Question) -> MeasuredYield | LeftOut:
-    if isinstance(record, LeftOut):
-        return record
-    if lack:
-        return LeftOut(record.ref, lack)
-    return measure_yield(record, question.by, grades=question.grades, with_estimates=question.with_estimates)
 
 
 def like_unit(row: PlantingFacts, question: Question) -> Unit | None:

@@ -32,6 +32,7 @@ check: .venv/dev check-scripts
 	$(PY) -m mypy
 	.venv/bin/lint-imports
 	.venv/bin/djlint kilter --lint --quiet
+	$(PY) -m pytest -q -p no:cacheprovider tests/web/test_pages.py -k templates
 	$(PY) manage.py makemigrations --check --dry-run
 	$(PY) -m kilter.core.handbook.rows
 	$(PY) -m tests.share

@@ -49,16 +49,25 @@
     });
     note.append(button);
   }
+  const drafts = () => Object.keys(sessionStorage).filter((one) => one.startsWith(KEY)).map((name) => [name, JSON.parse(sessionStorage.getItem(name))]);
   // A page that came by a link or an answer: what was sent has arrived, and what was left here was left.
   function letGo() {
-    for (const name of Object.keys(sessionStorage).filter((one) => one.startsWith(KEY))) {
-      if (name === here() || JSON.parse(sessionStorage.getItem(name)).isSent) sessionStorage.removeItem(name);
-    }
+    for (const [name, draft] of drafts()) if (name === here() || draft.isSent) sessionStorage.removeItem(name);
+  }
+  // The page that stands for one that cannot be had: what was sent has not arrived.
+  function withoutConnection(button) {
+    const { noConnection: sent } = button.dataset;
+    if (sent) for (const [name, draft] of drafts()) if (draft.isSent) sessionStorage.setItem(name, JSON.stringify({ ...draft, isSent: false, isStuck: true }));
+    button.addEventListener("click", () => (sent ? history.back() : location.reload()));
+    if (!sent) window.addEventListener("online", () => location.reload());
   }
 
   document.addEventListener("DOMContentLoaded", () => {
+    const stand = document.querySelector("[data-no-connection]");
+    if (stand) return withoutConnection(stand);
     const [entry] = performance.getEntriesByType("navigation");
-    if (["reload", "back_forward"].includes(entry?.type)) bringBack();
+    const isStuck = drafts().some(([name, draft]) => name === here() && draft.isStuck);
+    if (isStuck || ["reload", "back_forward"].includes(entry?.type)) bringBack();
     else letGo();
   });
   for (const kind of ["input", "change"]) document.addEventListener(kind, ({ target }) => { if (target.form) keep(target.form); });

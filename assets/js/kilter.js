@@ -185,11 +185,9 @@
     first.click();
   });
   // Today, the maps and what one looked up out there open with no connection, as they were last seen.
-  // The same pages as in worker.js.
-  const OF_YARD = /^\/(ground\/(places\/\d+)?|set-out\/\d+)?$/;
   function yardWithoutConnection() {
     const { who, yard } = document.body.dataset;
-    if (!yard || !("serviceWorker" in navigator) || !OF_YARD.test(location.pathname)) return;
+    if (!yard || !("serviceWorker" in navigator)) return;
     const isSeen = navigator.serviceWorker.controller !== null; // then it is kept as it comes
     navigator.serviceWorker.register(yard, { scope: "/" }).then(async (found) => {
       if (isSeen) return;

@@ -22,7 +22,7 @@ from kilter.set_out.models import Planting
 from kilter.set_out.queries import seasons_of, with_all_names
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, is_kept=True)
 def index(request: HouseholdRequest) -> HttpResponse:
     """All sites to scale."""
     household, today = request.household, clock.today(request.household)
@@ -38,7 +38,7 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "atlas/index.html", context)
 
 
-@page_for(reads=Who.MEMBER, of=lambda household: Place.objects.of(household).select_related("site"))
+@page_for(reads=Who.MEMBER, of=lambda household: Place.objects.of(household).select_related("site"), is_kept=True)
 def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """One place."""
     context = {
@@ -55,7 +55,7 @@ def _with_kin(household: Household) -> QuerySet[Planting]:
     return with_all_names(Planting.objects.of(household)).select_related(*kin)
 
 
-@page_for(reads=Who.MEMBER, of=_with_kin)
+@page_for(reads=Who.MEMBER, of=_with_kin, is_kept=True)
 def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """One planting."""
     today = clock.today(request.household)

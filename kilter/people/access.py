@@ -58,6 +58,7 @@ class Declared:
     kinds: Mapping[str, Source] | None = None  #: the same, by a word of the address
     by: str = ""  #: that word's name
     guests: ForGuests | None = None  #: None where it is not for those who came by a link to the bench
+    is_kept: bool = False  #: whether a device keeps it, as last seen, for when there is no connection
 
     def records(self, household: Household, kind: str = "") -> QuerySet[Any] | None:
         """The records that it can be about, in a household."""
@@ -79,16 +80,20 @@ def page_for(
     kinds: Mapping[str, Source] | None = None,
     by: str = "what",
     guests: ForGuests | None = None,
+    is_kept: bool = False,
 ) -> Callable[[View], View]:
     """Open a page to those who may, with the record it is about looked up in their household.
 
     A page with ``of`` gets the record in place of its key, None where the address has none; one with ``kinds`` gets
     the word of the address too. What is not there, or is another household's, is answered with 404. Who came by a
-    link to the bench is let in where the page says with ``guests`` which of its records are theirs.
+    link to the bench is let in where the page says with ``guests`` which of its records are theirs. One that
+    ``is_kept`` opens with no connection, as it was last seen: the worker of the whole yard goes by the header.
     """
-    declared = Declared(reads, writes, of, kinds, by if kinds else "", guests)
+    declared = Declared(reads, writes, of, kinds, by if kinds else "", guests, is_kept)
 
     def opened_by(view: View) -> View:
+        shown = _kept_on_device(view) if is_kept else view
+
         @wraps(view)
         def opened(request: HouseholdRequest, **words: Any) -> HttpResponseBase:
             who = reads if request.method in READS else writes if request.method == "POST" else None
@@ -96,7 +101,7 @@ def page_for(
                 return HttpResponseNotAllowed([*(READS if reads else ()), *(["POST"] if writes else ())])
             who.check(request)
             if declared.of is None and declared.kinds is None:
-                return view(request, **words)
+                return shown(request, **words)
             key, found = words.pop("pk", None), None
             if key is not None:
                 records = declared.records(request.household, words.get(declared.by, ""))
@@ -104,12 +109,22 @@ def page_for(
                 if request.membership.is_guest and guests is not None:
                     records = guests(request, records)
                 found = get_object_or_404(records, pk=key)
-            return view(request, found, **words)
+            return shown(request, found, **words)
 
         opened.declared = declared  # type: ignore[attr-defined]
         return opened
 
     return opened_by
+
+
+def _kept_on_device(view: View) -> View:
+    def shown(request: HouseholdRequest, *found: Any, **words: Any) -> HttpResponseBase:
+        request.is_kept = True
+        answer = view(request, *found, **words)
+        answer["Kilter-Keep"] = "yes"
+        return answer
+
+    return shown
 
 
 def everything(_: HouseholdRequest, records: QuerySet[Any]) -> QuerySet[Any]:

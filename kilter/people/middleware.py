@@ -25,6 +25,7 @@ class HouseholdRequest(HttpRequest):
     membership: Membership
     actor: Actor  #: whose records are written, and by whom
     htmx: HtmxDetails
+    is_kept: bool  #: set where the page is one that a device keeps
 
 
 def who_of(request: HouseholdRequest) -> str:

@@ -19,6 +19,7 @@ urlpatterns = [
     path("next-year/", include("kilter.next_year.urls")),
     path("data/", include("kilter.exchange.urls")),
     path("find/", include("kilter.find.urls")),
+    path("no-connection", views.no_connection, name="no_connection"),
     path("look", views.look, name="look"),
     path("walk", views.walk, name="walk"),
     path("", include("kilter.people.urls")),

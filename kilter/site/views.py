@@ -69,6 +69,14 @@ def health(_: HttpRequest) -> HttpResponse:
     return HttpResponse("ok", content_type="text/plain")
 
 
+@login_not_required
+@require_safe
+def no_connection(request: HttpRequest) -> HttpResponse:
+    """What a device shows where Kilter cannot be reached and the page is not kept: nobody's, so it lies there ready."""
+    # Rendered without the request: the worker fetches it once, for whoever has the device in hand later.
+    return HttpResponse(render_to_string("site/no_connection.html", {"sent": "sent" in request.GET}))
+
+
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
     return _say(request, 400, "That cannot be read", "The request was not one that Kilter understands.")
 

@@ -24,7 +24,7 @@ def worker(_: HouseholdRequest) -> HttpResponse:
     return bench.worker_script()
 
 
-@page_for(reads=Who.MEMBER)
+@page_for(reads=Who.MEMBER, is_kept=True)
 def index(request: HouseholdRequest) -> HttpResponse:
     """What to lift, what waits, and the way into Weigh in."""
     today = clock.today(request.household)

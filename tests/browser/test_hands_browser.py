@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import socket
 from datetime import date, timedelta
 
 import pytest
@@ -50,6 +51,41 @@ def test_what_was_typed_comes_back_with_the_page_and_waits_for_the_connection(g,
     g.go("/set-out/lots/new")
     assert g.one("[name=name]").get_attribute("value") == "", "what was sent is not offered again"
     assert "is back" not in g.text()
+
+
+def hang_up(handler, _):
+    """As where the phone believes that it is connected, and nothing answers."""
+    handler.request_handler.close_connection = True
+    handler.request_handler.connection.shutdown(socket.SHUT_RDWR)
+
+
+def test_where_the_server_is_away_a_page_of_our_own_says_so_and_nothing_typed_is_lost(g, garden, monkeypatch):
+    g.go("/")
+    g.until(lambda: "/" in g.pages_kept(), "today is kept")
+    g.go("/set-out/lots/new")
+    g.fill(name="late set", crop_name="shallot", notes="from the shed")
+    with monkeypatch.context() as away:
+        away.setattr("django.core.servers.basehttp.ServerHandler.run", hang_up)
+        g.click("main form button.btn-main")
+        g.see("this was most likely not saved")
+        g.go("/set-out/lots")
+        g.see("this page is not kept on this device")
+        g.click("a[href='/']")
+        g.see("This page is as it was when you last saw it")
+    assert not SeedLot.objects.filter(name="late set").exists()
+    g.go("/set-out/lots/new")
+    g.see("What you had typed here is back")
+    g.click("main form button.btn-main")
+    g.until(lambda: SeedLot.objects.filter(name="late set", notes="from the shed").count() == 1)
+    g.go("/set-out/lots/new")
+    assert g.one("[name=name]").get_attribute("value") == "", "what was sent is not offered again"
+    with monkeypatch.context() as away:
+        away.setattr("django.core.servers.basehttp.ServerHandler.run", hang_up)
+        g.go("/set-out/lots")
+        g.see("No connection")
+    g.press("Try again")
+    g.see("Seed")
+    g.driver.get_log("browser")
 
 
 def shown(g, nth):

@@ -100,6 +100,7 @@ OPEN_TO_ALL = {
     "weigh_in:live",
     "weigh_in:late_send",
     "weigh_in:manifest",
+    "no_connection",
     "look",
     "walk",
 }

@@ -1,18 +1,23 @@
 // The service worker: the network first, and what was kept where there is none. Each room that works with no
-// connection has one of its own; that of the whole yard keeps what one looks up out there, and no other page.
+// connection has one of its own; that of the whole yard keeps what one looks up out there: pages that say so in a header.
 "use strict";
 // Static files are everybody's; pages are kept under the name of who is signed in, and go when that changes.
 const STATIC = "kilter-static-2";
 const PAGES = "kilter-pages-";
 const WHO = "kilter-who";
 const IS_YARD = new URL(self.registration.scope).pathname === "/";
-const OF_YARD = /^\/(ground\/(places\/\d+)?|set-out\/\d+)?$/;
 // A room whose lines wait on the device turns to what it kept sooner than a page that only shows.
 const PATIENCE_MS = IS_YARD ? 10000 : 4000;
 const MOST_PAGES = 80;
 const HASHED = /\.[0-9a-f]{12}\.\w+$/;
 
-self.addEventListener("install", () => self.skipWaiting());
+// Shown where a page is not kept, or what was sent did not get through.
+const NO_CONNECTION = "/no-connection";
+const NOT_SENT = "/no-connection?sent=yes";
+
+self.addEventListener("install", (event) => {
+  event.waitUntil(caches.open(STATIC).then((kept) => kept.addAll([NO_CONNECTION, NOT_SENT])).then(() => self.skipWaiting()));
+});
 self.addEventListener("activate", (event) => {
   event.waitUntil(caches.keys()
     .then((names) => Promise.all(names.filter((name) => name !== STATIC && name !== WHO && !name.startsWith(PAGES)).map((name) => caches.delete(name))))
@@ -39,7 +44,8 @@ async function shelf(request) {
 }
 async function keep(request, answer) {
   if (answer.redirected && new URL(answer.url).pathname === "/sign-in") await forget();
-  if (answer.ok && !answer.redirected && answer.type === "basic") await put(request, answer.clone());
+  const isOurs = isStatic(request) || !IS_YARD || answer.headers.has("Kilter-Keep");
+  if (isOurs && answer.ok && !answer.redirected && answer.type === "basic") await put(request, answer.clone());
   return answer;
 }
 async function put(request, answer) {
@@ -71,18 +77,24 @@ function remember(id, answer) {
 }
 
 async function fromNetwork(request, id = "") {
-  const late = new Promise((_, reject) => { setTimeout(() => reject(new Error("late")), PATIENCE_MS); });
+  const asked = fetch(request);
+  const late = new Promise((resolve) => { setTimeout(resolve, PATIENCE_MS); });
   try {
-    const answer = await Promise.race([fetch(request), late]);
+    const answer = await Promise.race([asked, late]);
     // A server that is up but broken is no better than none, where the page is known.
-    const found = answer.status >= 500 ? await known(request) : undefined;
-    return found ? remember(id, found) : await keep(request, answer);
-  } catch (error) {
+    const found = answer && answer.status < 500 ? undefined : await known(request);
+    if (!found) return await keep(request, answer ?? await asked);
+    if (!answer) asked.then((one) => keep(request, one)).catch(() => { /* as last seen, then */ });
+    return remember(id, found);
+  } catch {
     const found = await known(request);
-    if (found) return remember(id, found);
-    if (error.message === "late") return fetch(request);
-    throw error;
+    return found ? remember(id, found) : noConnection(request);
   }
+}
+async function noConnection(request) {
+  if (request.mode !== "navigate") return Response.error();
+  const kept = await caches.open(STATIC);
+  return (await kept.match(request.method === "GET" ? NO_CONNECTION : NOT_SENT)) ?? Response.error();
 }
 
 async function fromStore(request) {
@@ -92,9 +104,11 @@ async function fromStore(request) {
 self.addEventListener("fetch", (event) => {
   const { request } = event;
   const url = new URL(request.url);
-  if (request.method !== "GET" || url.origin !== location.origin || request.headers.has("HX-Request")) return;
-  if (url.pathname.startsWith("/static/")) event.respondWith(HASHED.test(url.pathname) ? fromStore(request) : fromNetwork(request));
-  else if (request.mode === "navigate" && (!IS_YARD || OF_YARD.test(url.pathname))) event.respondWith(fromNetwork(request, event.resultingClientId));
+  if (url.origin !== location.origin || request.headers.has("HX-Request")) return;
+  if (request.method !== "GET") {
+    if (request.mode === "navigate") event.respondWith(fetch(request).catch(() => noConnection(request)));
+  } else if (url.pathname.startsWith("/static/")) event.respondWith(HASHED.test(url.pathname) ? fromStore(request) : fromNetwork(request));
+  else if (request.mode === "navigate") event.respondWith(fromNetwork(request, event.resultingClientId));
 });
 
 // The page says which pages the gardener may turn to without a connection, and they are fetched once a visit.

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import io
 import os
+import sqlite3
+from contextlib import closing
 from dataclasses import dataclass
 from datetime import date
+from pathlib import Path
 
 import pytest
 from django.core.cache import cache
 from django.core.files.base import ContentFile
+from django.db import connection
 from django.test import Client
 from hypothesis import settings
 from PIL import Image
@@ -34,15 +38,42 @@ SECOND_TRIES = 2
 PASSWORD = "cold frame lid 7"
 
 
+@pytest.fixture(scope="session")
+def migrated(django_db_setup, django_db_blocker, tmp_path_factory) -> Path:
+    """A database file with every table and nothing in it, for what runs in a process of its own."""
+    path = tmp_path_factory.mktemp("migrated") / "kilter.sqlite3"
+    with django_db_blocker.unblock():
+        connection.ensure_connection()
+        with closing(sqlite3.connect(path)) as copy:
+            connection.connection.backup(copy)
+    return path
+
+
 @pytest.fixture(autouse=True)
 def _nothing_remembered() -> None:
     """What a server remembers for a while is not taken from one test into the next."""
     cache.clear()
 
 
+def commits(request: pytest.FixtureRequest) -> bool:
+    """Whether a test writes as the server does, or all of it lies in one transaction that is taken back."""
+    marker = request.node.get_closest_marker("django_db")
+    return "transactional_db" in request.fixturenames or bool(marker and marker.kwargs.get("transaction"))
+
+
 @pytest.fixture(autouse=True)
-def _no_search_left():
-    """A search for a fit does not go on beside the tests that follow."""
+def _no_search_left(request, monkeypatch):
+    """A search for a fit does not go on beside the tests that follow.
+
+    In one transaction there is only its first fit: the thread that stores what a search finds would wait for the test,
+    and the test's next write for the thread, 20 seconds long.
+    """
+    if not commits(request):
+
+        def begin(household, key, _, first, keep):
+            running._runs[household] = running._Run(key, None, keep, first, is_over=True)
+
+        monkeypatch.setattr(running, "start", begin)
     yield
     running.stop_all()
 

@@ -97,21 +97,6 @@ class Kilter:
             self.process = None
 
 
-@pytest.fixture(scope="session")
-def migrated(tmp_path_factory) -> Path:
-    """A database with every table and nothing in it, made once for all workers."""
-    base = tmp_path_factory.getbasetemp()
-    folder = (base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base) / "migrated"
-    folder.mkdir(exist_ok=True)
-    with (folder / "lock").open("w") as held:
-        fcntl.flock(held, fcntl.LOCK_EX)
-        one = Kilter(folder)
-        if not one.database.exists():
-            made = one.manage("migrate")
-            assert made.returncode == 0, made.stderr
-    return one.database
-
-
 @pytest.fixture
 def ready(kilter: Kilter, migrated: Path) -> Kilter:
     """An installation that was served before, so that its tables are there."""

@@ -60,19 +60,12 @@ def columns(database: Path) -> dict[str, set[tuple[str, int]]]:
     return found
 
 
-@pytest.fixture(scope="module")
-def fresh(tmp_path_factory) -> Path:
-    database = tmp_path_factory.mktemp("fresh") / "kilter.sqlite3"
-    manage(database, "migrate", "-v0")
-    return database
-
-
 @pytest.mark.parametrize(
     "kept",
     [pytest.param(path, marks=() if path in ALWAYS else pytest.mark.sweep) for path in KEPT],
     ids=lambda path: path.name.removesuffix(".sql.gz"),
 )
-def test_a_database_of_that_schema_comes_up_to_date_with_its_figures(kept, fresh, tmp_path):
+def test_a_database_of_that_schema_comes_up_to_date_with_its_figures(kept, migrated, tmp_path):
     database = tmp_path / "kilter.sqlite3"
     undump(kept, database)
     is_first = kept.name.startswith("01-")
@@ -82,7 +75,7 @@ def test_a_database_of_that_schema_comes_up_to_date_with_its_figures(kept, fresh
         opened.close()
     answer, lots, counts = manage(database, "shell", "-c", LOOKED_AT).strip().splitlines()[-3:]
     assert json.loads(lots) == ([["Swap", "Swap"], 1] if is_first else [[], 0])  # a text becomes a record
-    assert columns(database) == columns(fresh)
+    assert columns(database) == columns(migrated)
     means = {level["level"]: level["mean"] for level in json.loads(answer)["levels"]}
     assert means["autumn"] / means["spring"] == pytest.approx(1.7 / 1.1, rel=0.01)
     assert counts == "0 0 0"

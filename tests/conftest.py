@@ -78,17 +78,19 @@ def _no_search_left(request, monkeypatch):
     running.stop_all()
 
 
-def second_tries(config: pytest.Config) -> list[str]:
-    """The tests that failed and were tried again."""
+def second_tries(config: pytest.Config) -> dict[str, str]:
+    """The tests that failed and were tried again, each with what it said the first time."""
     reporter = config.pluginmanager.get_plugin("terminalreporter")
-    return sorted({report.nodeid for report in reporter.stats.get("rerun", [])}) if reporter else []
+    reports = reporter.stats.get("rerun", []) if reporter else []
+    said = {report.nodeid: [line for line in report.longreprtext.splitlines() if line[:1] == "E"] for report in reports}
+    return {name: lines[0][1:].strip() if lines else "" for name, lines in sorted(said.items())}
 
 
 def pytest_terminal_summary(terminalreporter, config: pytest.Config) -> None:
     tried = second_tries(config)
     if tried:
         terminalreporter.section(f"{len(tried)} needed a second try (more than {SECOND_TRIES} are red)")
-        terminalreporter.write_line("\n".join(tried))
+        terminalreporter.write_line("\n".join(f"{name}: {said}" for name, said in tried.items()))
 
 
 def pytest_sessionfinish(session: pytest.Session) -> None:

@@ -345,6 +345,16 @@ class FillForm(DatedForm):
     price = PriceField(label="price", required=False)
     places = ChooseField(("place",), label="the same in", required=False)
     field_order = ("kind", "when", "litres", "mix", "came_from", "price", "over_uses", "note", "places")
+    groups = (
+        Group(
+            "How full",
+            "Filling sets the litres, topping up adds to them, measuring tells what is left.",
+            ("kind", "when", "litres"),
+        ),
+        Group("With what", "", ("mix", "came_from", "note")),
+        Group("What it cost", "A part of the price goes to each season that uses it.", ("price", "over_uses")),
+        Group("Where", "", ("places",)),
+    )
 
     class Meta:
         model = Fill

@@ -10,7 +10,7 @@ from django.http import QueryDict
 from kilter.core.amounts.vague import VagueDate
 from kilter.larder.models import Bulk, Crate, Expense, Price, Store, Supply, Trimming
 from kilter.larder.said import SAYABLE
-from kilter.people.forms import DatedForm, DayField, MassField, OfHousehold, PriceField, VagueDateField
+from kilter.people.forms import DatedForm, DayField, Group, MassField, OfHousehold, PriceField, VagueDateField
 from kilter.people.models import Household
 
 MAX_KEY = 2**53
@@ -84,6 +84,15 @@ class CrateForm(DatedForm):
     keep_until = DayField(required=False, is_ahead=True)
     added_mg = MassField(label="water, sugar or salt added", required=False)
     field_order = ("store", "state", "when", "cure_until", "keep_until", "eat_first", "jars", "added_mg", "note")
+    groups = (
+        Group("Where it lies", "", ("store", "state", "when")),
+        Group(
+            "How long",
+            "What has to be eaten first stands first in the larder.",
+            ("cure_until", "keep_until", "eat_first"),
+        ),
+        Group("And besides", "What was added is no harvest; it is told beside it.", ("jars", "added_mg", "note")),
+    )
 
     class Meta:
         model = Crate

@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from kilter.people.forms import CommaNumbers, DayField, OfHousehold, PriceField
+from kilter.people.forms import CommaNumbers, DayField, Group, OfHousehold, PriceField
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Eater
 from kilter.plans.models import LEAST_SURE, MOST_SURE, Plan, PlannedCrop, Shelf, Wish
@@ -139,6 +139,15 @@ class PlanForm(OfHousehold, forms.ModelForm):
     money_minor = PriceField(required=False, label="money at most")
 
     field_order = ("name", "first", "frost_risk", "rest", "minutes_a_week", "litres_a_day", "money_minor", "note")
+    groups = (
+        Group("The plan", "", ("name", "note")),
+        Group("What matters", "", ("first", "frost_risk", "rest")),
+        Group(
+            "What there is",
+            "A fit stays within these; left empty, there is no limit.",
+            ("minutes_a_week", "litres_a_day", "money_minor"),
+        ),
+    )
 
     class Meta:
         model = Plan

@@ -9,7 +9,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.core.validators import RegexValidator
 
 from kilter.core.growing.care import JOBS
-from kilter.people.forms import DatedForm, DayField, OfHousehold
+from kilter.people.forms import DatedForm, DayField, Group, OfHousehold
 from kilter.set_out.choosing import ChoosePlantings
 from kilter.tending.models import Happening, Job, Repeat
 from kilter.tending.pictures import MAX_FILE_BYTES
@@ -26,9 +26,6 @@ class TargetsForm(DatedForm):
         targets.know(self.household)
         targets.offer_also(also)
 
-    def plain_fields(self) -> list[forms.BoundField]:
-        return [field for field in self if field.name != "targets"]
-
 
 class HappeningForm(TargetsForm):
     """What happened, to what, how bad, what was done."""
@@ -43,6 +40,16 @@ class HappeningForm(TargetsForm):
         help_text="crock 3-5: 40; bed 2: 10",
     )
     field_order = ("kind", "what", "when", "until", "lost_percent", "lost_each", "done", "helped", "note")
+    groups = (
+        Group("What it was", "", ("kind", "what", "when", "until")),
+        Group(
+            "How much it took",
+            "A comparison says where one side lost more than the other; next year's plan knows how often it comes.",
+            ("lost_percent", "lost_each"),
+        ),
+        Group("What you did", "Look back shows what helped.", ("done", "helped", "note")),
+        Group("Where", "", ("targets",)),
+    )
 
     class Meta:
         model = Happening
@@ -108,6 +115,15 @@ class JobForm(TargetsForm):
     )
     is_skipped = forms.BooleanField(label="put aside, not done", required=False)
     field_order = ("job", "when", "minutes", "litres", "shared", "note")
+    groups = (
+        Group("What was done", "", ("job", "when", "note")),
+        Group(
+            "What it took",
+            "For all the places together; each gets its share, for harvest per minute of work and litre of water.",
+            ("minutes", "litres", "shared"),
+        ),
+        Group("Where", "", ("targets",)),
+    )
 
     class Meta:
         model = Job

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import render
 from django.urls import reverse
 
 from kilter.core.growing.care import JOBS
@@ -14,7 +14,6 @@ from kilter.people.access import Who, page_for, strike_view
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.pages import form_page
-from kilter.people.undo import flash_change
 from kilter.set_out.models import Planting
 from kilter.set_out.steps import SITE, not_yet, step_before
 from kilter.tending import actions, queries
@@ -27,7 +26,6 @@ from kilter.tending.forms import (
     JobForm,
     PhotoForm,
     RepeatForm,
-    TargetsForm,
 )
 from kilter.tending.models import SOW_AGAIN, Happening, Job, Photo, Repeat
 
@@ -56,11 +54,16 @@ def new(request: HouseholdRequest) -> HttpResponse:
         return not_yet(request, "Write down what happened", step)
     begin = _begin(request)
     form = HappeningForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
-    if request.method == "POST" and form.is_valid():
-        said = form.cleaned_data
-        flash_change(request, actions.happened(request.actor, form.instance, said["targets"], said["lost_each"]))
-        return redirect("tending:index")
-    return _targets_page(request, form, "Write down what happened", reverse("tending:index"))
+    return form_page(
+        request,
+        form,
+        title="Write down what happened",
+        save=lambda: actions.happened(
+            request.actor, form.instance, form.cleaned_data["targets"], form.cleaned_data["lost_each"]
+        ),
+        back=reverse("tending:index"),
+        lists=SUGGESTIONS,
+    )
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=queries.happenings)
@@ -84,11 +87,16 @@ def do(request: HouseholdRequest) -> HttpResponse:
         return not_yet(request, "Work done", step)
     begin = _begin(request)
     form = JobForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
-    if request.method == "POST" and form.is_valid():
-        flash_change(request, actions.do(request.actor, form.instance, form.cleaned_data["targets"], form.cleaned_data))
-        back = BackForm(request.POST, host=request.get_host())
-        return redirect(back.cleaned_data["back"] if back.is_valid() else "today:index")
-    return _targets_page(request, form, "Work done", reverse("today:index"))
+    came_from = BackForm(request.POST, host=request.get_host())
+    return form_page(
+        request,
+        form,
+        title="Work done",
+        save=lambda: actions.do(request.actor, form.instance, form.cleaned_data["targets"], form.cleaned_data),
+        back=reverse("today:index"),
+        then=came_from.cleaned_data["back"] if came_from.is_valid() else "",
+        lists=SUGGESTIONS,
+    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
@@ -144,8 +152,3 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     if kind == "planting" and key.isascii() and key.isdigit() and len(key) < 18:
         begin["also"] = int(key)
     return begin | {name: form.cleaned_data[name] for name in ("kind", "job") if form.cleaned_data.get(name)}
-
-
-def _targets_page(request: HouseholdRequest, form: TargetsForm, title: str, back: str) -> HttpResponse:
-    context = {"form": form, "title": title, "back": back, "lists": SUGGESTIONS}
-    return render(request, "tending/new.html", context, status=422 if form.errors else 200)

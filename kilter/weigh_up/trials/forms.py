@@ -11,7 +11,7 @@ from kilter.core.compare.trial import TrialSpot, random_layout
 from kilter.core.errors import ComparisonError
 from kilter.ground.choosing import ChooseField, spots_of
 from kilter.ground.models import Part, Place
-from kilter.people.forms import OfHousehold, VagueDateField
+from kilter.people.forms import Group, OfHousehold, VagueDateField
 from kilter.set_out.choosing import ChoosePlantings
 from kilter.set_out.forms import parse_methods
 from kilter.set_out.models import UNIT_KINDS, Planting
@@ -88,6 +88,17 @@ class TrialForm(AskForm):
         "alike",
         "is_blinded",
         "spots",
+    )
+    groups = (
+        Group("What you want to know", "", ("name", "crop_name", "season")),
+        Group("What differs", "", ("first", "first_text")),
+        Group("A second thing at once", "Left empty, one thing is compared.", ("second", "second_text")),
+        Group(
+            "So that it is fair",
+            "What is kept back is shown nowhere, so that no pot is treated as the better one.",
+            ("alike", "is_blinded"),
+        ),
+        Group("Where", "", ("spots",)),
     )
 
     class Meta(AskForm.Meta):

@@ -224,5 +224,7 @@ def _person(request: HouseholdRequest) -> User:
     """Who is signed in, with a password of their own."""
     user = request.user
     if not isinstance(user, User) or not user.has_usable_password():
-        raise PermissionDenied("Who came by a link has no password to change; ask an owner for a link to join.")
+        raise PermissionDenied(
+            "You came in without a password, so there is none to change; ask an owner for a link to join."
+        )
     return user

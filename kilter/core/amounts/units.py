@@ -11,6 +11,7 @@ import re
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Decimal
 from fractions import Fraction
 from typing import Final
 
@@ -295,14 +296,45 @@ def format_mass(mass_mg: int | float, system: str = "metric") -> str:
     """
     if system == "metric":
         if abs(mass_mg) >= 999_500:
-            return f"{mass_mg / 1e6:.3f} kg"
+            return f"{half_up(mass_mg / 1e6, 3)} kg"
         grams = mass_mg / 1e3
-        return f"{grams:.0f} g" if abs(grams) >= 10 or grams == round(grams) else f"{grams:.1f} g"
+        return f"{half_up(grams, 0 if abs(grams) >= 10 or grams == round(grams) else 1)} g"
     if system == "imperial":
         tenths_oz = round(mass_mg / float(MG_PER_UNIT["oz"]) * 10)
         pounds, rest = divmod(tenths_oz, 160)
         return f"{pounds} lb {rest / 10:.1f} oz" if pounds else f"{rest / 10:.1f} oz"
     raise QuantityError(f"“{system}” is no unit system; use metric or imperial.")
+
+
+def half_up(value: float, places: int) -> Decimal:
+    """Round a figure to so many decimals; what lies half way goes up, as it is done by hand.
+
+    Parameters
+    ----------
+    value : float
+        Taken as the shortest decimal that means it: 1.845 is 1.845, not a little less.
+    places : int
+        Decimals, 0 or more.
+
+    Returns
+    -------
+    Decimal
+        With just so many decimals.
+
+    Raises
+    ------
+    Nothing.
+
+    Notes
+    -----
+    A scale in steps of 5 g ends half of its readings half way, and a float may lie on either side of it.
+
+    Examples
+    --------
+    >>> [str(half_up(value, 2)) for value in (1.845, 7.995, -1.845)], str(half_up(850.5, 0))
+    (['1.85', '8.00', '-1.85'], '851')
+    """
+    return Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP)
 
 
 def kg_to(kg: float, system: str) -> tuple[float, str]:

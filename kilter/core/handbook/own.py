@@ -59,10 +59,10 @@ OWN_VALUES: Final[Mapping[str, OwnValue]] = {
     "pick_every_days": OwnValue(
         "picked every … days", "pick_every_days", 1, 60, lambda _, v: int(v), _plain("pick_every_days"), is_whole=True
     ),
-    "in_row_cm": OwnValue("cm in the row", "in_row_m", 0.5, 500, lambda _, v: v / 100, _plain("in_row_m", 100)),
-    "row_gap_cm": OwnValue("cm between rows", "row_gap_m", 0.5, 500, lambda _, v: v / 100, _plain("row_gap_m", 100)),
+    "in_row_cm": OwnValue("apart in the row, cm", "in_row_m", 0.5, 500, lambda _, v: v / 100, _plain("in_row_m", 100)),
+    "row_gap_cm": OwnValue("between rows, cm", "row_gap_m", 0.5, 500, lambda _, v: v / 100, _plain("row_gap_m", 100)),
     "kg_per_plant": OwnValue(
-        "kg of food from one plant",
+        "food from one plant, kg",
         "kg_per_m_row",
         0.0001,
         1000,

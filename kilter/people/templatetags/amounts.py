@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django import template
 
-from kilter.core.amounts.units import format_mass, kg_to
+from kilter.core.amounts.units import format_mass, half_up, kg_to
 from kilter.core.yields.harvest import GradeTotal
 from kilter.core.yields.record import FoodSoFar
 
@@ -51,13 +51,15 @@ def kg(mass_kg: float | None, system: str) -> str:
     if mass_kg is None:
         return ""
     figure, unit = kg_to(mass_kg, system)
-    return f"{figure:.2f} {unit}" if figure < 10 else f"{figure:,.1f} {unit}"
+    return f"{half_up(figure, 2 if figure < 9.995 else 1):,} {unit}"
 
 
 @register.filter
 def shortly(mass_mg: int, system: str) -> str:
     """Milligrams as text of about three figures, for a line among others; tables have it all."""
-    return kg(mass_mg / 1e6, system) if abs(mass_mg) >= 1_000_000 else mass(round(mass_mg, -3), system)
+    return (
+        kg(mass_mg / 1e6, system) if abs(mass_mg) >= 1_000_000 else mass(int(half_up(mass_mg / 1000, 0)) * 1000, system)
+    )
 
 
 @register.filter
@@ -75,7 +77,7 @@ def finer(share: float) -> str:
 @register.filter
 def money(minor: float | None, currency: str) -> str:
     """Smallest coins as a price."""
-    return "" if minor is None else f"{minor / 100:,.2f} {currency}"
+    return "" if minor is None else f"{half_up(minor / 100, 2):,} {currency}"
 
 
 @register.filter

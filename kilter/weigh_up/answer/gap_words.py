@@ -94,23 +94,23 @@ def amount_of(said: float, kind: Kind) -> str:
     return f"{figure} in 100" if figure != "0.0" else ""
 
 
-def interval_words(pair: PairResult, manner: Manner) -> str:
-    """Between what it likely lies."""
+def interval_words(pair: PairResult, manner: Manner, whose: str = "") -> str:
+    """Between what it likely lies; ``whose`` names the higher of the two where the answer does not."""
     more, less, kind = manner.more_word, manner.less, pair.kind
     if kind.answered == "ratio" and pair.high >= NO_LIMIT:
         return "These differ so much among themselves that there is hardly a limit to how far they may lie apart."
     if is_in_times(pair):
         times = f"{pair.high:.2g}" if pair.high < 100 else f"{pair.high:.0f}"
-        return f"Likely between {pair.low:.2g} and {times} times {manner.as_much.removesuffix(' as')}."
+        return f"Likely {whose}between {pair.low:.2g} and {times} times {manner.as_much.removesuffix(' as')}."
     if kind.answered == "ratio":
         low, high = f"{abs(pair.low - 1) * 100:.0f}\u00a0%", f"{(pair.high - 1) * 100:,.0f}\u00a0%"
     else:
         low, high = (amount_of(said, kind) or "nothing" for said in (pair.low, pair.high))
     if low == high and pair.gap_low > 0:
-        return f"Likely {low} {more}."
+        return f"Likely {whose}{low} {more}."
     if pair.gap_low >= 0:
-        return f"Likely between {low} and {high} {more}."
-    return f"Likely between {low} {less} and {high} {more}."
+        return f"Likely {whose}between {low} and {high} {more}."
+    return f"Likely {whose}between {low} {less} and {high} {more}."
 
 
 def short_gap(said: float, kind: Kind) -> str:

@@ -51,8 +51,10 @@ def sentence(comparison: Comparison, manner: Manner = GIVES, seasons: Collection
         return Sentence(f"Only {_quoted(best.level)} {manner.at_all}.", _zero_words(comparison, manner), "", scope)
     pair = comparison.pairs[0]
     many = len(comparison.levels) - len(zeros) > 2
-    chance = f"Chance that it truly {manner.verb} {manner.more_word}: {percent(pair.chance)}."
-    doubt = f"{interval_words(pair, manner)} {chance}"
+    # where the answer puts neither first, the doubt says which of them it speaks of
+    it, whose = ("it", "") if pair.verdict == "clear" else (_quoted(pair.a), f"{_quoted(pair.a)} {manner.verb} ")
+    chance = f"Chance that {it} truly {manner.verb} {manner.more_word}: {percent(pair.chance)}."
+    doubt = f"{interval_words(pair, manner, whose)} {chance}"
     if comparison.is_one_of_each:
         doubt += f" {ONE_OF_EACH}"
     if zeros:

@@ -204,8 +204,8 @@ class PlantTrialForm(OfHousehold, forms.Form):
     unit_kind = forms.ChoiceField(label="of what", choices=[(kind, kind) for kind in UNIT_KINDS])
     when = VagueDateField(label="planted", required=False)
     variety_name = forms.CharField(label="variety", max_length=80, required=False)
-    in_row_cm = forms.FloatField(label="cm in the row", min_value=0.5, max_value=5000, required=False)
-    row_gap_cm = forms.FloatField(label="cm between rows", min_value=0.5, max_value=5000, required=False)
+    in_row_cm = forms.FloatField(label="apart in the row, cm", min_value=0.5, max_value=5000, required=False)
+    row_gap_cm = forms.FloatField(label="between rows, cm", min_value=0.5, max_value=5000, required=False)
     methods = forms.CharField(
         label="methods alike for all", max_length=300, required=False, help_text="mulch=straw; feed=none"
     )

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import Enum
 from functools import wraps
-from typing import Any
+from typing import Any, Final
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
@@ -16,7 +16,7 @@ from django.shortcuts import get_object_or_404, redirect
 
 from kilter.people.actions import strike
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Household, Owned
+from kilter.people.models import Household, Membership, Owned
 from kilter.people.undo import flash_change
 
 View = Callable[..., HttpResponseBase]
@@ -37,15 +37,16 @@ class Who(Enum):
 
     def check(self, request: HouseholdRequest) -> None:
         """Refuse whoever may not."""
-        member = request.membership
-        may = {
-            Who.MEMBER: True,
-            Who.WRITER: member.may_write,
-            Who.TAKER: member.may_take_out,
-            Who.OWNER: member.is_owner,
-        }
-        if not may[self]:
+        if not MAY[self](request.membership):
             raise PermissionDenied(self.value)
+
+
+MAY: Final[Mapping[Who, Callable[[Membership], bool]]] = {
+    Who.MEMBER: lambda _: True,
+    Who.WRITER: lambda member: member.may_write,
+    Who.TAKER: lambda member: member.may_take_out,
+    Who.OWNER: lambda member: member.is_owner,
+}
 
 
 @dataclass(frozen=True)

@@ -202,13 +202,13 @@ class SignIn(models.Model):
 class OwnedQuerySet(models.QuerySet[Any]):
     """The only way in: every query starts from a household."""
 
-    def of(self, household: Household) -> Self:
-        """Everything of a household that has not been struck."""
-        return self.filter(household=household, struck_at=None)
+    def of(self, household: Household, **also: object) -> Self:
+        """Everything of a household that has not been struck; ``also`` narrows it in the same go."""
+        return self.filter(household_id=household.pk, struck_at=None, **also)
 
     def ever_of(self, household: Household) -> Self:
         """Everything of a household, struck or not."""
-        return self.filter(household=household)
+        return self.filter(household_id=household.pk)
 
     def as_choices(self) -> Self:
         """As a form offers them, with what they are called by."""

@@ -5,6 +5,8 @@ from django.urls import include, path
 from kilter.site import views
 
 urlpatterns = [
+    # the bench first: a line is written every few seconds, and each address before it is tried in vain
+    path("weigh-in/", include("kilter.weigh_in.urls")),
     path("healthz", views.health, name="health"),
     path("", include("kilter.today.urls")),
     path("", include("kilter.atlas.urls")),
@@ -12,7 +14,6 @@ urlpatterns = [
     path("weather/", include("kilter.weather.urls")),
     path("happenings/", include("kilter.tending.urls")),
     path("set-out/", include("kilter.set_out.urls")),
-    path("weigh-in/", include("kilter.weigh_in.urls")),
     path("weigh-up/", include("kilter.weigh_up.urls")),
     path("larder/", include("kilter.larder.urls")),
     path("look-back/", include("kilter.look_back.urls")),

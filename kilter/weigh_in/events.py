@@ -258,7 +258,7 @@ def _plantings(household: Household, said: LineSaid, day: date) -> list[int]:
     A line is written every few seconds, so no more is read than their keys.
     """
     wanted = [pk for pk in said.plantings or (said.planting,) if pk is not None]
-    seasons = dict(Planting.objects.of(household).filter(pk__in=wanted).values_list("pk", "season"))
+    seasons = dict(Planting.objects.of(household, pk__in=wanted).values_list("pk", "season"))
     if not wanted or not seasons.keys() >= set(wanted):
         raise EventError("What was planted there has been removed; choose another pot for this line.")
     if day > clock.today(household) + A_DAY or day.year < min(seasons.values()) - 1:

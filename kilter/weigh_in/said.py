@@ -96,12 +96,16 @@ class LineSaid:
 
 
 FIELDS: dict[str, forms.Field] = {one.name: one.metadata["field"] for one in fields(LineSaid)}
+#: What stands where nothing was said, of the fields that may stay empty; most lines leave most of them so.
+UNSAID = {name: one.clean(None) for name, one in FIELDS.items() if not one.required}
 
 
 def read_said(raw: Mapping[str, Any]) -> LineSaid:
     """Read what a line says from JSON or a form; what cannot be said is refused with a sentence."""
-    said = {}
+    said = dict(UNSAID)
     for name, one in FIELDS.items():
+        if name not in raw and not one.required:
+            continue
         try:
             said[name] = one.clean(raw.get(name))
         except ValidationError as error:

@@ -76,6 +76,7 @@ def main() -> None:
         driver.execute_cdp_cmd("Network.setBypassServiceWorker", {"bypass": True})
         g.go("/household")
         for path in PAGES:
+            driver.get("about:blank")  # what the page before holds in memory is not loaded again
             driver.execute_cdp_cmd("Network.clearBrowserCache", {})
             g.go(path)
             g.until(lambda: driver.execute_script("return document.fonts.status") == "loaded")

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.db import IntegrityError
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 
@@ -34,6 +35,8 @@ def form_page(
             return redirect(then or back)
         except ValidationError as error:
             form.add_error(None, error)
+        except IntegrityError:  # what somebody else wrote between the look and the saving, too
+            form.add_error(None, "Something here is called that already, so this was not saved.")
     context = {
         "form": form,
         "title": title,

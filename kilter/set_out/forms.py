@@ -433,6 +433,14 @@ class VarietyForm(OfRecord, forms.ModelForm):
         model = Variety
         fields = ("name", "days_min", "days_max")
 
+    def clean_name(self) -> str:
+        """Two varieties of a crop called alike could not be told apart."""
+        name: str = self.cleaned_data["name"]
+        others = Variety.objects.of(self.instance.household, crop=self.instance.crop_id, name=name)
+        if others.exclude(pk=self.instance.pk).exists():
+            raise forms.ValidationError(f"There is a {self.instance.crop} ‘{name}’ already.")
+        return name
+
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         low, high = cleaned.get("days_min"), cleaned.get("days_max")

@@ -219,6 +219,8 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
     elif basket and not said.is_sure:
         ask_if_too_much(household, basket, masses.get("mass_mg"))
     made = WeighIn(
+        ref=event.client_id,
+        client_id=event.client_id,
         household=household,
         planting_id=keys[0],
         weighed_on=when.date(),
@@ -240,9 +242,8 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
     )
     if basket:
         WeighIn.objects.bulk_create(_split(made, basket, event.client_id, said))
-        return
-    made.ref = made.client_id = event.client_id
-    made.save(force_insert=True)
+    else:
+        made.save(force_insert=True)
 
 
 def _waits(line: BenchLine, said: LineSaid, planting: int) -> bool:
@@ -258,7 +259,8 @@ def _plantings(household: Household, said: LineSaid, day: date) -> list[int]:
     A line is written every few seconds, so no more is read than their keys.
     """
     wanted = [pk for pk in said.plantings or (said.planting,) if pk is not None]
-    seasons = dict(Planting.objects.of(household, pk__in=wanted).values_list("pk", "season"))
+    which = {"pk": wanted[0]} if len(wanted) == 1 else {"pk__in": wanted}
+    seasons = dict(Planting.objects.of(household, **which).values_list("pk", "season"))
     if not wanted or not seasons.keys() >= set(wanted):
         raise EventError("What was planted there has been removed; choose another pot for this line.")
     if day > clock.today(household) + A_DAY or day.year < min(seasons.values()) - 1:

@@ -92,9 +92,10 @@ class LineSaid:
     @property
     def columns(self) -> dict[str, Any]:
         """What stands in the record as it was said."""
-        return {one.name: getattr(self, one.name) for one in fields(self) if one.metadata["is_column"]}
+        return {name: getattr(self, name) for name in COLUMNS}
 
 
+COLUMNS = tuple(one.name for one in fields(LineSaid) if one.metadata["is_column"])
 FIELDS: dict[str, forms.Field] = {one.name: one.metadata["field"] for one in fields(LineSaid)}
 #: What stands where nothing was said, of the fields that may stay empty; most lines leave most of them so.
 UNSAID = {name: one.clean(None) for name, one in FIELDS.items() if not one.required}

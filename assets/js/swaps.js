@@ -8,6 +8,7 @@
   // --- It works: from a third of a second on the part says so.
   document.addEventListener("htmx:beforeRequest", ({ detail: { target, elt } }) => {
     forget(elt);
+    clearTimeout(busy.get(target)); // of two at once the first must not say so after both are back
     busy.set(target, setTimeout(() => target.setAttribute("aria-busy", "true"), SHOWN_AFTER_MS));
   });
   document.addEventListener("htmx:afterRequest", ({ detail: { target } }) => {

@@ -50,6 +50,8 @@ def chromium(size: tuple[int, int], profile: str) -> WebDriver:
         metrics = {"width": size[0], "height": size[1], "pixelRatio": 2.0, "touch": True, "mobile": True}
         options.add_experimental_option("mobileEmulation", {"deviceMetrics": metrics})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    # Two browsers of one test both have the focus, as two people's have.
+    driver.execute_cdp_cmd("Emulation.setFocusEmulationEnabled", {"enabled": True})
     if size[0] >= NARROWEST_WIDE:
         # A window is larger than what it shows by the frame around it.
         extra = driver.execute_script("return [outerWidth - innerWidth, outerHeight - innerHeight]")

@@ -100,3 +100,19 @@ def test_a_table_is_copied_for_a_spreadsheet(g, garden):
     g.driver.execute_script("navigator.clipboard.writeText = async () => { throw new Error('no'); }")
     g.press("Copy the table")
     g.see("Copied")
+
+
+TWO_AT_ONCE = """
+const [done] = arguments;
+const target = document.getElementById("sheet");
+const say = (name) => document.dispatchEvent(new CustomEvent(name, { detail: { target, elt: target } }));
+for (const name of ["htmx:beforeRequest", "htmx:beforeRequest", "htmx:afterRequest", "htmx:afterRequest"]) say(name);
+setTimeout(() => done(target.hasAttribute("aria-busy")), 500);
+"""
+
+
+def test_of_two_requests_at_once_none_leaves_the_part_pale(gardener, garden):
+    g = gardener()
+    g.sign_in(garden.owner, Client())
+    g.go("/")
+    assert g.driver.execute_async_script(TWO_AT_ONCE) is False

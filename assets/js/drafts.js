@@ -2,6 +2,7 @@
 (() => {
   "use strict";
   const KEY = "kilter-draft ";
+  const ASKS_EVERY_MS = 5000;
   const here = () => `${KEY}${location.pathname}${location.search}`;
   const forms = () => [...document.querySelectorAll("main form[method=post]")].filter((form) => !form.closest("[x-data]") && !form.matches("[hx-post], #look, #sign-out"));
   const isTyped = (field) => field.name && field.name !== "csrfmiddlewaretoken" && !["hidden", "password", "file", "submit", "button"].includes(field.type);
@@ -57,9 +58,14 @@
   // The page that stands for one that cannot be had: what was sent has not arrived.
   function withoutConnection(button) {
     const { noConnection: sent } = button.dataset;
-    if (sent) for (const [name, draft] of drafts()) if (draft.isSent) sessionStorage.setItem(name, JSON.stringify({ ...draft, isSent: false, isStuck: true }));
+    const inVain = sent ? drafts().filter(([, draft]) => draft.isSent) : [];
+    for (const [name, draft] of inVain) sessionStorage.setItem(name, JSON.stringify({ ...draft, isSent: false, isStuck: true }));
+    for (const words of document.querySelectorAll("[data-typed-kept]")) words.hidden = !inVain.length;
     button.addEventListener("click", () => (sent ? history.back() : location.reload()));
-    if (!sent) window.addEventListener("online", () => location.reload());
+    if (sent) return;
+    window.addEventListener("online", () => location.reload());
+    // A server that was away tells no browser that it is back.
+    setInterval(() => fetch("/healthz").then((answer) => { if (answer.ok) location.reload(); }, () => {}), ASKS_EVERY_MS);
   }
 
   document.addEventListener("DOMContentLoaded", () => {

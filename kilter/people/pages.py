@@ -36,7 +36,7 @@ def form_page(
         except ValidationError as error:
             form.add_error(None, error)
         except IntegrityError:  # what somebody else wrote between the look and the saving, too
-            form.add_error(None, "Something here is called that already, so this was not saved.")
+            form.add_error(None, "Something like it is here already, perhaps written just now, so this was not saved.")
     context = {
         "form": form,
         "title": title,

@@ -153,6 +153,8 @@ test("weighing again says what is left, all else what went; weights read as on t
   assert.equal(lines.leftAfter("weighed", 700, 1000), 700);
   assert.equal(lines.leftAfter("eaten", 700, 1000), 300);
   assert.deepEqual([850_000, 1_240_000, 12_300_000].map((mg) => lines.shortly(mg, "metric")), ["850 g", "1.24 kg", "12.3 kg"]);
+  // As tests/web/test_amounts.py has them: what lies half way goes up on both sides.
+  assert.deepEqual([1_845_000, 7_995_000, 9_996_000, 627_500, -1_845_000].map((mg) => lines.shortly(mg, "metric")), ["1.85 kg", "8.00 kg", "10.0 kg", "628 g", "-1.85 kg"]);
   // As the core writes them: 992,233 mg are 2 lb 3.0 oz, 100 g are 3.5 oz, 1 kg is 2.20 lb.
   assert.deepEqual([992_233, 100_000, 1_000_000].map((mg) => lines.shortly(mg, "imperial")), ["2 lb 3.0 oz", "3.5 oz", "2.20 lb"]);
 });

@@ -604,7 +604,7 @@ def test_a_name_that_is_taken_is_said_and_nothing_is_lost(client, garden, monkey
     if is_seen_late:
         monkeypatch.setattr("kilter.set_out.forms.VarietyForm.clean_name", lambda form: form.cleaned_data["name"])
     said = client.post(f"/set-out/varieties/{second.pk}", {"name": first.name, "days_min": 90, "days_max": 110})
-    words = "is called that already" if is_seen_late else f"There is a shallot ‘{first.name}’ already."
+    words = "Something like it is here already" if is_seen_late else f"There is a shallot ‘{first.name}’ already."
     assert (said.status_code, words in html_of(said), 'value="110"' in html_of(said)) == (422, True, True)
     second.refresh_from_db()
     assert second.name != first.name

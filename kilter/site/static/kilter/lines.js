@@ -59,13 +59,18 @@
   // What is left after an entry: weighing again says what lies there, everything else what went.
   const leftAfter = (use, mg, left) => (use === "weighed" ? mg : left - mg);
 
-  // A weight in a line of words, as the pages write it.
+  // A weight in a line of words, as the pages write it: from whole milligrams, so that what lies half way goes up.
   const MG_PER_OZ = 28349.523125;
+  function kilograms(mg) {
+    const places = mg < 9.995e6 ? 2 : 1;
+    return ((Math.sign(mg) * Math.round(Math.abs(mg) / 10 ** (6 - places))) / 10 ** places).toFixed(places);
+  }
   function shortly(mg, system) {
     const isImperial = system === "imperial";
     if (Math.abs(mg) >= 1e6) {
-      const figure = mg / (isImperial ? 16 * MG_PER_OZ : 1e6);
-      return `${figure.toFixed(figure < 10 ? 2 : 1)} ${isImperial ? "lb" : "kg"}`;
+      if (!isImperial) return `${kilograms(mg)} kg`;
+      const pounds = mg / (16 * MG_PER_OZ);
+      return `${pounds.toFixed(pounds < 9.995 ? 2 : 1)} lb`;
     }
     if (!isImperial) return `${Math.round(mg / 1000)} g`;
     const tenths = Math.round((mg / MG_PER_OZ) * 10);

@@ -22,9 +22,9 @@ dev: .venv/dev
 test: .venv/dev browser
 	$(PY) -m pytest -n auto --dist worksteal
 
-# What the tests take in turn, all of it.
+# What the tests take in turn, all of it; and what they draw by chance, drawn anew.
 sweep: .venv/dev browser
-	$(PY) -m pytest -n auto --dist worksteal -m sweep
+	KILTER_RANDOM=1 $(PY) -m pytest -n auto --dist worksteal -m "sweep or hypothesis"
 
 check: .venv/dev check-scripts
 	$(PY) -m ruff check kilter tests demo manage.py

@@ -9,34 +9,51 @@ One request a line, answered by one line:
     unit lb         →  ok                           it speaks g, kg, lb or oz from now on
     anything else   →  error <words>
 
-The line may be a serial one, a socket or a pipe: an adapter gives two text streams. The simulated
-scale answers more requests, by which its page plays the hand that loads it: ``put 340``,
-``take``, ``noise 2``, ``drift 0.5``, ``limit 5000``, ``step 1``, ``unplug``, ``plug``.
+The line is a serial one or a socket. The simulated scale speaks over a serial line too (a pair of pseudo
+terminals), so that what goes wrong with a real one can be tried. It answers more requests, by which its page plays
+the hand that loads it: ``put 340``, ``take``, ``noise 2``, ``drift 0.5``, ``limit 5000``, ``step 1``, ``unplug``,
+``plug``, and ``line silent``, ``slow``, ``garbage``, ``cut`` or ``good`` for how its line behaves.
 """
 
 from __future__ import annotations
 
 import contextlib
 import math
+import os
 import random
-import socket
 import threading
 import time
+import tty
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Final, Protocol, TextIO
+from typing import Final, Protocol, cast
+
+import serial
 
 from kilter.core.amounts.units import MG_PER_UNIT
 from kilter.core.errors import KilterError
 
 #: Seconds in which a load all but comes to rest.
 SETTLES_S: Final = 1.2
-HANGS_S: Final = 2.0
+#: An answer that is not whole by then is none.
+ANSWERS_WITHIN_S: Final = 1.5
+#: How long one look at the line waits for bytes.
+LOOKS_S: Final = 0.1
+MAX_ANSWER_BYTES: Final = 200
+BAUD: Final = 9600
 MAX_G: Final = 100_000.0
+#: How the line of the simulated scale behaves; a slow one sends a letter at a time.
+LINES: Final = ("good", "silent", "slow", "garbage", "cut")
+SLOW_S: Final = 0.4
+NO_ANSWER: Final = "The scale does not answer; is it plugged in?"
 
 
 class ScaleError(KilterError):
     """A scale that does not answer, or answers what cannot be read."""
+
+
+class ScaleRefusedError(ScaleError):
+    """A scale that answers, and will not do what it is asked."""
 
 
 @dataclass(frozen=True)
@@ -55,28 +72,52 @@ class ScaleLine(Protocol):
     def ask(self, request: str) -> str: ...
 
 
-class StreamScale:
-    """A line over two text streams: what a real scale is connected by."""
+class Port(Protocol):
+    """Bytes both ways, with time limits of its own: what pyserial opens."""
 
-    def __init__(self, reader: TextIO, writer: TextIO) -> None:
-        self.reader, self.writer = reader, writer
+    in_waiting: int
+
+    def read(self, size: int = 1) -> bytes: ...
+
+    def write(self, data: bytes, /) -> int | None: ...
+
+    def reset_input_buffer(self) -> None: ...
+
+    def close(self) -> None: ...
+
+
+class PortScale:
+    """A line over a port: what a real scale is connected by. No answer takes longer than `ANSWERS_WITHIN_S`."""
+
+    def __init__(self, port: Port, now: Callable[[], float] = time.monotonic) -> None:
+        self.port, self.now = port, now
 
     def ask(self, request: str) -> str:
         try:
-            self.writer.write(request + "\n")
-            self.writer.flush()
-            answer = self.reader.readline()
+            self.port.reset_input_buffer()  # the late end of an answer before this one
+            self.port.write(f"{request}\n".encode("ascii"))
+            answer = self._line()
         except (OSError, ValueError) as error:
-            raise ScaleError("The scale does not answer; is it plugged in?") from error
-        if not answer.strip():
-            raise ScaleError("The scale does not answer; is it plugged in?")
-        return answer.strip()
+            raise ScaleError(NO_ANSWER) from error
+        if not answer:
+            raise ScaleError(NO_ANSWER)
+        return answer
+
+    def _line(self) -> str:
+        """The bytes up to the end of a line, however they trickle in; empty where it does not end in time."""
+        got, until = b"", self.now() + ANSWERS_WITHIN_S
+        while b"\n" not in got:
+            if self.now() > until:
+                return ""
+            if len(got) > MAX_ANSWER_BYTES:
+                raise ScaleError("The scale sends what cannot be read; is it the right device?")
+            got += self.port.read(self.port.in_waiting or 1)
+        return got.partition(b"\n")[0].decode("ascii", "replace").strip()
 
     def close(self) -> None:
         """Hang up; whatever is left unsent is lost."""
-        for stream in (self.writer, self.reader):
-            with contextlib.suppress(OSError, ValueError):
-                stream.close()
+        with contextlib.suppress(OSError, ValueError):
+            self.port.close()
 
 
 def read_scale(line: ScaleLine) -> ScaleReading:
@@ -98,7 +139,7 @@ def read_scale(line: ScaleLine) -> ScaleReading:
 def command(line: ScaleLine, request: str) -> None:
     """Zero, tare or set the scale."""
     if (answer := line.ask(request)) != "ok":
-        raise ScaleError(f"The scale says: {answer.removeprefix('error ')[:80]}.")
+        raise ScaleRefusedError(f"The scale says: {answer.removeprefix('error ')[:80]}.")
 
 
 class SimulatedScale:
@@ -111,6 +152,7 @@ class SimulatedScale:
         self.noise_g, self.drift_g_per_min, self.limit_g, self.step_g = 0.4, 0.0, 5000.0, 1.0
         self.unit = "g"
         self.is_plugged = True
+        self.line = LINES[0]
 
     def ask(self, request: str) -> str:
         word, _, rest = request.strip().partition(" ")
@@ -118,7 +160,7 @@ class SimulatedScale:
             self.is_plugged = True
             return "ok"
         if not self.is_plugged:
-            raise ScaleError("The scale does not answer; is it plugged in?")
+            raise ScaleError(NO_ANSWER)
         if word == "read":
             return self._read()
         done = getattr(self, f"_do_{word}", None)
@@ -186,6 +228,11 @@ class SimulatedScale:
     def _do_unplug(self, _: str) -> None:
         self.is_plugged = False
 
+    def _do_line(self, how: str) -> None:
+        if how not in LINES:
+            raise ValueError
+        self.line = how
+
 
 def _within(text: str, low: float, high: float) -> float:
     value = float(text)
@@ -194,79 +241,57 @@ def _within(text: str, low: float, high: float) -> float:
     return value
 
 
-def serve(scale: SimulatedScale, reader: TextIO, writer: TextIO) -> None:
-    """Answer a stream until it ends; an unplugged scale says nothing."""
-    with reader, writer:
-        for request in reader:
-            try:
-                answer = scale.ask(request)
-            except ScaleError:
-                answer = ""
-            writer.write(answer + "\n")
-            writer.flush()
+def serve(scale: SimulatedScale, master: int) -> None:
+    """Answer the other end of a line until it is closed; an unplugged scale says nothing."""
+    with contextlib.suppress(OSError), open(master, "r+b", buffering=0) as end:
+        asked = b""
+        while piece := end.read(64):
+            *requests, asked = (asked + piece).split(b"\n")
+            for request in requests:
+                answer = _answer(scale, request.decode("ascii", "replace"))
+                if answer is None:
+                    return
+                for i in range(0, len(answer), size := 1 if scale.line == "slow" else 256):
+                    end.write(answer[i : i + size])
+                    time.sleep(SLOW_S if scale.line == "slow" else 0)
 
 
-def _streams(link: socket.socket) -> tuple[TextIO, TextIO]:
-    """A socket as text both ways; it ends when both are closed."""
-    with link:
-        return link.makefile("r", encoding="ascii"), link.makefile("w", encoding="ascii")
-
-
-def simulated_line(scale: SimulatedScale) -> StreamScale:
-    """Connect to a simulated scale over a local stream, as to a real one."""
-    ours, theirs = socket.socketpair()
-    ours.settimeout(HANGS_S)
-    threading.Thread(target=serve, args=(scale, *_streams(theirs)), daemon=True).start()
-    return StreamScale(*_streams(ours))
-
-
-def open_line(address: str) -> StreamScale:
-    """Connect to a real scale: ``tcp:host:port``, or the path of a serial line set up beforehand."""
+def _answer(scale: SimulatedScale, request: str) -> bytes | None:
+    """What goes over the line, as it behaves now; None where it breaks off."""
     try:
-        if address.startswith("tcp:"):
-            host, _, port = address.removeprefix("tcp:").rpartition(":")
-            link = socket.create_connection((host, int(port)), HANGS_S)
-            return StreamScale(*_streams(link))
-        return StreamScale(open(address, encoding="ascii"), open(address, "w", encoding="ascii"))
+        answer = f"{scale.ask(request)}\n".encode()
+    except ScaleError:
+        return b""
+    if scale.line == "cut":
+        return None
+    return {"silent": b"", "garbage": scale.random.randbytes(40)}.get(scale.line, answer)
+
+
+def simulated_line(scale: SimulatedScale) -> PortScale:
+    """Connect to a simulated scale over a pair of pseudo terminals, as to a real one over its serial line."""
+    master, ours = os.openpty()
+    try:
+        tty.setraw(ours)
+        port = _opened(os.ttyname(ours))
+    except OSError:
+        os.close(master)
+        raise
+    finally:
+        os.close(ours)
+    threading.Thread(target=serve, args=(scale, master), daemon=True, name="simulated-scale").start()
+    return PortScale(port)
+
+
+def open_line(address: str) -> PortScale:
+    """Connect to a real scale: ``tcp:host:port``, or a serial line as ``/dev/ttyUSB0`` or ``/dev/ttyUSB0@19200``."""
+    try:
+        return PortScale(_opened(address))
     except (OSError, ValueError) as error:
         raise ScaleError(f"There is no scale at {address}.") from error
 
 
-class Scales:
-    """The scales in use, one line a household, kept by the one server process; no database."""
-
-    def __init__(self) -> None:
-        self._lines: dict[int, StreamScale] = {}
-        self._simulated: dict[int, SimulatedScale] = {}
-        self._lock = threading.Lock()
-
-    def ask(self, key: int, address: str, work: Callable[[ScaleLine], ScaleReading | None]) -> ScaleReading | None:
-        """Do something over the line to a real scale by its address, else to the simulated one.
-
-        A line that has failed is opened anew the next time.
-        """
-        with self._lock:
-            if key not in self._lines:
-                self._lines[key] = open_line(address) if address else simulated_line(self._scale(key))
-            try:
-                return work(self._lines[key])
-            except ScaleError:
-                self._lines.pop(key).close()
-                raise
-
-    def close(self) -> None:
-        """Hang up on all of them."""
-        with self._lock:
-            while self._lines:
-                self._lines.popitem()[1].close()
-
-    def simulated(self, key: int) -> SimulatedScale:
-        """The simulated scale of a household, for the page that loads it."""
-        with self._lock:
-            return self._scale(key)
-
-    def _scale(self, key: int) -> SimulatedScale:
-        return self._simulated.setdefault(key, SimulatedScale())
-
-
-SCALES: Final = Scales()
+def _opened(address: str) -> Port:
+    path, _, baud = address.partition("@")
+    url = f"socket://{path.removeprefix('tcp:')}" if path.startswith("tcp:") else path
+    opened = serial.serial_for_url(url, int(baud or BAUD), timeout=LOOKS_S, write_timeout=ANSWERS_WITHIN_S)
+    return cast(Port, opened)

@@ -51,7 +51,8 @@ def _check_planned(values: Values, _: Mapping[str, str]) -> Faults:
 
 
 def _check_half_months(values: Values, _: Mapping[str, str]) -> Faults:
-    if values["start"] > values["end"]:
+    start, end = values["start"], values["end"]
+    if start is not None and end is not None and start > end:
         yield "end", "lies before start"
 
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Collection
 from copy import deepcopy
 from datetime import date
-from typing import Any
+from typing import Any, ClassVar
 
 from django import forms
 from django.db.models import QuerySet
 
 from kilter.core.amounts.units import BenchLine, parse_bench_line
 from kilter.core.errors import KilterError
+from kilter.devices.scale import LINES
 from kilter.ground.models import Site
 from kilter.people.forms import DatedForm, DayField, HouseholdField, MassField, OfHousehold, VagueDateField
 from kilter.people.models import Household, User
@@ -335,14 +336,15 @@ class CorrectForm(OfHousehold, forms.ModelForm):
 class HandForm(forms.Form):
     """What a tester does to the simulated scale: one button at a time, with its figure where it has one."""
 
-    do = forms.ChoiceField(
-        choices=[(w, w) for w in ("put", "take", "zero", "noise", "drift", "limit", "unplug", "plug")]
-    )
+    WITH_GRAMS: ClassVar = ("put", "noise", "drift", "limit")
+    WITHOUT: ClassVar = ("take", "zero", "unplug", "plug", *(f"line {how}" for how in LINES))
+
+    do = forms.ChoiceField(choices=[(w, w) for w in WITH_GRAMS + WITHOUT])
     grams = forms.FloatField(required=False, min_value=-100_000, max_value=100_000)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        if cleaned.get("do") in ("put", "noise", "drift", "limit") and cleaned.get("grams") is None:
+        if cleaned.get("do") in self.WITH_GRAMS and cleaned.get("grams") is None:
             self.add_error("grams", "Say how many grams.")
         return cleaned
 
@@ -350,7 +352,7 @@ class HandForm(forms.Form):
     def wish(self) -> str:
         """The request in the scale's protocol."""
         do, grams = self.cleaned_data["do"], self.cleaned_data["grams"]
-        return f"{do} {grams:g}" if grams is not None else str(do)
+        return f"{do} {grams:g}" if do in self.WITH_GRAMS else str(do)
 
 
 class LinesForm(OfHousehold, forms.Form):

@@ -13,7 +13,8 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
 from kilter.core.amounts.units import format_mass
-from kilter.devices.scale import SCALES, ScaleError, ScaleReading, command, read_scale
+from kilter.devices.reader import SCALES
+from kilter.devices.scale import ScaleError, ScaleReading
 from kilter.drawing.dial import dial_face as dial_reading
 from kilter.people.access import Who, everything, page_for
 from kilter.people.guests import is_ended
@@ -26,6 +27,14 @@ KEY_AGE_S = 60 * 60 * 24
 #: A guest's key ends with their link, which is remembered here: their keys are of this start of the server.
 STARTED = secrets.token_hex(8)
 UNSTEADY = "The scale has not come to rest yet."
+#: What the simulated scale's line can be made to do.
+LINE_WORDS = {
+    "good": "A good line",
+    "silent": "It says nothing",
+    "slow": "It is very slow",
+    "garbage": "It sends garbage",
+    "cut": "It breaks off",
+}
 OVERLOADED = "That is more than the scale bears: take it in several loads, 5000+3120."
 
 
@@ -44,10 +53,9 @@ def live(request: HttpRequest) -> HttpResponse:
     except (signing.BadSignature, ValueError, TypeError):
         return JsonResponse({"problem": "This page is too old for the scale; load it again."}, status=403)
     try:
-        found = SCALES.ask(household_pk, settings.KILTER_SCALE if is_real else "", read_scale)
+        found = SCALES.reader(household_pk, settings.KILTER_SCALE if is_real else "").latest()
     except ScaleError as error:
         return JsonResponse({"problem": str(error)})
-    assert found is not None
     return JsonResponse(_shown(found))
 
 
@@ -92,7 +100,7 @@ def _shown(found: ScaleReading) -> dict[str, object]:
 def zero(request: HouseholdRequest) -> HttpResponse:
     """What lies on the scale now is nothing."""
     try:
-        SCALES.ask(request.household.pk, scale_of(request.household), lambda line: command(line, "zero"))
+        SCALES.reader(request.household.pk, scale_of(request.household)).command("zero")
     except ScaleError as error:
         return JsonResponse({"problem": str(error)})
     return JsonResponse({})
@@ -114,6 +122,7 @@ def hand(request: HouseholdRequest) -> HttpResponse:
     context = {
         "form": form,
         "scale": scale,
+        "lines": LINE_WORDS.items(),
         "is_real": bool(scale_of(request.household)),
         "scale_key": key_of(request),
     }

@@ -7,7 +7,7 @@ from datetime import date
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from kilter.devices.scale import SCALES
+from kilter.devices.reader import SCALES
 from kilter.ground.models import Place
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn

@@ -22,7 +22,7 @@ from kilter.devices.scale import (
 )
 
 #: How long a poll waits for a reading newer than itself; a scale that is slower gives its last one.
-POLL_WAITS_S: Final = 0.04
+POLL_WAITS_S: Final = 0.03
 #: A reading older than this is not shown as what lies on the scale now.
 FRESH_S: Final = 1.0
 #: How long whoever zeroes the scale waits for it.
@@ -57,7 +57,7 @@ class ScaleReader:
         self._is_closed = False
 
     def latest(self) -> ScaleReading:
-        """What lies on the scale now, after `POLL_WAITS_S` at most; a `ScaleError` says for how long it has been silent."""
+        """What lies on the scale now, within `POLL_WAITS_S`; a `ScaleError` says for how long it has been silent."""
         with self._changed:
             asked = self._asked()
             self._changed.wait_for(lambda: max(self._read_at, self._failed_at) >= asked, POLL_WAITS_S)

@@ -12,7 +12,7 @@ from django.shortcuts import redirect, render
 
 from kilter.exchange import jobs
 from kilter.exchange.dumping import as_zip, package_files
-from kilter.people.access import Who, page_for
+from kilter.people.access import MARGIN_BYTES, Who, page_for
 from kilter.people.downloads import as_download
 from kilter.people.history import Actor, note
 from kilter.people.middleware import HouseholdRequest
@@ -32,7 +32,7 @@ class PackageForm(forms.Form):
         return package
 
 
-@page_for(reads=Who.OWNER, writes=Who.OWNER)
+@page_for(reads=Who.OWNER, writes=Who.OWNER, takes_bytes=MAX_UPLOAD_BYTES + MARGIN_BYTES)
 def index(request: HouseholdRequest) -> HttpResponse:
     """Take data out, bring data in."""
     form = PackageForm(request.POST or None, request.FILES or None)

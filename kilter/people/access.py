@@ -25,6 +25,8 @@ Source = type[Owned] | Callable[[Household], QuerySet[Any]]
 #: Of the records that a page can be about, those that somebody at the bench by a link may come to.
 ForGuests = Callable[[HouseholdRequest, QuerySet[Any]], QuerySet[Any]]
 READS = ("GET", "HEAD")
+#: What a form sends beside its file.
+MARGIN_BYTES: Final = 64 * 1024
 
 
 class Who(Enum):
@@ -60,6 +62,7 @@ class Declared:
     by: str = ""  #: that word's name
     guests: ForGuests | None = None  #: None where it is not for those who came by a link to the bench
     is_kept: bool = False  #: whether a device keeps it, as last seen, for when there is no connection
+    takes_bytes: int = 0  #: how large a body it takes; 0 for what a plain form needs
 
     def records(self, household: Household, kind: str = "") -> QuerySet[Any] | None:
         """The records that it can be about, in a household."""
@@ -82,15 +85,17 @@ def page_for(
     by: str = "what",
     guests: ForGuests | None = None,
     is_kept: bool = False,
+    takes_bytes: int = 0,
 ) -> Callable[[View], View]:
     """Open a page to those who may, with the record it is about looked up in their household.
 
     A page with ``of`` gets the record in place of its key, None where the address has none; one with ``kinds`` gets
     the word of the address too. What is not there, or is another household's, is answered with 404. Who came by a
     link to the bench is let in where the page says with ``guests`` which of its records are theirs. One that
-    ``is_kept`` opens with no connection, as it was last seen: the worker of the whole yard goes by the header.
+    ``is_kept`` opens with no connection, as it was last seen: the worker of the whole yard goes by the header. One to
+    which files are sent says with ``takes_bytes`` how large they may be; the server refuses more unread.
     """
-    declared = Declared(reads, writes, of, kinds, by if kinds else "", guests, is_kept)
+    declared = Declared(reads, writes, of, kinds, by if kinds else "", guests, is_kept, takes_bytes)
 
     def opened_by(view: View) -> View:
         shown = _kept_on_device(view) if is_kept else view

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.views import LoginView
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db.models import QuerySet
@@ -34,7 +35,7 @@ from kilter.people.forms import (
 from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import BenchLink, Change, Household, Membership, User
-from kilter.people.signing_in import may_sign_up
+from kilter.people.signing_in import may_sign_up, must_wait, remember_device, too_often
 from kilter.people.undo import flash_change
 
 CHANGES_SHOWN = 100
@@ -46,6 +47,14 @@ class SignInView(LoginView):
     template_name = "people/sign_in.html"
     redirect_authenticated_user = True
     http_method_names = ("get", "head", "post", "options")
+
+    def post(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        return too_often(request) if must_wait(request) else super().post(request, *args, **kwargs)
+
+    def form_valid(self, form: AuthenticationForm) -> HttpResponse:
+        user = form.get_user()
+        assert isinstance(user, User)
+        return remember_device(super().form_valid(form), user)
 
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         more = {"may_sign_up": may_sign_up(), "has_mail": bool(settings.KILTER_MAIL)}

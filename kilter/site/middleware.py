@@ -9,6 +9,8 @@ from collections.abc import Callable
 from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 
+from kilter.people.signing_in import TooBusyError
+from kilter.site.lanes import COME_AGAIN_S, STRANGERS_BYTES, busy_page, most_bytes, too_large_page
 from kilter.site.views import no_room, only_sent_to
 
 
@@ -73,18 +75,35 @@ class NoRoomMiddleware:
         return no_room(request, is_full=is_full)
 
 
-#: What somebody who is not signed in may send: a form to sign in or up.
-STRANGERS_BYTES = 64 * 1024
-
-
-class SmallBodiesMiddleware:
-    """Refuses large bodies of strangers before a byte of them is read."""
+class BusyMiddleware:
+    """Asks to come again where more passwords wait than can be looked at soon."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        length = request.META.get("CONTENT_LENGTH") or "0"
-        if length.isdigit() and int(length) > STRANGERS_BYTES and not request.user.is_authenticated:
-            return HttpResponse("That is too large for somebody who is not signed in.", status=413)
+        return self.get_response(request)
+
+    def process_exception(self, _: HttpRequest, error: Exception) -> HttpResponse | None:
+        """Answer for a hash whose turn does not come."""
+        if not isinstance(error, TooBusyError):
+            return None
+        answer = HttpResponse(busy_page(), status=503, headers={"Retry-After": str(COME_AGAIN_S)})
+        answer._has_been_logged = True  # type: ignore[attr-defined]  # no fault of ours, and there are many of them
+        return answer
+
+
+class SmallBodiesMiddleware:
+    """Refuses a body that is larger than its page takes before a byte of it is read; the server did so already."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        said = request.META.get("CONTENT_LENGTH") or "0"
+        length = int(said) if said.isdigit() else 0
+        if length > STRANGERS_BYTES:
+            most = most_bytes(request.path_info) if request.user.is_authenticated else STRANGERS_BYTES
+            if length > most:
+                return HttpResponse(too_large_page(most), status=413)
         return self.get_response(request)

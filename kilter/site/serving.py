@@ -11,16 +11,15 @@ from collections.abc import Callable
 from importlib import import_module
 from typing import Any
 
-import waitress
 from django.conf import settings
 from django.core.wsgi import get_wsgi_application
 from django.db import DatabaseError, connection
 
 from kilter.exchange.staging import clear_stages
 from kilter.people.leaving import delete_what_is_due
+from kilter.site.lanes import make_server
 from kilter.site.upkeep import LOOKS_EVERY_SECONDS, check_schema, now_and_then, require_secret
 
-THREADS = 8
 #: Connections held open at once, and how long one may stay silent: many that say nothing do not stop the others.
 MOST_CONNECTIONS, SILENT_S = 1000, 30
 FIRST_PORT = 8000
@@ -83,15 +82,14 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     threading.Thread(target=import_module, args=("scipy.stats",), daemon=True, name="load-statistics").start()
     gc.freeze()  # what was loaded stays: a collection need not look through it again
     say(f"Kilter is at http://{host}:{port}/  (stop with Ctrl-C)")
-    waitress.serve(
+    make_server(
         get_wsgi_application(),
         host=host,
         port=port,
-        threads=THREADS,
         ident=None,
         connection_limit=MOST_CONNECTIONS,
         channel_timeout=SILENT_S,
         cleanup_interval=SILENT_S // 3,
         asyncore_use_poll=True,  # select() ends at 1024 files
         **trust(),
-    )
+    ).run()

@@ -63,6 +63,7 @@ AXES_HANDLER = "axes.handlers.cache.AxesCacheHandler"
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = timedelta(minutes=10)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_USERNAME_CALLABLE = "kilter.people.signing_in.one_name"
 AXES_LOCKOUT_CALLABLE = "kilter.people.signing_in.too_often"
 AXES_VERBOSE = False
 SILENCED_SYSTEM_CHECKS = ["axes.W001"]  # one server process, so its own memory is the right place
@@ -76,6 +77,7 @@ CACHES = {
 MIDDLEWARE = [
     "kilter.site.logs.RequestIdMiddleware",
     "kilter.site.middleware.NoRoomMiddleware",
+    "kilter.site.middleware.BusyMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",

@@ -20,5 +20,5 @@ STATICFILES_DIRS = [PACKAGE_DIR.parent / "tests" / "browser" / "vendor"]
 CONTENT_SECURITY_POLICY["DIRECTIVES"]["report-uri"] = ["/csp-report"]
 KILTER_TODAY = "2026-11-23"
 KILTER_SIGNUP = "open"
-AXES_ENABLED = False  # switched on where it is tested
+AXES_ENABLED = RATELIMIT_ENABLE = False  # switched on where it is tested
 PHOTOS_DIR = Path(tempfile.mkdtemp(prefix="kilter-photos-"))

@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from kilter.core.growing.care import JOBS
 from kilter.people import clock
-from kilter.people.access import Who, page_for, strike_view
+from kilter.people.access import MARGIN_BYTES, Who, page_for, strike_view
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.pages import form_page
@@ -28,6 +28,7 @@ from kilter.tending.forms import (
     RepeatForm,
 )
 from kilter.tending.models import SOW_AGAIN, Happening, Job, Photo, Repeat
+from kilter.tending.pictures import MAX_FILE_BYTES
 
 LATEST = 200
 
@@ -117,7 +118,13 @@ def repeat(request: HouseholdRequest) -> HttpResponse:
     )
 
 
-@page_for(reads=Who.OWNER, writes=Who.OWNER, kinds={"planting": Planting, "happening": Happening}, by="of")
+@page_for(
+    reads=Who.OWNER,
+    writes=Who.OWNER,
+    kinds={"planting": Planting, "happening": Happening},
+    by="of",
+    takes_bytes=MAX_FILE_BYTES + MARGIN_BYTES,
+)
 def add_photo(request: HouseholdRequest, found: Planting | Happening, of: str) -> HttpResponse:
     """Keep a photograph with a planting or a happening."""
     initial = {"day": clock.today(request.household)}

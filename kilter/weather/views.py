@@ -11,11 +11,11 @@ from kilter.core.errors import KilterError
 from kilter.core.growing.almanac import GDD_BASE_C, moon_on
 from kilter.ground.models import Site
 from kilter.people import clock
-from kilter.people.access import Who, page_for
+from kilter.people.access import MARGIN_BYTES, Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.undo import flash_change
 from kilter.weather import actions, queries
-from kilter.weather.forms import RecordForm, YearForm
+from kilter.weather.forms import MAX_FILE_BYTES, RecordForm, YearForm
 from kilter.weather.reading import read_record
 
 
@@ -37,7 +37,7 @@ def read(request: HouseholdRequest, found: Site) -> HttpResponse:
     return redirect("weather:site", found.pk)
 
 
-@page_for(writes=Who.OWNER, of=Site)
+@page_for(writes=Who.OWNER, of=Site, takes_bytes=MAX_FILE_BYTES + MARGIN_BYTES)
 def bring(request: HouseholdRequest, found: Site) -> HttpResponse:
     """Bring a record in from a file."""
     form = RecordForm(request.POST, request.FILES)

@@ -11,7 +11,7 @@ from django.urls import reverse
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.people import clock
-from kilter.people.access import Who, everything, page_for, strike_view
+from kilter.people.access import MARGIN_BYTES, Who, everything, page_for, strike_view
 from kilter.people.actions import save_owned, strike
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
@@ -22,6 +22,7 @@ from kilter.set_out.models import Crop, Planting
 from kilter.set_out.steps import PLANTING, not_yet, step_before
 from kilter.set_out.views import plantings
 from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
+from kilter.tending.pictures import MAX_FILE_BYTES
 from kilter.weigh_in import actions, queries
 from kilter.weigh_in.forms import (
     BasketForm,
@@ -116,7 +117,13 @@ def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     return render(request, "weigh_in/correct.html", context, status=422 if form.errors else 200)
 
 
-@page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written, guests=own_lines)
+@page_for(
+    reads=Who.WRITER,
+    writes=Who.WRITER,
+    of=lines_written,
+    guests=own_lines,
+    takes_bytes=MAX_FILE_BYTES + MARGIN_BYTES,
+)
 def photo(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Keep a photograph with a line of the tape, and so with its planting."""
     form = PhotoForm(

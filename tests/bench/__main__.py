@@ -6,6 +6,7 @@ import gc
 import json
 import os
 import statistics
+import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -44,7 +45,14 @@ from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.records import unchanged
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
-from tests.bench.crowds import load_beside_the_bench, many_households, silent_connections
+from tests.bench.crowds import (
+    browsers_beside_the_bench,
+    load_beside_the_bench,
+    many_households,
+    silent_connections,
+    silent_scale,
+    strangers_at_sign_in,
+)
 from tests.bench.writers import eight_at_once, killed_while_writing
 from tests.checks import drafts, fits, forecasts, gardens
 
@@ -387,28 +395,37 @@ def bench_pages(one: Client, many: Client) -> None:
         say(f"{name}: 20 seasons / 1 season, queries {counts[1]} and {counts[0]}", found, "  goal ≤ 3")
 
 
-def main() -> None:
+def main(wanted: list[str]) -> None:
+    """Measure everything, or what is named: ``python -m tests.bench strangers_at_sign_in``."""
     call_command("migrate", verbosity=0)
     gc.freeze()  # as serving does
     one, many, writer = make_household("one", 1), make_household("many", SEASONS), make_household("writer", 1)
+    crowd = writer.household  # type: ignore[attr-defined]
+    works: dict[str, Callable[[], object]] = {
+        "bench_line": lambda: bench_line(writer),
+        "bench_use": lambda: bench_use(writer),
+        "bench_fit": bench_fit,
+        "bench_answer": lambda: bench_answer(make_household("one crop", SEASONS, ("shallot",))),
+        "bench_draft": lambda: bench_draft(many),
+        "bench_plan": lambda: bench_plan(make_household("planner", SEASONS, PLANNED)),
+        "bench_pages": lambda: bench_pages(one, many),
+        "load_beside_the_bench": lambda: load_beside_the_bench(crowd),
+        "silent_connections": lambda: silent_connections(crowd),
+        "browsers_beside_the_bench": lambda: browsers_beside_the_bench(many.household),  # type: ignore[attr-defined]
+        "strangers_at_sign_in": lambda: strangers_at_sign_in(crowd),
+        "silent_scale": lambda: silent_scale(crowd),
+        "many_households": lambda: many_households(make_household("first of many", 1), make_household),
+        "eight_at_once": lambda: eight_at_once(crowd),
+        "killed_while_writing": lambda: killed_while_writing(crowd),
+        "gardens": gardens.main,
+        "drafts": drafts.main,
+        "forecasts": forecasts.main,
+        "fits": fits.main,
+    }
     print(f"{'ratio of medians of pairs, in turn':<58}  ratio")
-    bench_line(writer)
-    bench_use(writer)
-    bench_fit()
-    bench_answer(make_household("one crop", SEASONS, ("shallot",)))
-    bench_draft(many)
-    bench_plan(make_household("planner", SEASONS, PLANNED))
-    bench_pages(one, many)
-    load_beside_the_bench(writer.household)  # type: ignore[attr-defined]
-    silent_connections(writer.household)  # type: ignore[attr-defined]
-    many_households(make_household("first of many", 1), make_household)
-    eight_at_once(writer.household)  # type: ignore[attr-defined]
-    killed_while_writing(writer.household)  # type: ignore[attr-defined]
-    gardens.main()
-    drafts.main()
-    forecasts.main()
-    fits.main()
+    for name in wanted or works:
+        works[name]()
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

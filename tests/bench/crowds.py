@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import http.client
 import io
+import multiprocessing
+import os
 import re
+import secrets
 import socket
 import statistics
 import threading
 import time
 import zipfile
+from collections import Counter
 from collections.abc import Callable
 from datetime import date, timedelta
 
@@ -18,7 +22,15 @@ from django.test import Client
 from kilter.people.models import Household
 from tests.bench.writers import Actor, Server, sign_in
 
-LOADED, SILENT = 30_000, 200
+LOADED, SILENT, BROWSERS, STRANGERS = 30_000, 200, 30, 60
+WARMED = 20
+HEAVY = (
+    "/",
+    "/weigh-up/?compare=method:setting&by=kg_per_plant&within=variety&crop=shallot",
+    "/larder/",
+    "/next-year/",
+    "/ground/",
+)
 ROUND_S = 12.0
 PAGES = {
     "today": "/",
@@ -120,21 +132,157 @@ def load_beside_the_bench(household: Household) -> None:
     print(f"  what its page said at the end: {found[0][:160]}")
 
 
+def _in_turn(port: int, hand: Actor, seconds: float) -> list[float]:
+    """How long each line takes, one after the other, for so long; the first few warm the server and do not count."""
+    _lines_while(port, hand, lambda: len(hand.seconds) < WARMED)
+    until = time.monotonic() + seconds
+    return _lines_while(port, hand, lambda: time.monotonic() < until)
+
+
+def _told(what: str, alone: list[float], beside: list[float], goal: str) -> None:
+    """Alone and beside a crowd: both are shown, so that a figure that says nothing is seen as such."""
+    if not alone or not beside:
+        raise SystemExit(f"{what}: {len(alone)} lines alone and {len(beside)} beside the crowd; nothing was measured.")
+    medians, p95 = [statistics.median(one) * 1e3 for one in (alone, beside)], beside[int(len(beside) * 0.95)] * 1e3
+    print(
+        f"{what}: median {medians[1] / medians[0]:.2f} times alone ({medians[1]:.0f} ms against {medians[0]:.0f} ms), "
+        f"p95 {p95:.0f} ms, longest {beside[-1] * 1e3:.0f} ms, {len(beside)} lines{goal}"
+    )
+
+
+class Crowd:
+    """Threads that do the same again and again beside the bench, in a process of their own, and what they were answered.
+
+    In this one they would take turns with the hand that is clocked.
+    """
+
+    def __init__(self, works: list[Callable[[], object]]) -> None:
+        self.answers: Counter[object] = Counter()
+        fork = multiprocessing.get_context("fork")
+        self._over, self._said = fork.Event(), fork.Queue()
+        self._process = fork.Process(target=self._run, args=(works,), daemon=True)
+
+    def _run(self, works: list[Callable[[], object]]) -> None:
+        threads = [threading.Thread(target=self._go_on, args=(work,), daemon=True) for work in works]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join(120)
+        self._said.put(self.answers)
+
+    def _go_on(self, work: Callable[[], object]) -> None:
+        while not self._over.is_set():
+            try:
+                self.answers[work()] += 1
+            except (OSError, http.client.HTTPException) as error:
+                self.answers[type(error).__name__] += 1
+
+    def __enter__(self) -> Crowd:
+        self._process.start()
+        time.sleep(2)
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._over.set()
+        self.answers = self._said.get(timeout=120)
+        self._process.join(10)
+
+
+def half_open(port: int) -> list[socket.socket]:
+    """Connections that say nothing, or half of something."""
+    silent = [socket.create_connection(("127.0.0.1", port), 5) for _ in range(SILENT)]
+    for one in silent[::2]:
+        one.sendall(b"POST /weigh-in/events HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 900\r\n")
+    return silent
+
+
 def silent_connections(household: Household) -> None:
     """A line at the bench while many connections say nothing, or half of something."""
     server, (hand,) = Server(), sign_in(household, 1)
-    until = time.monotonic() + 3
-    alone = _lines_while(server.port, hand, lambda: time.monotonic() < until)
-    silent = [socket.create_connection(("127.0.0.1", server.port), 5) for _ in range(SILENT)]
-    for one in silent[::2]:
-        one.sendall(b"POST /weigh-in/events HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 900\r\n")
-    until = time.monotonic() + 3
-    beside = _lines_while(server.port, hand, lambda: time.monotonic() < until)
+    alone = _in_turn(server.port, hand, 3)
+    silent = half_open(server.port)
+    beside = _in_turn(server.port, hand, 3)
     for one in silent:
         one.close()
     server.kill()
-    ratio = statistics.median(beside) / statistics.median(alone)
-    print(f"{SILENT} silent connections: {len(beside)} lines stored meanwhile, median / median without {ratio:.2f}")
+    _told(f"a line beside {SILENT} silent connections", alone, beside, "")
+
+
+def browsers_beside_the_bench(household: Household) -> None:
+    """A line while thirty browsers open heavy pages one after the other, and two hundred connections say nothing."""
+    server, (hand, *_) = Server(), sign_in(household, 1)
+    alone = _in_turn(server.port, hand, 5)
+    turns = iter(range(10**9))
+    browser = Browser(server.port, hand.cookie)
+    works = [lambda: browser.ask("GET", HEAVY[next(turns) % len(HEAVY)])[0]] * BROWSERS
+    silent = half_open(server.port)
+    with Crowd(works) as crowd:
+        beside = _in_turn(server.port, hand, 15)
+    for one in silent:
+        one.close()
+    server.kill()
+    _told(
+        f"a line beside {BROWSERS} browsers on heavy pages", alone, beside, f"; pages {dict(crowd.answers)}, goal ≤ 3"
+    )
+
+
+def strangers_at_sign_in(household: Household) -> None:
+    """A line while sixty connections try random names: as it is, and with every limit lifted but that of hashing."""
+    lifted = (
+        "from kilter.people import signing_in; signing_in.ADDRESS_LIMIT = signing_in.SERVER_LIMIT = '9999999/10m'; "
+    )
+    for what, first in (("", ""), (", no limit on tries", lifted)):
+        server, (hand,) = Server(first), sign_in(household, 1)
+        alone = _in_turn(server.port, hand, 5)
+        token = "a" * 32
+        head = {
+            "Cookie": f"csrftoken={token}",
+            "X-CSRFToken": token,
+            "Content-Type": "application/x-www-form-urlencoded",
+        }
+
+        def tried(port: int = server.port, head: dict[str, str] = head) -> int:
+            link = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+            link.request("POST", "/sign-in", f"username={secrets.token_hex(4)}&password=guess+number+1", head)
+            answer = link.getresponse()
+            answer.read()
+            return answer.status
+
+        with Crowd([tried] * STRANGERS) as crowd:
+            beside = _in_turn(server.port, hand, 12)
+        server.kill()
+        said = f"; answered {dict(crowd.answers)}, goal ≤ 2, p95 ≤ 250 ms"
+        _told(f"a line beside {STRANGERS} strangers at sign-in{what}", alone, beside, said)
+
+
+def silent_scale(household: Household) -> None:
+    """Polls of a scale that never answers, and lines and sign-in pages beside them."""
+    master, end = os.openpty()
+    server, (hand,) = Server(KILTER_SCALE=os.ttyname(end), KILTER_SCALE_HOUSEHOLD=household.name), sign_in(household, 1)
+    alone, browser = _in_turn(server.port, hand, 3), Browser(server.port, hand.cookie)
+    key = re.search(r'data-live="[^"]*key=([^"]+)"', browser.ask("GET", "/weigh-in/scale")[2])
+    assert key is not None
+
+    def poll() -> tuple[bool, int]:
+        """Whether it said so, and how many milliseconds it took."""
+        start = time.perf_counter()
+        said = browser.ask("GET", f"/weigh-in/scale/live?key={key[1]}")[2]
+        took = time.perf_counter() - start
+        time.sleep(0.3)
+        return "No answer" in said, round(took * 1e3)
+
+    with Crowd([poll] * 4) as crowd:
+        beside = _in_turn(server.port, hand, 6)
+        start = time.perf_counter()
+        assert browser.ask("GET", "/healthz")[0] == 200
+        took = time.perf_counter() - start
+    server.kill()
+    os.close(master)
+    os.close(end)
+    polls = sorted((ms, is_told) for is_told, ms in crowd.answers.elements())  # type: ignore[misc]
+    told = f"{sum(is_told for _, is_told in polls)} of {len(polls)} said so"
+    said = f"; polls p95 {polls[int(len(polls) * 0.95)][0]} ms (goal ≤ 50 and a request), {told}, /healthz {took * 1e3:.0f} ms"
+    _told("a line beside a scale that never answers", alone, beside, said)
 
 
 def many_households(first: Client, make: Callable[[str, int], Client]) -> None:

@@ -31,13 +31,14 @@ SECRET = secrets.token_urlsafe(50)
 class Server:
     """The real server in a process of its own, on the bench's database."""
 
-    def __init__(self) -> None:
+    def __init__(self, first: str = "", **more: str) -> None:
+        """Begin; ``first`` is done before it serves, ``more`` is its environment."""
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
         own = {"DJANGO_SETTINGS_MODULE": "kilter.site.settings", "KILTER_SECRET_KEY": SECRET, "PORT": str(self.port)}
-        code = "import django; django.setup(); from kilter.site.serving import serve; serve(lambda _: None)"
-        self.process = subprocess.Popen([sys.executable, "-c", code], env={**os.environ, **own})
+        code = f"import django; django.setup(); {first}from kilter.site.serving import serve; serve(lambda _: None)"
+        self.process = subprocess.Popen([sys.executable, "-c", code], env={**os.environ, **own, **more})
         until = time.monotonic() + 30
         while time.monotonic() < until:
             try:

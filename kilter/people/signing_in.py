@@ -69,9 +69,11 @@ def patiently(work: Callable[[], _Made]) -> _Made:
     """Do one piece of hashing when its turn comes; a `TooBusyError` where that is not soon."""
     if not _held.acquire(blocking=False):
         raise TooBusyError
+    made = _hashing.submit(work)
     try:
-        return _hashing.submit(work).result(HASH_WAITS_S)
+        return made.result(HASH_WAITS_S)
     except TimeoutError:
+        made.cancel()
         raise TooBusyError from None
     finally:
         _held.release()

@@ -151,7 +151,7 @@ def _told(what: str, alone: list[float], beside: list[float], goal: str) -> None
 
 
 class Crowd:
-    """Threads that do the same again and again beside the bench, in a process of their own, and what they were answered.
+    """Threads that do the same again and again beside the bench, in a process of their own; what they were answered.
 
     In this one they would take turns with the hand that is clocked.
     """
@@ -281,7 +281,8 @@ def silent_scale(household: Household) -> None:
     os.close(end)
     polls = sorted((ms, is_told) for is_told, ms in crowd.answers.elements())  # type: ignore[misc]
     told = f"{sum(is_told for _, is_told in polls)} of {len(polls)} said so"
-    said = f"; polls p95 {polls[int(len(polls) * 0.95)][0]} ms (goal ≤ 50 and a request), {told}, /healthz {took * 1e3:.0f} ms"
+    late = polls[int(len(polls) * 0.95)][0]
+    said = f"; polls p95 {late} ms (goal ≤ 50 and a request), {told}, /healthz {took * 1e3:.0f} ms"
     _told("a line beside a scale that never answers", alone, beside, said)
 
 

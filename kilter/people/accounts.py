@@ -15,13 +15,15 @@ from django.core.mail import send_mail
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_http_methods
 
-from kilter.people import actions, leaving
+from kilter.people import actions, leaving, server
 from kilter.people.access import Who, page_for
 from kilter.people.forms import ForgottenForm, MailForm, NewPasswordForm, OwnPasswordForm, RoleForm, TypedNameForm
+from kilter.people.history import note
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household, Invite, Membership, SignIn, User
 from kilter.people.signing_in import end_sign_ins, sign_ins_of
@@ -191,6 +193,15 @@ def withdraw_invite(request: HouseholdRequest, found: Invite) -> HttpResponse:
     """Take a link to join back."""
     actions.withdraw_invite(request.actor, found)
     messages.success(request, "That link works no more.")
+    return redirect("people:household")
+
+
+@page_for(writes=Who.OWNER)
+def trust_day(request: HouseholdRequest) -> HttpResponse:
+    """Say that the date of the server is right, so that what is due may be deleted again."""
+    server.trust_day(timezone.localdate())
+    note(request.household, request.actor.user, "The server's date is right.")
+    messages.success(request, "The server's date counts again.")
     return redirect("people:household")
 
 

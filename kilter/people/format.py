@@ -2,7 +2,18 @@
 
 from django.db.models import Model
 
-from kilter.people.models import BenchLink, Change, ChangedRecord, Eater, Household, Invite, Membership, SignIn, User
+from kilter.people.models import (
+    BenchLink,
+    Change,
+    ChangedRecord,
+    Eater,
+    Household,
+    Invite,
+    Membership,
+    ServerState,
+    SignIn,
+    User,
+)
 from kilter.tables.table import Table
 
 FORMAT = (
@@ -19,6 +30,7 @@ FORMAT = (
 )
 #: What does not travel, and why.
 STAYS: dict[type[Model], str] = {
+    ServerState: "what this machine remembers of itself",
     SignIn: "where somebody is signed in is of this machine",
     User: "people sign in where they are",
     Membership: "who may do what is said where it is loaded",

@@ -324,3 +324,18 @@ class ChangedRecord(models.Model):
 
     def __str__(self) -> str:
         return f"{self.model} {self.record_id}"
+
+
+class ServerState(models.Model):
+    """One row: what the server remembers of itself between starts."""
+
+    #: The last day on which nothing spoke against the machine's clock.
+    seen_on = models.DateField()
+    #: A day that is too far from it; until an owner says that it is right nothing is deleted.
+    doubted_on = models.DateField(null=True)
+    backed_up_at = models.DateTimeField(null=True)
+    #: Why the last nightly backup failed; empty where it did not.
+    backup_problem = models.CharField(max_length=300, blank=True)
+
+    def __str__(self) -> str:
+        return f"this server, last seen on {self.seen_on}"

@@ -17,6 +17,7 @@ urlpatterns = [
     path("household/invite", views.invite, name="invite"),
     path("household/members/<int:pk>/remove", views.remove_member, name="remove_member"),
     path("account", accounts.account, name="account"),
+    path("server/day", accounts.trust_day, name="trust_day"),
     path("account/sign-ins/<int:pk>/end", accounts.end_sign_in, name="end_sign_in"),
     path("account/sign-out-everywhere", accounts.sign_out_everywhere, name="sign_out_everywhere"),
     path("account/mail", accounts.mail, name="mail"),

@@ -34,7 +34,7 @@ from kilter.people.forms import (
 )
 from kilter.people.history import undo as undo_change
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import BenchLink, Change, Household, Membership, User
+from kilter.people.models import BenchLink, Change, Household, Membership, ServerState, User
 from kilter.people.signing_in import may_sign_up, must_wait, remember_device, too_often
 from kilter.people.undo import flash_change
 
@@ -161,6 +161,8 @@ def household(request: HouseholdRequest) -> HttpResponse:
         "password_link": request.session.pop("password_link", None),
         "invites": actions.open_invites(request.household) if request.membership.is_owner else (),
         "delete_form": TypedNameForm(label="The household's name, typed out"),
+        "server": ServerState.objects.first() if request.membership.is_owner else None,
+        "has_backups": bool(settings.KILTER_BACKUPS),
         "roles": InviteForm().fields["role"].choices,  # type: ignore[attr-defined]
     }
     return render(request, "people/household.html", context, status=422 if form.errors else 200)

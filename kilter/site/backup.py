@@ -6,17 +6,27 @@ import contextlib
 import fcntl
 import hashlib
 import json
+import logging
 import os
 import secrets
 import shutil
 import sqlite3
+import struct
 import tempfile
 import threading
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator
 from datetime import date, datetime
 from pathlib import Path
+from typing import Final
 
+from django.apps import apps
+from django.db import DatabaseError, connection
+from django.db.migrations.loader import MigrationLoader
+from django.utils import timezone
+
+from kilter.people.server import backup_ended, is_day_sure
 from kilter.site.upkeep import LOOKS_EVERY_SECONDS, OWNER_FILE, files_of, keep_to_owner, now_and_then, stamp, unsound
 
 DATABASE, MANIFEST, PHOTOS = "kilter.sqlite3", "manifest.json", "photos/"
@@ -24,6 +34,11 @@ VERSION = 1
 CHUNK = 1024 * 1024
 #: Kept by a server that was given a folder: the last days, and of the weeks before them the last of each.
 KEPT_DAYS, KEPT_WEEKS = 7, 8
+
+
+#: What a torn archive can raise, wherever it is torn.
+TORN: Final = (OSError, zipfile.BadZipFile, zlib.error, EOFError, struct.error, RuntimeError, NotImplementedError)
+log = logging.getLogger("kilter.site")
 
 
 class BackupError(Exception):
@@ -53,18 +68,37 @@ def backup(database: Path, photos: Path, target: Path) -> Path:
         copy = Path(folder) / DATABASE
         copy_database(database, copy)
         files = {DATABASE: copy, **{PHOTOS + str(p.relative_to(photos)): p for p in sorted(_pictures(photos))}}
-        half = Path(folder) / "half"
-        manifest = {"kilter_backup": VERSION, "made_at": datetime.now().astimezone().isoformat(), "sha256": {}}
-        with zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as packed:
+        half, sums, missing = Path(folder) / "half", {}, []
+        # A file may bear any time, also one before 1980, which a zip cannot tell.
+        with zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as packed:
             for name, path in files.items():
-                packed.write(path, name)
-                manifest["sha256"][name] = _sha256(path)  # type: ignore[index]
+                try:
+                    sums[name] = _packed(packed, path, name)
+                except FileNotFoundError:
+                    missing.append(name)  # taken out meanwhile
+            made_at = datetime.now().astimezone().isoformat()
+            manifest = {"kilter_backup": VERSION, "made_at": made_at, "sha256": sums, "missing": missing}
             packed.writestr(MANIFEST, json.dumps(manifest, indent=1))
+        if missing:
+            log.warning("not in the backup, as they went while it was made: %s", ", ".join(missing))
         half.chmod(OWNER_FILE)
         with half.open("rb") as stream:
             os.fsync(stream.fileno())
         half.replace(target)
     return target
+
+
+def _packed(packed: zipfile.ZipFile, path: Path, name: str) -> str:
+    """Pack one file and sum up the very bytes that were packed; read before it is named, so that none is half there."""
+    with path.open("rb") as stream:
+        info = zipfile.ZipInfo.from_file(path, name, strict_timestamps=False)
+        info.compress_type = zipfile.ZIP_DEFLATED
+        digest = hashlib.sha256()
+        with packed.open(info, "w") as out:
+            while piece := stream.read(CHUNK):
+                digest.update(piece)
+                out.write(piece)
+    return digest.hexdigest()
 
 
 def _pictures(photos: Path) -> Iterator[Path]:
@@ -88,11 +122,28 @@ def verified(source: Path, folder: Path) -> Path:
                     shutil.copyfileobj(packed_file, out, CHUNK)
                 if _sha256(path) != wanted:
                     raise BackupError(f"{name} in {source.name} is not what it was when it was kept.")
-    except (OSError, zipfile.BadZipFile, KeyError, ValueError, TypeError) as error:
+    except (*TORN, KeyError, ValueError, TypeError, AttributeError) as error:
         raise BackupError(f"{source} is no backup of Kilter, or is damaged: {error}.") from error
-    if problem := unsound(folder / DATABASE):
-        raise BackupError(f"The database in {source.name} is damaged: {problem}.")
+    if problem := unsound(folder / DATABASE) or _foreign(folder / DATABASE):
+        raise BackupError(f"The database in {source.name} cannot be used: {problem}.")
     return folder / DATABASE
+
+
+def _foreign(database: Path) -> str:
+    """Why a sound database is no garden that this Kilter can serve; empty where it is one."""
+    if not database.exists():
+        return "there is none"
+    with contextlib.closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as opened:
+        try:
+            had = set(opened.execute("SELECT app, name FROM django_migrations"))
+        except sqlite3.DatabaseError:
+            had = set()
+    if not any(app == "people" for app, _ in had):
+        return "it holds no garden of Kilter's"
+    ours = {one.label for one in apps.get_app_configs() if one.name.startswith("kilter.")}
+    known = set(MigrationLoader(None).disk_migrations)
+    later = sorted(f"{app} {name}" for app, name in had if app in ours and (app, name) not in known)
+    return f"it was made by a later Kilter ({', '.join(later[:3])})" if later else ""
 
 
 def restore(source: Path, database: Path, photos: Path) -> Path:
@@ -151,22 +202,25 @@ def alone(database: Path) -> Iterator[None]:
         yield
 
 
-def nightly(database: Path, photos: Path, folder: Path, today: date) -> Path | None:
-    """Make the day's backup if there is none, and let go of those that are no longer kept."""
+def nightly(database: Path, photos: Path, folder: Path, today: date, *, may_delete: bool = True) -> Path | None:
+    """Make the day's backup if there is none, and let go of those that are no longer kept, where that may be."""
     target = folder / f"kilter-{today.isoformat()}.zip"
     made = None if target.exists() else backup(database, photos, target)
-    for path in gone(folder, today):
+    for path in gone(folder, today) if may_delete else ():
         path.unlink(missing_ok=True)
     return made
 
 
 def gone(folder: Path, today: date) -> list[Path]:
-    """Nightly backups that are kept no longer: older than the days, and not the last one of one of the weeks."""
+    """Nightly backups that are kept no longer: older than the days, and not the last one of one of the weeks.
+
+    The newest are kept however old they are: a server that stood still for months has no others.
+    """
     days: dict[date, Path] = {}
     for path in folder.glob("kilter-????-??-??.zip"):
         with contextlib.suppress(ValueError):
             days[date.fromisoformat(path.stem.removeprefix("kilter-"))] = path
-    kept = {day for day in days if (today - day).days < KEPT_DAYS}
+    kept = {day for day in days if (today - day).days < KEPT_DAYS} | set(sorted(days)[-KEPT_DAYS:])
     weeks: dict[tuple[int, int], date] = {}
     for day in days:
         if (today - day).days < KEPT_WEEKS * 7:
@@ -176,12 +230,20 @@ def gone(folder: Path, today: date) -> list[Path]:
 
 
 def keep_nightly(database: Path, photos: Path, folder: Path, say: Callable[[str], object]) -> threading.Thread:
-    """Make a backup each night while this process lives; what goes wrong is said and tried again."""
+    """Make a backup each night while this process lives; what goes wrong is said, shown to owners and tried again."""
 
     def work() -> None:
+        today = date.today()  # noqa: DTZ011 - the machine's own night
         try:
-            nightly(database, photos, folder, date.today())  # noqa: DTZ011 - the machine's own night
-        except (OSError, sqlite3.Error, BackupError) as error:
+            made = nightly(database, photos, folder, today, may_delete=is_day_sure(today))
+            if made is not None:
+                backup_ended(timezone.now())
+        except Exception as error:  # whatever it is: the next night is tried all the same
+            log.exception("the nightly backup failed")
             say(f"The nightly backup failed and will be tried again: {error}")
+            with contextlib.suppress(DatabaseError):
+                backup_ended(timezone.now(), str(error) or type(error).__name__)
+        finally:
+            connection.close()
 
     return now_and_then(work, "nightly-backup", LOOKS_EVERY_SECONDS)

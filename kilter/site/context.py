@@ -15,6 +15,7 @@ from kilter.people import clock
 from kilter.people.look import mode_of, system_of
 from kilter.people.middleware import HouseholdRequest, who_of
 from kilter.people.models import Role
+from kilter.people.server import doubted_day
 from kilter.site.walk import walk_of
 
 
@@ -86,6 +87,8 @@ def page(request: HttpRequest) -> dict[str, Any]:
             else:
                 context["walk"] = walk_of(request, is_demo=household_request.household.is_demo)
             context |= _going(household_request)
+            if household_request.membership.is_owner:
+                context["doubted_day"] = doubted_day()
             context["who_here"] = who_of(household_request)
             context["season_now"] = clock.today(household_request.household).year
     return context

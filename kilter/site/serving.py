@@ -13,13 +13,16 @@ from typing import Any
 
 from django.conf import settings
 from django.core.wsgi import get_wsgi_application
-from django.db import DatabaseError, connection
+from django.db import connection
+from django.utils import timezone
 
 from kilter.exchange.staging import clear_stages
 from kilter.people.leaving import delete_what_is_due
+from kilter.people.server import is_day_sure
 from kilter.site.lanes import make_server
 from kilter.site.upkeep import LOOKS_EVERY_SECONDS, check_schema, now_and_then, require_secret
 
+log = logging.getLogger("kilter.site")
 #: Connections held open at once, and how long one may stay silent: many that say nothing do not stop the others.
 MOST_CONNECTIONS, SILENT_S = 1000, 30
 FIRST_PORT = 8000
@@ -60,8 +63,10 @@ def keep_deleting(say: Callable[[str], object]) -> threading.Thread:
 
     def work() -> None:
         try:
-            delete_what_is_due()
-        except (DatabaseError, OSError) as error:
+            if is_day_sure(timezone.localdate()):
+                delete_what_is_due()
+        except Exception as error:  # whatever it is: it is tried again
+            log.exception("what is due could not be deleted")
             say(f"What is due could not be deleted and will be tried again: {error}")
         finally:
             connection.close()

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
+import os
 import shutil
 import sqlite3
 import stat
 import threading
 import zipfile
+from collections.abc import Callable
 from datetime import date, timedelta
 from pathlib import Path
 
 import pytest
 
-from kilter.site.backup import BackupError, alone, backup, gone, nightly, restore, verified
+from kilter.people.models import ServerState
+from kilter.site.backup import BackupError, alone, backup, gone, keep_nightly, nightly, restore, verified
 from kilter.site.upkeep import files_of, unsound
 
 
@@ -21,6 +26,8 @@ def garden(folder: Path, rows: int = 100) -> tuple[Path, Path]:
     database, photos = folder / "kilter.sqlite3", folder / "photos"
     opened = sqlite3.connect(database)
     opened.execute("PRAGMA journal_mode=WAL")
+    opened.execute("CREATE TABLE django_migrations (app TEXT, name TEXT)")
+    opened.execute("INSERT INTO django_migrations VALUES ('people', '0001_begin')")
     opened.execute("CREATE TABLE lines (grams INTEGER)")
     opened.executemany("INSERT INTO lines VALUES (?)", [(i,) for i in range(rows)])
     opened.commit()
@@ -88,6 +95,48 @@ def changed(source: Path, name: str, content: bytes) -> Path:
     return target
 
 
+def torn(source: Path, share: float) -> Path:
+    """An archive of which only the beginning was copied."""
+    target = source.with_name("torn.zip")
+    raw = source.read_bytes()
+    target.write_bytes(raw[: int(len(raw) * share)])
+    return target
+
+
+def holed(source: Path) -> Path:
+    """An archive with a hole in its middle."""
+    raw = bytearray(source.read_bytes())
+    raw[200:400] = bytes(200)
+    target = source.with_name("holed.zip")
+    target.write_bytes(raw)
+    return target
+
+
+def foreign(beside: Path, *had: tuple[str, str]) -> bytes:
+    """A sound database of something else, or of a Kilter that had these migrations."""
+    path = beside.with_name("foreign.sqlite3")
+    opened = sqlite3.connect(path)
+    opened.execute("CREATE TABLE books (title TEXT)")
+    if had:
+        opened.execute("CREATE TABLE django_migrations (app TEXT, name TEXT)")
+        opened.executemany("INSERT INTO django_migrations VALUES (?, ?)", had)
+    opened.commit()
+    opened.close()
+    return path.read_bytes()
+
+
+def holding(source: Path, database: bytes) -> Path:
+    """An archive whose sums are right, around another database."""
+    with zipfile.ZipFile(source) as old:
+        manifest = json.loads(old.read("manifest.json"))
+    manifest["sha256"] = {"kilter.sqlite3": hashlib.sha256(database).hexdigest()}
+    target = source.with_name("holding.zip")
+    with zipfile.ZipFile(target, "w") as new:
+        new.writestr("kilter.sqlite3", database)
+        new.writestr("manifest.json", json.dumps(manifest))
+    return target
+
+
 @pytest.mark.parametrize(
     ("harm", "says"),
     [
@@ -100,6 +149,14 @@ def changed(source: Path, name: str, content: bytes) -> Path:
             "outside of it",
         ),
         (lambda path: path.with_name("nothing.zip"), "is no backup of Kilter"),
+        (lambda path: torn(path, 0.5), "is no backup of Kilter"),
+        (lambda path: torn(path, 0.99), "is no backup of Kilter"),
+        (lambda path: holed(path), "is no backup of Kilter|is not what it was"),
+        (lambda path: holding(path, b""), "it holds no garden of Kilter's"),
+        (lambda path: holding(path, foreign(path)), "it holds no garden of Kilter's"),
+        (lambda path: holding(path, foreign(path, ("people", "9999_later"))), "made by a later Kilter"),
+        (lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": {}}'), "there is none"),
+        (lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": []}'), "is no backup of Kilter"),
     ],
 )
 def test_a_damaged_backup_changes_nothing(tmp_path, harm, says):
@@ -109,6 +166,66 @@ def test_a_damaged_backup_changes_nothing(tmp_path, harm, says):
         restore(damaged, database, photos)
     assert lines_in(database) == 100
     assert (photos / "3" / "a.jpg").exists()
+
+
+def test_photographs_of_any_time_are_kept_and_those_that_vanish_are_named(tmp_path, monkeypatch, caplog):
+    database, photos = garden(tmp_path)
+    os.utime(photos / "3" / "a.jpg", (0, 0))  # 1970: a camera whose battery was out
+    open_ = Path.open
+
+    def vanishing(path, *args, **kwargs):
+        if path.name == "b.jpg":
+            path.unlink(missing_ok=True)
+        return open_(path, *args, **kwargs)
+
+    monkeypatch.setattr(Path, "open", vanishing)
+    made = backup(database, photos, tmp_path / "one.zip")
+    monkeypatch.undo()
+    with zipfile.ZipFile(made) as packed:
+        assert packed.read("photos/3/a.jpg") == b"a.jpg" * 500
+        assert json.loads(packed.read("manifest.json"))["missing"] == ["photos/3/b.jpg"]
+    assert "photos/3/b.jpg" in caplog.text
+    restore(made, database, photos)
+    assert [p.name for p in (photos / "3").iterdir()] == ["a.jpg"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_nightly_task_survives_whatever_goes_wrong_and_owners_see_it(tmp_path, monkeypatch):
+    database, photos = garden(tmp_path)
+    said: list[str] = []
+    works: list[Callable[[], None]] = []
+    monkeypatch.setattr("kilter.site.backup.now_and_then", lambda work, *_: works.append(work))
+    keep_nightly(database, photos, tmp_path / "nights", said.append)
+    (work,) = works
+    monkeypatch.setattr("kilter.site.backup.backup", lambda *_: 1 / 0)
+    work()
+    assert "division by zero" in said[0]
+    assert "division by zero" in ServerState.objects.get().backup_problem
+    assert ServerState.objects.get().backed_up_at is None
+    monkeypatch.undo()
+    monkeypatch.setattr("kilter.site.backup.now_and_then", lambda work, *_: works.append(work))
+    work()
+    known = ServerState.objects.get()
+    assert (known.backup_problem, known.backed_up_at is not None) == ("", True)
+
+
+def test_the_newest_backups_are_kept_however_old_they_are(tmp_path):
+    for day in range(1, 20):
+        (tmp_path / f"kilter-2026-03-{day:02d}.zip").touch()
+    left = {path.name for path in tmp_path.iterdir()} - {path.name for path in gone(tmp_path, date(2027, 1, 1))}
+    assert left == {f"kilter-2026-03-{day:02d}.zip" for day in range(13, 20)}
+
+
+def test_nothing_is_let_go_of_where_the_day_is_in_doubt(tmp_path):
+    database, photos = garden(tmp_path)
+    folder = tmp_path / "nights"
+    for day in range(1, 20):
+        nightly(database, photos, folder, date(2026, 3, day))
+    before = set(folder.iterdir())
+    nightly(database, photos, folder, date(2027, 3, 1), may_delete=False)
+    assert before < set(folder.iterdir())
+    nightly(database, photos, folder, date(2027, 3, 1), may_delete=True)
+    assert not before <= set(folder.iterdir())
 
 
 def test_nothing_is_restored_under_a_server_that_serves(tmp_path):

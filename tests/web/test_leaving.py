@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import UTC, date, datetime, timedelta
+from types import SimpleNamespace
 
 import pytest
 from django.apps import apps
@@ -14,10 +15,11 @@ from django.urls import reverse
 from django.utils import timezone
 
 from kilter.exchange.loading import load
-from kilter.people import clock
+from kilter.people import clock, server
 from kilter.people.leaving import DAYS_TO_UNDO, delete_what_is_due
 from kilter.people.models import Change, Household, Membership, Role, User
 from kilter.set_out.models import Planting
+from kilter.site.serving import keep_deleting
 from kilter.tending.models import Photo
 from kilter.weigh_in.models import WeighIn
 from tests.conftest import html_of, make_garden, member, signed_in
@@ -263,3 +265,63 @@ def test_guests_of_ended_links_go_with_the_household_too(garden, open_planting, 
     assert delete_what_is_due() == (1, 0)
     assert not User.objects.filter(first_name="Nib").exists()
     assert User.objects.filter(pk=garden.owner.pk).exists(), "who has a password keeps the name"
+
+
+# -- a clock that jumps
+
+
+@pytest.mark.parametrize("jump", [8, 90, -8, -4000])
+def test_nothing_is_deleted_after_a_jump_of_the_clock_until_an_owner_calls_it_right(
+    client, garden, jump, monkeypatch
+):
+    today = date(2026, 11, 23)
+    assert server.is_day_sure(today)
+    assert server.is_day_sure(today + timedelta(days=7)), "a week without the server is no jump"
+    assert server.is_day_sure(today)
+    assert server.doubted_day() is None
+    jumped = today + timedelta(days=jump)
+    assert not server.is_day_sure(jumped)
+    assert not server.is_day_sure(jumped + timedelta(days=1 if jump > 0 else -1)), "nor the day after"
+    page = html_of(client.get(reverse("people:household")))
+    assert "The date is right" in page
+    assert "The server's date has jumped" in html_of(client.get(reverse("today:index")))
+    monkeypatch.setattr("kilter.people.accounts.timezone", SimpleNamespace(localdate=lambda: jumped))
+    client.post(reverse("people:trust_day"))
+    assert server.is_day_sure(jumped)
+    assert "date has jumped" not in html_of(client.get(reverse("today:index")))
+
+
+def test_a_clock_that_is_set_right_again_is_believed_by_itself(db):
+    today = date(2026, 11, 23)
+    assert server.is_day_sure(today)
+    assert not server.is_day_sure(today + timedelta(days=400))
+    assert server.is_day_sure(today + timedelta(days=1))
+    assert server.doubted_day() is None
+
+
+def test_what_is_due_stays_while_the_day_is_in_doubt(garden, monkeypatch):
+    Household.objects.filter(pk=garden.household.pk).update(goes_at=timezone.now() - timedelta(days=1))
+    works = []
+    monkeypatch.setattr("kilter.site.serving.now_and_then", lambda work, *_: works.append(work))
+    monkeypatch.setattr("kilter.site.serving.connection", SimpleNamespace(close=lambda: None))
+    keep_deleting(print)
+    server.is_day_sure(timezone.localdate() - timedelta(days=30))
+    works[0]()
+    assert Household.objects.filter(pk=garden.household.pk).exists()
+    server.trust_day(timezone.localdate())
+    works[0]()
+    assert not Household.objects.filter(pk=garden.household.pk).exists()
+
+
+def test_only_an_owner_says_that_the_day_is_right_and_sees_the_backups(client, garden, settings):
+    helper = signed_in(member(garden.household, "help", Role.HELPER))
+    assert helper.post(reverse("people:trust_day")).status_code == 403
+    assert "This server" not in html_of(helper.get(reverse("people:household")))
+    assert "No backup is made by itself" in html_of(client.get(reverse("people:household")))
+    settings.KILTER_BACKUPS = "/somewhere"
+    assert "No backup was made yet" in html_of(client.get(reverse("people:household")))
+    server.backup_ended(datetime(2026, 11, 22, 2, 10, tzinfo=UTC))
+    server.backup_ended(datetime(2026, 11, 23, 2, 10, tzinfo=UTC), "no room")
+    page = html_of(client.get(reverse("people:household")))
+    assert "Last good backup: 22 November 2026, 02:10" in page
+    assert "The last one failed: no room" in page

@@ -75,6 +75,19 @@ def test_a_disk_that_cannot_be_written_is_said_and_no_line_leaves_the_device(pla
     assert not WeighIn.objects.filter(client_id=event["client_id"]).exists()
 
 
+def test_a_full_disk_lets_the_data_out(plain, garden):
+    with connection.cursor() as cursor:
+        cursor.execute("PRAGMA query_only = ON")
+        try:
+            answers = {
+                name: plain.get(reverse(name)) for name in ("exchange:download", "today:index", "weigh_in:lines")
+            }
+        finally:
+            cursor.execute("PRAGMA query_only = OFF")
+    assert {name: answer.status_code for name, answer in answers.items()} == dict.fromkeys(answers, 200)
+    assert b"PK" in answers["exchange:download"].content[:2]
+
+
 def test_a_photograph_that_finds_no_room_leaves_no_file(plain, garden, tmp_path, monkeypatch):
     store = WholeFiles(location=tmp_path)
 

@@ -70,8 +70,8 @@ def _no_search_left(request, monkeypatch):
     """
     if not commits(request):
 
-        def begin(household, key, _, first, keep):
-            running._runs[household] = running._Run(key, None, keep, first, is_over=True)
+        def begin(household, key, order, first, keep):
+            running._runs[household] = running._Run(key, order, keep, first, is_over=True)
 
         monkeypatch.setattr(running, "start", begin)
     yield

@@ -66,6 +66,8 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
     if package.problems:
         return Loaded({}, {}, {}, tuple(package.notes), tuple(package.problems), package.more_problems)
     _fill_in(package)
+    if "household" not in package.columns:
+        package.notes.append(_assumed(household))
     stage = Stage(household, by, f"A package was loaded: {source.name}")
     try:
         writer = _Writer(household, stage, package)
@@ -75,6 +77,9 @@ def load(source: Path, household: Household, report: Report = say_nothing, by: U
         for table in TABLES:
             if table.late:
                 writer.tie(table, package.rows.get(table.name, []))
+        if writer.problems:
+            stage.drop()
+            return Loaded({}, {}, {}, tuple(package.notes), tuple(writer.problems))
         report(IN_PLACE, 0)
         stage.put_in_place()
     except BaseException:
@@ -155,6 +160,17 @@ def _fill_in(package: Package) -> None:
         )
 
 
+def _assumed(household: Household) -> str:
+    """By which settings a package that brings none is read."""
+    said = (
+        f"a weight without a unit is read {household.get_default_unit_display()}",
+        f"dates are typed {household.get_date_order_display()}",
+        f"the day begins and ends in {household.time_zone}",
+        f"small ones {'count' if household.is_small_food else 'do not count'} as food unless a crop says otherwise",
+    )
+    return f"The package has no settings of a household; those here were taken: {'; '.join(said)}."
+
+
 def _season(values: dict[str, Any]) -> int:
     if values["finished_on"]:
         return int(values["finished_on"].year)
@@ -174,6 +190,7 @@ class _Writer(_Pictures):
         self.changed: dict[str, int] = defaultdict(int)
         self.same: dict[str, int] = defaultdict(int)
         self.by_ref: dict[str, dict[str, Any]] = defaultdict(dict)
+        self.problems: list[Problem] = []
         self.crops = {c.name.lower(): c for c in Crop.objects.of(self.household)}
         varieties = Variety.objects.of(self.household).select_related("crop")
         self.varieties = {(v.crop_id, v.name.lower()): v for v in varieties}
@@ -190,12 +207,18 @@ class _Writer(_Pictures):
         twins = {twin(record): record for record in records if record.struck_at is None}
         self.by_ref[table.name] = known
         made: list[Any] = []
+        lines: dict[Any, int] = {}  # of what is new here, by what may stand once only
         for row in rows:
             fields = self._fields(table, row.values)
             ref = row.values["id"]
-            found = known.get(ref) or twins.get(twin(model(household=self.household, **fields)))
+            same = twin(model(household=self.household, **fields))
+            found = known.get(ref) or twins.get(same)
             if found is None:
                 known[ref] = model(household=self.stage.home, ref=ref, **fields)
+                once = (same, row.values.get("name"))  # “kale” and “Kale” may both be there, from before
+                if table.twin and lines.setdefault(once, row.line) != row.line:
+                    self._said_twice(table, row, lines[once])
+                    continue
                 made.append(known[ref])
             else:
                 known[ref] = found
@@ -207,6 +230,11 @@ class _Writer(_Pictures):
         elif table.name == "weigh_ins":
             self._write_photos(rows)
         return None
+
+    def _said_twice(self, table: Table, row: Row, before: int) -> None:
+        column = next(c.name for c in table.columns if c.name != "id" and row.values[c.name] is not None)
+        reason = f"says what line {before} says under another id; one of them is too many"
+        self.problems.append(Problem(f"{table.name}.csv", row.line, column, str(row.values[column]), reason))
 
     def tie(self, table: Table, rows: list[Row]) -> None:
         """Set the foreign keys to what is written later."""

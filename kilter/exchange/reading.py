@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Any, Final
 
+from kilter.core.amounts.texts import is_text
 from kilter.core.errors import KilterError
 from kilter.exchange.formats import TABLES, VERSION, VERSION_KEY
 from kilter.exchange.older import brought_up, cells_brought_up, renamed
@@ -144,7 +145,10 @@ def _resources(files: dict[str, bytes]) -> dict[str, tuple[str, Any]]:
     if raw is None:
         return {}
     try:
-        resources = json.loads(raw.decode("utf-8-sig")).get("resources", [])
+        said = json.loads(raw.decode("utf-8-sig"))
+        if not is_text(said):
+            raise ValueError("it holds half of a character")
+        resources = said.get("resources", [])
         return {
             str(r["name"]): (PurePosixPath(str(r["path"])).name, (r.get("dialect") or {}).get("delimiter", ","))
             for r in resources
@@ -177,7 +181,7 @@ def _described(files: dict[str, bytes], package: Package) -> dict[str, str]:
     named = _resources(files)
     try:
         package.version = int(json.loads(raw.decode("utf-8-sig")).get(VERSION_KEY, 1))
-    except (ValueError, TypeError) as error:
+    except (ValueError, TypeError, OverflowError) as error:
         raise PackageError(f"{DESCRIPTOR} cannot be read: {error}.") from error
     package.is_guarded = package.version > 1
     if not 1 <= package.version <= VERSION:

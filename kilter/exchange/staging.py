@@ -39,16 +39,17 @@ STAGE_NAME = "being loaded"
 
 
 #: How many loads run beside others who write; a command runs by itself and need not rest.
-_beside = 0
+_beside, _usual_s = 0, sys.getswitchinterval()
 _changing = threading.Lock()
-_USUAL_S = sys.getswitchinterval()
 
 
 @contextmanager
 def beside_others() -> Iterator[None]:
     """Let others have the processor and the lock soon while a load runs here."""
-    global _beside
+    global _beside, _usual_s
     with _changing:
+        if not _beside:
+            _usual_s = sys.getswitchinterval()
         _beside += 1
         sys.setswitchinterval(YIELDS_AFTER_S)
         gc.disable()  # a package is a million small things, none of them rubbish: looking through them holds all up
@@ -59,7 +60,7 @@ def beside_others() -> Iterator[None]:
             _beside -= 1
             if not _beside:
                 gc.enable()
-                sys.setswitchinterval(_USUAL_S)
+                sys.setswitchinterval(_usual_s)
 
 
 @contextmanager

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
+from kilter.core.amounts.texts import is_text
 from kilter.core.amounts.units import MAX_MASS_MG
 from kilter.core.errors import KilterError
 from kilter.larder.models import MOVED, Use
@@ -56,6 +57,8 @@ def read_said(raw: object) -> Said:
     """Read one event from JSON; anything but its shape is refused with a sentence."""
     if not isinstance(raw, Mapping) or not _ID.fullmatch(str(raw.get("client_id", ""))):
         raise SaidError("An event is an object with a client_id of 32 hexadecimal digits.")
+    if not is_text(raw):
+        raise SaidError("This entry holds half of a character, which cannot be kept; type it anew.")
     kind = raw.get("kind", "use")
     if kind not in ("use", "strike", "unstrike"):
         raise SaidError(f"“{kind}” is no kind of event.")

@@ -22,7 +22,8 @@ from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount,
 from kilter.set_out.queries import find_crop, set_out_with
 
 AUTUMN = 9  # what is planted from September on is lifted the year after
-_TAG = re.compile(r"\s*([^=;]{1,40}?)\s*=\s*([^=;]{1,80}?)\s*")
+#: Of a piece whose blanks are single.
+_TAG = re.compile(r"([^=;]{1,40}?) ?= ?([^=;]{1,80})")
 #: What the empty gaps of the sentence say.
 HINTS = {
     "units": "how many",
@@ -63,7 +64,7 @@ def parse_methods(text: str) -> dict[str, str]:
     """Read ``setting=autumn; mulch=straw``; the error names the piece that cannot be read."""
     methods: dict[str, str] = {}
     for piece in filter(None, (part.strip() for part in text.split(";"))):
-        match = _TAG.fullmatch(piece)
+        match = _TAG.fullmatch(" ".join(piece.split()))
         if match is None:
             raise forms.ValidationError(f"“{piece}” is no method; write name=value, and ; between several.")
         if match[1] in methods:

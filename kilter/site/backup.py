@@ -31,6 +31,7 @@ from kilter.site.upkeep import LOOKS_EVERY_SECONDS, OWNER_FILE, files_of, keep_t
 
 DATABASE, MANIFEST, PHOTOS = "kilter.sqlite3", "manifest.json", "photos/"
 VERSION = 1
+_HALF = ".kilter-backup-"
 CHUNK = 1024 * 1024
 #: Kept by a server that was given a folder: the last days, and of the weeks before them the last of each.
 KEPT_DAYS, KEPT_WEEKS = 7, 8
@@ -64,7 +65,7 @@ def backup(database: Path, photos: Path, target: Path) -> Path:
     if not database.exists():
         raise BackupError(f"There is no database at {database}.")
     target.parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=target.parent, prefix=".kilter-backup-") as folder:
+    with tempfile.TemporaryDirectory(dir=target.parent, prefix=_HALF) as folder:
         copy = Path(folder) / DATABASE
         copy_database(database, copy)
         files = {DATABASE: copy, **{PHOTOS + str(p.relative_to(photos)): p for p in sorted(_pictures(photos))}}
@@ -204,6 +205,8 @@ def alone(database: Path) -> Iterator[None]:
 
 def nightly(database: Path, photos: Path, folder: Path, today: date, *, may_delete: bool = True) -> Path | None:
     """Make the day's backup if there is none, and let go of those that are no longer kept, where that may be."""
+    for cut_off in folder.glob(f"{_HALF}*"):  # by a stop in the middle; only one server makes them here
+        shutil.rmtree(cut_off, ignore_errors=True)
     target = folder / f"kilter-{today.isoformat()}.zip"
     made = None if target.exists() else backup(database, photos, target)
     for path in gone(folder, today) if may_delete else ():

@@ -211,7 +211,8 @@ class Lanes:
 
     def shutdown(self, *args: Any, **kwargs: Any) -> bool:
         """Stop all, as waitress asks one to."""
-        return all(one.shutdown(*args, **kwargs) for one in (self.first, self.door, self.outside, self.others))
+        lanes = (self.first, self.door, self.outside, self.others)
+        return all([one.shutdown(*args, **kwargs) for one in lanes])  # noqa: C419 - each of them
 
 
 class _OwnPageError(Error):

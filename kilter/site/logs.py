@@ -34,6 +34,15 @@ class OneLine(logging.Formatter):
         return FOLD.join(line.rstrip() for line in super().format(record).splitlines() if line.strip())
 
 
+class NoTraceback(logging.Filter):
+    """Of what a stranger did wrong the sentence is enough."""
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Let it through, without its traceback."""
+        record.exc_info = record.exc_text = None
+        return True
+
+
 class RequestIdMiddleware:
     """Gives each request an id; with access lines on, each answer a line."""
 
@@ -59,11 +68,13 @@ def logging_settings(*, has_access_lines: bool) -> dict[str, Any]:
         "version": 1,
         "disable_existing_loggers": False,
         "formatters": {"one_line": {"()": OneLine}},
+        "filters": {"no_traceback": {"()": NoTraceback}},
         "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "one_line"}},
         "root": {"handlers": ["stderr"], "level": "WARNING"},
         "loggers": {
             "django": {"handlers": [], "level": "WARNING", "propagate": True},
             "django.request": {"level": "ERROR"},
+            "django.security.DisallowedHost": {"filters": ["no_traceback"]},
             "django.server": {"handlers": [], "level": "WARNING", "propagate": True},
             "kilter.people": {"level": "INFO"},
             "kilter.access": {"level": "INFO" if has_access_lines else "WARNING"},

@@ -5,7 +5,9 @@ from __future__ import annotations
 import gc
 import logging
 import os
+import signal
 import socket
+import sys
 import threading
 from collections.abc import Callable
 from importlib import import_module
@@ -74,6 +76,10 @@ def keep_deleting(say: Callable[[str], object]) -> threading.Thread:
     return now_and_then(work, "delete-what-is-due", LOOKS_EVERY_SECONDS)
 
 
+def _stop(*_: object) -> None:
+    raise SystemExit
+
+
 def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     """Serve until stopped; prints the address."""
     require_secret()
@@ -87,6 +93,7 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     threading.Thread(target=import_module, args=("scipy.stats",), daemon=True, name="load-statistics").start()
     gc.freeze()  # what was loaded stays: a collection need not look through it again
     say(f"Kilter is at http://{host}:{port}/  (stop with Ctrl-C)")
+    signal.signal(signal.SIGTERM, _stop)
     make_server(
         get_wsgi_application(),
         host=host,
@@ -98,3 +105,9 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
         asyncore_use_poll=True,  # select() ends at 1024 files
         **trust(),
     ).run()
+    # What was acknowledged is on the disk. Threads that look now and then are left where they are: waiting for the end
+    # of the interpreter they would be in the way of its last words.
+    say("Kilter has stopped.")
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(0)

@@ -22,7 +22,10 @@ ALLOWED_HOSTS = os.environ.get("KILTER_HOSTS", "127.0.0.1,localhost").split(",")
 IS_HTTPS = os.environ.get("KILTER_HTTPS", "") == "1"
 #: Whose word is taken for X-Forwarded-Proto and X-Forwarded-For: the proxy that speaks TLS.
 KILTER_PROXY = os.environ.get("KILTER_PROXY", "127.0.0.1")
-CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS] if IS_HTTPS else []
+#: The port at which the proxy speaks TLS, where it is another than usual.
+TLS_PORT = os.environ.get("KILTER_TLS_PORT", "443")
+_AT_PORT = "" if TLS_PORT == "443" else f":{TLS_PORT}"
+CSRF_TRUSTED_ORIGINS = [f"https://{host}{_AT_PORT}" for host in ALLOWED_HOSTS] if IS_HTTPS else []
 #: A fixed date for demonstrations and tests; empty means the real one.
 KILTER_TODAY = os.environ.get("KILTER_TODAY", "")
 
@@ -177,6 +180,7 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
+FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700  # the garden is the owner's alone
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 
@@ -198,6 +202,8 @@ CONTENT_SECURITY_POLICY = {
 SECURE_REFERRER_POLICY = "same-origin"
 SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
 SECURE_SSL_REDIRECT = IS_HTTPS
+SECURE_SSL_HOST = f"{ALLOWED_HOSTS[0]}{_AT_PORT}" if _AT_PORT else None
+SECURE_REDIRECT_EXEMPT = [r"^healthz$"]  # whoever watches the server asks it on the machine itself, without TLS
 SECURE_HSTS_SECONDS = 31_536_000 if IS_HTTPS else 0
 # Whether a request came by TLS is told to the server by the proxy (site.serving), and by nobody else.
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = IS_HTTPS

@@ -12,6 +12,7 @@ from typing import Any, Literal, TypeVar
 from django.db import IntegrityError
 from django.utils import timezone
 
+from kilter.core.amounts.texts import is_text
 from kilter.core.amounts.units import BenchLine, format_mass, parse_bench_line, parse_mass
 from kilter.core.amounts.weighing import net_mass_mg, pile_on
 from kilter.core.errors import KilterError, WeighingError
@@ -83,6 +84,8 @@ def read_event(raw: object) -> Event:
     """Read one event from JSON; anything but the contract's shape is refused with a sentence."""
     if not isinstance(raw, Mapping) or not _ID.fullmatch(str(raw.get("client_id", ""))):
         raise EventError("An event is an object with a client_id of 32 hexadecimal digits.")
+    if not is_text(raw):
+        raise EventError("This line holds half of a character, which cannot be kept; type it anew.")
     kind = raw.get("kind", "write")
     if kind not in ("write", "strike", "unstrike"):
         raise EventError(f"“{kind}” is no kind of event.")

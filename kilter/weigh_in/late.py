@@ -37,7 +37,7 @@ def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
                 if room <= 0:
                     break
                 room -= 1
-                words = str(one.get("words") or "")[:200] or "a line"
+                words = str(one.get("words") or "")[:200].encode("utf-8", "replace").decode() or "a line"
                 line = LateLine(household=link.household, client_id=event.client_id, by=user, link=link)
                 line.event, line.words = cast(dict[str, Any], raw), words
                 line.save()

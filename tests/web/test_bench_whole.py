@@ -394,6 +394,17 @@ def test_events_that_break_the_contract_are_refused(open_planting, wrong, says):
         read_event(event(open_planting) | wrong)
 
 
+def test_half_a_character_is_refused_as_a_line_and_holds_up_no_other(client, open_planting):
+    bad = [event(open_planting, typed="940 \ud800"), event(open_planting, device="\udfff")]
+    good = event(open_planting)
+    body = json.dumps({"events": [*bad, good]})
+    answer = client.post(reverse("weigh_in:events"), body, content_type="application/json")
+    assert answer.status_code == 200
+    assert answer.json()["stored"] == [good["client_id"]]
+    assert [one["client_id"] for one in answer.json()["refused"]] == [one["client_id"] for one in bad]
+    assert all("half of a character" in one["reason"] for one in answer.json()["refused"])
+
+
 def scale_key_in(page: str) -> str:
     return page.split('data-live="')[1].split("key=")[1].split('"')[0]
 

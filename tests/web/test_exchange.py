@@ -345,6 +345,43 @@ def test_only_tables_that_are_named_are_unpacked_and_no_more_than_is_allowed(tmp
         read_package(zipped(tmp_path, {"sites.csv": sites, "photos/a.jpg": b"x" * 200}))
 
 
+@pytest.mark.parametrize(
+    ("table", "text", "line", "column"),
+    [
+        ("crops", "id,name\nc1,tomato\nc2,tomato\n", 3, "name"),
+        ("varieties", "id,crop,name\nv1,kale,One\nv2,leek,One\nv3,kale,One\n", 4, "crop"),
+        ("own_measures", "id,name\nm1,tub\nm2,tub\n", 3, "name"),
+        ("criteria", "id,name,weight\nf1,flavour,1\nf2,flavour,2\n", 3, "name"),
+        ("plans", "id,season,name\np1,2028,\np2,2028,\n", 3, "season"),
+        ("bulks", "id,crop,day,bulk\nb1,kale,2026-08-01,yes\nb2,kale,2026-08-01,no\n", 3, "crop"),
+    ],
+)
+def test_what_may_stand_once_only_is_named_by_its_line(folder, household, table, text, line, column):
+    before = Household.objects.count()
+    loaded = load(folder(**{table: text}), household)
+    (problem,) = loaded.problems
+    assert (problem.file, problem.line, problem.column) == (f"{table}.csv", line, column)
+    assert f"what line {2} says" in problem.reason
+    assert not Planting.objects.of(household).exists()
+    assert Household.objects.count() == before, "nothing of the load is left"
+
+
+@pytest.mark.parametrize("version", ["1e999", "[1]", '"x"', '"\\ud800"', "null"])
+def test_a_version_that_is_no_number_is_refused_in_words(tmp_path, version):
+    (tmp_path / "sites.csv").write_text("id,name\ns1,Yard\n")
+    (tmp_path / "datapackage.json").write_text(f'{{"kilter_format": {version}, "resources": []}}')
+    with pytest.raises(PackageError, match=r"datapackage.json cannot be read"):
+        read_package(tmp_path)
+
+
+def test_settings_that_were_assumed_are_said(folder, household):
+    notes = load(folder(), household).notes
+    (said,) = (note for note in notes if "no settings of a household" in note)
+    assert "weights without a unit are in scale" not in said
+    assert "day first" in said
+    assert "Europe/London" in said
+
+
 def test_more_rows_than_a_garden_has_are_refused(tmp_path, monkeypatch):
     monkeypatch.setattr("kilter.exchange.reading.MAX_ROWS", 3)
     rows = b"id,name\n" + b"".join(b"s%d,Yard %d\n" % (n, n) for n in range(5))

@@ -385,6 +385,50 @@ def test_a_search_in_a_process_of_its_own_is_stopped_and_stored(client, garden):
     assert state.plants
 
 
+@pytest.mark.django_db(transaction=True)
+def test_at_most_two_searches_run_at_once_and_the_third_says_that_it_waits(client, garden):
+    planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
+    for _ in range(running.MOST_AT_ONCE):
+        assert running._turns.acquire(blocking=False)
+    try:
+        client.post(reverse("next_year:start_fit"))
+        key = ordered(garden.household, usual_plan(garden.household)).key
+        assert running.is_waiting(garden.household.pk, key)
+        assert "Yours begins when one of them is done" in words(client.get(reverse("next_year:fit")))
+    finally:
+        running._turns.release()
+    until = time.monotonic() + 60
+    while running.is_waiting(garden.household.pk, key) and time.monotonic() < until:
+        time.sleep(0.05)
+    assert not running.is_waiting(garden.household.pk, key)
+    assert "Yours begins" not in words(client.get(reverse("next_year:fit")))
+    running.stop(garden.household.pk)
+    while running.is_running(garden.household.pk, key) and time.monotonic() < until:
+        time.sleep(0.05)
+    assert not running.is_running(garden.household.pk, key)
+    assert running._turns.acquire(blocking=False), "its turn is given back"
+    for _ in range(running.MOST_AT_ONCE):
+        running._turns.release()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_search_that_waits_can_be_stopped(client, garden):
+    planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
+    for _ in range(running.MOST_AT_ONCE):
+        assert running._turns.acquire(blocking=False)
+    try:
+        client.post(reverse("next_year:start_fit"))
+        key = ordered(garden.household, usual_plan(garden.household)).key
+        client.post(reverse("next_year:stop_fit"))
+        until = time.monotonic() + 10
+        while running.is_running(garden.household.pk, key) and time.monotonic() < until:
+            time.sleep(0.05)
+        assert not running.is_running(garden.household.pk, key)
+    finally:
+        for _ in range(running.MOST_AT_ONCE):
+            running._turns.release()
+
+
 def test_weeks_by_hand():
     weeks = (STORED,) * 3 + (LACKING,) * 2 + (FRESH,) * 4 + ("",) * 2 + (LACKING,)
     one = Ribbon("leek", weeks, (0.0,) * len(weeks))

@@ -271,9 +271,7 @@ def test_guests_of_ended_links_go_with_the_household_too(garden, open_planting, 
 
 
 @pytest.mark.parametrize("jump", [8, 90, -8, -4000])
-def test_nothing_is_deleted_after_a_jump_of_the_clock_until_an_owner_calls_it_right(
-    client, garden, jump, monkeypatch
-):
+def test_nothing_is_deleted_after_a_jump_of_the_clock_until_an_owner_calls_it_right(client, garden, jump, monkeypatch):
     today = date(2026, 11, 23)
     assert server.is_day_sure(today)
     assert server.is_day_sure(today + timedelta(days=7)), "a week without the server is no jump"

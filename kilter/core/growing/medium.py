@@ -17,7 +17,8 @@ A_WORD_KG, TWO_PEOPLE_KG = 16.0, 25.0
 #: Above the waist both come a fifth sooner (rule).
 ABOVE_WAIST: Final = 0.8
 EVENTS: Final = ("filled", "topped up", "reused", "measured", "emptied")
-_PART = re.compile(r"\s*(?P<name>[^:;=0-9][^:;=]*?)\s*[:= ]\s*(?P<parts>\d+(?:[.,]\d+)?)\s*")
+#: Of a piece whose blanks are single: two of them beside each other could be shared out in many ways.
+_PART = re.compile(r"(?P<name>[^:;=0-9][^:;=]*?) ?[:= ] ?(?P<parts>\d+(?:[.,]\d+)?)")
 
 
 @dataclass(frozen=True)
@@ -78,7 +79,7 @@ def parse_recipe(text: str) -> dict[str, float]:
     """
     found: dict[str, float] = {}
     for piece in filter(str.strip, re.split(r";|,\s", text)):
-        match = _PART.fullmatch(piece)
+        match = _PART.fullmatch(" ".join(piece.split()))
         parts = float(match["parts"].replace(",", ".")) if match else 0.0
         if match is None or not 0 < parts <= 1000:
             raise RecordError(f"“{piece.strip()[:40]}” is no part of a mix; write compost 2; sand 1.")

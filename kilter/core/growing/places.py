@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 from kilter.core.errors import RecordError
 
-_NUMBERS = re.compile(r"(?P<name>.*?)\s*(?P<first>\d{1,6})(?:\s*(?:-|–|to|\.\.)\s*(?P<last>\d{1,6}))?")
+_NUMBERS = re.compile(r"(?P<name>.*?) ?(?P<first>\d{1,6})(?: ?(?:-|–|to|\.\.) ?(?P<last>\d{1,6}))?")
 _MOST_SHOWN = 6
 
 

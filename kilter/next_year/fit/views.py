@@ -61,6 +61,7 @@ def _frame(request: HouseholdRequest, plan: Plan, found: Ordered) -> dict[str, A
         "may_plan": may_plan(request, plan),
         "found": found,
         "is_running": running.is_running(request.household.pk, found.key),
+        "is_waiting": running.is_waiting(request.household.pk, found.key),
         "is_saved": request.method == "POST",
         "back": address("next_year:fit", plan),
         "may_fit": bool(found.order.options),

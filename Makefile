@@ -6,7 +6,7 @@ DEMO := DJANGO_SETTINGS_MODULE=kilter.site.settings_demo
 # One thread for BLAS: the matrices are small, and two cores are shared with the browser.
 export OPENBLAS_NUM_THREADS := 1
 
-.PHONY: demo demo-reset dev test sweep check check-scripts hooks assets assets-check bench shots requirements clean
+.PHONY: demo demo-reset dev test sweep check check-scripts hooks assets assets-check bench soak shots requirements clean
 
 demo: .venv/app
 	$(DEMO) $(PY) manage.py demo
@@ -55,6 +55,10 @@ assets-check: assets
 bench: .venv/dev browser
 	DJANGO_SETTINGS_MODULE=kilter.site.settings_test $(PY) -m tests.bench
 	DJANGO_SETTINGS_MODULE=kilter.site.settings_demo $(PY) -m tests.bench.cold
+
+# A server in use for twenty minutes: memory, threads, files.
+soak: .venv/dev
+	DJANGO_SETTINGS_MODULE=kilter.site.settings_test $(PY) -m tests.bench soak
 
 shots: .venv/dev browser
 	DJANGO_SETTINGS_MODULE=kilter.site.settings_demo $(PY) -m tests.browser.shots

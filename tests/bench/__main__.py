@@ -53,6 +53,7 @@ from tests.bench.crowds import (
     silent_scale,
     strangers_at_sign_in,
 )
+from tests.bench.soak import soak
 from tests.bench.writers import eight_at_once, killed_while_writing
 from tests.checks import drafts, fits, forecasts, gardens
 
@@ -423,8 +424,9 @@ def main(wanted: list[str]) -> None:
         "fits": fits.main,
     }
     print(f"{'ratio of medians of pairs, in turn':<58}  ratio")
+    named = {"soak": lambda: soak(many.household, float(os.environ.get("SOAK_MINUTES", "20")))}  # type: ignore
     for name in wanted or works:
-        works[name]()
+        (works | named)[name]()
 
 
 if __name__ == "__main__":

@@ -185,7 +185,8 @@ def gardener(browsers, live_server, transactional_db):
 
     yield make
     for one in drivers:
-        assert one.complaints() == []
+        complaints = one.complaints()
+        assert complaints == []
         one.driver.get("about:blank")
 
 

@@ -132,6 +132,67 @@ def test_two_people_on_one_phone_see_whose_lines_wait_and_nobody_loses_any(garde
     assert WeighIn.objects.get(mass_mg=620_000).written_by == garden_open.owner
 
 
+def waiting_on(g):
+    """How many lines lie in the store of this device; none where there is no store."""
+    script = (
+        "const done = arguments[0]; const asked = indexedDB.open('kilter', 1);"
+        "asked.onupgradeneeded = () => asked.transaction.abort(); asked.onerror = () => done(0);"
+        "asked.onsuccess = () => {"
+        "const all = asked.result.transaction('waiting').objectStore('waiting').count();"
+        "all.onsuccess = () => { asked.result.close(); done(all.result); }; };"
+    )
+    return g.driver.execute_async_script(script)
+
+
+def test_lines_come_back_where_the_browser_throws_its_storage_away_while_the_bench_is_open(gardener, garden_open):
+    g = gardener()
+    at_bench(g, garden_open.owner)
+    offline(g, is_off=True)
+    g.keys("500 5", Keys.ENTER)
+    g.keys("600 6", Keys.ENTER)
+    g.until(lambda: "2 lines wait" in g.text(), "they wait")
+    gone = {"origin": g.base, "storageTypes": "indexeddb,local_storage,cache_storage"}
+    g.driver.execute_cdp_cmd("Storage.clearDataForOrigin", gone)
+    g.until(lambda: waiting_on(g) == 2, "they are put back")
+    g.keys("700 7", Keys.ENTER)
+    g.until(lambda: "3 lines wait" in g.text(), "and one more is taken")
+    offline(g, is_off=False)
+    g.until(lambda: WeighIn.objects.count() == 3)
+    assert list(WeighIn.objects.order_by("pk").values_list("mass_mg", flat=True)) == [500_000, 600_000, 700_000]
+    g.until(lambda: waiting_on(g) == 0)
+
+
+def test_two_tabs_that_lost_the_connection_send_each_line_once(gardener, garden_open, monkeypatch):
+    """The server is away for both of them: what one tab wrote the other may send, and nobody sends it twice."""
+    g = gardener()
+    at_bench(g, garden_open.owner)
+    first = g.driver.current_window_handle
+    g.driver.switch_to.new_window("tab")
+    second = g.driver.current_window_handle
+    try:
+        g.go("/weigh-in/")
+        g.until(lambda: g.text("[data-big]") == "0")
+        monkeypatch.setattr("kilter.weigh_in.events.store", lambda *_, **__: 1 / 0)
+        for n, tab in enumerate((second, first) * 2):
+            g.driver.switch_to.window(tab)
+            g.driver.execute_cdp_cmd("Emulation.setFocusEmulationEnabled", {"enabled": True})
+            g.keys(f"{300 + 100 * n} {n + 1}", Keys.ENTER)
+            g.until(lambda n=n: f"{n + 1} line" in g.text("#unsent"), f"{n + 1} wait")
+        assert WeighIn.objects.count() == 0
+        monkeypatch.undo()
+        for tab in (second, first):
+            g.driver.switch_to.window(tab)
+            g.driver.execute_script("window.dispatchEvent(new Event('online'))")
+        g.until(lambda: WeighIn.objects.count() == 4)
+        assert sorted(WeighIn.objects.values_list("mass_mg", flat=True)) == [300_000, 400_000, 500_000, 600_000]
+    finally:
+        g.driver.switch_to.window(second)
+        g.driver.get_log("browser")
+        g.driver.close()
+        g.driver.switch_to.window(first)
+        g.driver.get_log("browser")
+
+
 def test_pages_kept_for_one_person_are_gone_when_another_comes_or_nobody_is_signed_in(gardener, garden_open):
     from kilter.people.models import User
 

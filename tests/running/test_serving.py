@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import http.client
 import os
+import re
 import shutil
 import socket
 import sqlite3
@@ -11,6 +12,7 @@ import ssl
 import stat
 import subprocess
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -43,6 +45,7 @@ def test_a_proxy_says_that_the_request_came_by_tls(kilter):
     assert "max-age=31536000" in safe.headers["Strict-Transport-Security"]
     assert "Secure" in safe.headers["Set-Cookie"]
     assert ask(kilter.port, "/healthz", X_Forwarded_Proto="https").status == 200
+    assert ask(kilter.port, "/healthz").status == 200, "asked on the machine itself"
 
 
 def test_nobody_else_is_believed(ready):
@@ -105,14 +108,18 @@ def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(ready, tmp_pa
     if not Path(NGINX).exists():
         assert os.environ.get("CI") != "true", "CI has nginx"
         pytest.skip("nginx is not installed")
-    ready.serve(KILTER_HTTPS="1")
     key, made = certificate(tmp_path)
     http_port, https_port = free_port(), free_port()
+    ready.serve(KILTER_HTTPS="1", KILTER_HOSTS="garden.example", KILTER_TLS_PORT=str(https_port))
     ours = (ROOT / "docs" / "nginx.conf").read_text()
     for said, here in (
         ("127.0.0.1:8000", f"127.0.0.1:{ready.port}"),
         ("/etc/ssl/kilter/garden.example.pem", str(made)),
         ("/etc/ssl/kilter/garden.example.key", str(key)),
+        ("listen 80 default_server;", f"listen 127.0.0.1:{http_port} default_server;"),
+        ("listen 443 ssl default_server;", f"listen 127.0.0.1:{https_port} ssl default_server;"),
+        ("listen [::]:80 default_server;", ""),
+        ("listen [::]:443 ssl default_server;", ""),
         ("listen 80;", f"listen 127.0.0.1:{http_port};"),
         ("listen [::]:80;", ""),
         ("listen 443 ssl;", f"listen 127.0.0.1:{https_port} ssl;"),
@@ -148,9 +155,86 @@ def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(ready, tmp_pa
         assert "Secure" in answer.headers["Set-Cookie"]
         plain = ask(http_port)
         assert (plain.status, plain.headers["Location"]) == (301, "https://garden.example/sign-in")
+        # A form is taken at a port of its own too: host and origin both carry it.
+        site = f"garden.example:{https_port}"
+        form, cookie = sign_in_form(context, https_port, site)
+        assert form == 200, "a wrong password, and no page that has gone stale"
+        assert cookie
+        with pytest.raises((http.client.HTTPException, OSError)):
+            ask(http_port, Host="elsewhere.example")
+        other = ssl.create_default_context(cafile=str(made))
+        with socket.create_connection(("127.0.0.1", https_port), 5) as link, pytest.raises((ssl.SSLError, OSError)):
+            other.wrap_socket(link, server_hostname="elsewhere.example")
     finally:
         nginx.terminate()
         nginx.wait(20)
+
+
+def sign_in_form(context: ssl.SSLContext, port: int, site: str) -> tuple[int, str]:
+    """Send the sign-in form as a browser does, with its cookie, its origin and a wrong password."""
+    link = http.client.HTTPSConnection("127.0.0.1", port, context=context, timeout=20)
+    link.request("GET", "/sign-in", headers={"Host": site})
+    page = link.getresponse()
+    cookie = page.headers["Set-Cookie"].split(";")[0]
+    token = re.search(r'name="csrfmiddlewaretoken" value="([^"]+)"', page.read().decode())
+    assert token is not None
+    said = f"csrfmiddlewaretoken={token[1]}&username=nobody&password=nothing+at+all"
+    form = "application/x-www-form-urlencoded"
+    head = {"Host": site, "Cookie": cookie, "Origin": f"https://{site}", "Content-Type": form}
+    link.request("POST", "/sign-in", said, head)
+    answer = link.getresponse()
+    answer.read()
+    link.close()
+    return answer.status, cookie
+
+
+def raw(port: int, head: str, body: bytes = b"", most: int = 200) -> tuple[bytes, int]:
+    """Send a request by hand; gives what was answered, and how many bytes of the body went out before."""
+    sent = 0
+    with socket.create_connection(("127.0.0.1", port), 20) as link:
+        link.sendall(f"{head}\r\n\r\n".encode())
+        link.settimeout(0.05)
+        for _ in range(most):
+            try:
+                return link.recv(65536), sent
+            except TimeoutError:
+                pass
+            if body:
+                link.sendall(body)
+                sent += len(body)
+        link.settimeout(20)
+        return link.recv(65536), sent
+
+
+@pytest.fixture
+def silent_path() -> Iterator[str]:
+    """The path of a serial line whose other end never says a word."""
+    master, end = os.openpty()
+    yield os.ttyname(end)
+    os.close(master)
+    os.close(end)
+
+
+def test_a_large_body_and_a_silent_scale_hold_up_nobody_and_it_stops_when_told_to(ready, silent_path):
+    """One start for all of it, as a start takes long."""
+    ready.serve(KILTER_SCALE=silent_path, KILTER_BACKUPS=str(ready.folder / "nights"))
+    head = "POST /sign-in HTTP/1.1\r\nHost: garden.example\r\n"
+    said, sent = raw(ready.port, f"{head}Content-Length: {150 * 2**20}")
+    assert said.startswith(b"HTTP/1.1 413")
+    assert sent == 0
+    chunk = b"4000\r\n" + b"x" * 0x4000 + b"\r\n"
+    said, sent = raw(ready.port, f"{head}Transfer-Encoding: chunked", chunk)
+    assert said.startswith(b"HTTP/1.1 413")
+    assert sent < 2**20
+    assert [ask(ready.port, path).status for path in ("/healthz", "/sign-in")] == [200, 200]
+    assert ready.process is not None
+    ready.process.terminate()
+    assert ready.process.wait(20) == 0
+    log = ready.said.read_text()
+    assert log.rstrip().endswith("Kilter has stopped.")
+    assert "Fatal" not in log
+    assert "Traceback" not in log
+    ready.process = None
 
 
 def test_two_hundred_connections_that_say_nothing_stop_nobody(ready):

@@ -6,26 +6,54 @@
   const LEASE_MS = 15000;
   const IDLE_TRIES = 40;
   const IDLE_MS = 75;
+  const REOPENS_MS = 200;
   const hex = (bytes) => Array.from(crypto.getRandomValues(new Uint8Array(bytes)), (b) => b.toString(16).padStart(2, "0")).join("");
   const device = localStorage.getItem("kilter-device") ?? hex(16);
   localStorage.setItem("kilter-device", device);
 
   // Two stores: "waiting" in the order written, and "tray" for those that need the gardener.
-  const opened = new Promise((resolve, reject) => {
-    const asked = indexedDB.open("kilter", 1);
-    asked.onupgradeneeded = () => {
-      for (const name of ["waiting", "tray"]) asked.result.createObjectStore(name, { keyPath: "seq", autoIncrement: true });
-    };
-    asked.onsuccess = () => resolve(asked.result);
-    asked.onerror = () => reject(asked.error);
-  });
-  function store(name, mode, work) {
-    return opened.then((db) => new Promise((resolve, reject) => {
-      const change = db.transaction(name, mode);
-      const asked = work(change.objectStore(name));
-      change.oncomplete = () => resolve(asked?.result);
-      change.onerror = change.onabort = () => reject(change.error);
-    }));
+  const STORES = ["waiting", "tray"];
+  const CLOSED = ["InvalidStateError", "AbortError", "UnknownError"];
+  // What this page last saw in them. Where the browser throws its storage away while the page is open, it goes back.
+  const seen = { waiting: [], tray: [] };
+  function open() {
+    return new Promise((resolve, reject) => {
+      const asked = indexedDB.open("kilter", 1);
+      asked.onupgradeneeded = () => {
+        for (const name of STORES) asked.result.createObjectStore(name, { keyPath: "seq", autoIncrement: true });
+      };
+      asked.onsuccess = () => {
+        asked.result.onclose = () => { opened = open(); restore(); };
+        resolve(asked.result);
+      };
+      asked.onerror = () => reject(asked.error);
+    });
+  }
+  let opened = open();
+  async function restore() {
+    for (const name of STORES) {
+      const there = new Set((await all(name)).map((entry) => entry.event.client_id));
+      for (const { seq: _, ...entry } of seen[name]) if (!there.has(entry.event.client_id)) await put(name, entry);
+    }
+    window.dispatchEvent(new Event("kilter-restored"));
+  }
+  const tried = (name, mode, work) => opened.then((db) => new Promise((resolve, reject) => {
+    const change = db.transaction(name, mode);
+    const asked = work(change.objectStore(name));
+    change.oncomplete = () => resolve(asked?.result);
+    change.onerror = change.onabort = () => reject(change.error ?? new DOMException("closed", "InvalidStateError"));
+  }));
+  // A store that was thrown away under it is opened anew, and asked again.
+  async function store(name, mode, work) {
+    const was = opened;
+    try {
+      return await tried(name, mode, work);
+    } catch (error) {
+      if (!CLOSED.includes(error?.name)) throw error;
+      await new Promise((resolve) => { setTimeout(resolve, REOPENS_MS); });
+      if (opened === was) opened = open();
+      return tried(name, mode, work);
+    }
   }
   const all = (name) => store(name, "readonly", (kept) => kept.getAll());
   const put = (name, entry) => store(name, "readwrite", (kept) => kept.add(entry));
@@ -49,6 +77,7 @@
       this.failures = 0;
       this.timer = 0;
       window.addEventListener("online", () => this.soon(0));
+      window.addEventListener("kilter-restored", () => { this.changed(); this.soon(0); });
       document.addEventListener("visibilitychange", () => { if (!document.hidden) this.soon(0); });
       this.changed();
       this.soon(0);
@@ -58,7 +87,8 @@
     async tray() { return this.mine(await all("tray")); }
     async changed() {
       // How many there are is known to every page, which asks before signing out.
-      const kept = [...await all("waiting"), ...await all("tray")];
+      for (const name of STORES) seen[name] = await all(name);
+      const kept = [...seen.waiting, ...seen.tray];
       localStorage.setItem("kilter-waiting", JSON.stringify(byPerson(kept, this.who)));
       this.onothers(byPerson(kept, this.who).others);
       this.onchange(await this.waiting(), await this.tray());

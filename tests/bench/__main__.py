@@ -45,6 +45,7 @@ from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.records import unchanged
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
+from tests.bench.backups import backups_beside
 from tests.bench.crowds import (
     browsers_beside_the_bench,
     load_beside_the_bench,
@@ -415,6 +416,7 @@ def main(wanted: list[str]) -> None:
         "browsers_beside_the_bench": lambda: browsers_beside_the_bench(many.household),  # type: ignore[attr-defined]
         "strangers_at_sign_in": lambda: strangers_at_sign_in(crowd),
         "silent_scale": lambda: silent_scale(crowd),
+        "backups_beside": lambda: backups_beside(one.household, crowd),  # type: ignore[attr-defined]
         "many_households": lambda: many_households(make_household("first of many", 1), make_household),
         "eight_at_once": lambda: eight_at_once(crowd),
         "killed_while_writing": lambda: killed_while_writing(crowd),

@@ -531,6 +531,7 @@ def forms_of(g):
 NO_FIELDS = {
     "people:end_sign_in",
     "people:sign_out_everywhere",
+    "people:trust_day",
     "people:leave",
     "people:make_password_link",
     "people:withdraw_invite",

@@ -22,6 +22,10 @@ def is_text(value: object) -> bool:
     ------
     Nothing.
 
+    Notes
+    -----
+    JSON writes such a half as an escape, so that it can come in by any text of an event.
+
     Examples
     --------
     >>> is_text({"note": "ripe"}), is_text(["\\ud800"])

@@ -116,3 +116,17 @@ def test_of_two_requests_at_once_none_leaves_the_part_pale(gardener, garden):
     g.sign_in(garden.owner, Client())
     g.go("/")
     assert g.driver.execute_async_script(TWO_AT_ONCE) is False
+
+
+def test_a_part_whose_style_a_script_set_is_swapped_without_a_report_of_the_content_policy(g, garden):
+    """What stands in for a part takes over its class; a style set as text the policy would refuse, and report."""
+    g.go("/")
+    script = (
+        "const done = arguments[0]; const probe = document.createElement('div'); let reports = 0;"
+        "document.addEventListener('securitypolicyviolation', () => { reports += 1; });"
+        "probe.innerHTML = '<i id=\"inner\">a</i>'; document.body.append(probe);"
+        "document.getElementById('inner').style.color = 'red';"
+        "htmx.swap(probe, '<i id=\"inner\">b</i>', { swapStyle: 'innerHTML' });"
+        "setTimeout(() => done([reports, probe.innerText]), 400);"
+    )
+    assert g.driver.execute_async_script(script) == [0, "b"]

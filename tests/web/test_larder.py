@@ -634,3 +634,14 @@ def test_a_household_with_a_larder_can_be_deleted(garden):
     fill_larder(garden)
     delete_household(garden.household)
     assert not Using.objects.exists()
+
+
+def test_half_a_character_is_refused_and_holds_up_no_other(client, garden):
+    put_all(client, garden)
+    crate = Crate.objects.first()
+    bad, good = made(crate, note="\ud800"), made(crate)
+    answer = send(client, bad, good)
+    assert answer["stored"] == [good["client_id"]]
+    (refused,) = answer["refused"]
+    assert refused["client_id"] == bad["client_id"]
+    assert "half of a character" in refused["reason"]

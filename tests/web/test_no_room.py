@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import json
+import stat
 import threading
 import time
 from pathlib import Path
@@ -105,6 +106,13 @@ def test_a_photograph_that_finds_no_room_leaves_no_file(plain, garden, tmp_path,
     assert answer.status_code == 507
     assert Photo.objects.count() == before
     assert not [path for path in Path(settings.PHOTOS_DIR).rglob("*") if path.is_file() and not path.stat().st_size]
+
+
+def test_a_new_photograph_is_its_owners_alone(tmp_path, settings):
+    store = WholeFiles(location=tmp_path / "photos")
+    kept = Path(store.path(store.save("3/one.jpg", ContentFile(tiny_jpeg()))))
+    assert stat.S_IMODE(kept.stat().st_mode) == 0o600
+    assert stat.S_IMODE(kept.parent.stat().st_mode) == 0o700
 
 
 def test_photographs_are_unpacked_one_at_a_time(monkeypatch):

@@ -33,7 +33,11 @@
   async function restore() {
     for (const name of STORES) {
       const there = new Set((await all(name)).map((entry) => entry.event.client_id));
-      for (const { seq: _, ...entry } of seen[name]) if (!there.has(entry.event.client_id)) await put(name, entry);
+      for (const entry of seen[name].filter((one) => !there.has(one.event.client_id))) {
+        const copy = { ...entry };
+        delete copy.seq;
+        await put(name, copy);
+      }
     }
     window.dispatchEvent(new Event("kilter-restored"));
   }

@@ -30,7 +30,9 @@ from kilter.people.models import Membership, SignIn, User
 log = logging.getLogger("kilter.people")
 #: A hash takes memory and a core on purpose. One is worked out at a time, by a thread that gives way to all others;
 #: one more waits for it, this long at most, and who comes then is asked to come again.
-HASHES_HELD, HASH_WAITS_S = 2, 4.0
+HASHES_HELD, HASH_WAITS_S = 2, 15.0
+#: As a search for a fit: lower still, and beside one a sign-in would not come to its end.
+NICE = 10
 _held = threading.BoundedSemaphore(HASHES_HELD)
 #: Wrong passwords over all names, from one address and on the whole server.
 ADDRESS_LIMIT, SERVER_LIMIT = "30/10m", "300/10m"
@@ -58,7 +60,7 @@ class TooBusyError(KilterError):
 def _give_way() -> None:
     """Let every other thread of the machine go before this one, where the system can tell threads apart."""
     if sys.platform == "linux":
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 19)
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
 
 
 _hashing = ThreadPoolExecutor(1, "hash", initializer=_give_way)

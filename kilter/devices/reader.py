@@ -73,7 +73,10 @@ class ScaleReader:
                 raise ScaleError(self._silence())
             self._wishes.append(wish)
         if not wish.done.wait(COMMAND_WAITS_S):
-            raise ScaleError(self._silence())
+            with self._changed:  # told that it failed, nobody wants it done later, under another load
+                if wish in self._wishes:
+                    self._wishes.remove(wish)
+                raise ScaleError(self._silence())
         if wish.problem:
             raise ScaleError(wish.problem)
 

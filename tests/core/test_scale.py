@@ -266,6 +266,22 @@ def test_commands_reach_it_between_readings_and_what_it_refuses_is_said(scales):
     assert reader.latest().mass_mg == 0, "a refusal is no failure of the line"
 
 
+def test_a_command_that_was_given_up_is_not_done_later(scales):
+    scale = scales.simulated(1)
+    scale.ask("noise 0")
+    scale.ask("put 340")
+    scale.changed_s -= 5
+    reader = scales.reader(1, "")
+    polled(reader, 340_000)
+    scale.ask("line silent")
+    time.sleep(0.3)  # the thread waits for an answer to its reading
+    with pytest.raises(ScaleError):
+        reader.command("zero")
+    scale.ask("line good")
+    polled(reader, 340_000)
+    assert not reader._wishes
+
+
 def test_nobody_asks_and_the_line_is_hung_up_until_somebody_does(scales, monkeypatch):
     monkeypatch.setattr(reading_by_thread, "RESTS_AFTER_S", 0.05)
     monkeypatch.setattr(reading_by_thread, "CLOSES_AFTER_S", 0.1)

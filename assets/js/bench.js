@@ -3,12 +3,11 @@ document.addEventListener("alpine:init", () => {
   "use strict";
   const { Queue, follow, nothingWaits, hex, device, timeNow } = window.kilterQueue;
   const { lack, lastStanding, meaning, nextEmpty, nextGrade, typedNow } = window.kilterLines;
-  const GRADES = { t: "table", s: "small", e: "seed", h: "hurt", u: "unripe", l: "lost" };
   const LIVE_MS = 250;
 
   Alpine.data("bench", () => ({
     ...nothingWaits(),
-    line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
+    line: "", count: null, tare: "", grade: "", pot: null, pile: "", number: 0,
     big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
     mode: "zeroed", plants: "", cause: "", fullness: "", thinning: false, live: null, liveTimer: 0,
     after: null, unusual: null, last: "", written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
@@ -17,7 +16,7 @@ document.addEventListener("alpine:init", () => {
       this.line = document.getElementById("typed")?.value ?? "";
       this.problem = document.getElementById("typed-problem")?.textContent.trim() ?? "";
       this.takePot();
-      this.markGrade();
+      this.setGrade(this.$root.dataset.usualGrade);
       this.modeAsLeft();
       this.read();
       this.queue = new Queue(this.$root);
@@ -123,7 +122,8 @@ document.addEventListener("alpine:init", () => {
       } else this.status = "Its lines wait on this device; say that all is lifted when they are sent.";
     },
     command(letter) {
-      if (letter in GRADES) this.chooseGrade(GRADES[letter]);
+      const grade = this.$root.querySelector(`[data-grade][data-key="${CSS.escape(letter)}"]`);
+      if (grade) this.chooseGrade(grade.dataset.grade);
       else if (letter === "n") this.next();
       else if (letter === "b") this.before();
       else if (letter === "z") this.undo();
@@ -410,7 +410,7 @@ document.addEventListener("alpine:init", () => {
     goTo(pot) {
       this.after = null;
       this.pot = pot;
-      this.setGrade("table");
+      this.setGrade(this.$root.dataset.usualGrade);
       this.showPot();
       this.refresh("none");
     },

@@ -4,8 +4,6 @@ document.addEventListener("alpine:init", () => {
   const { Queue, follow, nothingWaits, hex, timeNow } = window.kilterQueue;
   const { leftAfter, resolved, shortly } = window.kilterLines;
   const MEAL_MS = 20 * 60 * 1000;
-  const SHOWN = { eaten: "Ate", given: "Gave", fed: "Fed", froze: "Froze", dried: "Dried", bottled: "Bottled", kept_to_plant: "Kept to plant",
-    composted: "Composted", spoiled: "Spoiled", weighed: "Weighed again", moved: "Moved" };
 
   Alpine.data("larder", () => ({
     ...nothingWaits(),
@@ -56,9 +54,9 @@ document.addEventListener("alpine:init", () => {
     },
     async take(event) {
       if (!this.picked) return; // a second tap on the way
-      const button = event.submitter;
-      const isLook = button?.name === "is_look";
-      const use = isLook ? "spoiled" : button?.value ?? "eaten";
+      const button = event.submitter ?? this.$root.querySelector('#use-panel [name="use"]');
+      const isLook = button.name === "is_look";
+      const use = isLook ? button.dataset.use : button.value;
       const typed = this.field("typed").value.trim();
       if (typed === "" && !isLook) {
         this.tell("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.");
@@ -69,8 +67,9 @@ document.addEventListener("alpine:init", () => {
       if (use === "moved" && to === "") { this.tell("Say which store it goes to."); return; }
       const { crate, left } = this.picked;
       const mg = isLook ? 0 : resolved(typed, left);
-      const made = { ...this.made(use, isLook ? "" : typed, mg), is_look: isLook, ...(use === "moved" ? { to: Number(to) } : {}) };
-      const words = isLook ? `${this.label}: all good` : `${SHOWN[use]} ${typed} of ${this.label}`;
+      const meal = "meal" in button.dataset ? this.meal() : "";
+      const made = { ...this.made(use, isLook ? "" : typed, mg), meal, is_look: isLook, ...(use === "moved" ? { to: Number(to) } : {}) };
+      const words = isLook ? `${this.label}: all good` : `${button.dataset.done} ${typed} of ${this.label}`;
       this.lastId = made.client_id;
       this.tell(`${words}.`, true);
       if (mg !== null) this.lower(crate, leftAfter(use, mg, left));
@@ -82,11 +81,10 @@ document.addEventListener("alpine:init", () => {
       const of = crate ? { crate: Number(crate) } : { crop: Number(crop), season: Number(season) };
       const amount = mg === null ? {} : { mass_mg: mg };
       return { client_id: hex(16), kind: "use", use, typed, balance_mg: left, at: timeNow(this.$root), note: this.field("note").value,
-        when: this.field("when").value.trim(), meal: this.meal(use), ...of, ...amount };
+        when: this.field("when").value.trim(), ...of, ...amount };
     },
     // What is eaten of several crates within twenty minutes is one meal.
-    meal(use) {
-      if (use !== "eaten") return "";
+    meal() {
       if (Date.now() - this.mealAt > MEAL_MS) this.mealId = hex(16);
       this.mealAt = Date.now();
       return this.mealId;

@@ -39,7 +39,7 @@ document.addEventListener("alpine:init", () => {
       if (typed !== "") {
         const keys = form.dataset.keys.split(",").map(Number);
         const from = keys.length === 1 ? { planting: keys[0] } : { plantings: keys, split_by: "plants" };
-        const made = { client_id: hex(16), kind: "write", ...from, grade: "table", typed, device, at: timeNow(this.$root) };
+        const made = { client_id: hex(16), kind: "write", ...from, grade: form.elements.grade.value, typed, device, at: timeNow(this.$root) };
         this.queue.add(made, `${form.querySelector("label b").textContent} ${typed}`);
         field.value = "";
         this.tell(form, `Waits: ${typed}`, false);

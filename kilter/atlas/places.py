@@ -109,7 +109,7 @@ def _medium(household: Household, place: Place, plantings: list[Planting]) -> Me
         set_size, set_l = len(members), sum(_missing(p, by_place[p.pk]) for p in members)
     mix = next((entry.mix for entry in reversed(fills) if entry.mix), None)
     to_fill_l = None if place.volume_l is None else _missing(place, list(fills))
-    wanted = set_l or to_fill_l
+    wanted = to_fill_l if set_l is None else set_l
     parts = tuple(shopping(mix.parts, wanted).items()) if mix and mix.recipe and wanted else ()
     grown = sorted((p for p in plantings if p.planted_on), key=lambda p: p.planted_on or date.min)
     chain = [p.crop.name for p in grown if now.since is None or (p.planted_on and p.planted_on >= now.since)]

@@ -10,6 +10,7 @@ from kilter.core.growing.growth import Standing
 from kilter.core.growing.ready import Window
 from kilter.core.growing.whereabouts import Stay
 from kilter.core.handbook import HandbookCrop, Sign, ripe_signs
+from kilter.core.trade.grades import CHOICES
 from kilter.core.yields.costs import CostShare
 from kilter.core.yields.harvest import GradeTotal, harvest, of_year
 from kilter.core.yields.record import PlantingRecord, area_m2, density_per_m2
@@ -26,7 +27,7 @@ from kilter.set_out.queries import counts_of, may_stand, standing_of, window_of
 from kilter.tending.models import Happening, Job, Photo, Repeat
 from kilter.tending.queries import happened_to
 from kilter.weather.models import Day
-from kilter.weigh_in.models import Grade, Renaming, SinglePlant
+from kilter.weigh_in.models import Renaming, SinglePlant
 
 
 @dataclass(frozen=True)
@@ -162,7 +163,7 @@ def _work(household: Household, planting: Planting) -> Work:
 def _years(planting: Planting, of_years: list[PlantingFacts]) -> tuple[YearOfLife, ...]:
     """What was lifted in each year, by grade."""
     lifts = [lift for fact in of_years for lift in fact.lifts]
-    labels = dict(Grade.choices)
+    labels = dict(CHOICES)
     found = []
     for year in sorted({lift.day.year for lift in lifts if lift.day}):
         grades = harvest(of_year(lifts, year)).grades

@@ -24,6 +24,8 @@ FIT_PX = 1060.0
 SERIES = 6
 TEXTURES = 3
 MOST_NAMES = 3
+#: A pot is drawn filled to here where nobody said how full it is (drawing).
+FILLED_SHARE = 0.85
 #: A season that is over is drawn as it stood in its middle.
 AT_MONTH, AT_MONTH_NAME = 7, "July"
 #: Years since a family was in the soil, from which it is a long time (common practice, no source).
@@ -123,7 +125,7 @@ def _spot(
 ) -> Spot:
     patches, note = paint or ((), "")
     real_l = fill_of([entry.event for entry in fills]).litres if fills else None
-    share = min(real_l / place.volume_l, 1.0) if real_l and place.volume_l else 0.85
+    share = min(real_l / place.volume_l, 1.0) if real_l is not None and place.volume_l else FILLED_SHARE
     return map_spot(
         place,
         rows=rows,

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-#: How much narrower the foot is than the mouth, by the form of the container.
-_TAPER = {"crock": 0.12, "pot": 0.2, "pail": 0.14, "crate": 0.0, "tray": 0.0, "trough": 0.06}
-_DEFAULT_TAPER = 0.1
+from kilter.core.trade.places import place_kind
 
 
 @dataclass(frozen=True)
@@ -25,7 +23,7 @@ def vessel(
     x: float, y: float, width: float, height: float, *, kind: str = "", is_bed: bool = False, share: float = 0.0
 ) -> Vessel:
     """Draw a vessel from its top left corner, filled to a share of its height."""
-    taper = 0.0 if is_bed else next((t for word, t in _TAPER.items() if word in kind.lower()), _DEFAULT_TAPER)
+    taper = 0.0 if is_bed else place_kind(kind).taper
     inset = width * taper
     outline = [(x, y), (x + width, y), (x + width - inset, y + height), (x + inset, y + height)]
     share = min(max(share, 0.0), 1.0)

@@ -9,9 +9,9 @@ from typing import Any
 from django import forms
 
 from kilter.core.amounts.units import L_PER_UNIT
+from kilter.core.trade.places import OFFERED, place_kind
 from kilter.ground.choosing import ChooseField
 from kilter.ground.models import (
-    KIND_SUGGESTIONS,
     SHELTERS,
     Fill,
     Light,
@@ -20,7 +20,6 @@ from kilter.ground.models import (
     Part,
     Place,
     Site,
-    is_bed_kind,
 )
 from kilter.people.forms import CommaNumbers, DatedForm, DayField, Group, OfHousehold, PriceField
 from kilter.people.meeting import OfRecord
@@ -169,7 +168,7 @@ class PlaceForm(OfHousehold, forms.ModelForm):
 
     def seldom(self) -> Collection[str]:
         """By the kind: a bed has no bottom for roots to grow out of."""
-        return SELDOM | (OF_CONTAINERS if is_bed_kind(self["kind"].value() or "") else OF_BEDS)
+        return SELDOM | (OF_CONTAINERS if place_kind(self["kind"].value() or "").is_bed else OF_BEDS)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
@@ -382,7 +381,7 @@ class FillForm(DatedForm):
         return cleaned
 
 
-SUGGESTIONS = {"kinds": KIND_SUGGESTIONS, "shelters": SHELTERS}
+SUGGESTIONS = {"kinds": OFFERED, "shelters": SHELTERS}
 
 
 class InPart(OfHousehold):

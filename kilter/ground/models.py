@@ -16,15 +16,13 @@ from kilter.core.growing.medium import EVENTS, FillEvent, parse_recipe
 from kilter.core.growing.places import ground_area_m2
 from kilter.core.growing.position import EDGE, MIDDLE, third
 from kilter.core.growing.whereabouts import Departure, Spot, Stay, stays
+from kilter.core.trade.places import place_kind
 from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
 POSITIVE = [MinValueValidator(0.01), MaxValueValidator(10_000)]
 ON_MAP = [MinValueValidator(-10_000), MaxValueValidator(10_000)]
 SHARE = [MinValueValidator(0.0), MaxValueValidator(1.0)]
 PRICE = [MaxValueValidator(100_000_000)]
-#: Kinds that are ground rather than vessel, whatever stands before the word: a raised bed is a bed.
-BED_WORDS = frozenset({"bed", "beds", "border", "plot", "row", "strip", "mound", "ground"})
-KIND_SUGGESTIONS = ("bed", "raised bed", "narrow bed", "pot", "fabric pot", "crock", "crate", "pail", "tray", "trough")
 SHELTERS = ("open", "fence", "wall", "under a tree", "under glass", "under film")
 #: How wide the edge of a bed is where nobody says otherwise, metres (rule).
 RIM_M = 0.3
@@ -115,11 +113,6 @@ class Site(Owned):
             raise ValidationError(f"{self} still has places; strike those first.")
 
 
-def is_bed_kind(kind: str) -> bool:
-    """Whether a kind of place is ground rather than a vessel."""
-    return bool(BED_WORDS & set(kind.lower().split()))
-
-
 def place_label(name: str, number: int | None) -> str:
     """How a place is called: ``Crate 5``."""
     return name if number is None else f"{name} {number}"
@@ -180,7 +173,7 @@ class Place(Owned):
 
     @property
     def is_bed(self) -> bool:
-        return is_bed_kind(self.kind)
+        return place_kind(self.kind).is_bed
 
     @property
     def area_m2(self) -> float | None:

@@ -9,8 +9,8 @@ from datetime import date
 from django.db.models import Sum
 
 from kilter.core.larder.account import Account, Item, account_of
+from kilter.core.trade.grades import food_grades
 from kilter.core.yields.costs import half_months, split_whole, yearly_parts
-from kilter.core.yields.record import food_grades
 from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import Expense, Price
 from kilter.people.models import Household

@@ -13,10 +13,11 @@ from django.core.exceptions import ValidationError
 
 from kilter.core.amounts.units import format_mass
 from kilter.core.handbook.storing import curings
+from kilter.core.trade.uses import KEPT_TO_PLANT, SPOILED, USES
 from kilter.core.yields.costs import split_whole
 from kilter.larder.crates import has_entries, join_or_begin, keep_until, store_of_kind
 from kilter.larder.ledger import lying_in
-from kilter.larder.models import Crate, PutBy, State, Store, Use, Using
+from kilter.larder.models import Crate, PutBy, State, Store, Using
 from kilter.people import clock
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
@@ -52,7 +53,7 @@ class Goes:
     def read(cls, word: str) -> Goes | None:
         """From the word that a form sends; None for one that leaves it where it is."""
         parts = word.split(":")
-        if parts[0] == "use" and len(parts) == 2 and parts[1] in Use.values:
+        if parts[0] == "use" and len(parts) == 2 and parts[1] in USES:
             return cls(use=parts[1])
         if parts[0] == "store" and len(parts) == 3 and parts[1].isdigit() and parts[2] in State.values:
             return cls(store=int(parts[1]), state=parts[2])
@@ -101,7 +102,7 @@ def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
         for lot in lots:
             if not lot.portions:
                 raise ValidationError(f"Nothing of {lot.crop} is left to put by.")
-            if lot.goes.use == Use.KEPT_TO_PLANT:
+            if lot.goes.use == KEPT_TO_PLANT:
                 _keep_seed(recorder, actor.household, lot, day)
                 continue
             crate = None if lot.goes.use else _crate_for(recorder, actor.household, lot, day)
@@ -190,7 +191,7 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
                 bought_mg=sum(one.mass_mg for one in portions) or None,
             )
             recorder.save(seed)
-        recorder.make(PutBy, [_put(household, one, day, use=Use.KEPT_TO_PLANT, lot=seed) for one in portions])
+        recorder.make(PutBy, [_put(household, one, day, use=KEPT_TO_PLANT, lot=seed) for one in portions])
 
 
 def cured(actor: Actor, crate: Crate, to: Store | None) -> Change:
@@ -222,7 +223,7 @@ def look_through(actor: Actor, found: list[tuple[Crate, int]], day: date) -> Cha
                     household=actor.household,
                     crate=crate,
                     day=day,
-                    use=Use.SPOILED,
+                    use=SPOILED,
                     mass_mg=spoiled_mg,
                     balance_mg=lying_mg,
                     is_look=True,

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from kilter.larder.models import MOVED, Bulk, Crate, Expense, Price, PutBy, Store, Supply, Trimming, Using
+from kilter.core.trade.uses import MOVED
+from kilter.larder.models import Bulk, Crate, Expense, Price, PutBy, Store, Supply, Trimming, Using
 from kilter.set_out.format import MAYBE_CROP, OF_CROP, WITH_VARIETY
 from kilter.tables.table import Faults, Table, Values
 

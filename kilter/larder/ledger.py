@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
@@ -15,11 +16,13 @@ from django.db.models import Q
 from kilter.core.amounts.weighing import unripe_left
 from kilter.core.larder.mass import Entry, LiftedLine, Moved, Used, Whereabouts, whereabouts
 from kilter.core.larder.mass import PutBy as Put
-from kilter.larder.models import MOVED, Crate, PutBy, Using
+from kilter.core.trade.grades import GRADES, NOT_LIFTED, RIPENING
+from kilter.core.trade.uses import MOVED
+from kilter.larder.models import Crate, PutBy, Using
 from kilter.people import clock
 from kilter.people.models import Household
 from kilter.set_out.models import Crop
-from kilter.weigh_in.models import Grade, WeighIn
+from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.pieces import Pieces
 from kilter.weigh_in.queries import RIPENS_WITHIN_DAYS
 
@@ -129,7 +132,7 @@ class Larder:
 
 def is_on_shelf(grade: str, weighed_on: date, today: date) -> bool:
     """Whether a line lies on the bench's ripening shelf."""
-    return grade == Grade.UNRIPE and (today - weighed_on).days <= RIPENS_WITHIN_DAYS
+    return GRADES[grade].ripens and (today - weighed_on).days <= RIPENS_WITHIN_DAYS
 
 
 def open_seasons(household: Household) -> set[int]:
@@ -144,7 +147,7 @@ def larder(household: Household, seasons: Collection[int], crops: Collection[int
     of_season = Q(planting__is_perennial=False, planting__season__in=seasons) | Q(
         planting__is_perennial=True, weighed_on__year__in=seasons
     )
-    lifted = WeighIn.objects.of(household).filter(planting__struck_at=None).exclude(grade=Grade.LOST)
+    lifted = WeighIn.objects.of(household).filter(planting__struck_at=None).exclude(grade__in=NOT_LIFTED)
     in_crates = PutBy.objects.of(household).filter(crate__season__in=seasons).order_by().values("line_id")
     lines = lifted.filter(of_season | Q(pk__in=in_crates))
     crates = Crate.objects.of(household)
@@ -183,6 +186,8 @@ class Lying(NamedTuple):
     slack_mg: int  #: by how much that may be off
 
 
+#: Of these the ledger says more than the line: what turned, and what never came in.
+_ODD_GRADES = json.dumps([*RIPENING, *NOT_LIFTED])
 #: Shares are rounded each by itself here, so that it may be off by a milligram each.
 _LYING = """
 SELECT crate.crop_id, (SELECT name FROM set_out_crop WHERE id = crate.crop_id),
@@ -190,7 +195,7 @@ SELECT crate.crop_id, (SELECT name FROM set_out_crop WHERE id = crate.crop_id),
     + coalesce((SELECT sum(mass_mg) FROM larder_using WHERE into_id = crate.id AND struck_at IS NULL), 0)
     - coalesce((SELECT sum(mass_mg) FROM larder_using WHERE crate_id = crate.id AND struck_at IS NULL), 0),
   coalesce(sum(put.share_part <> put.share_whole), 0),
-  coalesce(sum(line.mass_mg IS NULL OR line.grade IN ('unripe', 'lost')), 0)
+  coalesce(sum(line.mass_mg IS NULL OR line.grade IN (SELECT value FROM json_each(%s))), 0)
 FROM larder_crate crate
 LEFT JOIN larder_putby put ON put.crate_id = crate.id AND put.struck_at IS NULL
 LEFT JOIN weigh_in_weighin line ON line.id = put.line_id
@@ -207,7 +212,7 @@ def lying_in(household: Household, crate: int) -> Lying | None:
     It is asked at every entry, so that it is fast counts.
     """
     with connection.cursor() as cursor:
-        cursor.execute(_LYING, [crate, household.pk])
+        cursor.execute(_LYING, [_ODD_GRADES, crate, household.pk])
         row = cursor.fetchone()
     if row is None:
         return None
@@ -273,11 +278,11 @@ def _is_doubtful(row: LineRow) -> bool:
 def _entry(one: PutBy | Using) -> Entry:
     if isinstance(one, PutBy):
         share = Fraction(one.share_part, one.share_whole)
-        return Put(str(one.crate_id) if one.crate_id else None, str(one.line_id), share, one.use or None)  # type: ignore[arg-type]
+        return Put(str(one.crate_id) if one.crate_id else None, str(one.line_id), share, one.use or None)
     if one.use == MOVED:
         return Moved(str(one.crate_id), str(one.into_id), one.mass_mg)
     of = None if one.crate_id else (str(one.crop_id), one.season or 0)
-    return Used(str(one.crate_id) if one.crate_id else None, one.use, one.mass_mg, of)  # type: ignore[arg-type]
+    return Used(str(one.crate_id) if one.crate_id else None, one.use, one.mass_mg, of)
 
 
 def _steps(
@@ -313,7 +318,7 @@ def fresh_days(crop: Crop) -> int | None:
 
 
 def _is_eaten(row: LineRow, days: int | None, today: date) -> bool | None:
-    if days is None or row.grade in {Grade.SEED, Grade.UNRIPE}:
+    if days is None or not GRADES[row.grade].eats_fresh:
         return None
     return row.weighed_on + timedelta(days=days) <= today
 
@@ -329,7 +334,7 @@ def masses_of(household: Household, rows: dict[int, LineRow]) -> tuple[dict[int,
             found = each.estimate(line, rows[line.pk].crop_id, variety)
             masses[line.pk] = round(found.mass_mg) if found else 0
     off: dict[int, list[tuple[int | None, int | None]]] = defaultdict(list)
-    lots = [pk for pk, row in rows.items() if row.grade == Grade.UNRIPE]
+    lots = [pk for pk, row in rows.items() if row.grade in RIPENING]
     if lots:
         turned = WeighIn.objects.of(household).filter(turned_from__in=lots).order_by("pk")
         for lot, *one in turned.values_list("turned_from_id", "mass_mg", "count"):

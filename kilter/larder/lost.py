@@ -7,11 +7,10 @@ from collections.abc import Collection
 from datetime import date
 from typing import NamedTuple
 
-from kilter.larder.models import MOVED, Crate, PutBy, Use, Using
+from kilter.core.trade.uses import LOSSES, MOVED
+from kilter.larder.models import Crate, PutBy, Using
 from kilter.people.models import Household
 from kilter.records.kept import Kept, tells_kept
-
-LOST = frozenset({Use.SPOILED, Use.DRIED_AWAY})
 
 
 class _Put(NamedTuple):
@@ -97,5 +96,5 @@ def _take(one: _Used, lies: dict[int, dict[int, float]], lost: dict[int, float])
         content[pk] -= mass_mg * share
         if one.use == MOVED and one.into_id:
             lies[one.into_id][pk] += mass_mg * share
-        elif one.use in LOST:
+        elif one.use in LOSSES:
             lost[pk] += mass_mg * share

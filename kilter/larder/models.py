@@ -9,6 +9,8 @@ from django.db import models
 from django.db.models import F, Q
 
 from kilter.core.handbook.storing import STORES, Keeps, keeps
+from kilter.core.trade import uses
+from kilter.core.trade.uses import MOVED
 from kilter.ground.models import PRICE, Site
 from kilter.people.models import DAY, Change, Dated, Owned
 from kilter.set_out.models import SEASON, Crop, SeedLot, Variety
@@ -107,19 +109,8 @@ class Crate(Dated):
         return keeps(self.crop.in_handbook, self.store.kind, self.state)
 
 
-class Use(models.TextChoices):
-    EATEN = "eaten", "eaten"
-    GIVEN = "given", "given"
-    FED = "fed", "fed to animals"
-    KEPT_TO_PLANT = "kept_to_plant", "kept to plant"
-    COMPOSTED = "composted", "composted"
-    SPOILED = "spoiled", "spoiled"
-    DRIED_AWAY = "dried_away", "lost in weight"
-
-
-#: What an entry says beside a use.
-MOVED = "moved"
-ENTRIES = [*Use.choices, (MOVED, "moved")]
+#: What an entry says: a use, or that it was moved.
+ENTRIES = [*uses.CHOICES, (MOVED, "moved")]
 
 
 class PutBy(Dated):
@@ -127,7 +118,7 @@ class PutBy(Dated):
 
     line = models.ForeignKey(WeighIn, on_delete=models.PROTECT, related_name="put_by")
     crate = models.ForeignKey(Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="put_by")
-    use = models.CharField("used at once", max_length=13, blank=True, choices=Use)
+    use = models.CharField("used at once", max_length=13, blank=True, choices=uses.CHOICES)
     lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, null=True, blank=True, related_name="put_by")
     share_part = models.PositiveBigIntegerField("part of the line", default=1, validators=SHARE)
     share_whole = models.PositiveBigIntegerField("of so many parts", default=1, validators=SHARE)
@@ -187,7 +178,7 @@ class Using(Dated):
             ),
             models.CheckConstraint(
                 name="using_moved_into_a_crate",
-                condition=Q(use="moved", into__isnull=False, crate__isnull=False) | ~Q(use="moved") & Q(into=None),
+                condition=Q(use=MOVED, into__isnull=False, crate__isnull=False) | ~Q(use=MOVED) & Q(into=None),
             ),
         )
 

@@ -9,37 +9,27 @@ from datetime import date, timedelta
 
 from kilter.core.amounts.units import format_mass, kg_to
 from kilter.core.larder.lasting import Lasts, Pace, lasts, left_after, pace_of
+from kilter.core.trade.uses import CHOICES, EATEN, MOVED, PACED, USES
 from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
 from kilter.larder.ledger import CrateNow, Key, Larder
-from kilter.larder.models import MOVED, Use
 from kilter.larder.planned import PlannedUse
-from kilter.larder.queries import PACED, Losses, OnShelf, Room, Shelf, Went
+from kilter.larder.queries import Losses, OnShelf, Room, Shelf, Went
 from kilter.set_out.models import Crop
 
 #: Beyond this no day is named.
 YEAR_WEEKS = 52
-USE_WORDS = {
-    "eaten": "eaten",
-    "given": "given",
-    "fed": "fed to animals",
-    "kept_to_plant": "kept to plant",
-    "composted": "composted",
-    "spoiled": "spoiled",
-    "dried_away": "lost in weight",
-    "in_store": "in store",
-    "not_accounted": "not accounted for",
-}
-#: The series a part of the bar is drawn in; what is in store is hatched, what is not accounted for is empty.
-SERIES = {"eaten": 1, "given": 2, "fed": 6, "kept_to_plant": 4, "composted": 5, "spoiled": 3, "dried_away": 7}
+IN_STORE, NOT_ACCOUNTED = "in_store", "not_accounted"
+#: Every part that a bar of what was lifted may have, in words.
+PART_WORDS = {**dict(CHOICES), IN_STORE: "in store", NOT_ACCOUNTED: "not accounted for"}
 
 
 def _fill(name: str) -> str:
-    """The texture of a part of the bar; empty for an empty one."""
-    return {"in_store": "shade", "not_accounted": ""}.get(name, f"fill{SERIES.get(name, 1)}")
+    """The texture of a part of the bar: what is in store is hatched, what is not accounted for is empty."""
+    return f"fill{USES[name].series}" if name in USES else {IN_STORE: "shade", NOT_ACCOUNTED: ""}[name]
 
 
 #: Every part a bar may have, in words, with its texture.
-LEGEND = [(words, _fill(name)) for name, words in USE_WORDS.items()]
+LEGEND = [(words, _fill(name)) for name, words in PART_WORDS.items()]
 
 
 @dataclass(frozen=True)
@@ -70,19 +60,19 @@ class ShownWent:
 def shown_went(one: Went, system: str) -> ShownWent:
     """The bar, and the table behind it; every line of it, zero ones apart."""
     where = one.where
-    parts = [*one.parts, ("in_store", where.in_store_mg), ("not_accounted", where.not_accounted_mg)]
-    drawn = tuple(ShownPart(part, USE_WORDS[part.name]) for part in bar(parts))
+    parts = [*one.parts, (IN_STORE, where.in_store_mg), (NOT_ACCOUNTED, where.not_accounted_mg)]
+    drawn = tuple(ShownPart(part, PART_WORDS[part.name]) for part in bar(parts))
     rows = []
     for name, mass_mg in parts:
-        if mass_mg or name == "not_accounted":
-            rows.append((USE_WORDS[name], mass_mg, _said_of(one, name, system)))
+        if mass_mg or name == NOT_ACCOUNTED:
+            rows.append((PART_WORDS[name], mass_mg, _said_of(one, name, system)))
     return ShownWent(one, drawn, tuple(rows))
 
 
 def _said_of(one: Went, name: str, system: str) -> str:
-    if name == "eaten" and one.where.assumed_mg:
+    if name == EATEN and one.where.assumed_mg:
         return f"{format_mass(one.where.assumed_mg, system)} of it assumed: eaten fresh within its days"
-    if name == "not_accounted":
+    if name == NOT_ACCOUNTED:
         return "; ".join(why for why in one.where.reasons)
     return ""
 
@@ -228,7 +218,7 @@ def shown_drawdown(
         if step.key == key:
             by_day[step.day] += step.mass_mg
             if step.what and step.what != MOVED and step.mass_mg:
-                what[step.day].append(USE_WORDS[step.what])
+                what[step.day].append(USES[step.what].words)
             elif not step.what:
                 what[step.day].append("put by")
     emptied = [one.crate.emptied_on for one in found.crates.values() if _is_of(one, key) and one.crate.emptied_on]
@@ -310,19 +300,3 @@ def cautions(crop: Crop, states: Iterable[str]) -> list[str]:
     found = [CAUTIONS[book.name]] if book and book.name in CAUTIONS else []
     found += [OF_STATE[state] for state in states if state in OF_STATE and state != "dried"]
     return list(dict.fromkeys([*found, MOULD]))
-
-
-#: The ways something leaves a crate, with the key that says so: none of them is a global one.
-USE_KEYS = (
-    ("eaten", "Ate", "a"),
-    ("given", "Gave", "v"),
-    ("fed", "Fed", "f"),
-    ("froze", "Froze", "r"),
-    ("dried", "Dried", "d"),
-    ("bottled", "Bottled", "b"),
-    ("kept_to_plant", "Kept to plant", "k"),
-    ("composted", "Composted", "c"),
-    ("spoiled", "Spoiled", "s"),
-    ("weighed", "Weighed again", "w"),
-)
-assert {use for use, _, _ in USE_KEYS} >= set(Use.values) - {"dried_away"}

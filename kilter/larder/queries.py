@@ -14,10 +14,12 @@ from kilter.core.growing.ready import expected_left_kg
 from kilter.core.handbook.storing import GROUND, STORES, Curing, best_store, curings, keeps
 from kilter.core.larder.keeping import Look, StoreLoss, loss_in_store
 from kilter.core.larder.lasting import GONE_MG, Lasts, Pace, lasts, pace_of
-from kilter.core.larder.mass import USES, Whereabouts
+from kilter.core.larder.mass import Whereabouts
+from kilter.core.trade.grades import GRADES
+from kilter.core.trade.uses import KEPT_TO_PLANT, PACED, USES
 from kilter.core.yields.harvest import Harvest
 from kilter.larder.ledger import CrateNow, Key, Larder, LineRow
-from kilter.larder.models import Crate, PutBy, State, Store, Supply, Use, Using
+from kilter.larder.models import Crate, PutBy, State, Store, Supply, Using
 from kilter.people.models import Eater, Household
 from kilter.records.harvest import harvests
 from kilter.set_out.blinding import blinded_of
@@ -25,7 +27,6 @@ from kilter.set_out.models import Crop, Planting, Variety
 from kilter.set_out.queries import may_stand, standing_of, window_of, with_all_names
 from kilter.set_out.wording import name_places
 from kilter.weather.queries import SiteSky, skies
-from kilter.weigh_in.models import Grade
 
 #: What was lifted so long ago is no longer asked about on Today; the larder still shows it (rule).
 ASKED_DAYS = 45
@@ -35,8 +36,6 @@ SOON_DAYS = 14
 LOOK_DAYS = 30
 #: What loses so much a week is named among what to eat first, where fewer than three are due (rule).
 FAST_LOSS, SHOWN_FIRST = 0.02, 3
-#: What is taken for the table, for gifts and for animals tells how fast it goes.
-PACED = frozenset({Use.EATEN, Use.GIVEN, Use.FED})
 #: Nights colder than this threaten what stands in the ground (rule).
 HARD_FROST_C = -3.0
 
@@ -76,7 +75,7 @@ class Waiting:
 
     @property
     def grade_label(self) -> str:
-        return str(Grade(self.grade).label)
+        return GRADES[self.grade].words
 
     @property
     def mass_mg(self) -> int:
@@ -84,7 +83,7 @@ class Waiting:
 
     @property
     def caution(self) -> str:
-        return "Eat it first; do not cure or store what is cut or rotten." if self.grade == Grade.HURT else ""
+        return GRADES[self.grade].caution
 
 
 def waiting(
@@ -161,7 +160,7 @@ def choices(stores: Iterable[Store], crop: Crop, grade: str) -> list[Choice]:
     """Where a grade of a crop may go: the household's stores, the kinds it has none of yet, and uses."""
     stores = list(stores)
     book = crop.in_handbook
-    cures = bool(book and book.name in curings()) and grade in {Grade.TABLE, Grade.SMALL, Grade.SEED}
+    cures = bool(book and book.name in curings()) and GRADES[grade].may_cure
     found = []
     for store in stores:
         if cures and store.kind in {"airy shelf", "own", "cellar"}:
@@ -188,14 +187,8 @@ def _states(kind: str, named: str) -> list[tuple[str, str]]:
 
 
 def _at_once(grade: str) -> list[tuple[str, str]]:
-    words = {
-        "eaten": "eaten already",
-        "given": "given away",
-        "fed": "fed to animals",
-        "kept_to_plant": "kept as seed to plant",
-        "composted": "composted",
-    }
-    first = "kept_to_plant" if grade == Grade.SEED else "eaten"
+    words = {key: use.at_once for key, use in USES.items() if use.at_once}
+    first = GRADES[grade].used_first
     return [(first, words[first]), *((use, label) for use, label in words.items() if use != first)]
 
 
@@ -223,9 +216,10 @@ def offered(household: Household, waiting_now: list[Waiting]) -> list[tuple[Wait
 
 def _by_grade(one: Waiting, stores: list[Store], words: set[str]) -> str:
     """Table is cured, then stored; hurt ones are eaten first; seed is kept."""
-    if one.grade == Grade.SEED:
-        return "use:kept_to_plant"
-    kind = "fridge" if one.grade == Grade.HURT else best_store(one.crop.in_handbook)
+    grade = GRADES[one.grade]
+    if grade.used_first == KEPT_TO_PLANT:
+        return f"use:{KEPT_TO_PLANT}"
+    kind = grade.stored_first or best_store(one.crop.in_handbook)
     of_kind = [f"store:{store.pk}" for store in stores if store.kind == kind]
     for begin in (*of_kind, f"kind:{kind}"):
         for state in ("curing", "fresh", "frozen", "bottled"):

@@ -11,12 +11,10 @@ from typing import Any, Literal
 from kilter.core.amounts.texts import is_text
 from kilter.core.amounts.units import MAX_MASS_MG
 from kilter.core.errors import KilterError
-from kilter.larder.models import MOVED, Use
+from kilter.core.trade.uses import MOVED, SAYINGS, USES
 
-#: What can be said beside a use: it goes into another crate, or is weighed again.
-INTO = {"froze": ("freezer", "frozen"), "dried": ("jars", "dried"), "bottled": ("jars", "bottled")}
-WEIGHED = "weighed"
-SAYABLE = frozenset({*Use.values, MOVED, *INTO, WEIGHED})
+#: What can be said of a crate; of a use its key too, as devices have it from before.
+SAYABLE = frozenset({*USES, *(one.word for one in SAYINGS), MOVED})
 _ID = re.compile(r"[0-9a-f]{32}")
 MAX_KEY = 2**53
 

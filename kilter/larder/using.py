@@ -13,10 +13,11 @@ from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.vague import VagueDate, parse_date
 from kilter.core.errors import KilterError
 from kilter.core.larder.amount import Taken, resolved, taken
+from kilter.core.trade.uses import MOVED, PRESERVING, WEIGHED, use_said
 from kilter.larder.crates import has_entries, join_or_begin, store_of_kind
 from kilter.larder.ledger import Larder, Lying, larder, lying_in
-from kilter.larder.models import MOVED, Crate, State, Store, Use, Using
-from kilter.larder.said import INTO, WEIGHED, Said, SaidError, ShortError
+from kilter.larder.models import Crate, State, Store, Using
+from kilter.larder.said import Said, SaidError, ShortError
 from kilter.people import clock
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
@@ -119,7 +120,7 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, str]
         season=None if said.crate else said.season,
         day=day.day,
         precision=day.precision,
-        use=MOVED if said.use in INTO or said.use == MOVED else _use(said.use),
+        use=use_said(said.use),
         mass_mg=amount.mass_mg,
         pm_mg=amount.pm_mg,
         count=amount.count,
@@ -139,10 +140,6 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, str]
     return made, what
 
 
-def _use(said: str) -> str:
-    return Use.DRIED_AWAY if said == WEIGHED else said
-
-
 def _lying(household: Household, said: Said) -> Lying:
     """What lies there now: in the crate, or of what was lifted and put nowhere."""
     if said.crate is not None:
@@ -150,7 +147,7 @@ def _lying(household: Household, said: Said) -> Lying:
         if lying is None:
             raise SaidError("That crate has been taken out; choose another.")
         return lying
-    if said.use in INTO or said.use in {MOVED, WEIGHED}:
+    if said.use == WEIGHED or use_said(said.use) == MOVED:
         raise SaidError("Put it by first: what lies in no crate cannot be moved.")
     found = _of_crop(household, said)
     return Lying(said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found), 0)
@@ -203,14 +200,15 @@ def _into(recorder: Recorder, crate: Crate, said: Said, when: VagueDate) -> Crat
     It stands in the store said, or in the kind of store that goes with the use.
     """
     household = crate.household
-    state = INTO[said.use][1] if said.use in INTO else crate.state
+    way = PRESERVING.get(said.use)
+    state = way.state if way else crate.state
     where = None
     if said.to is not None:
         where = Store.objects.of(household).filter(pk=said.to).first()
         if where is None:
             raise SaidError("There is no such store any more; choose another.")
-    elif said.use in INTO:
-        where = store_of_kind(recorder, household, INTO[said.use][0])
+    elif way:
+        where = store_of_kind(recorder, household, way.store)
     if where is None:
         raise SaidError("Say which store it goes to.")
     into = Crate(
@@ -222,7 +220,7 @@ def _into(recorder: Recorder, crate: Crate, said: Said, when: VagueDate) -> Crat
         state=state,
         day=when.day,
         precision=when.precision,
-        eat_first=crate.eat_first and said.use not in INTO,
+        eat_first=crate.eat_first and way is None,
         cure_until=crate.cure_until if state == State.CURING else None,
     )
     return join_or_begin(recorder, into, other_than=crate.pk)

@@ -15,12 +15,14 @@ from django.urls import reverse
 
 from kilter.core.amounts.units import format_mass
 from kilter.core.errors import KilterError
+from kilter.core.trade.grades import GRADES
+from kilter.core.trade.uses import SAYINGS, SPOILED
 from kilter.larder import actions, queries
 from kilter.larder.account import account
 from kilter.larder.forms import CrateForm, CuredForm, LookForm, PutByForm, UseForm, season_of
 from kilter.larder.ledger import Larder, larder, larder_of_crate, open_seasons
 from kilter.larder.models import Crate, PutBy, State, Store, Using
-from kilter.larder.pages import LEGEND, USE_KEYS, boxes, cautions, sentence, shown_drawdown, shown_went
+from kilter.larder.pages import LEGEND, boxes, cautions, sentence, shown_drawdown, shown_went
 from kilter.larder.planned import planned_uses
 from kilter.larder.said import Said, read_said
 from kilter.larder.using import Refused, said_or_refused, store, strike
@@ -71,7 +73,8 @@ def index(request: HouseholdRequest) -> HttpResponse:
         "lines": _lines(found, season, losses, system),
         "account": account(household, season, found),
         "legend": LEGEND,
-        "use_keys": USE_KEYS,
+        "sayings": SAYINGS,
+        "found_by_look": SPOILED,
         "who": who_of(request),
         "shift_days": clock.shift_days(household),
     }
@@ -138,7 +141,7 @@ def _lot(one: queries.Waiting, cleaned: dict[str, Any], system: str) -> actions.
     if much is not None and much > one.mass_mg and not one.is_estimated:
         raise ValidationError(f"{one.label}: only {format_mass(one.mass_mg, system)} waits.")
     if goes.store is not None or goes.kind:
-        goes = actions.Goes(goes.store, goes.kind, goes.state, "", one.grade == "hurt")
+        goes = actions.Goes(goes.store, goes.kind, goes.state, "", GRADES[one.grade].eat_first)
     portions = actions.portions_of(list(one.rests), much)
     jars, added = cleaned[f"jars-{one.key}"], cleaned[f"added-{one.key}"]
     return actions.Lot(one.crop, one.variety, one.season, goes, portions, jars, added)
@@ -164,7 +167,8 @@ def _show_crate(
         "loss": queries.losses_of(request.household).of(found),
         "form": form,
         "stores": list(Store.objects.of(request.household)),
-        "use_keys": USE_KEYS,
+        "sayings": SAYINGS,
+        "found_by_look": SPOILED,
         "client_id": new_client_id(),
         "cautions": cautions(found.crop, [found.state]),
         "curing": queries.curing_of(found.crop) if found.state == State.CURING else None,

@@ -6,7 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from kilter.core.yields.record import food_grades
+from kilter.core.trade.grades import food_grades
 from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import Bulk
 from kilter.people.models import Household

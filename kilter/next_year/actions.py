@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from kilter.core.trade import units
 from kilter.ground.choosing import spot_key
 from kilter.next_year.garden import first_words, garden, usual_plan
 from kilter.next_year.rows import CropRow, row
@@ -13,7 +14,7 @@ from kilter.people.models import Change, Eater, Household
 from kilter.plans.models import NotEaten, Plan, PlannedCrop, PlannedPlanting, Wish, begins_words
 from kilter.plans.queries import plan_for, planned_crops, waiting_plantings
 from kilter.set_out.actions import crop_named
-from kilter.set_out.models import UNIT_KINDS, Crop, Planting
+from kilter.set_out.models import Crop, Planting
 from kilter.set_out.planned import PlannedLine, tells_planned
 from kilter.set_out.promised import Keep, keeps_promises
 from kilter.set_out.wording import name_together
@@ -186,8 +187,7 @@ def planned_lines(household: Household, season: int) -> list[PlannedLine]:
 def _set_as(crop: Crop) -> str:
     """In which form it is usually set out."""
     book = crop.in_handbook
-    first = book.planted_as.split(" or ")[0] if book else "plant"
-    return first if first in UNIT_KINDS else "plant"
+    return book.planted[0].key if book else units.USUAL.key
 
 
 def _freeze(recorder: Recorder, said: PlannedCrop, found: CropRow) -> None:

@@ -11,6 +11,7 @@ from kilter.core.growing.season import day_in, day_of_season
 from kilter.core.handbook import HandbookCrop, Span
 from kilter.core.plan.quantities import pots_in_rotation, sow_every_days
 from kilter.core.plan.when import Climate, LeadJob, Sowing, When, earliness, steady_sowings, when_to_grow
+from kilter.core.trade.units import unit_kind
 from kilter.next_year.garden import Garden, what_is_due
 from kilter.next_year.need import weeks_of
 from kilter.people.models import Household
@@ -26,7 +27,6 @@ LIFT = "lift"
 BEGINS = frozenset({"sow", "plant", "sow under lights", "start slips"})
 #: Jobs that have a place.
 PLANTED = frozenset({"sow", "plant", "plant out"})
-SOWN = "seed"
 #: As a gardener says how a day is known.
 BASES = {
     "own": "from {years} years of frosts on record here",
@@ -119,7 +119,7 @@ def dates_of(crop: Crop, said: PlannedCrop, shared: Garden) -> CropDates:
         return CropDates(shared.season, None, None, 0, str(error))
     kept = 0.0  # what may stand stays in the ground until it is wanted
     if said.is_kept and not book.is_standing:
-        kept = min(float(weeks), book.keep_weeks or weeks)
+        kept = float(weeks) if book.keep_weeks is None else min(float(weeks), book.keep_weeks)
     return CropDates(shared.season, found, _steady(book, said, shared.season), kept, found.problem)
 
 
@@ -134,7 +134,7 @@ def _grown(
         (said.frost_risk or shared.plan.frost_risk) / 100,
         days=days,
         goes=said.sowings,
-        is_raised=None if habit is None else habit.unit_kind != SOWN,
+        is_raised=None if habit is None else unit_kind(habit.unit_kind).from_seed != "sown",
         is_in_autumn=habit is not None and habit.is_in_autumn,
         weeks=weeks if book.is_standing or not said.is_kept else min(weeks, book.weeks_at_table),
     )

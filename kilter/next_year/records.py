@@ -15,9 +15,9 @@ from kilter.core.larder.lasting import GONE_MG
 from kilter.core.plan.appetite import WeekEaten
 from kilter.core.plan.effects import Grown, Planned
 from kilter.core.plan.scenarios import Setback
+from kilter.core.trade.uses import EATEN
 from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.larder.ledger import Larder, Step, larder
-from kilter.larder.models import Use
 from kilter.larder.weeks import monday_of
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
@@ -216,7 +216,7 @@ def _weeks(found: Larder, of: Callable[[Step], _Key]) -> dict[_Key, list[WeekEat
     eaten: dict[_Key, dict[date, int]] = defaultdict(lambda: defaultdict(int))
     for step in found.steps:
         came[of(step)][monday_of(step.day)] += step.mass_mg
-        if step.what == Use.EATEN:
+        if step.what == EATEN:
             eaten[of(step)][monday_of(step.day)] -= step.mass_mg
     this_week = monday_of(found.today)
     return {key: list(_of_crop(of_weeks, eaten[key], this_week)) for key, of_weeks in came.items()}

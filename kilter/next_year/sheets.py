@@ -10,9 +10,9 @@ from datetime import UTC, date, datetime, timedelta
 
 from icalendar import Calendar, Event
 
+from kilter.core.trade.units import noun
 from kilter.next_year.dates import Job, by_week, jobs_of, told_where, where_planned
 from kilter.next_year.rows import CropRow
-from kilter.next_year.takes import several
 from kilter.plans.models import Plan, Shelf
 from kilter.set_out.models import Crop
 from kilter.tables.cells import guarded
@@ -90,7 +90,7 @@ def shopping(rows: Iterable[CropRow]) -> list[BuyLine]:
         found.append(
             BuyLine(
                 row.crop,
-                several(takes.piece, takes.pieces),
+                noun(takes.pieces, takes.piece),
                 takes.pieces,
                 min(stock, takes.pieces),
                 buy.pieces if buy else 0,

@@ -9,13 +9,14 @@ from datetime import date
 from kilter.core.growing.season import day_of_season
 from kilter.core.handbook import HandbookCrop
 from kilter.core.plan.quantities import containers_for, inner_share, seeds_for
+from kilter.core.trade import units
+from kilter.core.trade.units import noun
 from kilter.next_year.dates import CropDates
 from kilter.next_year.garden import Garden, Vessels
 from kilter.next_year.records import Worked
 from kilter.plans.models import PlannedCrop
 from kilter.set_out.models import Crop, SeedLot
 
-SEED_WORDS = ("seed", "module", "transplant")
 #: Two pieces are cut of a seed potato, each with an eye or two (common practice, no source: 2 to 3).
 PIECES_A_TUBER = 2
 #: A mother root gives so many slips (common practice, no source: 6 to 12).
@@ -27,7 +28,6 @@ MOUND_CROPS = frozenset({"winter squash", "pumpkin"})
 BLOCK_ROWS = 4
 BLOCK_CROPS = frozenset({"sweet corn"})
 PER_30L = 30.0
-PLURALS = {"seed potato": "seed potatoes", "bush": "bushes"}
 
 
 @dataclass(frozen=True)
@@ -77,12 +77,7 @@ class Takes:
     @property
     def pieces_said(self) -> str:
         """How many of what, in words."""
-        return f"{self.pieces} {several(self.piece, self.pieces)}"
-
-
-def several(word: str, count: int) -> str:
-    """A thing that is set out, in the plural where there are several."""
-    return word if count == 1 else PLURALS.get(word, f"{word}s")
+        return f"{self.pieces} {noun(self.pieces, self.piece)}"
 
 
 def takes_of(
@@ -145,8 +140,8 @@ def _vessels(
 
 def _is_sown(book: HandbookCrop | None, unit_kind: str) -> bool:
     """Whether it begins as seed, here or under lights."""
-    planted_as = book.planted_as if book else unit_kind or "seed"
-    return any(word in planted_as for word in SEED_WORDS) and "potato" not in planted_as
+    kinds = book.planted if book else units.kinds_planted(unit_kind or "seed")
+    return any(kind.from_seed for kind in kinds)
 
 
 def _stock(shared: Garden, crop: Crop, sown_on: date | None) -> tuple[Stock, ...]:
@@ -175,8 +170,7 @@ def _pieces(
     book: HandbookCrop | None, plants: int, germination: float | None, *, is_sown: bool
 ) -> tuple[int, str, str]:
     """How many of what to set out, and why so many."""
-    planted_as = book.planted_as if book else "plant"
-    first = planted_as.split(" or ")[0]
+    first = (book.planted[0] if book else units.USUAL).key
     if first == "seed potato":
         tubers = math.ceil(plants / PIECES_A_TUBER)
         return plants, "seed potato", f"or {tubers} cut in {PIECES_A_TUBER} pieces with an eye or two each"

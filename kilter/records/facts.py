@@ -8,10 +8,12 @@ from dataclasses import dataclass, field
 from django.core.exceptions import EmptyResultSet
 from django.db.models import QuerySet
 
+from kilter.core.trade.places import place_kind
 from kilter.core.yields.bands import bands
 from kilter.core.yields.harvest import Lift
+from kilter.core.yields.lacks import Lack
 from kilter.core.yields.record import PlantingRecord, density_per_m2
-from kilter.ground.models import is_bed_kind, place_label
+from kilter.ground.models import place_label
 from kilter.people import clock
 from kilter.people.models import Household
 from kilter.records.attributes import attributes_of
@@ -42,7 +44,7 @@ class PlantingFacts:
 
     @property
     def is_bed(self) -> bool:
-        return is_bed_kind(self.place_kind)
+        return place_kind(self.place_kind).is_bed
 
     def attribute(self, name: str) -> str | None:
         """The value of an attribute, None where it was not recorded or is in doubt."""
@@ -52,13 +54,14 @@ class PlantingFacts:
             return self.methods.get(name.removeprefix("method:"))
         return self.attributes[name] or None
 
-    def lack(self, names: Iterable[str], words: Mapping[str, str]) -> str:
-        """Which of these attributes were not recorded or are in doubt; empty where all are known."""
-        return " and ".join(
+    def lack(self, names: Iterable[str], words: Mapping[str, str]) -> Lack | None:
+        """Which of these attributes were not recorded or are in doubt; None where all are known."""
+        unknown = [
             f"its {words[name]} {'is in doubt' if name in self.doubtful else 'was not recorded'}"
             for name in names
             if self.attribute(name) is None
-        )
+        ]
+        return Lack("attribute unknown", " and ".join(unknown), "write down") if unknown else None
 
 
 def levels_among(rows: Sequence[PlantingFacts], name: str) -> set[str | None]:

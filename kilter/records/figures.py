@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.trade.grades import CHOICES, food_grades
 from kilter.core.yields.harvest import GradeTotal, by_day
-from kilter.core.yields.measures import FIGURES, MEASURES, LeftOut, Measure, MeasuredYield, measure_yield
-from kilter.core.yields.record import expected_whole_mg, food_grades, spoilt_share
+from kilter.core.yields.lacks import LeftOut
+from kilter.core.yields.measures import FIGURES, MEASURES, Measure, MeasuredYield, measure_yield
+from kilter.core.yields.record import expected_whole_mg, spoilt_share
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts
-from kilter.weigh_in.models import Fullness, Grade, WeighIn
+from kilter.weigh_in.models import Fullness, WeighIn
 
 
 @dataclass(frozen=True)
@@ -52,7 +54,7 @@ def figures_of(household: Household, fact: PlantingFacts, today: date) -> Figure
     record = fact.record
     food = food_grades(is_small_food=record.is_small_food)
     days, so_far = [], 0
-    labels = dict(Grade.choices)
+    labels = dict(CHOICES)
     for day, grades in by_day(fact.lifts):
         so_far += sum(total.mass_mg for grade, total in grades.items() if grade in food)
         named = tuple((labels[grade], grades[grade]) for grade in labels if grade in grades)

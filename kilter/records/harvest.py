@@ -144,7 +144,7 @@ def record_of(
         last_lift=found.last,
         place_area_m2=row.area_m2,
         path_area_m2=row.path_area_m2,
-        place_volume_l=real_l or row.volume_l,
+        place_volume_l=row.volume_l if real_l is None else real_l,
         space_share=of_part if row.share is None else row.share * (of_part or 1.0),
         in_row_m=row.in_row_m,
         row_gap_m=row.row_gap_m,

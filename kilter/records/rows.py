@@ -14,7 +14,8 @@ from kilter.core.growing.medium import FillEvent
 from kilter.core.growing.places import ground_area_m2
 from kilter.core.growing.position import along, edges
 from kilter.core.growing.succession import Tenancy, predecessors, sharing
-from kilter.ground.models import Fill, Move, Part, Place, is_bed_kind
+from kilter.core.trade.places import place_kind
+from kilter.ground.models import Fill, Move, Part, Place
 from kilter.people.models import Household
 from kilter.set_out.models import MethodTag, Planting
 from kilter.set_out.queries import tenancies
@@ -156,7 +157,7 @@ def _positions(household: Household) -> tuple[dict[int, str], dict[int, str]]:
     sets: dict[tuple[int, str], dict[int, tuple[float, float]]] = defaultdict(dict)
     placed = Place.objects.of(household).filter(x_m__isnull=False, y_m__isnull=False, number__isnull=False)
     for pk, site, name, kind, x_m, y_m in placed.values_list("pk", "site_id", "name", "kind", "x_m", "y_m"):
-        if not is_bed_kind(kind) and x_m is not None and y_m is not None:
+        if not place_kind(kind).is_bed and x_m is not None and y_m is not None:
             sets[site, name][pk] = x_m, y_m
     edge: dict[int, str] = {}
     ends: dict[int, str] = {}

@@ -45,8 +45,8 @@ class _Sharing:
     found: dict[int, list[CostShare]]
 
     def give(self, what: str, minor: int, to: list[_Stood], weights: list[float]) -> None:
-        """Split a price over plantings by weights, to the coin."""
-        if minor and to and sum(weights):
+        """Split a price over plantings by weights, to the coin; what cost nothing is known too."""
+        if to and sum(weights):
             for one, part in zip(to, split_whole(minor, weights), strict=False):
                 self.found[one.pk].append(CostShare(what, part))
 
@@ -88,7 +88,7 @@ def _own_and_places(household: Household, sharing: _Sharing) -> None:
 
 def _lots(household: Household, sharing: _Sharing) -> None:
     """Each planting bears the part of the packet it took; what is left in it is nobody's yet."""
-    priced = SeedLot.objects.of(household).filter(price_minor__gt=0, bought_count__gt=0)
+    priced = SeedLot.objects.of(household).filter(price_minor__isnull=False, bought_count__gt=0)
     lots = {lot.pk: lot for lot in priced}
     sown: dict[int, list[_Stood]] = defaultdict(list)
     of_lots = Planting.objects.of(household).filter(lot__in=list(lots), units__gt=0).order_by("pk")
@@ -105,7 +105,7 @@ def _medium(household: Household, sharing: _Sharing) -> None:
     """Each medium is shared over so many uses, a season of the place being one; after those it is paid for."""
     places = {place for place, _ in sharing.by_place}
     fills: dict[int, list[Fill]] = defaultdict(list)
-    fresh = Fill.objects.of(household).filter(place__in=places, price_minor__gt=0, kind__in=FRESH_MEDIUM)
+    fresh = Fill.objects.of(household).filter(place__in=places, price_minor__isnull=False, kind__in=FRESH_MEDIUM)
     for fill in fresh.select_related("mix").order_by("day", "pk"):
         fills[fill.place_id].append(fill)
     seasons: dict[int, set[int]] = defaultdict(set)
@@ -122,6 +122,6 @@ def _medium(household: Household, sharing: _Sharing) -> None:
 
 def has_costs(household: Household) -> bool:
     """Whether anything that money was paid for is noted at all."""
-    priced = SeedLot.objects.of(household).filter(price_minor__gt=0).order_by().values("pk")
-    fills = Fill.objects.of(household).filter(price_minor__gt=0).order_by().values("pk")
+    priced = SeedLot.objects.of(household).filter(price_minor__isnull=False).order_by().values("pk")
+    fills = Fill.objects.of(household).filter(price_minor__isnull=False).order_by().values("pk")
     return len(Cost.objects.of(household).order_by().values("pk").union(priced, fills)[:1]) > 0

@@ -11,6 +11,7 @@ from django import forms
 from kilter.core.growing.growth import KINDS
 from kilter.core.handbook import crop_called, handbook, other_names
 from kilter.core.handbook.own import OWN_VALUES
+from kilter.core.trade.units import UNIT_KINDS
 from kilter.ground.choosing import ChooseField, spot_key, spots_of
 from kilter.ground.forms import InPart
 from kilter.ground.models import Part, Place
@@ -18,7 +19,7 @@ from kilter.people.forms import DatedForm, DayField, Group, MassField, OfHouseho
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
 from kilter.set_out.choosing import ChoosePlantings
-from kilter.set_out.models import UNIT_KINDS, Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
 from kilter.set_out.queries import find_crop, set_out_with
 
 AUTUMN = 9  # what is planted from September on is lifted the year after

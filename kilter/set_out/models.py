@@ -14,30 +14,24 @@ from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.growing.growth import KINDS, CountEvent
 from kilter.core.handbook import HandbookCrop, crop_called
 from kilter.core.handbook.own import OWN_VALUES, with_own
+from kilter.core.trade.units import USUAL, noun, unit_kind
 from kilter.ground.models import PRICE, SHARE, Part, Place
 from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
 SEASON = [MinValueValidator(1900), MaxValueValidator(2200)]
 SPACING = [MinValueValidator(0.005), MaxValueValidator(50)]
-UNIT_KINDS = (
-    "plant",
-    "seed",
-    "seed potato",
-    "cut piece",
-    "set",
-    "clove",
-    "tuber",
-    "rhizome piece",
-    "slip",
-    "module",
-    "transplant",
-    "runner",
-    "mound",
-)
 #: Families whose harvest is ears or pods.
 EARED = frozenset({"Poaceae", "Fabaceae"})
 WHOLE = [MinValueValidator(0), MaxValueValidator(1_000_000)]
 DAYS = [MinValueValidator(1), MaxValueValidator(2000)]
+
+
+def amount_words(units: int | None, doubt: int | None, kind: str) -> str:
+    """How many of what, with the doubt: ``about 13 ± 2 seeds``."""
+    if units is None:
+        return f"unknown number of {noun('', kind)}"
+    count = f"{units} ± {doubt}" if doubt else units
+    return f"{count} {noun(count, kind)}"
 
 
 def _own(name: str) -> models.Field:
@@ -248,7 +242,7 @@ class Planting(Owned):
         null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(100_000)]
     )
     units_pm = models.PositiveIntegerField("give or take", null=True, blank=True, validators=WHOLE)
-    unit_kind = models.CharField(max_length=40, default="plant")
+    unit_kind = models.CharField(max_length=40, default=USUAL.key)
     layout = models.CharField("laid out in", max_length=12, blank=True, choices=Layout)
     rows = models.PositiveIntegerField("in rows", null=True, blank=True, validators=[MaxValueValidator(1000)])
     in_row_m = models.FloatField(null=True, blank=True, validators=SPACING)
@@ -304,14 +298,11 @@ class Planting(Owned):
     @property
     def amount(self) -> str:
         """How many of what, with the doubt: ``about 13 ± 2 seeds``."""
-        if self.units is None:
-            return f"unknown number of {self.unit_kind}"
-        doubt = f" ± {self.units_pm}" if self.units_pm else ""
-        return f"{self.units}{doubt} {self.unit_kind}{'' if self.units == 1 and not doubt else 's'}"
+        return amount_words(self.units, self.units_pm, self.unit_kind)
 
     @property
     def is_sown(self) -> bool:
-        return self.unit_kind == "seed"
+        return unit_kind(self.unit_kind).from_seed == "sown"
 
     def stands_on(self, day: date) -> bool:
         """Whether it is in the ground on a day: planted by then, and not finished yet."""

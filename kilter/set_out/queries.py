@@ -22,7 +22,7 @@ from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
 from kilter.drawing.scales import Tick
 from kilter.ground.models import Fill, Place
 from kilter.people.models import Household
-from kilter.set_out.models import Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot
+from kilter.set_out.models import Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot, amount_words
 from kilter.set_out.wording import name_places, name_together
 
 
@@ -54,11 +54,9 @@ class Lane:
     @property
     def amount(self) -> str:
         """All units together, with the doubt of each added up."""
-        doubt = sum(planting.units_pm or 0 for planting in self.plantings)
-        kind = self.first.unit_kind
-        if not self.units:
-            return f"unknown number of {kind}"
-        return f"{self.units}{f' ± {doubt}' if doubt else ''} {kind}{'' if self.units == 1 else 's'}"
+        known = [planting for planting in self.plantings if planting.units is not None]
+        doubt = sum(planting.units_pm or 0 for planting in known)
+        return amount_words(self.units if known else None, doubt, self.first.unit_kind)
 
 
 @dataclass(frozen=True)

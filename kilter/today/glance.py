@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from kilter.core.growing.ready import THREAT_C
+from kilter.core.trade.grades import food_grades
 from kilter.core.yields.harvest import by_day
-from kilter.core.yields.record import food_grades
 from kilter.drawing.ground_map import GroundMap, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Place, Site

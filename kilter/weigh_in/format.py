@@ -8,10 +8,11 @@ from typing import Any
 from django.db.models import Model
 
 from kilter.core.errors import KilterError
+from kilter.core.trade import grades
 from kilter.set_out.format import VARIETY
 from kilter.tables import cells
 from kilter.tables.table import Column, Faults, Names, Table, Told, Values, column_of
-from kilter.weigh_in.models import Bowl, Grade, LateLine, OwnMeasure, Renaming, Scale, SinglePlant, Striking, WeighIn
+from kilter.weigh_in.models import Bowl, LateLine, OwnMeasure, Renaming, Scale, SinglePlant, Striking, WeighIn
 
 KNOWN = "One of: table, small, seed, hurt, unripe, lost; empty for table."
 
@@ -91,7 +92,7 @@ FORMAT = (
         "weigh_ins",
         names={"pm_mg": "give_or_take"},
         quiet=("precision", "loads"),
-        instead=(Column("grade", cells.word(*Grade.values), about=KNOWN, empty="table"),),
+        instead=(Column("grade", cells.word(*grades.GRADES), about=KNOWN, empty=grades.USUAL),),
         also=("device", "pile", "number_in_pile", "reading_mg"),
         skip={
             "client_id": "of the event that wrote it, which is stored once where it was written",

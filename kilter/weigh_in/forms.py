@@ -12,13 +12,14 @@ from django.db.models import QuerySet
 
 from kilter.core.amounts.units import BenchLine, parse_bench_line
 from kilter.core.errors import KilterError
+from kilter.core.trade import grades
 from kilter.devices.scale import LINES
 from kilter.ground.models import Site
 from kilter.people.forms import DatedForm, DayField, HouseholdField, MassField, OfHousehold, VagueDateField
 from kilter.people.models import Household, User
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.by_person import writers
-from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
+from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
 from kilter.weigh_in.said import FIELDS, MAX_KEY, TYPED, KeysField
 
 
@@ -109,7 +110,7 @@ class WeighLaterForm(OfHousehold, forms.Form):
 class TurnForm(OfHousehold, forms.Form):
     """What was taken off the ripening shelf."""
 
-    grade = forms.ChoiceField(choices=[c for c in Grade.choices if c[0] != Grade.UNRIPE], label="turned out")
+    grade = forms.ChoiceField(choices=[c for c in grades.CHOICES if c[0] not in grades.RIPENING], label="turned out")
     line = BenchLineField(label=TYPED)
     when = VagueDateField()
 
@@ -129,7 +130,7 @@ class RememberForm(SureForm):
 
     planting = forms.ModelChoiceField(Planting.objects.none())
     when = VagueDateField()
-    grade = forms.ChoiceField(choices=Grade.choices, initial=Grade.TABLE)
+    grade = forms.ChoiceField(choices=grades.CHOICES, initial=grades.USUAL)
     line = BenchLineField(label="about how much", help_text="3kg ±0.5kg; 3kg ±20% 40; 2 tub; c12")
     note = forms.CharField(max_length=400, required=False)
 
@@ -154,7 +155,7 @@ class BasketForm(SureForm):
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)
     picked = PicksField(Planting.objects.none(), widget=forms.CheckboxSelectMultiple, label="from these plantings")
-    grade = forms.ChoiceField(choices=Grade.choices, initial=Grade.TABLE)
+    grade = forms.ChoiceField(choices=grades.CHOICES, initial=grades.USUAL)
     typed = forms.CharField(max_length=60, label=TYPED, widget=forms.TextInput(attrs={"placeholder": "2400 60"}))
     split_by = forms.ChoiceField(choices=SplitBy.choices, label="split", initial=SplitBy.PLANTS)
     counts = KeysField(

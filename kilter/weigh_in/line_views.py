@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.amounts.vague import VagueDate
+from kilter.core.trade.grades import RIPENING, USUAL
 from kilter.people import clock
 from kilter.people.access import MARGIN_BYTES, Who, everything, page_for, strike_view
 from kilter.people.actions import save_owned, strike
@@ -40,7 +41,7 @@ from kilter.weigh_in.forms import (
 )
 from kilter.weigh_in.guests import lines_for, own_lines
 from kilter.weigh_in.labels import code_of
-from kilter.weigh_in.models import Bowl, Grade, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
+from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.usual import UnusualError, ask_if_too_much
 from kilter.weigh_in.views import bench_url, store_raw
 
@@ -277,9 +278,9 @@ def shelf(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
 def turn(request: HouseholdRequest, lot: WeighIn) -> HttpResponse:
     """Take ripe or lost fruit off the ripening shelf."""
-    if lot.grade != Grade.UNRIPE or lot.struck_at is not None:
+    if lot.grade not in RIPENING or lot.struck_at is not None:
         raise Http404
-    begin = {"grade": Grade.TABLE, "when": VagueDate(clock.today(request.household))}
+    begin = {"grade": USUAL, "when": VagueDate(clock.today(request.household))}
     form = TurnForm(request.POST or None, household=request.household, initial=begin)
     return form_page(
         request,

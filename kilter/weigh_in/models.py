@@ -14,7 +14,7 @@ from django.db.models import Q
 
 from kilter.core.amounts.units import MAX_MASS_MG, MG_PER_UNIT
 from kilter.core.amounts.vague import PRECISIONS, VagueDate
-from kilter.core.yields.record import GRADES
+from kilter.core.trade import grades
 from kilter.people.models import DAY, BenchLink, Dated, Household, Owned, OwnedQuerySet
 from kilter.set_out.models import Planting, Variety
 from kilter.tending.models import Photo
@@ -56,15 +56,6 @@ def not_a_unit(name: str) -> None:
 def new_client_id() -> str:
     """128 random bits, as the devices make them."""
     return secrets.token_hex(16)
-
-
-class Grade(models.TextChoices):
-    TABLE = "table", "Table"
-    SMALL = "small", "Small"
-    SEED = "seed", "Seed"
-    HURT = "hurt", "Hurt"
-    UNRIPE = "unripe", "Unripe"
-    LOST = "lost", "Lost"
 
 
 class Cleaned(models.TextChoices):
@@ -147,7 +138,7 @@ class WeighIn(Owned):
     planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="weigh_ins")
     weighed_on = models.DateField(validators=DAY)
     precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
-    grade = models.CharField(max_length=10, choices=Grade)
+    grade = models.CharField(max_length=10, choices=grades.CHOICES)
     count = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)])
     mass_mg = models.PositiveBigIntegerField(null=True, blank=True)  # net
     tare_mg = models.PositiveBigIntegerField(default=0)
@@ -197,7 +188,7 @@ class WeighIn(Owned):
         constraints = (
             *Owned.Meta.constraints,
             models.UniqueConstraint(fields=("household", "client_id"), name="event_stored_once"),
-            models.CheckConstraint(name="weigh_in_grade", condition=Q(grade__in=GRADES)),
+            models.CheckConstraint(name="weigh_in_grade", condition=Q(grade__in=tuple(grades.GRADES))),
             models.CheckConstraint(
                 name="weigh_in_says_something",
                 condition=Q(count__isnull=False) | Q(mass_mg__isnull=False) | Q(measures__isnull=False),

@@ -13,6 +13,7 @@ from functools import cached_property, reduce
 from django.db.models import QuerySet
 
 from kilter.core.amounts.weighing import Estimate, PerPiece, ScaleLine, is_doubt_shown, resolution_sd_mg, unripe_left
+from kilter.core.trade.grades import CHOICES, GRADES, RIPENING
 from kilter.core.yields.harvest import GradeTotal, harvest
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.ground.models import Site
@@ -21,7 +22,7 @@ from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
 from kilter.set_out.queries import standing_of, with_all_names
 from kilter.weigh_in.lifts import lifts_of
-from kilter.weigh_in.models import CAUSES, CORRECTED, Bowl, Grade, OwnMeasure, Scale, WeighIn
+from kilter.weigh_in.models import CAUSES, CORRECTED, Bowl, OwnMeasure, Scale, WeighIn
 from kilter.weigh_in.pieces import Pieces
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
@@ -192,7 +193,7 @@ def usual_grades(household: Household, crop: Crop | None, day: date) -> list[str
     for grade, planting in pairs:
         got[grade].add(planting)
     plantings = len(set().union(*got.values()))
-    return [grade for grade in Grade.values if got[grade] and len(got[grade]) * 2 >= plantings]
+    return [grade for grade in GRADES if got[grade] and len(got[grade]) * 2 >= plantings]
 
 
 def in_reach(household: Household, day: date) -> PlantingQuerySet:
@@ -290,9 +291,7 @@ def tape(household: Household, day: date, by: User | None = None) -> Tape:
     written = WeighIn.objects.ever_of(household).filter(weighed_on=day, **({"written_by": by} if by else {}))
     lines = written_lines(household, written.order_by("pk"))
     standing = [one for one in lines if one.line.struck_at is None]
-    by_grade = [
-        _subtotal(label, [one for one in standing if one.line.grade == grade]) for grade, label in Grade.choices
-    ]
+    by_grade = [_subtotal(label, [one for one in standing if one.line.grade == grade]) for grade, label in CHOICES]
     pots = len({one.line.planting_id for one in standing})
     used = tuple(sub for sub in by_grade if sub.total.lines)
     return Tape(tuple(lines), used, _subtotal("all", standing), pots)
@@ -418,7 +417,7 @@ def habits_of(household: Household, crop: Crop | None) -> tuple[str, str]:
 
 def ripening(household: Household, day: date) -> list[Shelved]:
     """Lots of Unripe of which something is left, oldest first."""
-    lots = WeighIn.objects.of(household).filter(grade=Grade.UNRIPE, planting__struck_at=None)
+    lots = WeighIn.objects.of(household).filter(grade__in=RIPENING, planting__struck_at=None)
     names = "planting__place", "planting__crop", "planting__variety"
     turned: dict[int, list[tuple[int | None, int | None]]] = defaultdict(list)
     off = WeighIn.objects.of(household).filter(turned_from__in=lots)

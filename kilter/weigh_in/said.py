@@ -10,7 +10,8 @@ from django import forms
 from django.core.exceptions import ValidationError
 
 from kilter.core.errors import KilterError
-from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, Grade, SplitBy, Topped
+from kilter.core.trade.grades import CHOICES
+from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, SplitBy, Topped
 
 MAX_KEY = 2**53
 MAX_SPLIT = 60
@@ -69,7 +70,7 @@ class LineSaid:
     plantings: tuple[int, ...] = _said(KeysField(max_length=1000, required=False))  #: of a mixed basket, instead
     split_by: str = _said(_one_of(SplitBy.choices))
     counts: tuple[int, ...] = _said(KeysField(max_length=400, required=False))  #: of a basket split by count
-    grade: str = _said(_one_of(Grade.choices, required=True), is_column=True)
+    grade: str = _said(_one_of(CHOICES, required=True), is_column=True)
     typed: str = _said(
         forms.CharField(
             max_length=60, label=TYPED, error_messages={"required": "Type a weight, a count, or both: 940 12."}

@@ -8,7 +8,7 @@ from django.core.cache import cache
 
 from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.usual import Unusual, Usual, far_from_usual, usual_of
-from kilter.ground.models import is_bed_kind
+from kilter.core.trade.places import place_kind
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
@@ -64,7 +64,7 @@ def _learn(household: Household, planting: Planting, grade: str) -> tuple[Usual,
     known = lines.filter(pm_mg=None).order_by("-pk").values_list(*columns)[:LINES_ASKED]
     own = usual_of([(mass_mg, count) for pk, _, mass_mg, count in known if pk == planting.pk])
     alike = usual_of(
-        [(mass, count) for _, kind, mass, count in known if is_bed_kind(kind) == planting.place.is_bed],
+        [(mass, count) for _, kind, mass, count in known if place_kind(kind).is_bed == planting.place.is_bed],
         _most_mg(planting),
     )
     mixed = Usual(own.mass_mg or alike.mass_mg, own.count or alike.count, own.piece_mg or alike.piece_mg, alike.most_mg)

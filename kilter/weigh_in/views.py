@@ -22,6 +22,7 @@ from django.views.decorators.http import require_safe
 
 from kilter.core.amounts.units import format_mass, parse_bench_line
 from kilter.core.errors import KilterError
+from kilter.core.trade.grades import GRADES, USUAL
 from kilter.drawing.dial import dial_face, dial_marks
 from kilter.people import clock
 from kilter.people.access import Who, everything, page_for
@@ -37,10 +38,9 @@ from kilter.weigh_in import events, queries
 from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
 from kilter.weigh_in.guests import check_lifted, guest_of, lifted_by, lines_for, own_lines, token_of_guest
 from kilter.weigh_in.late import waiting_late
-from kilter.weigh_in.models import Cleaned, Fullness, Grade, OwnMeasure, Topped, WeighIn, new_client_id
+from kilter.weigh_in.models import Cleaned, Fullness, OwnMeasure, Topped, WeighIn, new_client_id
 from kilter.weigh_in.scale_views import key_of
 
-GRADE_KEYS = {"table": "t", "small": "s", "seed": "e", "hurt": "h", "unripe": "u", "lost": "l"}
 OTHER_SYSTEM = {"metric": "imperial", "imperial": "metric"}
 
 
@@ -149,6 +149,7 @@ def picking(request: HouseholdRequest) -> HttpResponse:
     rounds = queries.picking_round(request.household, today)
     context = {
         "rounds": [(one, new_client_id()) for one in rounds],
+        "usual_grade": USUAL,
         "today": today,
         "who": who_of(request),
         "shift_days": clock.shift_days(request.household),
@@ -310,7 +311,8 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
     if request.htmx:
         return render(request, "weigh_in/bench_results.html", context)
     context |= {
-        "grades": [{"value": v, "label": label, "key": GRADE_KEYS[v]} for v, label in Grade.choices],
+        "grades": tuple(GRADES.values()),
+        "usual_grade": USUAL,
         "marks": dial_marks(),
         "face": dial_face(0),
         "line_form": line_form,

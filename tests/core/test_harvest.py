@@ -13,7 +13,8 @@ from kilter.core.errors import RecordError
 from kilter.core.growing.growth import CameThrough, CountEvent, Stood, came_through, stood_at
 from kilter.core.yields.bearing import as_of, part_lifted
 from kilter.core.yields.harvest import GradeTotal, Lift, by_day, harvest, of_year
-from kilter.core.yields.measures import LeftOut, MeasuredYield, known_alike, measure_yield
+from kilter.core.yields.lacks import LeftOut
+from kilter.core.yields.measures import MeasuredYield, known_alike, measure_yield
 from kilter.core.yields.plants import Counted, Plants, plants_of, shares_through
 from kilter.core.yields.record import PlantingRecord, density_per_m2, food_so_far, lifted_share
 

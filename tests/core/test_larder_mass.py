@@ -12,10 +12,8 @@ from kilter.core.errors import RecordError
 from kilter.core.larder.mass import (
     EMPTIED,
     FRESH,
-    LIFTED_GRADES,
     NOWHERE,
     SHORT,
-    USES,
     LiftedLine,
     Moved,
     PutBy,
@@ -23,6 +21,8 @@ from kilter.core.larder.mass import (
     Whereabouts,
     whereabouts,
 )
+from kilter.core.trade.grades import LIFTED
+from kilter.core.trade.uses import USES
 
 ALL = Fraction(1)
 HALF = Fraction(1, 2)
@@ -157,7 +157,7 @@ ROW = st.builds(
     dict,
     mass_mg=MASS,
     season=st.sampled_from([2025, 2026]),
-    grade=st.sampled_from(LIFTED_GRADES),
+    grade=st.sampled_from(LIFTED),
     is_estimated=st.booleans(),
     is_eaten=st.sampled_from([None, True, False]),
     is_on_shelf=st.booleans(),

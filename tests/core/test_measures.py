@@ -8,7 +8,8 @@ from datetime import date
 import pytest
 
 from kilter.core.yields.harvest import GradeTotal
-from kilter.core.yields.measures import FIGURES, MEASURES, LeftOut, measure_yield
+from kilter.core.yields.lacks import LeftOut
+from kilter.core.yields.measures import FIGURES, MEASURES, measure_yield
 from kilter.core.yields.record import PlantingRecord
 
 ROW = PlantingRecord(

@@ -9,7 +9,8 @@ import pytest
 
 from kilter.core.errors import ComparisonError
 from kilter.core.yields.harvest import GradeTotal
-from kilter.core.yields.measures import MEASURES, LeftOut, measure_yield
+from kilter.core.yields.lacks import LeftOut
+from kilter.core.yields.measures import MEASURES, measure_yield
 from kilter.core.yields.record import PlantingRecord, area_m2, expected_whole_mg, food_mass_mg, spoilt_share
 
 CRATE = PlantingRecord(

@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kilter.core.trade.grades import GRADES
 from kilter.weigh_in.events import read_event
 from kilter.weigh_in.forms import LineForm
-from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, Grade, SplitBy, Topped, WeighIn, new_client_id
+from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, SplitBy, Topped, WeighIn, new_client_id
 from kilter.weigh_in.said import FIELDS, MAX_SPLIT, EventError, LineSaid, read_said
 
 KEYS = st.integers(1, 2**53)
@@ -18,7 +19,7 @@ WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), max
 SAID = st.fixed_dictionaries(
     {
         "planting": KEYS,
-        "grade": st.sampled_from(Grade.values),
+        "grade": st.sampled_from(list(GRADES)),
         "typed": st.sampled_from(["940 12", "2lb3", "c12", "5000+3120", "½ lb"]),
     },
     optional={

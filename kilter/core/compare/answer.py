@@ -20,7 +20,7 @@ from kilter.core.compare.links import FARTHEST
 from kilter.core.compare.moderation import Prior
 from kilter.core.compare.power import Settling, units_to_settle
 from kilter.core.errors import ComparisonError, NotSettledError
-from kilter.core.yields.measures import LeftOut
+from kilter.core.yields.lacks import LeftOut, nothing_from
 
 #: From this chance on that some place is off, the answer is said to hang on one (rule).
 HANGS_CHANCE: Final = 0.5
@@ -368,11 +368,7 @@ def _without_zeros(
         gone = _zero_block(used, block_names)
         if gone is not None:
             i, label = gone
-            out += [
-                LeftOut(u.ref, f"nothing came from any unit of {block_names[i]} ‘{label}’")
-                for u in used
-                if u.blocks[i] == label
-            ]
+            out += [LeftOut(u.ref, nothing_from(block_names[i], label)) for u in used if u.blocks[i] == label]
             used = [u for u in used if u.blocks[i] != label]
             continue
         giving = {u.level for u in used if u.amount > 0}

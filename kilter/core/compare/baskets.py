@@ -9,13 +9,12 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from kilter.core.compare.kinds import Unit
-from kilter.core.yields.measures import LeftOut
+from kilter.core.yields.lacks import MOSTLY_SHARED, LeftOut
 
 #: Above such a share of its harvest a unit whose basket was shared with something else is left out (rule).
 MOST_SHARED: Final = 0.25
 #: A part of a shared-out weight is known to so much of itself (rule).
 PART_SD: Final = 0.6
-OUT: Final = "more than a quarter of its harvest is its part of a basket shared with others that it is compared with"
 
 
 @dataclass(frozen=True)
@@ -73,7 +72,7 @@ def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> S
         across = sum(part.share * one.amount for one in together for part in one.baskets if part.basket not in inside)
         share = across / amount if amount else 0.0
         if share > most_shared:
-            left_out += [LeftOut(one.ref, OUT) for one in together]
+            left_out += [LeftOut(one.ref, MOSTLY_SHARED) for one in together]
             continue
         kept.append(_as_one(together, amount, share))
         if len(together) > 1:

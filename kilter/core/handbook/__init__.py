@@ -8,6 +8,7 @@ from functools import cache, lru_cache
 from importlib import resources
 
 from kilter.core.handbook.families import family_words
+from kilter.core.trade.units import UnitKind, kinds_planted
 
 
 @dataclass(frozen=True)
@@ -84,6 +85,11 @@ class HandbookCrop:
     def family_words(self) -> str:
         """The family as a gardener calls it."""
         return family_words(self.family)
+
+    @property
+    def planted(self) -> tuple[UnitKind, ...]:
+        """The ways in which it is planted, the usual one first."""
+        return kinds_planted(self.planted_as)
 
     @property
     def kg_per_plant(self) -> float | None:

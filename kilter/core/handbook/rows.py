@@ -8,25 +8,12 @@ from collections.abc import Callable, Iterator, Mapping
 
 from kilter.core.handbook import rows_of
 from kilter.core.handbook.families import FAMILIES
+from kilter.core.trade.units import IN_HANDBOOK
 
 #: What is wrong with the text of one cell; empty where nothing is.
 Rule = Callable[[str], str]
 
 STANDS_IN_AS = ["roots", "salad", "onion-like", "fruiting", "keeping squash", "legume", "leafy", "fruit"]
-PLANTED_AS = [
-    "seed",
-    "module",
-    "transplant",
-    "set",
-    "clove",
-    "slip",
-    "tuber",
-    "seed potato",
-    "runner plant",
-    "crown",
-    "cane",
-    "bush",
-]
 BASES = r"memory|common practice, no source|rule|published: .+"
 
 
@@ -77,7 +64,7 @@ _name = _words(r"[a-z][a-z ']*[a-z]", "a name in small letters")
 _prose = _words(r"\S(.*\S)?", "written out")
 _basis = _words(BASES, "a known basis: memory, rule, common practice, no source, or published: and where")
 _days = _whole(-400, 400)
-_planted = _words(rf"({'|'.join(PLANTED_AS)})( or ({'|'.join(PLANTED_AS)}))?", f"of: {', '.join(PLANTED_AS)}")
+_planted = _words(rf"({'|'.join(IN_HANDBOOK)})( or ({'|'.join(IN_HANDBOOK)}))?", f"of: {', '.join(IN_HANDBOOK)}")
 _plants = _words(r"[\d.]+(-[\d.]+)?( .+)?", "plants a person, as 2, 2-3 or 2-3 fresh")
 
 #: The columns of each table in their order, and what each may hold.

@@ -14,6 +14,8 @@ STORES = ("cellar", "dry medium", "sand", "fridge", "freezer", "airy shelf", GRO
 ANYTHING_KEEPS = {"freezer": 40.0, "jars": 52.0}
 #: Weeks for a crop of which nothing is known (rule).
 UNKNOWN_WEEKS = 4.0
+#: What does not keep at all is there until the next day, weeks.
+A_DAY = 1 / 7
 #: The share that is lost by the end of what it keeps (rule); so a crop that keeps 20 weeks loses 1 % a week.
 LOST_BY_THE_END = 0.2
 #: Dried food keeps as long as what is bottled (memory).
@@ -124,7 +126,8 @@ def keeps(book: HandbookCrop | None, store: str, state: str = "") -> Keeps:
         weeks = DRIED_WEEKS
     elif book is not None and (book.name, store) in _storing() and "keep_weeks" not in book.own:
         weeks, note = _storing()[book.name, store]
-    found = weeks or ANYTHING_KEEPS.get(store) or (book.keep_weeks if book else None) or UNKNOWN_WEEKS
+    known = (weeks, ANYTHING_KEEPS.get(store), book.keep_weeks if book else None)
+    found = max(next((one for one in known if one is not None), UNKNOWN_WEEKS), A_DAY)
     return Keeps(found, min(LOST_BY_THE_END / found, 0.5), note)
 
 

@@ -10,15 +10,12 @@ from collections import Counter, defaultdict
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Literal
 
 from kilter.core.errors import RecordError
+from kilter.core.trade import grades
+from kilter.core.trade.uses import EATEN, USES
 from kilter.core.yields.costs import split_whole
 
-#: Grades that are lifted; what was lost never entered the larder.
-LIFTED_GRADES = ("table", "small", "hurt", "seed", "unripe")
-USES = ("eaten", "given", "fed", "kept_to_plant", "composted", "spoiled", "dried_away")
-Use = Literal["eaten", "given", "fed", "kept_to_plant", "composted", "spoiled", "dried_away"]
 #: Why something is not accounted for.
 NOWHERE, SHORT = "lifted, and never said where it went", "more was taken than there was"
 FRESH, EMPTIED = "just lifted, and not put by yet", "still in a crate that was said to be empty"
@@ -47,7 +44,7 @@ class PutBy:
     crate: str | None
     line: str
     share: Fraction
-    use: Use | None = None  #: where there is no crate
+    use: str | None = None  #: a key of `USES`, where there is no crate
 
 
 @dataclass(frozen=True)
@@ -64,7 +61,7 @@ class Used:
     """Milligrams leave a crate; or, with no crate, leave what was lifted and put nowhere."""
 
     crate: str | None
-    use: Use
+    use: str  #: a key of `USES`
     mass_mg: int
     of: Key | None = None  #: where there is no crate: whose
 
@@ -135,8 +132,8 @@ def whereabouts(
     Raises
     ------
     RecordError
-        A crate that is not known, a negative amount, a share that is none, a putting by that says neither or both of
-        crate and use, or a line twice.
+        A crate or a use that is not known, a negative amount, a share that is none, a putting by that says neither or
+        both of crate and use, or a line twice.
 
     Notes
     -----
@@ -204,7 +201,7 @@ def _at_hand(lines: Mapping[str, LiftedLine], rest: Mapping[str, int], loose: Co
         for where in (ASSUMED, NOWHERE, FRESH, IN_STORE):
             here = min(left[key][where], taken)
             left[key][where], taken = left[key][where] - here, taken - here
-        sums[key]["eaten"] += left[key][ASSUMED]
+        sums[key][EATEN] += left[key][ASSUMED]
         sums[key][ASSUMED] += left[key][ASSUMED]
         sums[key][IN_STORE] += left[key][IN_STORE]
         reasons[key].update({NOWHERE: left[key][NOWHERE], FRESH: left[key][FRESH], SHORT: -taken})
@@ -237,7 +234,7 @@ def _whereabouts(one: Counter[str], reasons: Counter[str]) -> Whereabouts:
 def _check(lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequence[Entry]) -> None:
     if len({line.ref for line in lines}) != len(lines):
         raise RecordError("A line of the tape stands here twice.")
-    if any(line.mass_mg < 0 or line.grade not in LIFTED_GRADES for line in lines):
+    if any(line.mass_mg < 0 or line.grade not in grades.LIFTED for line in lines):
         raise RecordError("What was lifted has a mass of zero or more, and a grade that enters the larder.")
     for entry in entries:
         named = {entry.crate, entry.into} if isinstance(entry, Moved) else {entry.crate} - {None}
@@ -250,6 +247,8 @@ def _check(lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequ
             raise RecordError("An amount is not below zero.")
         elif isinstance(entry, Used) and entry.crate is None and entry.of is None:
             raise RecordError("What leaves no crate is of a crop and season.")
+        if isinstance(entry, PutBy | Used) and entry.use is not None and entry.use not in USES:
+            raise RecordError(f"“{entry.use}” is no use of what lies in the larder.")
 
 
 def _put_by(lines: Mapping[str, LiftedLine], entries: Sequence[Entry]) -> dict[int, int]:

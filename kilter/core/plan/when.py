@@ -256,7 +256,7 @@ class _Planner:
         """Days under lights; None for what is sown where it stays."""
         if self.crop.indoors_weeks is None:
             return None
-        as_usual = self.crop.planted_as.split(" or ")[0] in {"module", "transplant", "slip"}
+        as_usual = self.crop.planted[0].is_started
         if not (as_usual if self.is_raised is None else self.is_raised):
             return None
         return max(7 * (self.crop.indoors_weeks + (self.crop.out_weeks or 0)), LEAST_LIGHTS_DAYS)
@@ -367,13 +367,13 @@ def _jobs(crop: HandbookCrop, sowings: Sequence[Sowing]) -> tuple[LeadJob, ...]:
     found = []
     for one in sowings:
         if one.lights_from is not None:
-            word = "start slips" if crop.planted_as == "slip" else "sow under lights"
+            word = "start slips" if crop.planted[0].key == "slip" else "sow under lights"
             found.append(LeadJob(word, one.lights_from, one.lights_from + 7))
             found.append(LeadJob("harden off", one.ground_from - HARDEN_DAYS, one.ground_from - 1))
             until = min(one.ground_from + PLANT_WITHIN, max(one.ground_to, one.ground_from))
             found.append(LeadJob("plant out", one.ground_from, until))
         else:
-            word = "sow" if crop.planted_as.startswith("seed") and "potato" not in crop.planted_as else "plant"
+            word = "sow" if crop.planted[0].from_seed == "sown" else "plant"
             ends = one.ground_to if one.kind == "autumn" else min(one.ground_from + PLANT_WITHIN, one.ground_to)
             found.append(LeadJob(word, one.ground_from, max(ends, one.ground_from)))
         for row in care_rows().get(crop.name, ()):

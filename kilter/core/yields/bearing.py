@@ -7,8 +7,9 @@ from dataclasses import replace
 from datetime import date, timedelta
 from typing import Final
 
+from kilter.core.yields import lacks
 from kilter.core.yields.harvest import Lift, harvest
-from kilter.core.yields.measures import LeftOut
+from kilter.core.yields.lacks import LeftOut
 from kilter.core.yields.record import PlantingRecord
 
 BY: Final = ("date", "age")
@@ -96,18 +97,18 @@ def all_up_to(
     Examples
     --------
     >>> all_up_to([PlantingRecord("a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
-    {'a': LeftOut(ref='a', reason='its season has not begun')}
+    {'a': LeftOut(ref='a', lack=Lack(code='not begun', words='its season has not begun', remedy=''))}
     """
     ahead = {one.ref for one in records if one.finished_on is None and seasons[one.ref] > today.year}
     cuts = common_cuts([one for one in records if one.ref not in ahead], seasons, by, today)
     found: dict[str, PlantingRecord | LeftOut] = {}
     for one in records:
         if one.ref in ahead:
-            found[one.ref] = LeftOut(one.ref, "its season has not begun")
+            found[one.ref] = LeftOut(one.ref, lacks.NOT_BEGUN)
         elif one.ref in cuts:
             found[one.ref] = as_of(one, lifts.get(one.ref, ()), cuts[one.ref])
         else:
-            found[one.ref] = LeftOut(one.ref, "nobody wrote down when it was planted")
+            found[one.ref] = LeftOut(one.ref, lacks.NO_PLANTING_DAY)
     return found
 
 

@@ -9,8 +9,11 @@ from datetime import date
 from typing import Final
 
 from kilter.core.errors import ComparisonError
+from kilter.core.trade.grades import SPOILT, food_grades
+from kilter.core.yields import lacks
 from kilter.core.yields.harvest import BasketPart, GradeTotal
-from kilter.core.yields.record import KnownBy, PlantingRecord, area_m2, food_grades, lifted_share
+from kilter.core.yields.lacks import Lack, LeftOut
+from kilter.core.yields.record import KnownBy, PlantingRecord, area_m2, lifted_share
 
 WORDS: Final = {
     "piece_size": "size: weight of a piece",
@@ -19,13 +22,6 @@ WORDS: Final = {
     "days_to_first": "days to the first lift",
     "days_bearing": "days from first to last lift",
 }
-#: What is spoilt, unless other grades are asked about.
-SPOILT: Final = ("hurt", "lost")
-NOT_FINISHED: Final = "is not finished, so it may still give more"
-ONLY_SET_OUT: Final = (
-    "only the number set out is known, and the others' plants were counted; compare per square metre, or count it"
-)
-NOT_LIFTED: Final = "is not lifted yet"
 
 
 @dataclass(frozen=True)
@@ -35,7 +31,7 @@ class Measure:
     key: str
     unit: str  #: of what is divided: ``kg`` or ``count``; ``share`` and ``days`` of what stands for itself
     per: str  #: the exposure in words
-    exposure: Callable[[PlantingRecord], float | str]  #: the divisor, or why there is none
+    exposure: Callable[[PlantingRecord], float | Lack]  #: the divisor, or why there is none
     vague_by: str = ""  #: what makes the divisor vague: ``plants``, ``units``, ``area``, ``days`` or nothing
     kind: str = "yield"  #: ``yield``, ``size``, ``share`` or ``days``
 
@@ -88,14 +84,6 @@ class MeasuredYield:
         return self.rate * self.vague_sd
 
 
-@dataclass(frozen=True)
-class LeftOut:
-    """A planting that a figure could not use, and why."""
-
-    ref: str
-    reason: str
-
-
 def measure_yield(
     record: PlantingRecord,
     measure_key: str,
@@ -113,7 +101,7 @@ def measure_yield(
     measure_key : str
         A key of `MEASURES`.
     grades : tuple of str
-        Which grades count; without any those that are food, or of a share those that are spoilt.
+        Which grades count; without any those that are food, or of a share `SPOILT`.
     with_estimates : bool
         Whether what was counted and not weighed enters with its reckoned mass and that one's doubt.
     so_far : date, optional
@@ -148,10 +136,10 @@ def measure_yield(
     measure = measure_named(measure_key)
     if record.finished_on is None:
         if so_far is None:
-            return LeftOut(record.ref, NOT_FINISHED)
+            return LeftOut(record.ref, lacks.NOT_FINISHED)
         record = replace(record, finished_on=so_far, is_so_far=True)
     if record.is_so_far and not record.grades:
-        return LeftOut(record.ref, NOT_LIFTED)
+        return LeftOut(record.ref, lacks.NOT_LIFTED)
     if measure.kind == "days":
         return _in_days(record, measure)
     if measure.key == "share_lost":
@@ -170,12 +158,11 @@ def _as_yield(
 ) -> MeasuredYield | LeftOut:
     """Weight or number, over the measure's divisor."""
     exposure = measure.exposure(record)
-    if isinstance(exposure, str):
+    if isinstance(exposure, Lack):
         return LeftOut(record.ref, exposure)
     amount, sd = _counted(totals) if measure.is_count else _weighed(totals, with_estimates=with_estimates)
     if amount is None:
-        lack = "was not counted" if measure.is_count else "was not weighed, or still waits for the scale"
-        return LeftOut(record.ref, f"part of its harvest {lack}")
+        return LeftOut(record.ref, lacks.NOT_COUNTED if measure.is_count else lacks.NOT_WEIGHED)
     doubt = sd / amount if amount else 0.0
     is_estimated = not measure.is_count and any(total.unweighed for total in totals)
     return MeasuredYield(
@@ -219,12 +206,12 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
     totals = _totals(record, grades or (SPOILT if is_share else ()))
     whole = list(record.grades.values()) if is_share else totals
     if any(total.unweighed for total in whole):
-        return LeftOut(record.ref, "part of its harvest was not weighed, or still waits for the scale")
+        return LeftOut(record.ref, lacks.NOT_WEIGHED)
     if not is_share and any(total.uncounted for total in totals):
-        return LeftOut(record.ref, "part of its harvest was not counted")
+        return LeftOut(record.ref, lacks.NOT_COUNTED)
     exposure = sum(t.mass_mg for t in whole) / 1e6 if is_share else float(sum(t.count for t in totals))
     if not exposure:
-        return LeftOut(record.ref, "nothing came from it")
+        return LeftOut(record.ref, lacks.NOTHING_CAME)
     amount = sum(t.mass_mg for t in totals) / 1e6
     doubt = math.sqrt(sum(t.vague_mg2 for t in totals)) / 1e6 / amount if amount else 0.0
     pieces = None if not is_share or any(t.uncounted for t in whole) else float(sum(t.count for t in whole))
@@ -259,7 +246,7 @@ def _baskets(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]) 
 def _in_store(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOut:
     """What spoiled or was lost in weight so far, over what was put by."""
     if not record.put_by_mg:
-        return LeftOut(record.ref, "nothing of it was put by")
+        return LeftOut(record.ref, lacks.NOT_PUT_BY)
     return MeasuredYield(
         record.ref, record.lost_in_store_mg / 1e6, record.put_by_mg / 1e6, record.plants, measure=measure.key
     )
@@ -268,15 +255,15 @@ def _in_store(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftO
 def _in_days(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOut:
     """Days to the first lift, or from the first to the last."""
     if record.first_lift is None or record.last_lift is None:
-        return LeftOut(record.ref, "nothing was lifted from it")
+        return LeftOut(record.ref, lacks.NOTHING_LIFTED)
     if measure.key == "days_bearing":
         days, doubt = (record.last_lift - record.first_lift).days + 1, 0.0
     elif record.began_on is None:
-        return LeftOut(record.ref, "nobody wrote down when it was planted")
+        return LeftOut(record.ref, lacks.NO_PLANTING_DAY)
     else:
         days, doubt = (record.first_lift - record.began_on).days, record.days_sd
     if days <= 0:
-        return LeftOut(record.ref, "its first lift lies before its planting")
+        return LeftOut(record.ref, lacks.LIFTED_TOO_SOON)
     return MeasuredYield(
         record.ref, float(days), 1.0, record.plants, doubt / days, is_so_far=record.is_so_far, measure=measure.key
     )
@@ -315,7 +302,7 @@ def known_alike(measured: Sequence[MeasuredYield]) -> tuple[list[MeasuredYield],
         return list(measured), []
     return (
         [one for one in measured if one.plants_known_by != "set out"],
-        [LeftOut(one.ref, ONLY_SET_OUT) for one in measured if one.plants_known_by == "set out"],
+        [LeftOut(one.ref, lacks.ONLY_SET_OUT) for one in measured if one.plants_known_by == "set out"],
     )
 
 
@@ -355,7 +342,7 @@ def measure_named(key: str) -> Measure:
 def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
     """An exposure is as vague as what went into it."""
     by_place = bool(record.place_area_m2 and (record.space_share or record.is_alone))
-    if measure.vague_by == "days" and (days := _days(record)) and not isinstance(days, str):
+    if measure.vague_by == "days" and not isinstance(days := _days(record), Lack):
         return record.days_sd / days
     if measure.vague_by == "plants":
         return 0.0 if record.plants_lifted else record.plants_sd
@@ -367,81 +354,84 @@ def _known_by(record: PlantingRecord) -> KnownBy:
     return "" if record.plants_lifted else record.plants_known_by
 
 
-def _plants(record: PlantingRecord) -> float | str:
-    return record.plants_lifted or record.plants or "the number of plants was not written down"
+def _known(value: float | None, unknown: Lack, nothing: Lack) -> float | Lack:
+    """A divisor; none at all and not known are two reasons."""
+    return unknown if value is None else value or nothing
 
 
-def _pieces(record: PlantingRecord) -> float | str:
-    return record.units * lifted_share(record) if record.units else "the number set out was not written down"
+def _plants(record: PlantingRecord) -> float | Lack:
+    plants = record.plants if record.plants_lifted is None else record.plants_lifted
+    return _known(plants, lacks.NO_PLANTS, lacks.NONE_STOOD)
 
 
-def _lifted(record: PlantingRecord) -> float | str:
-    if record.is_so_far and not record.plants_lifted:
-        return "nobody wrote down how many plants were lifted so far"
+def _pieces(record: PlantingRecord) -> float | Lack:
+    return record.units * lifted_share(record) if record.units else lacks.NO_UNITS
+
+
+def _lifted(record: PlantingRecord) -> float | Lack:
+    if record.is_so_far and record.plants_lifted is None:
+        return lacks.NO_PLANTS_LIFTED
     return _plants(record)
 
 
-def _planted_kg(record: PlantingRecord) -> float | str:
-    if not record.seed_mass_mg:
-        return "what was sown or set was not weighed"
-    return record.seed_mass_mg / 1e6 * lifted_share(record)
+def _planted_kg(record: PlantingRecord) -> float | Lack:
+    return record.seed_mass_mg / 1e6 * lifted_share(record) if record.seed_mass_mg else lacks.NO_SEED_MASS
 
 
-def _square_metres(record: PlantingRecord) -> float | str:
+def _square_metres(record: PlantingRecord) -> float | Lack:
     if area := area_m2(record):
         return area * lifted_share(record)
-    if record.place_area_m2:
-        return "shares its place with others and its spacing was not written down"
-    return "its place has no length and width, and its spacing was not written down"
+    return lacks.NO_SPACING_THERE if record.place_area_m2 else lacks.NO_AREA
 
 
-def _with_paths(record: PlantingRecord) -> float | str:
+def _with_paths(record: PlantingRecord) -> float | Lack:
     area = _square_metres(record)
-    if isinstance(area, str):
+    if isinstance(area, Lack):
         return area
     if not record.path_area_m2 or not record.place_area_m2:
-        return "the path beside its place was not written down"
+        return lacks.NO_PATH
     return area * record.path_area_m2 / record.place_area_m2
 
 
-def _litres(record: PlantingRecord) -> float | str:
+def _litres(record: PlantingRecord) -> float | Lack:
     if not record.place_volume_l:
-        return "its place has no volume"
+        return lacks.NO_VOLUME
     if record.space_share or record.is_alone:
         return record.place_volume_l * (record.space_share or 1.0) * lifted_share(record)
-    return "shares its container with others, and no share was stated"
+    return lacks.NO_SHARE
 
 
-def _row_metres(record: PlantingRecord) -> float | str:
+def _row_metres(record: PlantingRecord) -> float | Lack:
     if record.units and record.in_row_m:
         return record.units * record.in_row_m * lifted_share(record)
-    return "its plants or their distance in the row were not written down"
+    return lacks.NO_SPACING
 
 
-def _days(record: PlantingRecord) -> float | str:
+def _days(record: PlantingRecord) -> float | Lack:
     if record.began_on is None or record.finished_on is None:
-        return "nobody wrote down when it was planted"
+        return lacks.NO_PLANTING_DAY
     days = (record.finished_on - record.began_on).days
-    return float(days) if days > 0 else "it was not in the ground for a day yet"
+    return float(days) if days > 0 else lacks.NO_DAYS
 
 
-def _minutes(record: PlantingRecord) -> float | str:
-    return record.minutes or "no minutes of work were noted"
+def _minutes(record: PlantingRecord) -> float | Lack:
+    return _known(record.minutes, lacks.NO_MINUTES, lacks.NO_WORK)
 
 
-def _water(record: PlantingRecord) -> float | str:
-    return record.water_l or "no water was noted"
+def _water(record: PlantingRecord) -> float | Lack:
+    return _known(record.water_l, lacks.NO_WATER, lacks.NOT_WATERED)
 
 
-def _money(record: PlantingRecord) -> float | str:
-    return record.cost_minor / 100 if record.cost_minor else "no cost was noted"
+def _money(record: PlantingRecord) -> float | Lack:
+    cost = _known(record.cost_minor, lacks.NO_COST, lacks.COST_NOTHING)
+    return cost if isinstance(cost, Lack) else cost / 100
 
 
-def _one_place(_: PlantingRecord) -> float | str:
+def _one_place(_: PlantingRecord) -> float | Lack:
     return 1.0
 
 
-_PER: Final[tuple[tuple[str, str, Callable[[PlantingRecord], float | str], str], ...]] = (
+_PER: Final[tuple[tuple[str, str, Callable[[PlantingRecord], float | Lack], str], ...]] = (
     ("plant", "plant", _plants, "plants"),
     ("lifted", "plant lifted", _lifted, "plants"),
     ("piece", "piece set out", _pieces, "units"),

@@ -8,11 +8,11 @@ from dataclasses import dataclass, field
 from datetime import date
 from typing import Final, Literal
 
+from kilter.core.trade.grades import food_grades
 from kilter.core.yields.harvest import BasketLine, GradeTotal
 
 #: One plant against another of the same kind: the square root of the comparison's PLANT_VARIANCE (rule).
 PLANT_CV: Final = 0.4
-GRADES: Final = ("table", "small", "seed", "hurt", "unripe", "lost")
 #: How the number of plants is known: counted as they stood; reckoned from those set out by what of like plantings
 #: came through; or as many as were set out, less those that died.
 KnownBy = Literal["counted", "reckoned", "set out", ""]
@@ -57,35 +57,6 @@ class PlantingRecord:
     def began_on(self) -> date | None:
         """Its days count from here: its planting, or the beginning of a later year of its life."""
         return self.year_began_on or self.planted_on
-
-
-def food_grades(*, is_small_food: bool) -> tuple[str, ...]:
-    """Name the grades that count as food: Table and Hurt, and Small where the household eats it.
-
-    Parameters
-    ----------
-    is_small_food : bool
-        What the crop or the household says of the Small grade.
-
-    Returns
-    -------
-    tuple of str
-        Grades out of `GRADES`. Unripe waits until it turns; Seed is kept; Lost is lost.
-
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    Kilter's own definition (rule).
-
-    Examples
-    --------
-    >>> food_grades(is_small_food=False)
-    ('table', 'hurt')
-    """
-    return ("table", "small", "hurt") if is_small_food else ("table", "hurt")
 
 
 def food_mass_mg(record: PlantingRecord) -> int:

@@ -57,8 +57,8 @@ def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
         then = ", ".join(f"{each_of(one, by, season.system)} in {year}" for year, (one, _) in before)
         mean = sum(one for _, (one, _) in before) / len(before)
         words += f"; {then}"
-        if rate and mean:
-            gap = math.log(rate / mean)
+        if rate or mean:
+            gap = math.log(rate / mean) if rate and mean else math.copysign(math.inf, rate - mean)
             telling = 15 + min(abs(gap), 1.5) * 22
             side = WELL if gap > MUCH else BADLY if gap < -MUCH else NOTE
     address = f"{reverse('weigh_up:index')}?{Question((crop,), 'season', by).address()}"
@@ -73,7 +73,7 @@ def _failed(season: Season, crop: Crop) -> Iterator[Line]:
     by_variety: dict[int | None, list[PlantingFacts]] = defaultdict(list)
     for row in season.of_crop(crop.pk):
         food = food_so_far(row.record)
-        if row.record.finished_on is not None and not food.mass_mg and not food.count and not row.is_perennial:
+        if row.record.finished_on is not None and food.mass_mg == 0 and not food.count and not row.is_perennial:
             by_variety[season.keys[row.pk].variety].append(row)
     for pk, rows in by_variety.items():
         name = f"{crop.name.capitalize()} ‘{season.varieties[pk]}’" if pk else crop.name.capitalize()

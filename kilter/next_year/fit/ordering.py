@@ -80,7 +80,10 @@ class Lasting:
         """The share of its need that it reaches as surely as wanted."""
         assert self.row.one_plant is not None
         (sure_kg,) = self.row.one_plant.span_kg(self.plants, 1 - self.row.said.certainty / 100)
-        return min(sure_kg / (self.row.needed.lift_kg or sure_kg or 1.0), 1.0)
+        wanted_kg = self.row.needed.lift_kg
+        if not wanted_kg:
+            return float(wanted_kg == 0 or sure_kg > 0)
+        return min(sure_kg / wanted_kg, 1.0)
 
     @property
     def width(self) -> float:

@@ -13,7 +13,8 @@ from kilter.core.compare import Comparison, Prior, compare
 from kilter.core.compare.anova import Anova, anova
 from kilter.core.compare.factorial import TwoFactor, compare_two
 from kilter.core.errors import AliasedError, ComparisonError
-from kilter.core.yields.measures import LeftOut, Measure
+from kilter.core.yields.lacks import LeftOut
+from kilter.core.yields.measures import Measure
 from kilter.people import clock
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts

@@ -12,7 +12,7 @@ from django.urls import reverse
 
 from kilter.core.compare import METHOD_VERSION, Comparison, LevelResult
 from kilter.core.compare.factorial import TwoFactor
-from kilter.core.yields.measures import NOT_FINISHED, ONLY_SET_OUT
+from kilter.core.yields.lacks import LeftOut, Remedy
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household
@@ -21,7 +21,6 @@ from kilter.weigh_up.answer.ask import Answer, ask
 from kilter.weigh_up.answer.fairness import Unfair, in_words, word_of
 from kilter.weigh_up.answer.gap_words import NO_LIMIT, manner_of, spread_words
 from kilter.weigh_up.answer.pictures import Pictures, pictures, rate_figure, rate_unit, rate_words
-from kilter.weigh_up.answer.units import LEFT_OUT_BY_HAND
 from kilter.weigh_up.answer.wording import (
     VERDICT_WORDS,
     Sentence,
@@ -315,24 +314,27 @@ class AnswerPage:
 
     @property
     def left_out(self) -> list[LeftOutRow]:
-        return [self._left_out(out.ref, out.reason) for out in self.answer.left_out[:MOST_LEFT_OUT]]
+        return [self._left_out(out) for out in self.answer.left_out[:MOST_LEFT_OUT]]
 
-    def _left_out(self, ref: str, reason: str) -> LeftOutRow:
-        fact, question = self.answer.facts[ref], self.answer.question
-        if reason == LEFT_OUT_BY_HAND:
-            others = tuple(one for one in question.without if one != ref)
-            return LeftOutRow(fact, reason, "Put it in", f"?{question.but(without=others).address()}")
-        if reason == NOT_FINISHED:
-            to_date = question.but(cut_off="date").address()
-            return LeftOutRow(fact, reason, "Compare all up to the same date", f"?{to_date}")
-        if "not weighed" in reason and not question.with_estimates:
-            return LeftOutRow(fact, reason, "With estimates", f"?{question.but(with_estimates=True).address()}")
-        if reason == ONLY_SET_OUT:
-            by_area = question.but(by=question.by.replace("_per_plant", "_per_m2")).address()
-            return LeftOutRow(fact, reason, "Compare per square metre", f"?{by_area}")
-        if any(words in reason for words in ("not recorded", "written down", "in doubt", "counted")):
-            return LeftOutRow(fact, reason, "Write it down", reverse("set_out:planting", args=[fact.pk]))
-        return LeftOutRow(fact, reason)
+    def _left_out(self, out: LeftOut) -> LeftOutRow:
+        fact = self.answer.facts[out.ref]
+        words, address = self._remedies(fact).get(out.lack.remedy, ("", ""))
+        return LeftOutRow(fact, out.reason, words, address)
+
+    def _remedies(self, fact: PlantingFacts) -> Mapping[Remedy, tuple[str, str]]:
+        """What can be done about a reason: in words, and where."""
+        asked = self.answer.question
+        others = tuple(ref for ref in asked.without if ref != fact.record.ref)
+        per_area = asked.by.replace("_per_plant", "_per_m2")
+        remedies: dict[Remedy, tuple[str, str]] = {
+            "put in": ("Put it in", f"?{asked.but(without=others).address()}"),
+            "same date": ("Compare all up to the same date", f"?{asked.but(cut_off='date').address()}"),
+            "per area": ("Compare per square metre", f"?{asked.but(by=per_area).address()}"),
+            "write down": ("Write it down", reverse("set_out:planting", args=[fact.pk])),
+        }
+        if not asked.with_estimates:
+            remedies["with estimates"] = "With estimates", f"?{asked.but(with_estimates=True).address()}"
+        return remedies
 
     @property
     def estimates_address(self) -> str:

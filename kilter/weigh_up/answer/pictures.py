@@ -13,9 +13,9 @@ from django.urls import reverse
 from kilter.core.amounts.units import kg_to
 from kilter.core.compare import Unit
 from kilter.core.growing.position import MIDDLE
+from kilter.core.trade.grades import food_grades
 from kilter.core.yields.bearing import mean_curve
 from kilter.core.yields.measures import Measure
-from kilter.core.yields.record import food_grades
 from kilter.drawing.balance import Balance, WeightMark, balance
 from kilter.drawing.blocks import Blocks, blocks_side_by_side
 from kilter.drawing.curves import Chart, stepped

@@ -10,13 +10,14 @@ from functools import partial
 from kilter.core.compare import Unit
 from kilter.core.compare.baskets import settle_baskets
 from kilter.core.yields.bearing import all_up_to
-from kilter.core.yields.measures import LeftOut, MeasuredYield, known_alike, measure_yield
+from kilter.core.yields.lacks import Lack, LeftOut
+from kilter.core.yields.measures import MeasuredYield, known_alike, measure_yield
 from kilter.core.yields.record import PlantingRecord, density_per_m2
 from kilter.records.facts import PlantingFacts
 from kilter.weigh_up.question.question import Question
 
-LEFT_OUT_BY_HAND = "you left it out"
-BLINDED = "belongs to a trial that is blinded until all of it is in"
+LEFT_OUT_BY_HAND = Lack("by hand", "you left it out", "put in")
+BLINDED = Lack("blinded", "belongs to a trial that is blinded until all of it is in")
 #: What makes two plantings the same thing, with their spacing and methods.
 ALIKE = ("crop", "variety", "season", "site", "place_kind", "volume")
 

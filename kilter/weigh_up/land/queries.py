@@ -10,7 +10,8 @@ from kilter.core.compare.density import Crowding, Stand, crowding
 from kilter.core.compare.land import LandEquivalent, Share, land_equivalent, shared_ground
 from kilter.core.errors import AliasedError, ComparisonError
 from kilter.core.growing.succession import companions
-from kilter.core.yields.measures import LeftOut, MeasuredYield, measure_yield
+from kilter.core.yields.lacks import LeftOut
+from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.core.yields.record import density_per_m2
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
@@ -90,7 +91,7 @@ def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str)
         density = density_per_m2(row.record)
         measured = measure_yield(row.record, by)
         if row.pk in kept_back:
-            left_out.append((row, BLINDED))
+            left_out.append((row, BLINDED.words))
         elif isinstance(measured, LeftOut):
             left_out.append((row, measured.reason))
         elif density is None:
@@ -200,7 +201,7 @@ def _stood(
         beside = {crop_of[key] for key in others.get(row.pk, ())} - {own}
         how = TOGETHER if beside | {own} == wanted else ALONE if not beside else ""
         if row.pk in kept_back:
-            left_out.append((row, BLINDED))
+            left_out.append((row, BLINDED.words))
         elif not own:
             left_out.append((row, "it came up by itself"))
         elif not how:

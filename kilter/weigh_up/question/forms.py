@@ -8,6 +8,7 @@ from typing import Any, cast
 from django import forms
 from django.http import QueryDict
 
+from kilter.core.trade.grades import GRADES
 from kilter.core.yields.measures import MEASURES
 from kilter.ground.models import Site
 from kilter.people import clock
@@ -15,7 +16,6 @@ from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import seasons_of
-from kilter.weigh_in.models import Grade
 from kilter.weigh_up.question.gaps import GAPS, Gap, fixed_words
 from kilter.weigh_up.question.models import ADDRESS_LENGTH, SavedQuestion
 from kilter.weigh_up.question.question import Question, attributes_of
@@ -139,7 +139,7 @@ class QuestionForm(forms.Form):
             return tuple(site.ref for site in said)
         if gap.kind == "grade":
             has_grades = MEASURES[self.cleaned_data["by"]].has_grades
-            return tuple(grade for grade in Grade.values if grade in said) if has_grades else ()
+            return tuple(grade for grade in GRADES if grade in said) if has_grades else ()
         return tuple(said) if gap.is_many else said
 
 

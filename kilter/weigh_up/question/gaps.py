@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from kilter.core.trade import grades
 from kilter.core.yields.bearing import BY
 from kilter.core.yields.measures import MEASURES
-from kilter.weigh_in.models import Grade
 
 Kind = Literal["attribute", "measure", "grade", "crop", "season", "site", "cut_off", "flag", "ref"]
 
@@ -148,4 +148,4 @@ GAPS = (
 
 def fixed_words(kind: Kind) -> dict[str, str]:
     """What may stand in a gap of a kind that is the same in every household, in words."""
-    return {"measure": MEASURE_WORDS, "grade": dict(Grade.choices), "cut_off": CUT_OFF_WORDS}.get(kind, {})
+    return {"measure": MEASURE_WORDS, "grade": dict(grades.CHOICES), "cut_off": CUT_OFF_WORDS}.get(kind, {})

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from kilter.core.yields.measures import MEASURES, LeftOut, Measure, measure_yield
+from kilter.core.yields.lacks import Lack, LeftOut
+from kilter.core.yields.measures import MEASURES, Measure, measure_yield
 from kilter.records.facts import PlantingFacts, levels_among
 from kilter.weigh_up.question.forms import QuestionForm
 from kilter.weigh_up.question.gaps import GAPS, Gap, fixed_words
@@ -110,7 +111,7 @@ def _measure(measure: Measure, rows: Sequence[PlantingFacts]) -> str:
     for row in rows:
         if measure.kind == "yield":
             out = measure.exposure(row.record)
-            why = out if isinstance(out, str) else ""
+            why = out.words if isinstance(out, Lack) else ""
         elif measure.kind == "days":
             why = ""  # it takes a query of its own to know; asking tells
         else:

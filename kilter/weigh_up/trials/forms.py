@@ -9,12 +9,13 @@ from django import forms
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.compare.trial import TrialSpot, random_layout
 from kilter.core.errors import ComparisonError
+from kilter.core.trade.units import UNIT_KINDS
 from kilter.ground.choosing import ChooseField, spots_of
 from kilter.ground.models import Part, Place
 from kilter.people.forms import Group, OfHousehold, VagueDateField
 from kilter.set_out.choosing import ChoosePlantings
 from kilter.set_out.forms import parse_methods
-from kilter.set_out.models import UNIT_KINDS, Planting
+from kilter.set_out.models import Planting
 from kilter.weigh_up.question.first import OWN_TAGS
 from kilter.weigh_up.trials.actions import brought, drawn_kinds
 from kilter.weigh_up.trials.factors import VARIETY, is_density, of_place, of_planting, place_factor

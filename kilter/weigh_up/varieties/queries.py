@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from kilter.core.compare import Comparison
 from kilter.core.compare.ranking import Candidate, Placed, rank
 from kilter.core.errors import ComparisonError
-from kilter.core.yields.measures import LeftOut, measure_yield
+from kilter.core.yields.lacks import LeftOut
+from kilter.core.yields.measures import measure_yield
 from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting, Variety
 from kilter.weigh_up.answer.ask import Answer, ask
@@ -135,7 +136,7 @@ def _scores_of(scores: list[Score], use: str) -> dict[str, dict[str, list[float]
 
 def _years(household: Household, crop: Crop, scores: list[Score], answer: Answer) -> dict[int, tuple[VarietyYear, ...]]:
     sums: dict[tuple[str, int], tuple[float, float, int]] = {}
-    kept_back = {out.ref for out in answer.left_out if out.reason in (BLINDED, LEFT_OUT_BY_HAND)}
+    kept_back = {out.ref for out in answer.left_out if out.lack in (BLINDED, LEFT_OUT_BY_HAND)}
     for ref, fact in answer.facts.items():
         found_yield = measure_yield(fact.record, OVERALL)
         if ref in kept_back or isinstance(found_yield, LeftOut):

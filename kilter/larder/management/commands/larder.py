@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from kilter.core.larder.mass import USES
+from kilter.core.trade.uses import USES
 from kilter.larder.ledger import larder
 from kilter.larder.queries import Went, went
 from kilter.people import clock

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from kilter.core.arrays import FloatArray
 from kilter.core.compare.design import Layout, lay_out
 from kilter.core.compare.kinds import YIELD, Kind, Unit
-from kilter.core.compare.links import FloatArray
 from kilter.core.compare.quasi import Fit, fit_quasi
 
 

@@ -9,9 +9,9 @@ from typing import Final
 
 import numpy as np
 
+from kilter.core.arrays import FloatArray
 from kilter.core.compare.judge import t_quantile
 from kilter.core.compare.kinds import relative_variance
-from kilter.core.compare.links import FloatArray
 from kilter.core.compare.moderation import Prior, collapse, posterior
 from kilter.core.errors import AliasedError, ComparisonError
 

@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.errors import AliasedError
 
 #: What is left of a column of ones and zeros when the others are taken out, below which it is nothing.

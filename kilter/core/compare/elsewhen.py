@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.compare.moderation import of_log
 from kilter.core.compare.suspects import Estimate
 

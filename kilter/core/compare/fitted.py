@@ -9,11 +9,11 @@ from typing import Final
 
 import numpy as np
 
+from kilter.core.arrays import FloatArray
 from kilter.core.compare.cells import Cells
 from kilter.core.compare.design import Layout
 from kilter.core.compare.elsewhen import Elsewhen, elsewhen
 from kilter.core.compare.kinds import YIELD, Kind, Spread, Unit
-from kilter.core.compare.links import FloatArray
 from kilter.core.compare.moderation import Prior, collapse, posterior
 from kilter.core.compare.quasi import Fit
 from kilter.core.compare.suspects import Estimate, Suppositions, in_order, one_off

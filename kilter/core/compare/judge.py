@@ -9,8 +9,8 @@ from typing import Final, Literal
 import numpy as np
 import scipy
 
+from kilter.core.arrays import FloatArray
 from kilter.core.compare.fitted import Doubt
-from kilter.core.compare.links import FloatArray
 from kilter.core.compare.moderation import kappa_quantiles
 from kilter.core.compare.range_table import LEVELS, OVER_DF, QUANTILES
 

@@ -8,7 +8,8 @@ from typing import Final, Literal
 
 import numpy as np
 
-from kilter.core.compare.links import IDENTITY, LOG, LOGIT, FloatArray, Link
+from kilter.core.arrays import FloatArray
+from kilter.core.compare.links import IDENTITY, LOG, LOGIT, Link
 from kilter.core.errors import ComparisonError
 from kilter.core.yields.harvest import BasketPart
 from kilter.core.yields.measures import MeasuredYield

@@ -5,10 +5,8 @@ from __future__ import annotations
 from typing import Final, Protocol
 
 import numpy as np
-import numpy.typing as npt
 
-FloatArray = npt.NDArray[np.float64]
-
+from kilter.core.arrays import FloatArray
 
 #: Beyond this the exponential has no figures left.
 FARTHEST: Final = 300.0

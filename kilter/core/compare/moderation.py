@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 
 #: The rule counts as so many degrees of freedom.
 RULE_WEIGHT: Final = 4.0

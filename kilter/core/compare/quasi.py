@@ -9,7 +9,8 @@ from typing import Final
 import numpy as np
 import scipy
 
-from kilter.core.compare.links import FARTHEST, IDENTITY, LOG, LOGIT, FloatArray, Link
+from kilter.core.arrays import FloatArray
+from kilter.core.compare.links import FARTHEST, IDENTITY, LOG, LOGIT, Link
 from kilter.core.errors import NotSettledError
 
 # A fit that settles does so in about ten steps; one that runs away moves by one a step, and is

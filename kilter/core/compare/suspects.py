@@ -14,9 +14,10 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
+from kilter.core.arrays import FloatArray
 from kilter.core.compare.cells import Cells
 from kilter.core.compare.kinds import Kind, Spread, Unit
-from kilter.core.compare.links import LOG, FloatArray
+from kilter.core.compare.links import LOG
 from kilter.core.compare.moderation import Voice, posterior
 from kilter.core.compare.quasi import Fit
 from kilter.core.errors import NotSettledError

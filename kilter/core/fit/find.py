@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.fit.master import Tangents, solve
 from kilter.core.fit.problem import NEARLY, Laid
 from kilter.core.fit.search import Search

@@ -8,7 +8,7 @@ from typing import Any, Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.fit.problem import PLANTING, SHADED, Laid, quantile
 from kilter.core.fit.worth import occupied
 

@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.fit.problem import Beside, Limits, Option, Problem, Room, Wanted
 from kilter.core.fit.worth import Fresh
 from kilter.core.plan.effects import Grown, Planned, believe

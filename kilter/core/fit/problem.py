@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.errors import PlanError
 
 #: Half-months of a year.

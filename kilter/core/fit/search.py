@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.fit.problem import NEARLY, PLANTING, Laid, quantiles
 from kilter.core.fit.worth import Worth, company, occupied, reached_with, totals_of, weighed, worth_of
 

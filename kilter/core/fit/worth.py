@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.fit.problem import ALONE, APART, NEARLY, PLANTING, SHADED, Laid, quantiles
 
 #: What one variety or site gives too much of a crop costs so much, until it is mended (rule).

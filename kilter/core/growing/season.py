@@ -13,7 +13,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.errors import PlanError
 from kilter.core.growing.almanac import WeatherDay, frost_years
 

@@ -10,7 +10,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.errors import PlanError
 
 #: SD of a crop's level about the handbook's figure, and about its own mean where there is none (rules, memory).

@@ -10,7 +10,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.errors import PlanError
 from kilter.core.plan.effects import Believed, Planned, sobol
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.fit.problem import Beside, Laid
 from kilter.core.fit.worth import bed_areas
 from kilter.people.models import Household

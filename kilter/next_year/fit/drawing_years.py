@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.fit.find import Found, answer_quickly
 from kilter.core.fit.order import fresh_years, problem_of, with_draws
 from kilter.core.fit.problem import Laid, lay_out

@@ -10,7 +10,7 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from kilter.core.compare.links import FloatArray
+from kilter.core.arrays import FloatArray
 from kilter.core.larder.flow import Batch, Flow, Week, weekly_flow
 from kilter.drawing.fitted import WEEKS, Piece, ribbon
 from kilter.next_year.fit.ordering import Ordered, Window

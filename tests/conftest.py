@@ -71,7 +71,7 @@ def _no_search_left(request, monkeypatch):
     if not commits(request):
 
         def begin(household, key, order, first, keep):
-            running._runs[household] = running._Run(key, order, keep, first, is_over=True)
+            running._runs[household] = running._Run(key=key, order=order, keep=keep, best=first, is_over=True)
 
         monkeypatch.setattr(running, "start", begin)
     yield

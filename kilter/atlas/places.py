@@ -32,7 +32,7 @@ class Past:
     is_blinded: bool  #: a trial keeps its harvest back
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Medium:
     """What a container is filled with."""
 
@@ -46,7 +46,7 @@ class Medium:
     chain: tuple[str, ...]  #: crops that grew in this medium, oldest first
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlacePage:
     """Everything of one place."""
 
@@ -81,18 +81,18 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
         wet = wet_weight(fill_l, place.empty_kg or 0.0, is_above_waist=place.is_above_waist)
     parts = list(Part.objects.of(household).filter(place=place).select_related("place"))
     return PlacePage(
-        place,
-        tuple((part, part.share_of(place)) for part in parts),
-        tuple(p for p in plantings.values() if p.stands_on(today)),
-        tuple(sorted(past, key=lambda p: -p.fact.season)),
-        stays_of(place, moves),
-        moves,
-        medium,
-        wet,
-        FILLED_AS_NOMINAL if medium.now.litres is None else "",
-        tuple(happened_in(household, [place.pk])),
-        tuple(Cost.objects.of(household).filter(place=place)),
-        tuple(memory_of(household, [(place, None), *((place, part) for part in parts)], today)),
+        place=place,
+        parts=tuple((part, part.share_of(place)) for part in parts),
+        standing=tuple(p for p in plantings.values() if p.stands_on(today)),
+        past=tuple(sorted(past, key=lambda p: -p.fact.season)),
+        stays=stays_of(place, moves),
+        moves=moves,
+        medium=medium,
+        wet=wet,
+        wet_note=FILLED_AS_NOMINAL if medium.now.litres is None else "",
+        happenings=tuple(happened_in(household, [place.pk])),
+        costs=tuple(Cost.objects.of(household).filter(place=place)),
+        remembered=tuple(memory_of(household, [(place, None), *((place, part) for part in parts)], today)),
     )
 
 
@@ -116,7 +116,16 @@ def _medium(household: Household, place: Place, plantings: list[Planting]) -> Me
     reused = [f for f in fills if f.kind == "reused" and f.day == now.since]
     if reused:
         chain = _earlier(household, reused[-1], grown) + chain
-    return Medium(fills, now, to_fill_l, set_l, set_size, mix, parts, tuple(chain))
+    return Medium(
+        fills=fills,
+        now=now,
+        to_fill_l=to_fill_l,
+        set_to_fill_l=set_l,
+        set_size=set_size,
+        mix=mix,
+        parts=parts,
+        chain=tuple(chain),
+    )
 
 
 def _missing(place: Place, fills: list[Fill]) -> float:

@@ -48,7 +48,7 @@ class Work:
     litres: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlantingPage:
     """Everything of one planting."""
 

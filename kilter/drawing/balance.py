@@ -33,7 +33,7 @@ _PLAIN: Final[_Spans] = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ArcTick:
     """A graduation of the arc."""
 
@@ -72,7 +72,7 @@ class WeightMark:
         return round(2 * self.size, 1)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pan:
     """One pan with its strings and weights; ``series`` tells colour and mark."""
 
@@ -102,7 +102,7 @@ class Pan:
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Balance:
     """Everything the balance is drawn from."""
 
@@ -177,25 +177,26 @@ def balance(
         _pan(ends[1], drop, half, right_units, 2),
     )
     height = max(pan.y for pan in pans) + half * 0.34 + 8
-    pointer = on_arc(lean, radius - 10)
+    pointer_x, pointer_y = on_arc(lean, radius - 10)
     return Balance(
-        width,
-        round(height, 1),
-        pivot_x,
-        pivot_y,
-        round(height - 4, 1),
-        *pointer,
-        beam_half,
-        arc(angle(span), angle(-span if is_even else 1 / span)),
-        arc(angle(high), angle(low)),
-        ticks,
-        pans,
+        width=width,
+        height=round(height, 1),
+        pivot_x=pivot_x,
+        pivot_y=pivot_y,
+        foot_y=round(height - 4, 1),
+        pointer_x=pointer_x,
+        pointer_y=pointer_y,
+        beam_half=beam_half,
+        arc=arc(angle(span), angle(-span if is_even else 1 / span)),
+        band=arc(angle(high), angle(low)),
+        ticks=ticks,
+        pans=pans,
     )
 
 
 def _tick(on_arc: Callable[[float, float], tuple[float, float]], degrees: float, radius: float, label: str) -> ArcTick:
     (x1, y1), (x2, y2), (lx, ly) = (on_arc(degrees, radius + off) for off in (-5, 7, 20))
-    return ArcTick(x1, y1, x2, y2, lx, ly, label)
+    return ArcTick(x1=x1, y1=y1, x2=x2, y2=y2, label_x=lx, label_y=ly, label=label)
 
 
 def _pan(end: tuple[float, float], drop: float, half: float, units: int, series: int) -> Pan:
@@ -207,16 +208,16 @@ def _pan(end: tuple[float, float], drop: float, half: float, units: int, series:
         f"C{x + half * 0.8:.1f} {y + deep:.1f} {x - half * 0.8:.1f} {y + deep:.1f} {x - half:.1f} {y:.1f}Z"
     )
     return Pan(
-        round(x, 1),
-        round(top, 1),
-        round(x, 1),
-        round(y, 1),
-        half,
-        round(x - half * 0.92, 1),
-        round(x + half * 0.92, 1),
-        bowl,
-        _pyramid(x, y, half * 1.7, drop * 0.72, units),
-        series,
+        hook_x=round(x, 1),
+        hook_y=round(top, 1),
+        x=round(x, 1),
+        y=round(y, 1),
+        half=half,
+        left=round(x - half * 0.92, 1),
+        right=round(x + half * 0.92, 1),
+        bowl=bowl,
+        weights=_pyramid(x, y, half * 1.7, drop * 0.72, units),
+        series=series,
     )
 
 

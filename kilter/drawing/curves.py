@@ -34,7 +34,7 @@ class Dot:
     title: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Chart:
     """A box with two linear axes."""
 
@@ -110,7 +110,7 @@ def smooth(
     return Chart(**{**chart.__dict__, "dots": marks, "mark_x": at, "band": band})
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Box:
     width: float
     height: float
@@ -128,12 +128,30 @@ class _Box:
 
 
 def _box(width: float, height: float, x0: float, x1: float, top: float, room: float) -> _Box:
-    return _Box(width, height, x0, max(x1, x0 + 1e-6), max(top, 1e-9) * 1.05, width - RIGHT - room, height - BOTTOM)
+    return _Box(
+        width=width,
+        height=height,
+        x0=x0,
+        x1=max(x1, x0 + 1e-6),
+        top_value=max(top, 1e-9) * 1.05,
+        right=width - RIGHT - room,
+        bottom=height - BOTTOM,
+    )
 
 
 def _chart(box: _Box, x_ticks: tuple[Tick, ...], curves: tuple[Curve, ...]) -> Chart:
     y_ticks = tuple(Tick(box.y(value), f"{value:g}") for value in round_steps(0, box.top_value))
-    return Chart(box.width, box.height, LEFT, box.right, TOP, box.bottom, x_ticks, y_ticks, curves)
+    return Chart(
+        width=box.width,
+        height=box.height,
+        left=LEFT,
+        right=box.right,
+        top=TOP,
+        bottom=box.bottom,
+        x_ticks=x_ticks,
+        y_ticks=y_ticks,
+        curves=curves,
+    )
 
 
 def _apart(curves: list[Curve]) -> list[Curve]:

@@ -14,7 +14,7 @@ PARTS: Final = 5
 MINOR_PER_PART: Final = 10
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DialMark:
     """One graduation from the rim inwards; a part's first has its label's place."""
 
@@ -58,4 +58,4 @@ def _mark(i: int, count: int) -> DialMark:
         return round(CENTRE + radius * sin, 1), round(CENTRE + radius * cos, 1)
 
     (x1, y1), (x2, y2), (lx, ly) = point(RADIUS), point(RADIUS - length), point(RADIUS - 46)
-    return DialMark(x1, y1, x2, y2, part, lx, ly)
+    return DialMark(x1=x1, y1=y1, x2=x2, y2=y2, part=part, label_x=lx, label_y=ly)

@@ -13,7 +13,7 @@ WIDTH = 160.0
 LEAST_SPAN = math.log(1.6)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EffectBar:
     """One label with its bar in pixels; the middle of the picture is where it makes no difference."""
 
@@ -36,14 +36,14 @@ def effect_bars(effects: Sequence[Effect]) -> tuple[EffectBar, ...]:
 
     return tuple(
         EffectBar(
-            one.label or "not said",
-            one.times,
-            one.low,
-            one.high,
-            one.plantings,
-            at(one.low),
-            round(at(one.high) - at(one.low), 1),
-            at(one.times),
+            label=one.label or "not said",
+            times=one.times,
+            low=one.low,
+            high=one.high,
+            plantings=one.plantings,
+            x=at(one.low),
+            width=round(at(one.high) - at(one.low), 1),
+            at=at(one.times),
         )
         for one in effects
     )

@@ -49,7 +49,7 @@ class Patch:
     label: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spot:
     """A place as the map needs it; metres east and north of the site's south-west corner."""
 
@@ -82,7 +82,7 @@ class Painted:
     label: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnPlace:
     """A place in pixels, with its corner and size in metres for those that drag it."""
 
@@ -127,7 +127,7 @@ class Strip:
     side_ticks: tuple[Tick, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroundMap:
     """Everything a site's map is drawn from; pixels."""
 
@@ -330,9 +330,9 @@ def _bed(box: _Box, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
     top, tall = y + height / 2 - 12, 34.0 if spot.note else 20.0
     plate = (round(x + (width - wide) / 2, 1), round(top, 1), round(wide, 1), tall) if painted else None
     return DrawnPlace(
-        spot.pk,
-        spot.label,
-        _rectangle(x, y, width, height),
+        pk=spot.pk,
+        label=spot.label,
+        outline=_rectangle(x, y, width, height),
         is_bed=True,
         plate=plate,
         rows=rows,
@@ -362,9 +362,9 @@ def _vessel(box: _Box, frame: _Frame, room_m: float, *, is_clash: bool) -> Drawn
     text = spot.note or number
     has_room = is_inside or room_m * frame.px >= _LABEL_PX
     return DrawnPlace(
-        spot.pk,
-        spot.label,
-        shape.outline,
+        pk=spot.pk,
+        label=spot.label,
+        outline=shape.outline,
         is_bed=False,
         plate=None,
         rows=(),

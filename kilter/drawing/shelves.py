@@ -70,7 +70,7 @@ def bar(parts: Sequence[tuple[str, int]]) -> tuple[BarPart, ...]:
     return tuple(made)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drawdown:
     """What is left of a crop as a falling line, and ahead of today a band."""
 
@@ -122,18 +122,18 @@ def drawdown(
     band = " ".join(f"{x},{y}" for x, y in (at(*point) for point in around))
     y_ticks = tuple(Tick(at(first, kg)[1], f"{kg:g}") for kg in round_steps(0, most, 4))
     return Drawdown(
-        LINE_WIDTH,
-        LINE_HEIGHT,
-        LEFT,
-        right,
-        bottom,
-        path,
-        ahead,
-        band,
-        wanted,
-        at(today, 0)[0],
-        _months(first, last, at),
-        y_ticks,
+        width=LINE_WIDTH,
+        height=LINE_HEIGHT,
+        left=LEFT,
+        right=right,
+        bottom=bottom,
+        path=path,
+        ahead=ahead,
+        band=band,
+        planned=wanted,
+        today_x=at(today, 0)[0],
+        x_ticks=_months(first, last, at),
+        y_ticks=y_ticks,
     )
 
 

@@ -14,7 +14,7 @@ SERIES = 6
 LETTER = 8.0  # about the width of one at the label's size
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Hung:
     """One level on its string."""
 
@@ -39,7 +39,7 @@ class Bracket:
     y2: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Steelyard:
     """Everything the steelyard is drawn from."""
 
@@ -73,12 +73,33 @@ def steelyard(
         low_x, high_x = round(axis.at(low), 1), round(axis.at(high), 1)
         label_x, label_y, anchor = _label_spot(low_x, high_x, y, end, len(label) + len(caption))
         series = i % SERIES + 1
-        hung.append(Hung(label, caption, round(x, 1), y, low_x, high_x, label_x, label_y, anchor, series))
+        hung.append(
+            Hung(
+                label=label,
+                caption=caption,
+                x=round(x, 1),
+                y=y,
+                low_x=low_x,
+                high_x=high_x,
+                label_x=label_x,
+                label_y=label_y,
+                anchor=anchor,
+                series=series,
+            )
+        )
     brackets = tuple(
         Bracket(end + 12 + 16.0 * i, hung[group[0]].y - 8, hung[group[-1]].y + 8) for i, group in enumerate(groups)
     )
     height = BAR_Y + ROW * (len(levels) + 1) - 6
-    return Steelyard(width, height, end + 4, BAR_Y, axis.ticks(), tuple(hung), brackets)
+    return Steelyard(
+        width=width,
+        height=height,
+        bar_end=end + 4,
+        bar_y=BAR_Y,
+        ticks=axis.ticks(),
+        hung=tuple(hung),
+        brackets=brackets,
+    )
 
 
 def _label_spot(low_x: float, high_x: float, y: float, end: float, letters: int) -> tuple[float, float, str]:

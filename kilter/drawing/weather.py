@@ -16,7 +16,7 @@ RAIN_HEIGHT = 70.0
 RAIN_MM = 35.0  # fills the bars' height
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WeatherPicture:
     """Paths in a box of `WIDTH` by `HEIGHT`."""
 
@@ -47,7 +47,9 @@ def weather_picture(record: Sequence[WeatherDay], year: int) -> WeatherPicture:
     rain = "".join(f"M{x} {HEIGHT}v{-RAIN_HEIGHT * min(mm / RAIN_MM, 1.0):.1f}" for x, mm in wet)
     frosts = "".join(f"M{calendar.at(e.day)} {at(0) - 5:.1f}v10" for e in known if e.min_c is not None and e.min_c <= 0)
     degrees = tuple(Tick(at(c), f"{c} °C") for c in range(-40, 60, 10) if low <= c <= high)
-    return WeatherPicture(bands, rain, frosts, at(0), degrees, calendar.months())
+    return WeatherPicture(
+        bands=bands, rain=rain, frosts=frosts, frost_y=at(0), degrees=degrees, months=calendar.months()
+    )
 
 
 def _band(run: list[WeatherDay], calendar: Calendar, at: object) -> str:

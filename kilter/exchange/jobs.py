@@ -26,7 +26,7 @@ class StoppedError(KilterError):
     """The gardener stopped the load; nothing was written."""
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Job:
     """One load; lives in this process, which is the only one that serves."""
 
@@ -65,7 +65,7 @@ _jobs: dict[str, Job] = {}
 
 def start(actor: Actor, source: Path) -> Job:
     """Start loading a file in the background; the file is removed at the end."""
-    job = Job(actor.household.pk)
+    job = Job(household_id=actor.household.pk)
     while len(_jobs) >= MAX_JOBS_KEPT:
         _jobs.pop(next(iter(_jobs)))
     _jobs[job.key] = job

@@ -56,7 +56,7 @@ class Row:
     values: dict[str, Any]  #: None where a cell was empty
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Package:
     """Everything read so far, and everything wrong with it."""
 

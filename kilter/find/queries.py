@@ -75,7 +75,12 @@ def _varieties(household: Household, words: list[str]) -> list[Found]:
     varieties = Variety.objects.of(household).filter(hit).select_related("crop").order_by("crop__name", "name")
     compare = reverse("weigh_up:index")
     return [
-        Found("variety", v.name, v.crop.name, f"{compare}?{Question((v.crop,), 'variety', 'kg_per_plant').address()}")
+        Found(
+            "variety",
+            v.name,
+            v.crop.name,
+            f"{compare}?{Question(crops=(v.crop,), compare='variety', by='kg_per_plant').address()}",
+        )
         for v in varieties[:MOST]
     ]
 

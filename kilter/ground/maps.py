@@ -14,4 +14,13 @@ def map_spot(place: Place, **more: Any) -> Spot:
     assert place.y_m is not None
     long_m, wide_m = place.length_m or place.diameter_m, place.width_m or place.diameter_m
     size: dict[str, Any] = {"length_m": long_m, "width_m": wide_m, "volume_l": place.volume_l}
-    return Spot(place.pk, str(place), place.kind, place.is_bed, place.x_m, place.y_m, **size, **more)
+    return Spot(
+        pk=place.pk,
+        label=str(place),
+        kind=place.kind,
+        is_bed=place.is_bed,
+        x_m=place.x_m,
+        y_m=place.y_m,
+        **size,
+        **more,
+    )

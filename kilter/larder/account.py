@@ -22,7 +22,7 @@ from kilter.tending.models import Job
 UNKNOWN_AREA_M2 = 0.15
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CropAccount:
     """One crop in one season."""
 
@@ -122,7 +122,17 @@ def _of_crop(
     reckoned = account_of(food_mg, eaten_mg, given_mg, per_kg, listed)
     minutes, water_l = work or (None, None)
     is_estimated = any(row.pk in found.estimated or row.is_vague for row in of_crop)
-    return CropAccount(crop, reckoned, words, problem, eaten_mg, given_mg, is_estimated, minutes, water_l)
+    return CropAccount(
+        crop=crop,
+        account=reckoned,
+        price_words=words,
+        problem=problem,
+        eaten_mg=eaten_mg,
+        given_mg=given_mg,
+        is_estimated=is_estimated,
+        minutes=minutes,
+        water_l=water_l,
+    )
 
 
 def _per_kg(price: Price | None, food_mg: int, count: int, currency: str) -> tuple[int, str, str]:

@@ -62,7 +62,7 @@ class Goes:
         return None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lot:
     """What is put by together."""
 

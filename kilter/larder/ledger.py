@@ -103,7 +103,7 @@ class Step:
     what: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Larder:
     """Some seasons of a garden: what was lifted, and where it went."""
 
@@ -255,19 +255,19 @@ def _made(
         into[step.crate] += max(step.mass_mg, 0)
     guessed = {put.crate_id for put in puts if put.line_id in rows and _is_doubtful(rows[put.line_id])}
     return Larder(
-        household,
-        today,
-        crops,
-        rows,
-        masses,
-        {int(ref): mass_mg for ref, mass_mg in ledger.rest_mg.items()},
-        eaten,
-        estimated,
-        {(int(crop), season): one for (crop, season), one in ledger.of.items()},
-        {pk: CrateNow(one, into[pk], ledger.lying_mg[str(pk)], pk in guessed) for pk, one in crates.items()},
-        steps,
-        tuple(usings),
-        tuple((put, put_mg.get(put.pk, 0)) for put in puts),
+        household=household,
+        today=today,
+        crops=crops,
+        lines=rows,
+        masses=masses,
+        rest={int(ref): mass_mg for ref, mass_mg in ledger.rest_mg.items()},
+        eaten=eaten,
+        estimated=estimated,
+        of={(int(crop), season): one for (crop, season), one in ledger.of.items()},
+        crates={pk: CrateNow(one, into[pk], ledger.lying_mg[str(pk)], pk in guessed) for pk, one in crates.items()},
+        steps=steps,
+        usings=tuple(usings),
+        puts=tuple((put, put_mg.get(put.pk, 0)) for put in puts),
     )
 
 
@@ -307,7 +307,16 @@ def _steps(
 def _lifted(row: LineRow, mass_mg: int, today: date, *, is_estimated: bool, is_eaten: bool | None) -> LiftedLine:
     crop_id, season = row.key
     shelf = is_on_shelf(row.grade, row.weighed_on, today)
-    return LiftedLine(str(row.pk), str(crop_id), season, row.grade, mass_mg, is_estimated, is_eaten, shelf)
+    return LiftedLine(
+        ref=str(row.pk),
+        crop=str(crop_id),
+        season=season,
+        grade=row.grade,
+        mass_mg=mass_mg,
+        is_estimated=is_estimated,
+        is_eaten=is_eaten,
+        is_on_shelf=shelf,
+    )
 
 
 def fresh_days(crop: Crop) -> int | None:

@@ -175,7 +175,7 @@ def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: Losses) -> Ahead
     return Ahead(pace, (middle, low, high), lasts(lying, pace, middle, low, high))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ShownDrawdown:
     """What is left of a crop of a season by day, drawn and as a table."""
 
@@ -240,7 +240,15 @@ def shown_drawdown(
     if picture is None:
         return None
     pace, until = (ahead.pace, ahead.until) if ahead else (None, None)
-    return ShownDrawdown(picture, kg_to(0, system)[1], tuple(rows), pace, until, found.today, planned)
+    return ShownDrawdown(
+        picture=picture,
+        unit=kg_to(0, system)[1],
+        rows=tuple(rows),
+        pace=pace,
+        until=until,
+        today=found.today,
+        planned=planned,
+    )
 
 
 def _is_of(one: CrateNow, key: Key) -> bool:

@@ -48,7 +48,7 @@ class Choice:
     label: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Waiting:
     """Lines of a crop, variety and grade that were put nowhere yet."""
 
@@ -142,17 +142,17 @@ def _waiting(
     rows = sorted(rows, key=lambda one: (one.weighed_on, one.pk))
     rests = [(row.pk, found.rest[row.pk] - loose.get(row.pk, 0), found.masses[row.pk]) for row in rows]
     return Waiting(
-        found.crops[crop_id],
-        varieties.get(variety or 0),
-        season,
-        grade,
-        tuple(rests),
-        min(row.weighed_on for row in rows),
-        max(row.weighed_on for row in rows),
-        any(row.pk in found.estimated or row.is_vague for row in rows),
-        sum(row.pieces or 0 for row in rows),
-        any(found.eaten[row.pk] is not None for row in rows),
-        is_eaten,
+        crop=found.crops[crop_id],
+        variety=varieties.get(variety or 0),
+        season=season,
+        grade=grade,
+        rests=tuple(rests),
+        first_day=min(row.weighed_on for row in rows),
+        last_day=max(row.weighed_on for row in rows),
+        is_estimated=any(row.pk in found.estimated or row.is_vague for row in rows),
+        pieces=sum(row.pieces or 0 for row in rows),
+        is_fresh=any(found.eaten[row.pk] is not None for row in rows),
+        is_eaten=is_eaten,
     )
 
 
@@ -228,7 +228,7 @@ def _by_grade(one: Waiting, stores: list[Store], words: set[str]) -> str:
     return next(iter(sorted(words)), "")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OnShelf:
     """A crate on its shelf, with what is to be known of it."""
 
@@ -286,7 +286,7 @@ class Standing:
     threat: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Room:
     """The larder as it stands."""
 
@@ -322,13 +322,13 @@ def room(found: Larder, losses: Losses | None = None) -> Room:
     curing = tuple(_curing_now(one, sky, today) for one in every if one.is_curing)
     all_waiting = waiting(found, with_fresh=True, since=today - timedelta(days=ASKED_DAYS))
     return Room(
-        found,
-        shelves,
-        tuple(_eat_first(every)),
-        curing,
-        _standing(household, sky, today),
-        tuple(one for one in all_waiting if one.is_fresh),
-        tuple(one for one in all_waiting if not one.is_fresh),
+        found=found,
+        shelves=shelves,
+        first=tuple(_eat_first(every)),
+        curing=curing,
+        standing=_standing(household, sky, today),
+        fresh=tuple(one for one in all_waiting if one.is_fresh),
+        nowhere=tuple(one for one in all_waiting if not one.is_fresh),
     )
 
 
@@ -340,7 +340,15 @@ def _on_shelf(found: Larder, one: CrateNow, losses: Losses, sky: dict[int, SiteS
     until = lasts(one.left, pace, loss.per_week, loss.low, loss.high) if pace else None
     looks = [u.day for u in found.usings if u.crate_id == crate.pk and u.is_look]
     typed = _as_usual(one, usual, is_imperial=found.household.is_imperial)
-    return OnShelf(one, loss, _due(crate, sky, today), typed, pace, until, max(looks, default=None))
+    return OnShelf(
+        now=one,
+        loss=loss,
+        due=_due(crate, sky, today),
+        usual=typed,
+        pace=pace,
+        until=until,
+        looked_on=max(looks, default=None),
+    )
 
 
 def _due(crate: Crate, sky: dict[int, SiteSky], today: date) -> str:

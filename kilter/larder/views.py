@@ -144,7 +144,9 @@ def _lot(one: queries.Waiting, cleaned: dict[str, Any], system: str) -> actions.
         goes = actions.Goes(goes.store, goes.kind, goes.state, "", GRADES[one.grade].eat_first)
     portions = actions.portions_of(list(one.rests), much)
     jars, added = cleaned[f"jars-{one.key}"], cleaned[f"added-{one.key}"]
-    return actions.Lot(one.crop, one.variety, one.season, goes, portions, jars, added)
+    return actions.Lot(
+        crop=one.crop, variety=one.variety, season=one.season, goes=goes, portions=portions, jars=jars, added_mg=added
+    )
 
 
 @page_for(reads=Who.MEMBER, of=crates)

@@ -130,13 +130,13 @@ class _Grown:
         if is_of_place_only and one.place_id in self.moved.get(season, ()):
             places.add("another spot")
         return Grown(
-            len(found),
-            sum(p.units or 0 for p in found),
-            frozenset(places),
-            frozenset(p.variety.name for p in found if p.variety),
-            frozenset(tag for p in found for tag in self.methods.get(p.pk, ())),
-            frozenset(store for p in found for store in self.stores.get(p.pk, ())),
-            mean(days) if days else None,
+            plantings=len(found),
+            units=sum(p.units or 0 for p in found),
+            places=frozenset(places),
+            varieties=frozenset(p.variety.name for p in found if p.variety),
+            methods=frozenset(tag for p in found for tag in self.methods.get(p.pk, ())),
+            stores=frozenset(store for p in found for store in self.stores.get(p.pk, ())),
+            day=mean(days) if days else None,
         )
 
 
@@ -165,7 +165,7 @@ def did_it_help(household: Household, one: Decision) -> Helped:
     if one.variety_id:
         others = Planting.objects.of(household).filter(crop=one.crop).exclude(variety=one.variety_id)
         without = tuple(row.record.ref for row in facts(household, others.filter(season__in=years).as_they_stand()))
-    question = Question((one.crop,), "season", by, seasons=years, without=without)
+    question = Question(crops=(one.crop,), compare="season", by=by, seasons=years, without=without)
     words = attributes_of(household)
     answer = ask(household, question, words)
     address = f"{reverse('weigh_up:index')}?{question.address()}"

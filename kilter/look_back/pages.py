@@ -21,7 +21,7 @@ from kilter.weigh_up.varieties.models import Score, Verdict
 MOST_PHOTOS = 8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CropGlance:
     """One crop's season in a row: what came beside what was needed, week by week, what was decided."""
 
@@ -80,14 +80,14 @@ def _glance(
     needed_mg = None if needed is None else round(needed.kg * 1e6)
     bars = week_bars(weeks.weeks, weeks.most_mg) if weeks else None
     return CropGlance(
-        crop,
-        lifted_mg,
-        needed_mg,
-        needed is not None and needed.is_said,
-        came_bar(lifted_mg, needed_mg),
-        weeks,
-        bars,
-        decided,
+        crop=crop,
+        lifted_mg=lifted_mg,
+        needed_mg=needed_mg,
+        is_said=needed is not None and needed.is_said,
+        bar=came_bar(lifted_mg, needed_mg),
+        weeks=weeks,
+        bars=bars,
+        decided=decided,
     )
 
 

@@ -22,7 +22,7 @@ HIT_OFTEN = 2
 MOST_WHYS = 4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlaceYear:
     """One place in the season."""
 
@@ -84,7 +84,17 @@ def places_of(season: Season) -> Places:
         before = tuple((year, one.ratio) for year, one in sorted(of_years.items()) if year < season.year)
         said = tuple((row, _gave(row, season.system)) for row in grown)
         memory = found.of_place.get(pk, ())
-        rows.append(PlaceYear(pk, str(place), str(place.site), said, of_years.get(season.year), before, memory))
+        rows.append(
+            PlaceYear(
+                pk=pk,
+                name=str(place),
+                site=str(place.site),
+                grown=said,
+                against=of_years.get(season.year),
+                before=before,
+                memory=memory,
+            )
+        )
     rows.sort(key=lambda one: (one.site, season.places[one.pk].name, season.places[one.pk].number or 0))
     after = _after(season)
     return Places(tuple(rows), tuple(after), tuple(_better(season, after)))

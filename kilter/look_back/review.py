@@ -20,7 +20,7 @@ MOST_OF_SEASON, MOST_OF_CROP = 16, 10
 MOST_OF_EACH = 2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shown:
     """One line of a review."""
 
@@ -146,25 +146,35 @@ def read_review(household: Household, year: int, system: str = "metric") -> Read
 
 def _drafted(line: Line) -> Shown:
     return Shown(
-        line.key, line.side, line.words, "", "", line.address, line.rests, line.telling, line.crop, _offered(line), None
+        key=line.key,
+        side=line.side,
+        words=line.words,
+        state="",
+        cause="",
+        address=line.address,
+        rests=line.rests,
+        telling=line.telling,
+        crop=line.crop,
+        causes=_offered(line),
+        remark=None,
     )
 
 
 def _remarked(remark: Remark, line: Line | None) -> Shown:
     now = line.words if line is not None and remark.state == Remark.State.KEPT and line.words != remark.words else ""
     return Shown(
-        remark.key,
-        remark.side,
-        remark.words,
-        remark.state,
-        remark.cause,
-        line.address if line else "",
-        line.rests if line else "own words" if remark.state == Remark.State.OWN else "no longer in the record",
-        line.telling if line else 50.0,
-        remark.crop_id,
-        _offered(line),
-        remark.pk,
-        now,
+        key=remark.key,
+        side=remark.side,
+        words=remark.words,
+        state=remark.state,
+        cause=remark.cause,
+        address=line.address if line else "",
+        rests=line.rests if line else "own words" if remark.state == Remark.State.OWN else "no longer in the record",
+        telling=line.telling if line else 50.0,
+        crop=remark.crop_id,
+        causes=_offered(line),
+        remark=remark.pk,
+        now=now,
     )
 
 

@@ -169,8 +169,17 @@ class Season:
             one = self.measured.get(row.record.ref)
             if one is not None:
                 keys, before = self.keys[row.pk], row.attributes["before"] or ""
-                args = (row.record.ref, keys.place, row.season, keys.crop, one.amount, one.exposure, before)
-                found.append(Yielded(*args))
+                found.append(
+                    Yielded(
+                        ref=row.record.ref,
+                        place=keys.place,
+                        season=row.season,
+                        crop=keys.crop,
+                        mass=one.amount,
+                        plants=one.exposure,
+                        before=before,
+                    )
+                )
         return found
 
     @cached_property

@@ -24,7 +24,7 @@ BLIGHT_CAUTION = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Setback:
     """One thing that happened, in one place or in many."""
 
@@ -62,15 +62,15 @@ def _setback(season: Season, group: list[Happening]) -> Setback:
     hit = {season.keys[pk].crop for pk, hits in season.hits.items() if set(hits) & set(group)}
     helped = first.get_helped_display() if first.helped else ""
     return Setback(
-        min(one.ref for one in group),
-        first.kind,
-        first.words,
-        f"{first.when}{until}",
-        tuple((one.target, one.lost_share) for one in group),
-        next((one.done for one in group if one.done), ""),
-        helped,
-        frozenset(hit),
-        tuple(group),
+        key=min(one.ref for one in group),
+        kind=first.kind,
+        words=first.words,
+        when=f"{first.when}{until}",
+        where=tuple((one.target, one.lost_share) for one in group),
+        done=next((one.done for one in group if one.done), ""),
+        helped=helped,
+        crops=frozenset(hit),
+        entries=tuple(group),
     )
 
 

@@ -171,14 +171,14 @@ def planned_lines(household: Household, season: int) -> list[PlannedLine]:
         alike.setdefault((one.start, one.crop_id, one.variety_id, one.plants, one.place.name, alone), []).append(one)
     return [
         PlannedLine(
-            of[0].crop.name,
-            of[0].variety.name if of[0].variety else "",
-            of[0].plants,
-            _set_as(of[0].crop),
-            tuple(spot_key(one.place_id, one.part_id) for one in of),
-            name_together((one.place, one.where) for one in of),
-            of[0].start,
-            begins_words(of[0].start),
+            crop=of[0].crop.name,
+            variety=of[0].variety.name if of[0].variety else "",
+            units=of[0].plants,
+            unit_kind=_set_as(of[0].crop),
+            spots=tuple(spot_key(one.place_id, one.part_id) for one in of),
+            where=name_together((one.place, one.where) for one in of),
+            slot=of[0].start,
+            begins=begins_words(of[0].start),
         )
         for of in alike.values()
     ]

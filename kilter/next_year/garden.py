@@ -42,7 +42,7 @@ class Vessels:
     kind: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Habit:
     """How a crop was planted last."""
 
@@ -67,7 +67,7 @@ class LastSeason:
     wanted: Garden  #: what servings then rest on
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Garden:
     """What all rows share."""
 
@@ -167,23 +167,23 @@ def _said_only(household: Household, plan: Plan) -> Garden:
     """A garden of which only the plan and its crops are read."""
     said, crops, left_out = _planned(household, plan)
     return Garden(
-        plan,
-        clock.today(household),
-        (),
-        {},
-        {one.crop_id: one for one in said},
-        tuple(crop for crop in crops if crop.pk not in left_out),
-        tuple(crop for crop in crops if crop.pk in left_out),
-        {},
-        {},
-        {},
-        (),
-        {},
-        {},
-        {},
-        {},
-        {},
-        {},
+        plan=plan,
+        today=clock.today(household),
+        eaters=(),
+        not_eaten={},
+        said={one.crop_id: one for one in said},
+        crops=tuple(crop for crop in crops if crop.pk not in left_out),
+        left_out=tuple(crop for crop in crops if crop.pk in left_out),
+        past={},
+        eaten={},
+        habits={},
+        vessels=(),
+        learnt={},
+        climates={},
+        lots={},
+        worked={},
+        prices={},
+        days={},
     )
 
 
@@ -260,15 +260,15 @@ def habits_of(household: Household) -> dict[int, Habit]:
             continue
         most[crop] = units or 0
         found[crop] = Habit(
-            kind,
-            variety or "",
-            site,
-            season,
-            day,
-            in_row or (before.in_row_m if before else None),
-            gap or (before.row_gap_m if before else None),
-            depth or (before.depth_m if before else None),
-            bool(day and day.year < season),
+            unit_kind=kind,
+            variety=variety or "",
+            site=site,
+            season=season,
+            planted_on=day,
+            in_row_m=in_row or (before.in_row_m if before else None),
+            row_gap_m=gap or (before.row_gap_m if before else None),
+            depth_m=depth or (before.depth_m if before else None),
+            is_in_autumn=bool(day and day.year < season),
         )
     return found
 

@@ -16,7 +16,7 @@ from kilter.plans.promises import Kept, Promises, promised
 from kilter.set_out.models import Crop
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Held:
     """One crop in the last season in which it was lifted."""
 
@@ -59,8 +59,17 @@ def held_crop(crop: Crop, past: Past) -> Held | None:
         # the largest plantings stand for all of them
         times = sum(one.as_planned.plants for one in plantings) / sum(of.plants for of in planned)
         low, quarter, middle, three, high = np.quantile(foretold.years.totals(times), (0.1, 0.25, 0.5, 0.75, 0.9))
-        said = float(low), float(quarter), float(middle), float(three), float(high)
-        return Held(crop, season, *said, sum(one.mass_kg for one in plantings), len(plantings))
+        return Held(
+            crop=crop,
+            season=season,
+            tenth_kg=float(low),
+            quarter_kg=float(quarter),
+            median_kg=float(middle),
+            three_quarters_kg=float(three),
+            ninetieth_kg=float(high),
+            got_kg=sum(one.mass_kg for one in plantings),
+            plantings=len(plantings),
+        )
     return None
 
 

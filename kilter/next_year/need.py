@@ -34,7 +34,7 @@ class NeedEstimate:
         return self.chain.table_kg if self.chain else None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Needed:
     """All ways, and the one that is reckoned with."""
 
@@ -105,7 +105,16 @@ def needed_of(
         own = estimate(lambda: back_to_the_soil(at_table, losses))
     rule = _by_rule(said, people * times, losses, one_plant, book)
     by, chosen = _chosen(said, plate, own, rule, estimate, losses)
-    return Needed(plate, own, rule, chosen, by, weeks, appetite, said.given_kg + said.animals_kg)
+    return Needed(
+        plate=plate,
+        own=own,
+        rule=rule,
+        chosen=chosen,
+        by=by,
+        weeks=weeks,
+        appetite=appetite,
+        beside_kg=said.given_kg + said.animals_kg,
+    )
 
 
 def lifted_for_the_table(said: PlannedCrop, weeks: int, appetite: float, losses: Losses) -> Chain:

@@ -48,7 +48,7 @@ class KindOfEffect:
     more: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Opened:
     """What stands under the row."""
 
@@ -80,19 +80,25 @@ KINDS = {"variety": "Varieties", "method": "Methods", "place": "Places", "season
 def opened(row: CropRow, shared: Garden) -> Opened:
     """Everything a row rests on."""
     past = shared.past.get(row.crop.pk, Past())
+    last_frost, first_frost, risk_words = _frosts(row, shared)
+    warm, warm_by, last_sensible = _warmth(row)
     return Opened(
-        tuple(_ways(row, spacing_of(row.crop, shared.habits))),
-        tuple(_kinds(row.one_plant.effects if row.one_plant else ())),
-        tuple(sorted((one for one in past.taken if one.mass_kg > 0), key=lambda one: -one.season)),
-        tuple(one for one in past.taken if one.mass_kg <= 0),
-        held_crop(row.crop, past),
-        shared.learnt.get(row.crop.pk, Learnt()),
-        tuple(jobs_of(row.crop, row.dates)),
-        *_frosts(row, shared),
-        *_warmth(row),
-        _moon(row),
-        tuple(changed_since(row.said)),
-        tuple(in_turn(row.said, shared)),
+        ways=tuple(_ways(row, spacing_of(row.crop, shared.habits))),
+        effects=tuple(_kinds(row.one_plant.effects if row.one_plant else ())),
+        used=tuple(sorted((one for one in past.taken if one.mass_kg > 0), key=lambda one: -one.season)),
+        unused=tuple(one for one in past.taken if one.mass_kg <= 0),
+        held=held_crop(row.crop, past),
+        learnt=shared.learnt.get(row.crop.pk, Learnt()),
+        jobs=tuple(jobs_of(row.crop, row.dates)),
+        last_frost=last_frost,
+        first_frost=first_frost,
+        risk_words=risk_words,
+        warm=warm,
+        warm_by=warm_by,
+        last_sensible=last_sensible,
+        moon=_moon(row),
+        log=tuple(changed_since(row.said)),
+        in_turn=tuple(in_turn(row.said, shared)),
     )
 
 

@@ -83,13 +83,13 @@ class Past:
         """Plantings that gave something; what lost all of it and still gave something was misjudged."""
         return tuple(
             Grown(
-                one.as_planned.variety,
-                one.as_planned.method,
-                one.as_planned.place,
-                one.season,
-                one.as_planned.plants,
-                one.mass_kg,
-                one.lost if one.lost < 1 else 0.0,
+                variety=one.as_planned.variety,
+                method=one.as_planned.method,
+                place=one.as_planned.place,
+                season=one.season,
+                plants=one.as_planned.plants,
+                mass_kg=one.mass_kg,
+                loss=one.lost if one.lost < 1 else 0.0,
             )
             for one in self.taken
             if one.mass_kg > 0

@@ -43,7 +43,7 @@ SORTS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CropRow:
     """The chain of reasoning for one crop, left to right."""
 
@@ -192,24 +192,24 @@ def row(crop: Crop, shared: Garden, said: PlannedCrop | None = None, certainty: 
     if one_plant is not None and plants is None and needed.lift_kg is not None and not problem:
         problem = NEVER_SURE
     found = CropRow(
-        crop,
-        said,
-        needed,
-        one_plant,
-        counts.get(HALF),
-        counts.get(EIGHTY),
-        plants,
-        None,
-        None,
-        None,
-        None,
-        dates,
-        last_year(crop, shared),
-        tuple(shared.decided.get(crop.pk, ())),
-        shared.memory.get(crop.pk, ()),
-        year_calendar(shared.season, is_southern=shared.is_southern),
-        shared.prices.get(crop.pk),
-        problem or needed.chosen.problem,
+        crop=crop,
+        said=said,
+        needed=needed,
+        one_plant=one_plant,
+        at_half=counts.get(HALF),
+        at_eighty=counts.get(EIGHTY),
+        plants=plants,
+        sure=None,
+        span_kg=None,
+        expected_kg=None,
+        takes=None,
+        dates=dates,
+        last=last_year(crop, shared),
+        decided=tuple(shared.decided.get(crop.pk, ())),
+        memory=shared.memory.get(crop.pk, ()),
+        calendar=year_calendar(shared.season, is_southern=shared.is_southern),
+        price_minor=shared.prices.get(crop.pk),
+        problem=problem or needed.chosen.problem,
     )
     return as_planned(found, plants, shared)
 

@@ -20,7 +20,7 @@ from kilter.tables.cells import guarded
 WEEK = timedelta(weeks=1)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BuyLine:
     """One thing of the shopping list."""
 
@@ -89,13 +89,13 @@ def shopping(rows: Iterable[CropRow]) -> list[BuyLine]:
         packs = f"{buy.packs} × {buy.pack_of}" if buy and buy.packs else ""
         found.append(
             BuyLine(
-                row.crop,
-                noun(takes.pieces, takes.piece),
-                takes.pieces,
-                min(stock, takes.pieces),
-                buy.pieces if buy else 0,
-                packs,
-                buy.price_minor if buy else None,
+                crop=row.crop,
+                what=noun(takes.pieces, takes.piece),
+                wanted=takes.pieces,
+                in_stock=min(stock, takes.pieces),
+                to_get=buy.pieces if buy else 0,
+                packs=packs,
+                price_minor=buy.price_minor if buy else None,
             )
         )
     return found

@@ -50,7 +50,7 @@ class Buy:
     price_minor: int | None = None  #: of all packs, as last paid
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Takes:
     """What so many plants take."""
 
@@ -95,25 +95,25 @@ def takes_of(
     pieces, piece, why = _pieces(book, plants, germination, is_sown=_is_sown(book, habit.unit_kind if habit else ""))
     worked = shared.worked.get(crop.pk, Worked())
     return Takes(
-        plants,
-        row_m,
-        row_m * gap_m if row_m is not None and gap_m else None,
-        row_m / people if row_m is not None and people else None,
-        vessels,
-        too_many,
-        pieces,
-        piece,
-        why,
-        germination,
-        stock,
-        _buy(shared, crop, pieces, stock),
-        None if worked.minutes is None else worked.minutes * plants,
-        None if worked.water_l is None else worked.water_l * plants,
-        None if worked.cost_minor is None else worked.cost_minor * plants,
-        medium,
-        _block(book, plants),
-        _spacing(book, spacing_m, gap_m, habit.depth_m if habit else None),
-        _kept(book, is_kept=said.is_kept),
+        plants=plants,
+        row_m=row_m,
+        area_m2=row_m * gap_m if row_m is not None and gap_m else None,
+        metres_a_person=row_m / people if row_m is not None and people else None,
+        in_vessels=vessels,
+        is_too_many=too_many,
+        pieces=pieces,
+        piece=piece,
+        pieces_why=why,
+        germination=germination,
+        stock=stock,
+        buy=_buy(shared, crop, pieces, stock),
+        minutes=None if worked.minutes is None else worked.minutes * plants,
+        water_l=None if worked.water_l is None else worked.water_l * plants,
+        cost_minor=None if worked.cost_minor is None else worked.cost_minor * plants,
+        medium_l=medium,
+        block=_block(book, plants),
+        spacing=_spacing(book, spacing_m, gap_m, habit.depth_m if habit else None),
+        kept=_kept(book, is_kept=said.is_kept),
     )
 
 

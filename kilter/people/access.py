@@ -51,7 +51,7 @@ MAY: Final[Mapping[Who, Callable[[Membership], bool]]] = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Declared:
     """What a page says of itself; the tests of all pages are made from it."""
 
@@ -95,7 +95,16 @@ def page_for(
     ``is_kept`` opens with no connection, as it was last seen: the worker of the whole yard goes by the header. One to
     which files are sent says with ``takes_bytes`` how large they may be; the server refuses more unread.
     """
-    declared = Declared(reads, writes, of, kinds, by if kinds else "", guests, is_kept, takes_bytes)
+    declared = Declared(
+        reads=reads,
+        writes=writes,
+        of=of,
+        kinds=kinds,
+        by=by if kinds else "",
+        guests=guests,
+        is_kept=is_kept,
+        takes_bytes=takes_bytes,
+    )
 
     def opened_by(view: View) -> View:
         shown = _kept_on_device(view) if is_kept else view

@@ -27,7 +27,13 @@ OF_PLAN = Told((), lambda values, names: {"plan": names.plan(values["plan"])}, l
 
 #: The crop that another is to share a bed with.
 OF_OTHER = Told(
-    (Column("other", cells.text(60), about="Name of the crop that it shares a bed with; made if not known yet."),),
+    (
+        Column(
+            name="other",
+            parse=cells.text(60),
+            about="Name of the crop that it shares a bed with; made if not known yet.",
+        ),
+    ),
     lambda values, names: {"other": names.crop(values["other"]) if values["other"] else None},
     lambda record: {"other": record.other and record.other.name},
     instead_of=("other",),

@@ -23,7 +23,7 @@ from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Crop, Planting, planting_label
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlantingFacts:
     """A planting with its record and all it can be compared by; plain values, as there are many.
 
@@ -116,5 +116,15 @@ def _fact(
     doubtful = frozenset({"variety"} if row.is_variety_doubtful else ())
     place = place_label(row.name, row.number)
     return PlantingFacts(
-        row.pk, label, place, row.kind, row.season, record, attributes, methods, lifts, row.is_perennial, doubtful
+        pk=row.pk,
+        label=label,
+        place=place,
+        place_kind=row.kind,
+        season=row.season,
+        record=record,
+        attributes=attributes,
+        methods=methods,
+        lifts=lifts,
+        is_perennial=row.is_perennial,
+        doubtful=doubtful,
     )

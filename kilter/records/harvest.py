@@ -38,7 +38,7 @@ NEEDS = {
 ALL_IN = frozenset({Planting.Rest.LIFTED, Planting.Rest.NOTHING})
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Given:
     """What was lifted and put in, by planting."""
 
@@ -73,14 +73,14 @@ def given_of(household: Household, plantings: QuerySet[Planting], rows: list[Fac
     counted, began = _counted(household, {row.crop_id for row in rows})
     perennial = {row.pk for row in rows if row.is_perennial}
     return Given(
-        lifts_of(household, plantings, perennial, is_by_day="lifts" in needs),
-        counted,
-        began,
-        shares_through(counted.values()),
-        work,
-        costs_of(household, plantings) if "cost" in needs else {},
-        kept_of(household, {row.pk for row in rows}) if "kept" in needs else {},
-        basket_lines(household),
+        lifts=lifts_of(household, plantings, perennial, is_by_day="lifts" in needs),
+        counted=counted,
+        began=began,
+        through=shares_through(counted.values()),
+        work=work,
+        costs=costs_of(household, plantings) if "cost" in needs else {},
+        kept=kept_of(household, {row.pk for row in rows}) if "kept" in needs else {},
+        baskets=basket_lines(household),
     )
 
 

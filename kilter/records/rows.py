@@ -101,7 +101,7 @@ HANDLING = ("cleaned", "topped")
 FACT_COLUMNS = tuple(_NAMES.get(name, name) for name in FactRow._fields)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ground:
     """What the ground knows of the places asked about, beside the rows themselves."""
 
@@ -149,7 +149,16 @@ def ground_of(household: Household, plantings: QuerySet[Planting]) -> Ground:
     parts = Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
     edge, ends = _positions(household)
     spans = tenancies(Planting.objects.of(household).filter(place__in=places))
-    return Ground(parts, moves, fills, sharing(spans), predecessors(spans), household.is_moon_shown, edge, ends)
+    return Ground(
+        parts=parts,
+        moves=moves,
+        fills=fills,
+        shared=sharing(spans),
+        before=predecessors(spans),
+        has_moon=household.is_moon_shown,
+        edge=edge,
+        along=ends,
+    )
 
 
 def _positions(household: Household) -> tuple[dict[int, str], dict[int, str]]:

@@ -18,8 +18,8 @@ _PIECES = re.compile(r"(?:[^;\\]|\\.)+", re.DOTALL)
 _PARTS = re.compile(r"(?:[^=\\]|\\.)+", re.DOTALL)
 _SPECIAL = re.compile(r"[;=\\]")
 
-CROP = Column("crop", cells.text(60), is_required=True, about="Name; made if not known yet.")
-VARIETY = Column("variety", cells.text(80), about="Name; empty if unknown; made if not known yet.")
+CROP = Column(name="crop", parse=cells.text(60), is_required=True, about="Name; made if not known yet.")
+VARIETY = Column(name="variety", parse=cells.text(80), about="Name; empty if unknown; made if not known yet.")
 #: Of a record with a crop: the crop by its name.
 OF_CROP = Told(
     (CROP,),
@@ -30,7 +30,7 @@ OF_CROP = Told(
 )
 #: A crop that may be left empty.
 MAYBE_CROP = Told(
-    (Column("crop", cells.text(60), about="Name; made if not known yet; empty where it is of none."),),
+    (Column(name="crop", parse=cells.text(60), about="Name; made if not known yet; empty where it is of none."),),
     lambda values, names: {"crop": names.crop(values["crop"]) if values["crop"] else None},
     lambda record: {"crop": record.crop and record.crop.name},
     instead_of=("crop",),
@@ -51,7 +51,7 @@ WITH_VARIETY = Told(
 
 def of_variety() -> Told:
     """Of a record with a variety: crop and variety by their names."""
-    variety = Column("variety", cells.text(80), is_required=True, about=VARIETY.about)
+    variety = Column(name="variety", parse=cells.text(80), is_required=True, about=VARIETY.about)
     return Told(
         (CROP, variety),
         lambda values, names: {"variety": names.variety(names.crop(values["crop"]), values["variety"])},
@@ -119,9 +119,14 @@ def _check_planting(values: Values, given: Mapping[str, str]) -> Faults:
         yield "season", "is needed where there is no date"
 
 
-SEASON = Column("season", cells.whole(1900, 2200), "integer", about="Year of harvest; empty: told by the dates.")
-LOT = Column("lot", cells.text(80), about="id of a lot, or a name; made if not known yet.")
-METHODS = Column("methods", _methods, about="name=value;name=value")
+SEASON = Column(
+    name="season",
+    parse=cells.whole(1900, 2200),
+    field_type="integer",
+    about="Year of harvest; empty: told by the dates.",
+)
+LOT = Column(name="lot", parse=cells.text(80), about="id of a lot, or a name; made if not known yet.")
+METHODS = Column(name="methods", parse=_methods, about="name=value;name=value")
 
 FORMAT = (
     Table.of(Crop, "crops", twin=lambda crop: (crop.name.lower(),)),

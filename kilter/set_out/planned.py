@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from kilter.people.models import Household
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlannedLine:
     """What is planned and not set out yet: one planting, or the same in places of a set."""
 

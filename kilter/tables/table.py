@@ -24,7 +24,7 @@ Values = Mapping[str, Any]
 Faults = Iterator[tuple[str, str]]  #: column and reason
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Column:
     """One column: how its cells are read, how the descriptor tells of it, and where its value is kept."""
 
@@ -81,7 +81,7 @@ class Told:
     related: tuple[str, ...] = ()  #: what is read along with the records
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Table:
     """One CSV file."""
 
@@ -155,10 +155,10 @@ class Table:
             if isinstance(one, models.ForeignKey):
                 keys.append((column.name, one.related_model))
         columns += [column for one in told if not one.instead_of for column in one.columns]
-        return cls(name, model, tuple(columns), tuple(keys), late, told=told, **more)
+        return cls(name=name, model=model, columns=tuple(columns), keys=tuple(keys), late=late, told=told, **more)
 
 
-_ID = Column("id", cells.text(MAX_REF), is_required=True, about="Unique in its table.")
+_ID = Column(name="id", parse=cells.text(MAX_REF), is_required=True, about="Unique in its table.")
 
 
 def column_of(field: models.Field[Any, Any], name: str = "", *, is_quiet: bool = False) -> Column:
@@ -192,15 +192,15 @@ def _kind_of(field: models.Field[Any, Any]) -> Column:
     """The column of a field by its type."""
     name = field.name
     if isinstance(field, models.ForeignKey):
-        return Column(name, cells.text(MAX_REF))
+        return Column(name=name, parse=cells.text(MAX_REF))
     if isinstance(field, models.BooleanField):
         flag = name.removeprefix("is_")
         shown = None if field.null else (lambda value: True if value else None)
-        return Column(flag, cells.yes_no, attr=name, empty=False, shown=shown)
+        return Column(name=flag, parse=cells.yes_no, attr=name, empty=False, shown=shown)
     if name.endswith("_mg"):
         return Column(
-            name.removesuffix("_mg"),
-            cells.mass,
+            name=name.removesuffix("_mg"),
+            parse=cells.mass,
             attr=name,
             kept=lambda m: m if isinstance(m, int) else m and m.mg,
             shown=cells.grams,
@@ -210,7 +210,7 @@ def _kind_of(field: models.Field[Any, Any]) -> Column:
     if field.flatchoices:
         return _choice(field)
     if isinstance(field, models.JSONField):
-        return Column(name, cells.listed(80), empty=[], shown=lambda value: value or None)
+        return Column(name=name, parse=cells.listed(80), empty=[], shown=lambda value: value or None)
     return _plain(field)
 
 
@@ -219,21 +219,23 @@ def _plain(field: models.Field[Any, Any]) -> Column:
     name = field.name
     if isinstance(field, models.DateField):
         first, last = _limits(field, date.min, date.max)
-        return Column(name, cells.day(first, last), "date")
+        return Column(name=name, parse=cells.day(first, last), field_type="date")
     if isinstance(field, models.IntegerField):
-        return Column(name, cells.whole(*_limits(field, 0, MOST_WHOLE)), "integer")
+        return Column(name=name, parse=cells.whole(*_limits(field, 0, MOST_WHOLE)), field_type="integer")
     if isinstance(field, models.DecimalField):
-        return Column(name, cells.decimal(*_limits(field, -1e15, 1e15)), "number")
+        return Column(name=name, parse=cells.decimal(*_limits(field, -1e15, 1e15)), field_type="number")
     if isinstance(field, models.FloatField):
-        return Column(name, cells.number(*_limits(field, float("-inf"), float("inf"))), "number")
-    return Column(name, _checked(cells.text(field.max_length), field), empty="")
+        return Column(name=name, parse=cells.number(*_limits(field, float("-inf"), float("inf"))), field_type="number")
+    return Column(name=name, parse=_checked(cells.text(field.max_length), field), empty="")
 
 
 def _choice(field: models.Field[Any, Any]) -> Column:
     if isinstance(field, models.IntegerField):
         values = [int(value) for value, _ in field.flatchoices]
-        return Column(field.name, _among(cells.whole(min(values), max(values)), values), "integer")
-    return Column(field.name, cells.word(*(str(value) for value, _ in field.flatchoices if value)), empty="")
+        return Column(
+            name=field.name, parse=_among(cells.whole(min(values), max(values)), values), field_type="integer"
+        )
+    return Column(name=field.name, parse=cells.word(*(str(value) for value, _ in field.flatchoices if value)), empty="")
 
 
 def _among(parse: Parse, values: list[int]) -> Parse:
@@ -249,9 +251,9 @@ def _price(field: models.Field[Any, Any]) -> Column:
     """Smallest coins, written with two decimals."""
     low, high = _limits(field, 0, MOST_WHOLE)
     return Column(
-        field.name.removesuffix("_minor"),
-        cells.number(low / 100, high / 100),
-        "number",
+        name=field.name.removesuffix("_minor"),
+        parse=cells.number(low / 100, high / 100),
+        field_type="number",
         attr=field.name,
         kept=lambda v: None if v is None else round(v * 100),
         shown=lambda v: None if v is None else Decimal(v) / 100,

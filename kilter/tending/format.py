@@ -21,9 +21,9 @@ FOLDER = "photos/"
 def _scaled(name: str, attr: str, scale: int, about: str) -> Column:
     """Kept as whole small units, written as larger ones."""
     return Column(
-        name,
-        cells.number(0, 100_000_000 / scale),
-        "number",
+        name=name,
+        parse=cells.number(0, 100_000_000 / scale),
+        field_type="number",
         about=about,
         attr=attr,
         kept=lambda value: None if value is None else round(value * scale),
@@ -96,8 +96,10 @@ FORMAT = (
         told=(
             Told(
                 (
-                    Column("file", cells.text(90), is_required=True, about="In the package: photos/….jpg"),
-                    Column("sha256", cells.text(64), is_required=True, about="Of that file, in hexadecimal."),
+                    Column(name="file", parse=cells.text(90), is_required=True, about="In the package: photos/….jpg"),
+                    Column(
+                        name="sha256", parse=cells.text(64), is_required=True, about="Of that file, in hexadecimal."
+                    ),
                 ),
                 _photo_fields,
                 _photo_cells,

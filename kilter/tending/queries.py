@@ -19,7 +19,7 @@ from kilter.tending.models import SOW_AGAIN, Happening, Job, Repeat
 from kilter.weather.queries import SiteSky
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Task:
     """One job for all that ask for it on one day for one reason."""
 
@@ -61,7 +61,14 @@ def tasks(
         for offer in found:
             grouped[offer.job, planting.crop.name, offer.why, offer.due_on].append(planting)
     listed = [
-        Task(job, crop, why, due, name_places(group), tuple(f"planting-{planting.pk}" for planting in group))
+        Task(
+            job=job,
+            crop=crop,
+            why=why,
+            due_on=due,
+            places=name_places(group),
+            targets=tuple(f"planting-{planting.pk}" for planting in group),
+        )
         for (job, crop, why, due), group in grouped.items()
     ]
     listed += _repeating(household, today, ahead_days)
@@ -85,7 +92,17 @@ def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]
         if due is not None:
             crop, where = (planting.label, planting.where) if planting else ("", str(one.place))
             target = f"planting-{planting.pk}" if planting else f"place-{one.place_id}"
-            listed.append(Task(one.job, crop, one.note or one.how_often, due, where, (target,), one))
+            listed.append(
+                Task(
+                    job=one.job,
+                    crop=crop,
+                    why=one.note or one.how_often,
+                    due_on=due,
+                    places=where,
+                    targets=(target,),
+                    repeat=one,
+                )
+            )
     return listed
 
 

@@ -42,7 +42,7 @@ class ToLift:
     sign: Sign | None  #: the strongest sign to look for
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Today:
     """Everything on the sheet."""
 
@@ -77,18 +77,20 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     held = tuple(lane for lane in found if lane.first.lift_from and lane.first.lift_from > today)
     rest = [lane for i, lane in enumerate(found) if i not in asked and lane not in held]
     return Today(
-        tuple(ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns),
-        held,
-        tuple(tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))),
-        tuple(due(household, today)),
-        tuple(sorted((_growing(lane, today) for lane in rest), key=lambda g: (g.days_left is None, g.days_left or 0))),
-        tuple(planned),
-        tuple(waiting_lines(household)),
-        waiting_late(household).count(),
-        bool(standing),
-        moon_on(today) if household.is_moon_shown else None,
-        household.kitchen_kg_per_week,
-        any(one.is_simulated for one in sky.values()),
+        to_lift=tuple(ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns),
+        held=held,
+        tasks=tuple(tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))),
+        from_plan=tuple(due(household, today)),
+        growing=tuple(
+            sorted((_growing(lane, today) for lane in rest), key=lambda g: (g.days_left is None, g.days_left or 0))
+        ),
+        planned=tuple(planned),
+        waiting=tuple(waiting_lines(household)),
+        late=waiting_late(household).count(),
+        has_plantings=bool(standing),
+        moon=moon_on(today) if household.is_moon_shown else None,
+        kitchen_kg=household.kitchen_kg_per_week,
+        is_weather_simulated=any(one.is_simulated for one in sky.values()),
     )
 
 

@@ -28,7 +28,7 @@ LOOK_BACK_DAYS = 60
 LATELY_DAYS = 7
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Record:
     """One site's weather, a year of it drawn."""
 
@@ -74,18 +74,18 @@ def record_of(household: Household, site: Site, year: int, today: date, base_c: 
     of_year = [entry for entry in everything if entry.day.year == year]
     ahead = Day.objects.of(household).ahead(today).filter(site=site)
     return Record(
-        site,
-        year,
-        tuple(sorted({entry.day.year for entry in everything} | {today.year}, reverse=True)),
-        weather_picture(of_year, year),
-        len(of_year),
-        frost_years(everything, is_southern=site.is_southern),
-        dry_spells(of_year),
-        heat_days(of_year),
-        degree_days(of_year, base_c),
-        base_c,
-        sum(entry.rain_mm or 0.0 for entry in of_year),
-        tuple(day.plain for day in ahead),
+        site=site,
+        year=year,
+        years=tuple(sorted({entry.day.year for entry in everything} | {today.year}, reverse=True)),
+        picture=weather_picture(of_year, year),
+        days=len(of_year),
+        frosts=frost_years(everything, is_southern=site.is_southern),
+        spells=dry_spells(of_year),
+        hot_days=heat_days(of_year),
+        gdd=degree_days(of_year, base_c),
+        base_c=base_c,
+        rain_mm=sum(entry.rain_mm or 0.0 for entry in of_year),
+        ahead=tuple(day.plain for day in ahead),
     )
 
 

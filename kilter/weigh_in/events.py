@@ -41,7 +41,7 @@ MAX_EVENTS = 500
 FIRST_YEAR, LAST_YEAR = 1900, 2200
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Event:
     """One event as the device made it."""
 
@@ -99,11 +99,11 @@ def read_event(raw: object) -> Event:
     ids: dict[str, Any] = {name: str(raw.get(name) or "")[:32] for name in ("device", "pile", "target")}
     ids["is_clock_sure"] = raw.get("is_clock_sure") is True
     if kind != "write":
-        return Event(str(raw["client_id"]), kind, at=when, **ids)
+        return Event(client_id=str(raw["client_id"]), kind=kind, at=when, **ids)
     number = raw.get("number", 0)
     if not _is_number(number):
         raise EventError("The place of a line within its pile is a number.")
-    return Event(str(raw["client_id"]), kind, at=when, **ids, number=number, line=read_said(raw))
+    return Event(client_id=str(raw["client_id"]), kind=kind, at=when, **ids, number=number, line=read_said(raw))
 
 
 def _is_number(value: object) -> bool:

@@ -63,15 +63,15 @@ def _was(values: Values, names: Names) -> dict[str, Any]:
 
 MASSES = Told(
     (
-        Column("mass", cells.mass, about="What the scale showed, with its unit: 940 g, 0.94 kg, 2 lb 3 oz."),
-        Column("tare", cells.mass, about="To be taken off in all, with its unit."),
+        Column(name="mass", parse=cells.mass, about="What the scale showed, with its unit: 940 g, 0.94 kg, 2 lb 3 oz."),
+        Column(name="tare", parse=cells.mass, about="To be taken off in all, with its unit."),
     ),
     _masses,
     _mass_cells,
     instead_of=("mass_mg", "tare_mg", "typed"),
 )
 PHOTOS = Told(
-    (Column("photos", cells.listed(64), about="ids of photographs of it, with ; between."),),
+    (Column(name="photos", parse=cells.listed(64), about="ids of photographs of it, with ; between."),),
     lambda _, __: {},
     lambda line: {"photos": [photo.ref for photo in line.photos.all() if photo.struck_at is None] or None},
 )
@@ -83,7 +83,12 @@ FORMAT = (
         OwnMeasure,
         "own_measures",
         instead=(
-            Column("name", lambda cell: _NAME.parse(cell.lower()), is_required=True, about="One word, such as tub."),
+            Column(
+                name="name",
+                parse=lambda cell: _NAME.parse(cell.lower()),
+                is_required=True,
+                about="One word, such as tub.",
+            ),
         ),
         twin=lambda one: (one.name.lower(),),
     ),
@@ -92,7 +97,7 @@ FORMAT = (
         "weigh_ins",
         names={"pm_mg": "give_or_take"},
         quiet=("precision", "loads"),
-        instead=(Column("grade", cells.word(*grades.GRADES), about=KNOWN, empty=grades.USUAL),),
+        instead=(Column(name="grade", parse=cells.word(*grades.GRADES), about=KNOWN, empty=grades.USUAL),),
         also=("device", "pile", "number_in_pile", "reading_mg"),
         skip={
             "client_id": "of the event that wrote it, which is stored once where it was written",
@@ -111,7 +116,13 @@ FORMAT = (
         quiet=("precision",),
         told=(
             Told(
-                (Column("was", VARIETY.parse, about="The variety it was taken for until then; empty if unknown."),),
+                (
+                    Column(
+                        name="was",
+                        parse=VARIETY.parse,
+                        about="The variety it was taken for until then; empty if unknown.",
+                    ),
+                ),
                 _was,
                 lambda renaming: {"was": renaming.was and renaming.was.name},
                 instead_of=("was",),

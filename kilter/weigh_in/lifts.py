@@ -80,7 +80,9 @@ def _daily(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
 
 
 def _total(lines: int, mass_mg: int | None, count: int | None, weighed: int, counted: int) -> GradeTotal:
-    return GradeTotal(lines, mass_mg or 0, count or 0, lines - weighed, lines - counted)
+    return GradeTotal(
+        lines=lines, mass_mg=mass_mg or 0, count=count or 0, unweighed=lines - weighed, uncounted=lines - counted
+    )
 
 
 def _special(household: Household, few: list[WeighIn]) -> Iterable[tuple[int, Lift]]:

@@ -33,7 +33,7 @@ LINES_SHOWN = 300
 RIPENS_WITHIN_DAYS = 120
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pot:
     """One planting in reach on the bench."""
 
@@ -228,7 +228,18 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
         share = masses[p.pk] / fullest if fullest and p.pk not in kept_back else 0.0
         shape = vessel(2, 2, VESSEL_WIDTH, VESSEL_HEIGHT, kind=p.place.kind, is_bed=p.place.is_bed, share=share)
         grades, number = " ".join(sorted(today[p.pk])), i + 1 if is_hidden else None
-        pots.append(Pot(p, shape, grades, masses[p.pk], lifted[p.pk], number, p.pk in kept_back, beside[p.where] == 1))
+        pots.append(
+            Pot(
+                planting=p,
+                shape=shape,
+                grades_today=grades,
+                mass_mg=masses[p.pk],
+                lifted=lifted[p.pk],
+                number=number,
+                is_blinded=p.pk in kept_back,
+                is_alone=beside[p.where] == 1,
+            )
+        )
     return pots
 
 
@@ -372,11 +383,11 @@ def _subtotal(label: str, lines: list[Written]) -> Subtotal:
 def _total_of(one: Written) -> GradeTotal:
     line, found = one.line, one.estimate
     return GradeTotal(
-        1,
-        line.mass_mg or 0,
-        line.count or 0,
-        line.mass_mg is None,
-        line.count is None,
+        lines=1,
+        mass_mg=line.mass_mg or 0,
+        count=line.count or 0,
+        unweighed=line.mass_mg is None,
+        uncounted=line.count is None,
         estimated=found is not None,
         estimated_mg=found.mass_mg if found else 0.0,
     )

@@ -251,7 +251,7 @@ def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
 def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Strike a line of the tape, or put it back: the plain way of the same events."""
     kind = "strike" if line.struck_at is None else "unstrike"
-    event = events.Event(new_client_id(), kind, target=line.client_id)  # type: ignore[arg-type]
+    event = events.Event(client_id=new_client_id(), kind=kind, target=line.client_id)  # type: ignore[arg-type]
     events.store(request.membership.household, request.user, [event])  # type: ignore[arg-type]
     back = BackForm(request.POST, host=request.get_host())
     return redirect(back.cleaned_data["back"] if back.is_valid() else bench_url(request, line.planting_id))

@@ -267,7 +267,17 @@ def bench_use(client: Client) -> None:
 def bench_fit() -> None:
     rng = np.random.default_rng(3)
     n = 200
-    units = [Unit(str(i), float(rng.gamma(8, 0.1)), 9, f"v{i % 4}", (f"s{i // 4 % 20}",), plants=9) for i in range(n)]
+    units = [
+        Unit(
+            ref=str(i),
+            amount=float(rng.gamma(8, 0.1)),
+            exposure=9,
+            level=f"v{i % 4}",
+            blocks=(f"s{i // 4 % 20}",),
+            plants=9,
+        )
+        for i in range(n)
+    ]
     layout = lay_out([u.level for u in units], [u.blocks for u in units], ("season",))
     y, e, x = np.array([u.amount for u in units]), np.full(n, 9.0), layout.columns
 

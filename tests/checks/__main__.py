@@ -47,14 +47,14 @@ def units_of(data: Mapping[str, Any], level: str = "level") -> tuple[list[Unit],
         raise ValueError("Every list holds as many values as there are units.")
     return [
         Unit(
-            str(i + 1),
-            float(data["y"][i]),
-            float(of["exposure"][i]),
-            str(data[level][i]),
-            tuple(map(str, rows[i])),
-            of["plants"][i],
-            float(of["vague_sd"][i] or 0.0),
-            of["pieces"][i],
+            ref=str(i + 1),
+            amount=float(data["y"][i]),
+            exposure=float(of["exposure"][i]),
+            level=str(data[level][i]),
+            blocks=tuple(map(str, rows[i])),
+            plants=of["plants"][i],
+            vague_sd=float(of["vague_sd"][i] or 0.0),
+            pieces=of["pieces"][i],
         )
         for i in range(n)
     ], names

@@ -28,17 +28,23 @@ IMPROVED_S = 10.0
 def small(rng: np.random.Generator) -> Laid:
     """Two or three crops in three places, few enough options that everything can be tried."""
     rooms = (
-        Room("a", "yard", float(rng.uniform(1, 2.5)), rest=(("F0", float(rng.choice([0.0, 0.6]))),)),
-        Room("b", "lock", float(rng.uniform(0.6, 1.5)), shades=(0,) if rng.random() < 0.5 else ()),
-        Room("t", "yard", float(rng.integers(2, 4)), is_pots=True, rest=(("F1", float(rng.integers(0, 2))),)),
+        Room(name="a", site="yard", size=float(rng.uniform(1, 2.5)), rest=(("F0", float(rng.choice([0.0, 0.6]))),)),
+        Room(name="b", site="lock", size=float(rng.uniform(0.6, 1.5)), shades=(0,) if rng.random() < 0.5 else ()),
+        Room(
+            name="t",
+            site="yard",
+            size=float(rng.integers(2, 4)),
+            is_pots=True,
+            rest=(("F1", float(rng.integers(0, 2))),),
+        ),
     )
     wanted = tuple(
         Wanted(
-            f"c{i}",
-            f"F{i}",
-            1.0,
-            float(rng.choice([0.5, 0.8])),
-            float(rng.integers(1, 4)),
+            name=f"c{i}",
+            family=f"F{i}",
+            need_kg=1.0,
+            certainty=float(rng.choice([0.5, 0.8])),
+            weight=float(rng.integers(1, 4)),
             min_block=int(rng.choice([0, 0, 3])),
             is_tall=i == 0,
             is_low=i == 1,
@@ -50,8 +56,19 @@ def small(rng: np.random.Generator) -> Laid:
         for place in rng.choice(3, 2, replace=False):
             start, is_pots = int(rng.integers(4, 12)), rooms[place].is_pots
             use = 0.5 if is_pots else float(rng.uniform(0.25, 0.5))
-            options.append(Option(c, f"v{len(options) % 2}", int(place), start, start + int(rng.integers(5, 10)), use,
-                                  float(rng.uniform(0.5, 2)), float(rng.uniform(5, 20)), 5.0))  # fmt: skip
+            options.append(
+                Option(
+                    crop=c,
+                    variety=f"v{len(options) % 2}",
+                    room=int(place),
+                    start=start,
+                    end=start + int(rng.integers(5, 10)),
+                    use=use,
+                    cost=float(rng.uniform(0.5, 2)),
+                    minutes=float(rng.uniform(5, 20)),
+                    water=5.0,
+                )
+            )
     return _laid(rng, wanted, rooms, options, draws=100, share=float(rng.uniform(0.6, 1.4)), is_tight=True)
 
 
@@ -59,9 +76,9 @@ def large(rng: np.random.Generator, crops: int, places: int, draws: int = 400) -
     """A garden of the size of a real one, in which not everything fits."""
     rooms = tuple(
         Room(
-            f"p{p}",
-            f"s{p % 2}",
-            float(rng.integers(2, 9)) if p % 3 == 2 else float(rng.uniform(1.5, 6.0)),
+            name=f"p{p}",
+            site=f"s{p % 2}",
+            size=float(rng.integers(2, 9)) if p % 3 == 2 else float(rng.uniform(1.5, 6.0)),
             is_pots=p % 3 == 2,
             rest=((f"F{rng.integers(6)}", 1.0),),
             shades=(p + 1,) if p + 1 < places and rng.random() < 0.2 else (),
@@ -70,11 +87,11 @@ def large(rng: np.random.Generator, crops: int, places: int, draws: int = 400) -
     )
     wanted = tuple(
         Wanted(
-            f"c{c}",
-            f"F{c % 6}",
-            1.0,
-            float(rng.choice([0.5, 0.8])),
-            float(rng.integers(1, 6)),
+            name=f"c{c}",
+            family=f"F{c % 6}",
+            need_kg=1.0,
+            certainty=float(rng.choice([0.5, 0.8])),
+            weight=float(rng.integers(1, 6)),
             min_block=12 if c == 3 else 0,
             variety_share=0.7 if c % 5 == 0 else 1.0,
             is_tall=c % 4 == 0,
@@ -90,8 +107,11 @@ def large(rng: np.random.Generator, crops: int, places: int, draws: int = 400) -
                 for window in range(int(rng.integers(3, 6)) if variety else 4):
                     start = min(int(rng.integers(3, 9)) + 2 * window, 23 - length)
                     use = 1 / max(round(0.12 / a_plant), 1) if room.is_pots else a_plant
-                    costs = (float(rng.uniform(low, high)) for low, high in ((0.1, 1), (2, 12), (1, 9)))
-                    options.append(Option(c, f"v{variety}", p, start, start + length, use, *costs))
+                    spans = {"cost": (0.1, 1), "minutes": (2, 12), "water": (1, 9)}
+                    costs = {name: float(rng.uniform(*span)) for name, span in spans.items()}
+                    options.append(
+                        Option(crop=c, variety=f"v{variety}", room=p, start=start, end=start + length, use=use, **costs)
+                    )
     return _laid(rng, wanted, rooms, options, draws=draws, share=2.6, is_tight=False)
 
 
@@ -121,7 +141,7 @@ def _laid(
         needs.append(max(share * ground / use * float(np.mean(found[mine])) * float(rng.uniform(0.7, 1.4)), 0.3))
     limits = Limits(minutes=float(rng.uniform(90, 160))) if is_tight else Limits(minutes_a_week=float(60 * len(rooms)))
     asked = tuple(Wanted(**{**vars(one), "need_kg": need}) for one, need in zip(wanted, needs, strict=True))
-    return lay_out(Problem(asked, rooms, tuple(options), found, limits))
+    return lay_out(Problem(wanted=asked, rooms=rooms, options=tuple(options), draws=found, limits=limits))
 
 
 def best_of_all(laid: Laid) -> float:

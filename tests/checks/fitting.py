@@ -39,11 +39,11 @@ def laid_of(data: Mapping[str, Any]) -> Laid:
     places = [one["id"] for one in data["places"]]
     return lay_out(
         Problem(
-            tuple(_wanted(one) for one in data["crops"]),
-            tuple(_room(one, places) for one in data["places"]),
-            tuple(_option(one) for one in data["options"]),
-            np.array(data["draws"], float),
-            Limits(**data.get("limits", {})),
+            wanted=tuple(_wanted(one) for one in data["crops"]),
+            rooms=tuple(_room(one, places) for one in data["places"]),
+            options=tuple(_option(one) for one in data["options"]),
+            draws=np.array(data["draws"], float),
+            limits=Limits(**data.get("limits", {})),
             slots=int(data.get("slots", 24)),
         )
     )
@@ -51,28 +51,38 @@ def laid_of(data: Mapping[str, Any]) -> Laid:
 
 def _wanted(one: Mapping[str, Any]) -> Wanted:
     return Wanted(
-        one["name"],
-        one["family"],
-        one["need"],
-        one["certainty"],
-        one.get("weight", 1.0),
-        one.get("min_block", 0),
-        one.get("variety_share", 1.0),
-        one.get("site_share", 1.0),
-        one.get("tall", False),
-        one.get("low", False),
+        name=one["name"],
+        family=one["family"],
+        need_kg=one["need"],
+        certainty=one["certainty"],
+        weight=one.get("weight", 1.0),
+        min_block=one.get("min_block", 0),
+        variety_share=one.get("variety_share", 1.0),
+        site_share=one.get("site_share", 1.0),
+        is_tall=one.get("tall", False),
+        is_low=one.get("low", False),
     )
 
 
 def _room(one: Mapping[str, Any], places: list[str]) -> Room:
     shades = tuple(places.index(other) if isinstance(other, str) else other for other in one.get("shades", ()))
     rest = tuple((family, float(amount)) for family, amount in one.get("rest", {}).items())
-    return Room(str(one["id"]), str(one["site"]), one["size"], one["pots"], rest, shades)
+    return Room(
+        name=str(one["id"]), site=str(one["site"]), size=one["size"], is_pots=one["pots"], rest=rest, shades=shades
+    )
 
 
 def _option(one: Mapping[str, Any]) -> Option:
-    amounts = (one.get(name, 0.0) for name in ("cost", "minutes", "water"))
-    return Option(one["crop"], str(one["variety"]), one["place"], one["start"], one["end"], one["use"], *amounts)
+    amounts = {name: one.get(name, 0.0) for name in ("cost", "minutes", "water")}
+    return Option(
+        crop=one["crop"],
+        variety=str(one["variety"]),
+        room=one["place"],
+        start=one["start"],
+        end=one["end"],
+        use=one["use"],
+        **amounts,
+    )
 
 
 def fit(data: Mapping[str, Any]) -> dict[str, Any]:

@@ -21,7 +21,7 @@ HANDBOOK_KG = 0.5
 
 def garden(rng: np.random.Generator, factor: float) -> tuple[list[Grown], list[Planned], float]:
     """A few seasons of a crop, what is planned, and what that gives; every SD is the rule's times a factor."""
-    sds = Spreads(*(getattr(RULES, one.name) * factor for one in fields(RULES)))
+    sds = Spreads(**{one.name: getattr(RULES, one.name) * factor for one in fields(RULES)})
     level = np.log(HANDBOOK_KG) + rng.normal(0, CROP_SD)
     effects: dict[tuple[str, object], float] = {}
 
@@ -38,7 +38,16 @@ def garden(rng: np.random.Generator, factor: float) -> tuple[list[Grown], list[P
     for season in range(2026 - int(rng.integers(1, 5)), 2026):
         for n in range(int(rng.integers(1, 7))):
             variety, place, plants = f"v{n % 3}", f"p{rng.integers(4)}", float(rng.integers(2, 20))
-            grown.append(Grown(variety, "", place, season, plants, gives(variety, place, season, plants)))
+            grown.append(
+                Grown(
+                    variety=variety,
+                    method="",
+                    place=place,
+                    season=season,
+                    plants=plants,
+                    mass_kg=gives(variety, place, season, plants),
+                )
+            )
     planned = [Planned(f"v{n}", "", f"p{rng.integers(4)}", float(rng.integers(4, 20))) for n in range(3)]
     came = sum(gives(one.variety, one.place, 2026, one.plants) for one in planned)
     return grown, planned, came

@@ -91,17 +91,37 @@ def _unit(
 ) -> Unit:
     kind = design.kind
     if kind.answered == "days":
-        return Unit(ref, max(80 + eta + rng.normal(0, 5 * np.sqrt(kappa)), 1.0), 1.0, level, blocks)
+        return Unit(
+            ref=ref,
+            amount=max(80 + eta + rng.normal(0, 5 * np.sqrt(kappa)), 1.0),
+            exposure=1.0,
+            level=level,
+            blocks=blocks,
+        )
     if kind.answered == "points":
         share = 1 / (1 + np.exp(-(eta - 2 + rng.normal(0, np.sqrt(0.15 * kappa)))))
         pieces = int(rng.integers(10, 60))
-        return Unit(ref, float(rng.binomial(pieces, share)), float(pieces), level, blocks, pieces=float(pieces))
+        return Unit(
+            ref=ref,
+            amount=float(rng.binomial(pieces, share)),
+            exposure=float(pieces),
+            level=level,
+            blocks=blocks,
+            pieces=float(pieces),
+        )
     plants = int(rng.integers(1, 9))
     exposure = float(rng.integers(10, 60)) if kind is SIZE else float(plants)
     mu = exposure * np.exp(eta)
     shape = 1 / (kappa * relative_variance(plants, kind))
     gave = rng.random() >= design.zeros
-    return Unit(ref, float(rng.gamma(shape, mu / shape)) * gave / (1 - design.zeros), exposure, level, blocks, plants)
+    return Unit(
+        ref=ref,
+        amount=float(rng.gamma(shape, mu / shape)) * gave / (1 - design.zeros),
+        exposure=exposure,
+        level=level,
+        blocks=blocks,
+        plants=plants,
+    )
 
 
 def _pool(rng: np.random.Generator, kappa: float) -> Prior:

@@ -39,7 +39,13 @@ def forecast(data: Mapping[str, Any]) -> dict[str, Any]:
     failed = int(data.get("failed", len(data["records"]) - len(came)))
     grown = [
         Grown(
-            one["variety"], one["method"], one["place"], one["season"], one["plants"], one["kg"], one.get("loss", 0.0)
+            variety=one["variety"],
+            method=one["method"],
+            place=one["place"],
+            season=one["season"],
+            plants=one["plants"],
+            mass_kg=one["kg"],
+            loss=one.get("loss", 0.0),
         )
         for one in came
     ]

@@ -25,11 +25,18 @@ from kilter.core.yields.harvest import BasketPart
 
 def units(*rows: tuple[str, float] | tuple[str, float, str], exposure: float = 1.0) -> list[Unit]:
     """Rows of level, amount and perhaps a block label."""
-    return [Unit(f"u{i}", row[1], exposure, row[0], tuple(row[2:]), plants=4) for i, row in enumerate(rows)]
+    return [
+        Unit(ref=f"u{i}", amount=row[1], exposure=exposure, level=row[0], blocks=tuple(row[2:]), plants=4)
+        for i, row in enumerate(rows)
+    ]
 
 
 def test_without_blocks_the_means_are_total_over_total():
-    rows = [Unit("1", 3.0, 4, "a"), Unit("2", 1.0, 1, "a"), Unit("3", 2.0, 5, "b")]
+    rows = [
+        Unit(ref="1", amount=3.0, exposure=4, level="a"),
+        Unit(ref="2", amount=1.0, exposure=1, level="a"),
+        Unit(ref="3", amount=2.0, exposure=5, level="b"),
+    ]
     means = {level.level: level.mean for level in compare(rows).levels}
     assert means == pytest.approx({"a": 4 / 5, "b": 2 / 5})
 
@@ -149,7 +156,8 @@ def test_units_that_are_all_alike_need_a_prior_to_be_judged(gave):
 
 def test_shares_of_all_or_nothing_are_said_to_have_no_bound():
     rows = [
-        Unit(str(i), s, 1.0, level) for i, (level, s) in enumerate([("a", 1.0), ("a", 1.0), ("b", 0.2), ("b", 0.3)])
+        Unit(ref=str(i), amount=s, exposure=1.0, level=level)
+        for i, (level, s) in enumerate([("a", 1.0), ("a", 1.0), ("b", 0.2), ("b", 0.3)])
     ]
     with pytest.raises(NotSettledError, match="all or nothing"):
         compare(rows, kind=SHARE)
@@ -216,15 +224,16 @@ def test_neither_the_pool_nor_the_rule_insists_against_the_units():
 
 def test_a_share_is_answered_in_points_and_stays_between_none_and_all():
     rows = [
-        Unit(str(i), s, 1.0, level, pieces=20) for i, (level, s) in enumerate([("a", 0.9), ("a", 0.95), ("b", 0.8)])
+        Unit(ref=str(i), amount=s, exposure=1.0, level=level, pieces=20)
+        for i, (level, s) in enumerate([("a", 0.9), ("a", 0.95), ("b", 0.8)])
     ]
-    answer = compare([*rows, Unit("4", 0.7, 1.0, "b", pieces=20)], kind=SHARE)
+    answer = compare([*rows, Unit(ref="4", amount=0.7, exposure=1.0, level="b", pieces=20)], kind=SHARE)
     pair = answer.pairs[0]
     assert pair.size == pytest.approx(answer.levels[0].mean - answer.levels[1].mean)
     assert pair.high < 1 - answer.levels[1].mean
     assert pair.gap_of(pair.said(0.3)) == pytest.approx(0.3)
     with pytest.raises(ComparisonError, match="more than the whole"):
-        compare([*rows, Unit("4", 2.0, 1.0, "b")], kind=SHARE)
+        compare([*rows, Unit(ref="4", amount=2.0, exposure=1.0, level="b")], kind=SHARE)
 
 
 def test_a_level_that_never_stood_in_a_block_has_its_plain_total_beside_it():
@@ -274,7 +283,7 @@ def test_counts_carry_their_poisson_variance():
 
 def test_a_vague_amount_widens_the_answer():
     rows = units(("a", 2.0), ("a", 2.1), ("b", 1.0), ("b", 1.1))
-    vague = [Unit(u.ref, u.amount, 1, u.level, plants=4, vague_sd=0.5) for u in rows]
+    vague = [Unit(ref=u.ref, amount=u.amount, exposure=1, level=u.level, plants=4, vague_sd=0.5) for u in rows]
     assert compare(vague).pairs[0].low < compare(rows).pairs[0].low
 
 
@@ -283,8 +292,8 @@ def test_a_vague_amount_widens_the_answer():
     st.floats(0.01, 100),
 )
 def test_units_of_measurement_do_not_change_the_ratio(rows, factor):
-    plain = [Unit(str(i), y, e, level) for i, (level, y, e) in enumerate(rows)]
-    scaled = [Unit(u.ref, u.amount * factor, u.exposure, u.level) for u in plain]
+    plain = [Unit(ref=str(i), amount=y, exposure=e, level=level) for i, (level, y, e) in enumerate(rows)]
+    scaled = [Unit(ref=u.ref, amount=u.amount * factor, exposure=u.exposure, level=u.level) for u in plain]
     if len({level for level, _, _ in rows}) < 2:
         return
     one, other = compare(plain), compare(scaled)
@@ -299,7 +308,13 @@ def test_units_of_measurement_do_not_change_the_ratio(rows, factor):
 def test_units_summed_into_cells_give_the_fit_of_the_units_themselves():
     rng = np.random.default_rng(11)
     units = [
-        Unit(str(i), float(rng.gamma(5, 0.2)), float(rng.integers(1, 9)), f"v{i % 3}", (f"s{i % 4}", f"p{i % 5 // 3}"))
+        Unit(
+            ref=str(i),
+            amount=float(rng.gamma(5, 0.2)),
+            exposure=float(rng.integers(1, 9)),
+            level=f"v{i % 3}",
+            blocks=(f"s{i % 4}", f"p{i % 5 // 3}"),
+        )
         for i in range(120)
     ]
     cells = Cells.of(units, ("season", "site"))
@@ -321,7 +336,8 @@ def test_columns_that_add_nothing_are_dropped_and_those_that_cannot_be_told_apar
 
 def test_the_usual_spread_is_the_priors_and_the_seen_one_lies_between():
     units = [
-        Unit(str(i), y, 1.0, level, plants=4) for i, (y, level) in enumerate([(9, "a"), (3, "a"), (2, "b"), (6, "b")])
+        Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4)
+        for i, (y, level) in enumerate([(9, "a"), (3, "a"), (2, "b"), (6, "b")])
     ]
     found = compare(units, prior=Prior("own, this crop", (Voice(1.0, 8.0, 0.25),), 20))
     assert found.usual_sd == pytest.approx((0.25 * 0.12) ** 0.5, rel=1e-6)

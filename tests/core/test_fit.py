@@ -24,7 +24,7 @@ from tests.checks.fitting import fit, flow
 
 #: A small case of an independent prototype with the best of all its 2,304 fits, by brute force.
 CASE = json.loads((Path(__file__).parent / "fit_case.json").read_text())
-PLENTY = Room("field", "yard", 10_000.0)
+PLENTY = Room(name="field", site="yard", size=10_000.0)
 
 
 def test_the_case_of_the_prototype():
@@ -54,12 +54,19 @@ def test_small_gardens_are_fitted_as_well_as_trying_everything(seed):
 def test_with_room_to_spare_it_is_the_number_for_the_crop_alone(certainty):
     """The smallest number of plants that is as sure as wanted (N7), on the same draws."""
     planned = [Planned("a", "", "bed", 40)]
-    grown = [Grown("a", "", "bed", season, 20, kg) for season, kg in ((2024, 9.0), (2025, 6.0), (2026, 12.0))]
+    grown = [
+        Grown(variety="a", method="", place="bed", season=season, plants=20, mass_kg=kg)
+        for season, kg in ((2024, 9.0), (2025, 6.0), (2026, 12.0))
+    ]
     years = draw_years(believe(grown, planned, 0.5), planned)
     enough = enough_for(years, 20, certainty)
     each = years.masses(enough.plants / 40).T / enough.plants  # kilograms a plant, as many stand
     problem = Problem(
-        (Wanted("leek", "onion", 20, certainty),), (PLENTY,), (Option(0, "a", 0, 4, 12, 0.1),), each, Limits()
+        wanted=(Wanted(name="leek", family="onion", need_kg=20, certainty=certainty),),
+        rooms=(PLENTY,),
+        options=(Option(crop=0, variety="a", room=0, start=4, end=12, use=0.1),),
+        draws=each,
+        limits=Limits(),
     )
     laid = lay_out(problem)
     laid = replace(laid, least=np.ones(1))  # a twentieth of so large a field is no least planting
@@ -101,12 +108,18 @@ def test_no_limit_is_broken_by_rounding_mending_or_a_quick_answer(seed, scale, i
 
 
 def made(*wanted: Wanted, size: float = 2.0, use: float = 0.25, **more) -> Problem:
-    options = tuple(Option(c, "a", 0, 4, 9, use) for c in range(len(wanted)))
-    return Problem(wanted, (Room("bed", "yard", size),), options, np.ones((len(wanted), 4)), **more)
+    options = tuple(Option(crop=c, variety="a", room=0, start=4, end=9, use=use) for c in range(len(wanted)))
+    return Problem(
+        wanted=wanted,
+        rooms=(Room(name="bed", site="yard", size=size),),
+        options=options,
+        draws=np.ones((len(wanted), 4)),
+        **more,
+    )
 
 
 def test_a_block_larger_than_any_bed_leaves_the_option_out():
-    laid = lay_out(made(Wanted("corn", "grass", 4, 0.5, min_block=12)))
+    laid = lay_out(made(Wanted(name="corn", family="grass", need_kg=4, certainty=0.5, min_block=12)))
     assert laid.left_out == [0]
     assert first_fit(laid)[0].worth.reached.tolist() == [0.0]
 
@@ -114,13 +127,32 @@ def test_a_block_larger_than_any_bed_leaves_the_option_out():
 @pytest.mark.parametrize(
     ("problem", "says"),
     [
-        (Problem((), (PLENTY,), (Option(0, "a", 0, 0, 1, 1),), np.ones((1, 4))), "Nothing is wanted"),
-        (Problem((Wanted("leek", "onion", 1, 0.5),), (PLENTY,), (), np.ones((0, 4))), "No place is left"),
-        (made(Wanted("leek", "onion", 0, 0.5)), "above zero"),
-        (made(Wanted("leek", "onion", 1, 1.0)), "between 0 and 1"),
-        (made(Wanted("leek", "onion", 1, 0.5), size=0.0), "Every place has some room"),
-        (made(Wanted("leek", "onion", 1, 0.5), use=0.0), "takes some room"),
-        (replace(made(Wanted("leek", "onion", 1, 0.5)), draws=np.ones((2, 4))), "Every option has draws"),
+        (
+            Problem(
+                wanted=(),
+                rooms=(PLENTY,),
+                options=(Option(crop=0, variety="a", room=0, start=0, end=1, use=1),),
+                draws=np.ones((1, 4)),
+            ),
+            "Nothing is wanted",
+        ),
+        (
+            Problem(
+                wanted=(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5),),
+                rooms=(PLENTY,),
+                options=(),
+                draws=np.ones((0, 4)),
+            ),
+            "No place is left",
+        ),
+        (made(Wanted(name="leek", family="onion", need_kg=0, certainty=0.5)), "above zero"),
+        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=1.0)), "between 0 and 1"),
+        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), size=0.0), "Every place has some room"),
+        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), use=0.0), "takes some room"),
+        (
+            replace(made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5)), draws=np.ones((2, 4))),
+            "Every option has draws",
+        ),
     ],
 )
 def test_what_cannot_be_fitted_says_why(problem, says):
@@ -130,7 +162,11 @@ def test_what_cannot_be_fitted_says_why(problem, says):
 
 def test_what_a_fit_is_worth_by_hand():
     """Leeks reach half of 8 kg: u(0.5) = 2/3; peas all of it: 1; weights 3 to 1; thrift and one planting each."""
-    problem = made(Wanted("leek", "onion", 8, 0.5, 3.0), Wanted("pea", "pea", 2, 0.5), size=1.5)
+    problem = made(
+        Wanted(name="leek", family="onion", need_kg=8, certainty=0.5, weight=3.0),
+        Wanted(name="pea", family="pea", need_kg=2, certainty=0.5),
+        size=1.5,
+    )
     laid = lay_out(problem)
     plants = np.array([4.0, 2.0])
     thrift = 0.005 / 4 * (6 * 0.25 * 6) / (1.5 * 24)  # six plants for six half-months; nothing else is counted
@@ -141,13 +177,22 @@ def test_what_a_fit_is_worth_by_hand():
 
 def test_a_family_back_too_soon_and_what_stands_in_the_shade_cost_a_little():
     """Onions stood on 1 of 2 m²; six leeks take 1.5 m²: a quarter of the bed comes back too soon, so 0.02/4."""
-    rooms = (Room("front", "yard", 2.0, rest=(("onion", 1.0),)), Room("back", "yard", 1.0, shades=(0,)))
-    wanted = (Wanted("leek", "onion", 6, 0.5, is_low=True), Wanted("bean", "pea", 4, 0.5, is_tall=True))
-    options = (Option(0, "a", 0, 0, 23, 0.25), Option(1, "b", 1, 0, 11, 0.25))
-    laid = lay_out(Problem(wanted, rooms, options, np.ones((2, 4))))
+    rooms = (
+        Room(name="front", site="yard", size=2.0, rest=(("onion", 1.0),)),
+        Room(name="back", site="yard", size=1.0, shades=(0,)),
+    )
+    wanted = (
+        Wanted(name="leek", family="onion", need_kg=6, certainty=0.5, is_low=True),
+        Wanted(name="bean", family="pea", need_kg=4, certainty=0.5, is_tall=True),
+    )
+    options = (
+        Option(crop=0, variety="a", room=0, start=0, end=23, use=0.25),
+        Option(crop=1, variety="b", room=1, start=0, end=11, use=0.25),
+    )
+    laid = lay_out(Problem(wanted=wanted, rooms=rooms, options=options, draws=np.ones((2, 4))))
     alone = worth_of(laid, np.array([6.0, 0.0]))
     bare = tuple(replace(room, rest=(), shades=()) for room in rooms)
-    plain = lay_out(Problem(wanted, bare, options, np.ones((2, 4))))
+    plain = lay_out(Problem(wanted=wanted, rooms=bare, options=options, draws=np.ones((2, 4))))
     assert worth_of(plain, alone.plants).total - alone.total == pytest.approx(0.02 / 4)
     both = np.array([6.0, 4.0])  # low fills 0.75 of the front all year, tall half of the back's year
     assert worth_of(plain, both).total - worth_of(laid, both).total == pytest.approx(0.02 / 4 + 0.01 * 0.5)
@@ -155,11 +200,16 @@ def test_a_family_back_too_soon_and_what_stands_in_the_shade_cost_a_little():
 
 def test_the_largest_share_of_one_variety_splits_a_crop():
     """Two varieties, alike but for their draws; at most 60 % of one: 10 plants are 6 and 4."""
-    options = (Option(0, "a", 0, 4, 9, 0.1), Option(0, "b", 0, 4, 9, 0.1))
+    options = (
+        Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),
+        Option(crop=0, variety="b", room=0, start=4, end=9, use=0.1),
+    )
     draws = np.array([[1.0, 1.0, 1.0, 1.0], [0.9, 0.9, 0.9, 0.9]])
     for share, varieties in ((1.0, 1), (0.6, 2)):
-        wanted = (Wanted("leek", "onion", 9.5, 0.5, variety_share=share),)
-        laid = lay_out(Problem(wanted, (Room("bed", "yard", 2.0),), options, draws))
+        wanted = (Wanted(name="leek", family="onion", need_kg=9.5, certainty=0.5, variety_share=share),)
+        laid = lay_out(
+            Problem(wanted=wanted, rooms=(Room(name="bed", site="yard", size=2.0),), options=options, draws=draws)
+        )
         found = list(islice(improve(laid, *first_fit(laid), seconds=None), 20))[-1].worth
         assert (found.plants > 0).sum() == varieties
         assert found.plants.max() / found.plants.sum() <= share + 1e-9
@@ -167,13 +217,22 @@ def test_the_largest_share_of_one_variety_splits_a_crop():
 
 
 def test_a_bed_that_is_free_in_july_is_planted_again():
-    wanted = (Wanted("pea", "pea", 8, 0.5), Wanted("kale", "cabbage", 8, 0.5))
-    options = (Option(0, "a", 0, 4, 12, 0.25), Option(1, "b", 0, 13, 23, 0.25), Option(1, "b", 0, 8, 20, 0.25))
-    laid = lay_out(Problem(wanted, (Room("bed", "yard", 2.0),), options, np.ones((3, 4))))
+    wanted = (
+        Wanted(name="pea", family="pea", need_kg=8, certainty=0.5),
+        Wanted(name="kale", family="cabbage", need_kg=8, certainty=0.5),
+    )
+    options = (
+        Option(crop=0, variety="a", room=0, start=4, end=12, use=0.25),
+        Option(crop=1, variety="b", room=0, start=13, end=23, use=0.25),
+        Option(crop=1, variety="b", room=0, start=8, end=20, use=0.25),
+    )
+    laid = lay_out(
+        Problem(wanted=wanted, rooms=(Room(name="bed", site="yard", size=2.0),), options=options, draws=np.ones((3, 4)))
+    )
     found = first_fit(laid)[0].worth
     assert found.plants.tolist() == [8, 8, 0]
-    taken = Room("bed", "yard", 2.0, taken=(1.0,) * 13 + (0.0,) * 11)  # half of it is held until July
-    laid = lay_out(Problem(wanted, (taken,), options, np.ones((3, 4))))
+    taken = Room(name="bed", site="yard", size=2.0, taken=(1.0,) * 13 + (0.0,) * 11)  # half of it is held until July
+    laid = lay_out(Problem(wanted=wanted, rooms=(taken,), options=options, draws=np.ones((3, 4))))
     assert first_fit(laid)[0].worth.plants.tolist() == [4, 8, 0]
 
 
@@ -183,21 +242,36 @@ def test_a_bed_that_is_free_in_july_is_planted_again():
 )
 def test_ceilings_on_money_work_and_water_are_kept(limits, plants):
     """A plant takes 10 minutes over six half-months, which are 13 weeks; 2 of money; 5 litres."""
-    options = (Option(0, "a", 0, 4, 9, 0.25, 2.0, 10.0, 5.0),)
+    options = (Option(crop=0, variety="a", room=0, start=4, end=9, use=0.25, cost=2.0, minutes=10.0, water=5.0),)
     laid = lay_out(
-        Problem((Wanted("leek", "onion", 8, 0.5),), (Room("bed", "yard", 2.0),), options, np.ones((1, 4)), limits)
+        Problem(
+            wanted=(Wanted(name="leek", family="onion", need_kg=8, certainty=0.5),),
+            rooms=(Room(name="bed", site="yard", size=2.0),),
+            options=options,
+            draws=np.ones((1, 4)),
+            limits=limits,
+        )
     )
     assert first_fit(laid)[0].worth.plants[0] == plants
 
 
 def test_what_is_pinned_stays_and_the_rest_moves():
-    problem = made(Wanted("leek", "onion", 8, 0.5), Wanted("pea", "pea", 4, 0.5), pinned=((0, 2.0),))
+    problem = made(
+        Wanted(name="leek", family="onion", need_kg=8, certainty=0.5),
+        Wanted(name="pea", family="pea", need_kg=4, certainty=0.5),
+        pinned=((0, 2.0),),
+    )
     found = list(islice(improve(lay_out(problem), *first_fit(lay_out(problem)), seconds=None), 6))[-1].worth
     assert found.plants.tolist() == [2.0, 4.0]
 
 
 def test_fresh_draws_say_how_sure_each_and_all_are():
-    laid = lay_out(made(Wanted("leek", "onion", 2, 0.5), Wanted("pea", "pea", 2, 0.5)))
+    laid = lay_out(
+        made(
+            Wanted(name="leek", family="onion", need_kg=2, certainty=0.5),
+            Wanted(name="pea", family="pea", need_kg=2, certainty=0.5),
+        )
+    )
     fresh = np.array([[1.0, 1.0, 0.5, 2.0], [1.0, 0.5, 1.0, 2.0]])
     each, all_ = certainty_of(laid, np.array([2.0, 2.0]), Fresh(fresh, np.arange(2)))
     assert each.tolist() == [0.75, 0.75]
@@ -222,7 +296,10 @@ def test_a_store_of_a_file_week_by_week():
 def test_two_varieties_and_two_places_are_worth_fewer_plants():
     """What all share does not even out: no split halves the doubt; each is worth something on the same draws."""
     spots = [Planned(v, "", place, 20, "yard") for v in ("a", "b") for place in ("bed", "crate")]
-    grown = [Grown(v, "", "bed", season, 20, kg) for v, season, kg in (("a", 2024, 9.0), ("b", 2025, 8.0))]
+    grown = [
+        Grown(variety=v, method="", place="bed", season=season, plants=20, mass_kg=kg)
+        for v, season, kg in (("a", 2024, 9.0), ("b", 2025, 8.0))
+    ]
     plain, varieties, places, both = splits(grown, spots, 0.5, 30, 0.8)
     assert (plain.varieties, plain.places, both.varieties, both.places) == (1, 1, 2, 2)
     assert both.plants < min(varieties.plants, places.plants) <= plain.plants
@@ -234,12 +311,13 @@ def test_two_varieties_and_two_places_are_worth_fewer_plants():
 
 def test_a_crop_stands_alone_and_two_share_a_bed_where_that_is_wished():
     """Two crops of a square metre each, two beds of two: which share one is as good as told by nothing else."""
-    rooms = Room("one", "yard", 2.0), Room("two", "yard", 2.0)
+    rooms = Room(name="one", site="yard", size=2.0), Room(name="two", site="yard", size=2.0)
     wanted = tuple(
-        Wanted(name, family, 3.9, 0.5) for name, family in (("leek", "onion"), ("pea", "pea"), ("kale", "k"))
+        Wanted(name=name, family=family, need_kg=3.9, certainty=0.5)
+        for name, family in (("leek", "onion"), ("pea", "pea"), ("kale", "k"))
     )
-    options = tuple(Option(c, "a", p, 0, 11, 0.25) for c in range(3) for p in range(2))
-    problem = Problem(wanted, rooms, options, np.ones((6, 4)))
+    options = tuple(Option(crop=c, variety="a", room=p, start=0, end=11, use=0.25) for c in range(3) for p in range(2))
+    problem = Problem(wanted=wanted, rooms=rooms, options=options, draws=np.ones((6, 4)))
 
     def beds_of(*beside):
         laid = lay_out(replace(problem, beside=beside))
@@ -259,10 +337,18 @@ def test_a_crop_stands_alone_and_two_share_a_bed_where_that_is_wished():
 
 def test_how_much_a_family_back_too_soon_matters_is_said():
     """Onions stood on all of one bed; the other gives a little less, and strictly it is taken all the same."""
-    rooms = (Room("old", "yard", 2.0, rest=(("onion", 2.0),)), Room("new", "yard", 2.0))
-    options = (Option(0, "a", 0, 0, 11, 0.25), Option(0, "a", 1, 0, 11, 0.25))
+    rooms = (Room(name="old", site="yard", size=2.0, rest=(("onion", 2.0),)), Room(name="new", site="yard", size=2.0))
+    options = (
+        Option(crop=0, variety="a", room=0, start=0, end=11, use=0.25),
+        Option(crop=0, variety="a", room=1, start=0, end=11, use=0.25),
+    )
     draws = np.array([[1.0] * 4, [0.97] * 4])
-    problem = Problem((Wanted("leek", "onion", 8, 0.5),), rooms, options, draws)
+    problem = Problem(
+        wanted=(Wanted(name="leek", family="onion", need_kg=8, certainty=0.5),),
+        rooms=rooms,
+        options=options,
+        draws=draws,
+    )
     little = first_fit(lay_out(replace(problem, rest_weight=0.0)))[0].worth.plants
     strict = first_fit(lay_out(replace(problem, rest_weight=10.0)))[0].worth.plants
     assert little[0] == 8

@@ -23,8 +23,8 @@ PLANTS = {0.5: 149, 0.8: 208}
 
 @pytest.fixture(scope="module")
 def case():
-    names = ("variety", "method", "place", "season", "plants", "kg", "loss")
-    grown = [Grown(*(one[name] for name in names)) for one in CASE["records"]]
+    names = {"mass_kg": "kg"} | {name: name for name in ("variety", "method", "place", "season", "plants", "loss")}
+    grown = [Grown(**{name: one[said] for name, said in names.items()}) for one in CASE["records"]]
     planned = [
         Planned(one["variety"], one["method"], one["place"], one["plants"], one["site"]) for one in CASE["planned"]
     ]
@@ -75,7 +75,9 @@ EFFECTS = (-17.6069, 0.3913, 28.5622, -23.0845, 56.7332, -44.9953)
 def test_effects_of_the_dyestuff_batches_are_those_of_the_closed_form():
     """On the raw scale, with the SDs given and a flat mean; a thousandth of everything, as the model takes logs."""
     grown = [
-        Grown(batch, "", "", 2025, 1.0, math.exp(one / 1000 - 1.5)) for batch, each in DYESTUFF.items() for one in each
+        Grown(variety=batch, method="", place="", season=2025, plants=1.0, mass_kg=math.exp(one / 1000 - 1.5))
+        for batch, each in DYESTUFF.items()
+        for one in each
     ]
     model = _Model(grown, 1.0)
     model.crop_sd = 1e3
@@ -89,7 +91,14 @@ def test_the_likelihood_is_that_of_the_whole_covariance():
     """Against a plain multivariate normal, with every term in its covariance matrix."""
     rng = np.random.default_rng(5)
     grown = [
-        Grown(f"v{i % 3}", f"m{i % 2}", f"p{i % 4}", 2020 + i % 5, float(1 + i % 7), float(rng.gamma(5, 0.1)))
+        Grown(
+            variety=f"v{i % 3}",
+            method=f"m{i % 2}",
+            place=f"p{i % 4}",
+            season=2020 + i % 5,
+            plants=float(1 + i % 7),
+            mass_kg=float(rng.gamma(5, 0.1)),
+        )
         for i in range(24)
     ]
     model = _Model(grown, 0.5)
@@ -120,7 +129,7 @@ def test_without_a_record_the_handbook_speaks_alone():
 
 def test_another_variety_is_a_hedge_and_more_plants_of_one_are_not():
     grown = [
-        Grown(v, "", "bed", year, 10, 5.0 + 0.3 * i)
+        Grown(variety=v, method="", place="bed", season=year, plants=10, mass_kg=5.0 + 0.3 * i)
         for i, (v, year) in enumerate((v, y) for v in ("Ebb", "Flow") for y in (2023, 2024, 2025))
     ]
 
@@ -135,7 +144,12 @@ def test_another_variety_is_a_hedge_and_more_plants_of_one_are_not():
 
 def test_plantings_fail_as_plain_simulation_says():
     planned = [Planned("a", "", "bed", 10), Planned("a", "", "bed", 10)]
-    years = draw_years(believe([Grown("a", "", "bed", 2025, 10, 5.0)], planned, 0.5), planned, failed=2, came=6)
+    years = draw_years(
+        believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], planned, 0.5),
+        planned,
+        failed=2,
+        came=6,
+    )
     rng = np.random.default_rng(3)
     chance = rng.beta(1 + 2, 9 + 6, 200_000)
     both = np.mean((rng.random(200_000) < chance) & (rng.random(200_000) < chance))
@@ -161,8 +175,10 @@ def test_a_setback_hits_all_of_a_site_at_once_with_a_loss_noted_there():
 
 def test_what_a_setback_took_is_added_again_to_the_record():
     planned = [Planned("a", "", "bed", 10)]
-    whole = believe([Grown("a", "", "bed", 2025, 10, 5.0)], planned, 0.5)
-    hit = believe([Grown("a", "", "bed", 2025, 10, 2.5, loss=0.5)], planned, 0.5)
+    whole = believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], planned, 0.5)
+    hit = believe(
+        [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=2.5, loss=0.5)], planned, 0.5
+    )
     assert whole.means == pytest.approx(hit.means)
 
 
@@ -171,7 +187,12 @@ def test_what_a_setback_took_is_added_again_to_the_record():
     [
         ([], [Planned("a", "", "b", 1)], None, "Nothing is known"),
         ([], [], 0.5, "at least one planting"),
-        ([Grown("a", "", "b", 2025, 1, 0.0)], [Planned("a", "", "b", 1)], 0.5, "above zero"),
+        (
+            [Grown(variety="a", method="", place="b", season=2025, plants=1, mass_kg=0.0)],
+            [Planned("a", "", "b", 1)],
+            0.5,
+            "above zero",
+        ),
         ([], [Planned("a", "", "b", 0)], 0.5, "at least one plant"),
     ],
 )
@@ -247,7 +268,7 @@ def test_the_inner_plants_of_a_block():
 def test_what_made_a_difference_is_pulled_towards_none_and_doubted():
     """Two varieties that differ three times over, six plantings each, in two places that do not differ."""
     grown = [
-        Grown(variety, "", place, season, 20, kg)
+        Grown(variety=variety, method="", place=place, season=season, plants=20, mass_kg=kg)
         for variety, kg in (("good", 6.0), ("poor", 2.0))
         for place in ("north", "south")
         for season in (2023, 2024, 2025)

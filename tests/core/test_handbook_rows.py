@@ -23,7 +23,7 @@ def test_the_handbook_that_ships_has_nothing_wrong() -> None:
         ("crops", "in_row_cm", "a hand", "is not a number"),
         ("crops", "days_min", "70.5", "is not a whole number"),
         ("crops", "days_min", "200", "200 to 130 ends before it begins"),
-        ("crops", "planted_as", "seed or sprout", "is not of: seed, module"),
+        ("crops", "planted_as", "seed or sprout", "is not of: seed, seed potato"),
         ("crops", "rule_row_m_per_person_fresh", "6-3", "ends before it begins"),
         ("crops", "rule_plants_per_person", "a few", "is not plants a person"),
         ("crops", "out_weeks_from_last_frost", "spring", "is not"),

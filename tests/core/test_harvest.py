@@ -22,7 +22,9 @@ JULY = date(2026, 7, 1)
 
 
 def lift(day, mass_mg, *, grade="table", plants=0, count=None, is_apart=False):
-    total = GradeTotal(1, mass_mg or 0, count or 0, mass_mg is None, count is None)
+    total = GradeTotal(
+        lines=1, mass_mg=mass_mg or 0, count=count or 0, unweighed=mass_mg is None, uncounted=count is None
+    )
     return Lift(JULY + timedelta(days=day - 1), grade, total, plants, is_apart)
 
 
@@ -75,14 +77,14 @@ def test_not_weighed_and_not_counted_are_never_zero():
     reckoned = part.plus(GradeTotal(estimated=1, estimated_mg=600.0))
     assert reckoned.likely_mg == 1_100
     assert not reckoned.is_part_weighed
-    three_tubs = PlantingRecord("tubs", plants=3, grades={"table": waiting})
+    three_tubs = PlantingRecord(ref="tubs", plants=3, grades={"table": waiting})
     food = food_so_far(three_tubs)
     assert (food.mass_mg, food.count, food.is_lifted) == (None, 6, True)
-    assert food_so_far(PlantingRecord("growing")).is_lifted is False
-    assert food_so_far(PlantingRecord("failed", finished_on=JULY)).mass_mg == 0
+    assert food_so_far(PlantingRecord(ref="growing")).is_lifted is False
+    assert food_so_far(PlantingRecord(ref="failed", finished_on=JULY)).mass_mg == 0
 
 
-TEN = PlantingRecord("row", units=10, plants=10, planted_on=date(2026, 4, 1), place_area_m2=2.0)
+TEN = PlantingRecord(ref="row", units=10, plants=10, planted_on=date(2026, 4, 1), place_area_m2=2.0)
 
 
 def test_two_of_ten_plants_are_two_plants_everywhere():
@@ -143,7 +145,7 @@ def test_what_came_through_by_hand():
 
 
 def measured(ref, known_by):
-    return MeasuredYield(ref, 1.0, 10, 10, plants_known_by=known_by)
+    return MeasuredYield(ref=ref, amount=1.0, exposure=10, plants=10, plants_known_by=known_by)
 
 
 def test_plants_counted_are_not_held_against_plants_set_out():
@@ -155,7 +157,7 @@ def test_plants_counted_are_not_held_against_plants_set_out():
 
 
 def test_density_is_of_what_stood():
-    assert density_per_m2(PlantingRecord("a", units=60, plants=30, place_area_m2=2.0)) == 15
+    assert density_per_m2(PlantingRecord(ref="a", units=60, plants=30, place_area_m2=2.0)) == 15
 
 
 def test_what_was_counted_speaks_for_its_like_and_what_stays_or_contradicts_itself_does_not():

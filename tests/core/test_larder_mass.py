@@ -31,7 +31,7 @@ MADE = dict.fromkeys(["net", "cellar", *"uvwxyz"], SHALLOT)
 
 
 def line(ref: str = "a", mass_mg: int = 3_000_000, season: int = 2026, crop: str = "shallot", **more) -> LiftedLine:
-    return LiftedLine(ref, crop, season, more.pop("grade", "table"), mass_mg, **more)
+    return LiftedLine(ref=ref, crop=crop, season=season, grade=more.pop("grade", "table"), mass_mg=mass_mg, **more)
 
 
 def adds_up(one: Whereabouts) -> bool:
@@ -147,11 +147,11 @@ MASS = st.integers(0, 5_000_000)
 ENTRIES = st.one_of(
     st.builds(PutBy, CRATES, st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12)),
     st.builds(
-        PutBy, st.none(), st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12), st.sampled_from(USES)
+        PutBy, st.none(), st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12), st.sampled_from(list(USES))
     ),
     st.builds(Moved, CRATES, CRATES, MASS),
-    st.builds(Used, CRATES, st.sampled_from(USES), MASS),
-    st.builds(Used, st.none(), st.sampled_from(USES), MASS, of=st.sampled_from([("shallot", 2025), SHALLOT])),
+    st.builds(Used, CRATES, st.sampled_from(list(USES)), MASS),
+    st.builds(Used, st.none(), st.sampled_from(list(USES)), MASS, of=st.sampled_from([("shallot", 2025), SHALLOT])),
 )
 ROW = st.builds(
     dict,

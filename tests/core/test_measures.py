@@ -29,10 +29,10 @@ ROW = PlantingRecord(
     water_l=40,
     cost_minor=800,
     grades={
-        "table": GradeTotal(2, 1_600_000, 32),
-        "hurt": GradeTotal(1, 200_000, 5),
-        "small": GradeTotal(1, 100_000, 10),
-        "lost": GradeTotal(1, 100_000, 3),
+        "table": GradeTotal(lines=2, mass_mg=1_600_000, count=32),
+        "hurt": GradeTotal(lines=1, mass_mg=200_000, count=5),
+        "small": GradeTotal(lines=1, mass_mg=100_000, count=10),
+        "lost": GradeTotal(lines=1, mass_mg=100_000, count=3),
     },
 )
 DIVISORS = {
@@ -94,11 +94,27 @@ def test_size_share_and_days_by_hand(measure, grades, rate):
         ("days_to_first", {"first_lift": None, "last_lift": None}, "nothing was lifted from it"),
         ("days_to_first", {"planted_on": None}, "nobody wrote down when it was planted"),
         ("days_to_first", {"planted_on": date(2026, 7, 11)}, "its first lift lies before its planting"),
-        ("piece_size", {"grades": {"table": GradeTotal(1, 5, 0, 0, 1)}}, "part of its harvest was not counted"),
-        ("piece_size", {"grades": {"lost": GradeTotal(1, 5, 2)}}, "nothing came from it"),
+        (
+            "piece_size",
+            {"grades": {"table": GradeTotal(lines=1, mass_mg=5, count=0, unweighed=0, uncounted=1)}},
+            "part of its harvest was not counted",
+        ),
+        ("piece_size", {"grades": {"lost": GradeTotal(lines=1, mass_mg=5, count=2)}}, "nothing came from it"),
         ("share_spoilt", {"grades": {}}, "nothing came from it"),
-        ("share_spoilt", {"grades": {"lost": GradeTotal(1, 0, 4, 1)}}, "part of its harvest was not weighed"),
+        (
+            "share_spoilt",
+            {"grades": {"lost": GradeTotal(lines=1, mass_mg=0, count=4, unweighed=1)}},
+            "part of its harvest was not weighed",
+        ),
         ("count_per_minute", {"minutes": None}, "no minutes of work were noted"),
+        ("count_per_minute", {"minutes": 0}, "it took no work"),
+        ("kg_per_water_l", {"water_l": None}, "no water was noted"),
+        ("kg_per_water_l", {"water_l": 0}, "it was given no water"),
+        ("kg_per_money", {"cost_minor": None}, "no cost was noted"),
+        ("kg_per_money", {"cost_minor": 0}, "it cost nothing"),
+        ("kg_per_plant", {"plants": None}, "the number of plants was not written down"),
+        ("kg_per_plant", {"plants": 0}, "none of its plants stood"),
+        ("kg_per_l", {"place_volume_l": 0}, "its place has no volume"),
         ("kg_per_kg", {"seed_mass_mg": None}, "what was sown or set was not weighed"),
         ("count_per_plant", {"finished_on": None}, "is not finished"),
     ],
@@ -111,7 +127,11 @@ def test_what_cannot_be_measured_says_why(measure, change, reason):
 
 def test_a_remembered_amount_widens_size_and_share_too():
     vague = replace(
-        ROW, grades={"table": GradeTotal(1, 1_000_000, 20, vague_mg2=1e10), "lost": GradeTotal(1, 500_000, 5)}
+        ROW,
+        grades={
+            "table": GradeTotal(lines=1, mass_mg=1_000_000, count=20, vague_mg2=1e10),
+            "lost": GradeTotal(lines=1, mass_mg=500_000, count=5),
+        },
     )
     assert measure_yield(vague, "piece_size").vague_sd == pytest.approx(0.1)
     assert measure_yield(vague, "share_spoilt", grades=("table",)).vague_sd == pytest.approx(0.1)

@@ -103,9 +103,9 @@ def test_dates_ahead_are_read():
 
 def test_who_is_away_lifts_first_what_would_suffer():
     asked = [
-        Candidate(1, "due", 2.0, 20, last_day=date(2026, 8, 30)),
-        Candidate(2, "overdue", 2.0, 2, last_day=date(2026, 8, 3)),
-        Candidate(3, "due", 2.0, 30, last_day=date(2026, 8, 30), is_standing=True),
+        Candidate(key=1, state="due", kg=2.0, keep_weeks=20, last_day=date(2026, 8, 30)),
+        Candidate(key=2, state="overdue", kg=2.0, keep_weeks=2, last_day=date(2026, 8, 3)),
+        Candidate(key=3, state="due", kg=2.0, keep_weeks=30, last_day=date(2026, 8, 30), is_standing=True),
     ]
     turns = lift_order(asked, None, date(2026, 8, 1), back_on=date(2026, 8, 15))
     assert [(turn.key, turn.can_wait) for turn in turns] == [(2, False), (1, True), (3, True)]
@@ -114,7 +114,7 @@ def test_who_is_away_lifts_first_what_would_suffer():
 
 
 def test_what_was_cut_back_and_grows_again_is_not_lifted_before_one_goes():
-    cut = Candidate(1, "due", 2.0, 3, last_day=date(2026, 8, 30), wait_until=date(2026, 8, 10))
+    cut = Candidate(key=1, state="due", kg=2.0, keep_weeks=3, last_day=date(2026, 8, 30), wait_until=date(2026, 8, 10))
     assert lift_order([cut], None, date(2026, 8, 1), back_on=date(2026, 8, 15)) == ()
     assert [turn.key for turn in lift_order([cut], None, date(2026, 8, 10))] == [1]
 
@@ -137,12 +137,23 @@ def test_an_own_value_is_read_back_as_it_was_put(name, crop):
 
 
 def test_a_crop_without_a_bed_of_its_own_leaves_a_sum_that_can_only_say_yes():
-    corn, bean = Share("corn", 0.8, 0.05, 8, 2, 2), Share("bean", 0.9, 0.05, 8, 2, 2)
+    corn, bean = (
+        Share(crop="corn", ratio=0.8, log_se=0.05, df=8, together=2, alone=2),
+        Share(crop="bean", ratio=0.9, log_se=0.05, df=8, together=2, alone=2),
+    )
     both = land_equivalent([corn, bean], missing=["squash"])
     assert (both.total, both.verdict, both.is_partial) == (pytest.approx(1.7), "clear", True)
     one = land_equivalent([corn], missing=["bean"])
     assert (one.verdict, one.short) == ("cannot tell", pytest.approx(0.2))  # below one nobody can tell
-    assert land_equivalent([Share("corn", 0.3, 0.01, 50, 5, 5), Share("bean", 0.3, 0.01, 50, 5, 5)]).verdict == "clear"
+    assert (
+        land_equivalent(
+            [
+                Share(crop="corn", ratio=0.3, log_se=0.01, df=50, together=5, alone=5),
+                Share(crop="bean", ratio=0.3, log_se=0.01, df=50, together=5, alone=5),
+            ]
+        ).verdict
+        == "clear"
+    )
     with pytest.raises(ComparisonError):
         land_equivalent([corn])
     with pytest.raises(ComparisonError):

@@ -136,7 +136,11 @@ def test_handbook_alone_nearly_doubles_the_planting_at_eighty_percent():
 
 def test_own_record_gains_weight_as_it_grows_and_narrows():
     def season(year):
-        return [Grown(variety, "", "bed", year, 9.0, 9.0) for variety in "ab" for _ in range(4)]
+        return [
+            Grown(variety=variety, method="", place="bed", season=year, plants=9.0, mass_kg=9.0)
+            for variety in "ab"
+            for _ in range(4)
+        ]
 
     plan = (Planned("a", "", "bed", 20.0),)
     found = [forecast_one_plant(tuple(r for y in range(n) for r in season(y)), plan, 0.5) for n in range(4)]
@@ -148,7 +152,9 @@ def test_own_record_gains_weight_as_it_grows_and_narrows():
 
 
 def test_failures_are_in_the_certainty_and_said():
-    grown = tuple(Grown("a", "", "bed", year, 3.0, 6.0) for year in (2024, 2025))
+    grown = tuple(
+        Grown(variety="a", method="", place="bed", season=year, plants=3.0, mass_kg=6.0) for year in (2024, 2025)
+    )
     whole = forecast_one_plant(grown, ALONE, None)
     one = forecast_one_plant(grown, ALONE, None, failed=3)
     assert (one.failed, one.plantings) == (3, 2)

@@ -48,7 +48,13 @@ def test_a_p_that_is_none_is_refused():
 def test_the_p_of_a_pair_is_below_a_twentieth_where_its_interval_leaves_out_nothing(levels, seed):
     rng = np.random.default_rng(seed)
     units = [
-        Unit(f"{level}{i}", float(rng.gamma(20, (1 + 0.25 * level) / 20)), 1, f"L{level}", plants=1)
+        Unit(
+            ref=f"{level}{i}",
+            amount=float(rng.gamma(20, (1 + 0.25 * level) / 20)),
+            exposure=1,
+            level=f"L{level}",
+            plants=1,
+        )
         for level in range(levels)
         for i in range(3)
     ]
@@ -94,7 +100,10 @@ def test_a_bed_that_was_empty_in_august_is_not_counted_among_its_augusts():
 
 
 def _leeks(*figures):
-    return [Yielded(f"{place}-{season}", place, season, "leek", mass, 10.0) for place, season, mass in figures]
+    return [
+        Yielded(ref=f"{place}-{season}", place=place, season=season, crop="leek", mass=mass, plants=10.0)
+        for place, season, mass in figures
+    ]
 
 
 def test_a_place_is_held_against_the_same_crop_elsewhere_in_the_same_year():
@@ -114,16 +123,19 @@ def test_a_place_that_still_gives_its_usual_is_not_called_worse():
 
 
 def test_a_crop_that_stood_nowhere_else_has_no_usual():
-    rows = [Yielded("a", 1, 2026, "rhubarb", 3.0, 1), Yielded("b", 1, 2026, "rhubarb", 2.0, 1)]
+    rows = [
+        Yielded(ref="a", place=1, season=2026, crop="rhubarb", mass=3.0, plants=1),
+        Yielded(ref="b", place=1, season=2026, crop="rhubarb", mass=2.0, plants=1),
+    ]
     assert usual_of(rows) == {}
 
 
 def test_what_did_badly_after_what():
     rows = [
-        Yielded("a", 1, 2025, "leek", 3.0, 10, before="pea"),
-        Yielded("b", 2, 2025, "leek", 6.0, 10, before="potato"),
-        Yielded("c", 1, 2026, "leek", 2.0, 10, before="pea"),
-        Yielded("d", 2, 2026, "leek", 4.0, 10),
+        Yielded(ref="a", place=1, season=2025, crop="leek", mass=3.0, plants=10, before="pea"),
+        Yielded(ref="b", place=2, season=2025, crop="leek", mass=6.0, plants=10, before="potato"),
+        Yielded(ref="c", place=1, season=2026, crop="leek", mass=2.0, plants=10, before="pea"),
+        Yielded(ref="d", place=2, season=2026, crop="leek", mass=4.0, plants=10),
     ]
     found = after_what(rows)
     # after pea: 3 + 2 came where 6 + 4 are usual
@@ -134,7 +146,15 @@ def test_what_did_badly_after_what():
 
 # What was decided
 
-THEN = Grown(2, 20, frozenset({"Bed 1"}), frozenset({"Ebb"}), frozenset({"cover=open"}), frozenset({"shed"}), 100.0)
+THEN = Grown(
+    plantings=2,
+    units=20,
+    places=frozenset({"Bed 1"}),
+    varieties=frozenset({"Ebb"}),
+    methods=frozenset({"cover=open"}),
+    stores=frozenset({"shed"}),
+    day=100.0,
+)
 
 
 def _now(**changes):

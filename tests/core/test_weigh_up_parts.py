@@ -28,7 +28,11 @@ from kilter.core.yields.record import PlantingRecord
 
 
 def pots(groups, plants=4):
-    return [Unit(f"{k}{i}", y, 1.0, k, plants=plants) for k, ys in groups.items() for i, y in enumerate(ys)]
+    return [
+        Unit(ref=f"{k}{i}", amount=y, exposure=1.0, level=k, plants=plants)
+        for k, ys in groups.items()
+        for i, y in enumerate(ys)
+    ]
 
 
 def test_own_replicates_by_hand():
@@ -74,7 +78,9 @@ def test_a_share_inside_each_level_is_said_in_points_of_those_two():
     """By hand: in sun a 40 and b 10 of 100, in shade a 10 and b 30: 30 more, and 20 less."""
     shares = {"sun": {"a": 0.4, "b": 0.1}, "shade": {"a": 0.1, "b": 0.3}}
     rows = [(level, place, share) for place, of in shares.items() for level, share in of.items() for _ in range(3)]
-    units = [Unit(str(i), share, 1.0, level, pieces=40) for i, (level, _, share) in enumerate(rows)]
+    units = [
+        Unit(ref=str(i), amount=share, exposure=1.0, level=level, pieces=40) for i, (level, _, share) in enumerate(rows)
+    ]
     found = compare_two(units, [place for _, place, _ in rows], ("variety", "light"), kind=SHARE)
     sign = 1 if found.first.pairs[0].a == "a" else -1
     assert {one.inside: round(sign * one.size, 6) for one in found.within} == {"sun": 0.3, "shade": -0.2}
@@ -143,7 +149,10 @@ def test_crowding_refuses_with_what_is_missing(stands, says):
 
 def test_land_equivalent_ratio_and_its_doubt_by_simulation():
     # Mead & Willey 1980: 0.80 + 0.75 = 1.55 (memory); the doubt against draws.
-    shares = [Share("maize", 0.80, 0.15, 8, 3, 3), Share("bean", 0.75, 0.25, 5, 3, 3)]
+    shares = [
+        Share(crop="maize", ratio=0.80, log_se=0.15, df=8, together=3, alone=3),
+        Share(crop="bean", ratio=0.75, log_se=0.25, df=5, together=3, alone=3),
+    ]
     found = land_equivalent(shares)
     assert found.total == pytest.approx(1.55)
     rng = np.random.default_rng(2)
@@ -243,14 +252,17 @@ def test_with_nothing_to_draw_two_of_each_are_needed():
 
 
 def test_what_still_bears_is_compared_to_the_same_age():
-    old = PlantingRecord("old", planted_on=date(2025, 5, 1), finished_on=date(2025, 10, 1))
-    new = PlantingRecord("new", planted_on=date(2026, 5, 21))
+    old = PlantingRecord(ref="old", planted_on=date(2025, 5, 1), finished_on=date(2025, 10, 1))
+    new = PlantingRecord(ref="new", planted_on=date(2026, 5, 21))
     cuts = common_cuts([old, new], {"old": 2025, "new": 2026}, "age", date(2026, 8, 19))
     assert cuts == {"old": date(2025, 7, 30), "new": date(2026, 8, 19)}
-    lifts = [Lift(date(2025, 7, day), "table", GradeTotal(1, mass, 1)) for day, mass in ((30, 5), (31, 7))]
+    lifts = [
+        Lift(date(2025, 7, day), "table", GradeTotal(lines=1, mass_mg=mass, count=1))
+        for day, mass in ((30, 5), (31, 7))
+    ]
     assert as_of(old, lifts, cuts["old"]).grades["table"].mass_mg == 5
-    vague = PlantingRecord("vague", finished_on=date(2025, 9, 1))
-    ahead = PlantingRecord("ahead", planted_on=date(2027, 4, 1))
+    vague = PlantingRecord(ref="vague", finished_on=date(2025, 9, 1))
+    ahead = PlantingRecord(ref="ahead", planted_on=date(2027, 4, 1))
     seasons = {"old": 2025, "new": 2026, "vague": 2025, "ahead": 2027}
     found = all_up_to([old, new, vague, ahead], seasons, {"old": lifts}, "age", date(2026, 8, 19))
     assert found["old"].grades["table"].mass_mg == 5

@@ -24,11 +24,11 @@ CRATE = PlantingRecord(
     in_row_m=0.15,
     row_gap_m=0.2,
     grades={
-        "table": GradeTotal(1, 800_000, 20),
-        "hurt": GradeTotal(1, 100_000, 2),
-        "small": GradeTotal(1, 90_000, 7),
-        "seed": GradeTotal(1, 50_000, 2),
-        "lost": GradeTotal(1, 70_000, 3),
+        "table": GradeTotal(lines=1, mass_mg=800_000, count=20),
+        "hurt": GradeTotal(lines=1, mass_mg=100_000, count=2),
+        "small": GradeTotal(lines=1, mass_mg=90_000, count=7),
+        "seed": GradeTotal(lines=1, mass_mg=50_000, count=2),
+        "lost": GradeTotal(lines=1, mass_mg=70_000, count=3),
     },
 )
 
@@ -68,8 +68,16 @@ def test_finished_with_nothing_is_a_zero_not_a_gap():
         ({"is_alone": False, "in_row_m": None}, "kg_per_m2", "shares its place"),
         ({"place_area_m2": None, "in_row_m": None}, "kg_per_m2", "no length and width"),
         ({"in_row_m": None}, "kg_per_m", "distance in the row"),
-        ({"grades": {"table": GradeTotal(2, 500, 5, unweighed=1)}}, "kg_per_plant", "waits for the scale"),
-        ({"grades": {"table": GradeTotal(2, 500, 5, uncounted=1)}}, "count_per_plant", "was not counted"),
+        (
+            {"grades": {"table": GradeTotal(lines=2, mass_mg=500, count=5, unweighed=1)}},
+            "kg_per_plant",
+            "waits for the scale",
+        ),
+        (
+            {"grades": {"table": GradeTotal(lines=2, mass_mg=500, count=5, uncounted=1)}},
+            "count_per_plant",
+            "was not counted",
+        ),
     ],
 )
 def test_left_out_says_why(change, measure, reason):
@@ -79,7 +87,7 @@ def test_left_out_says_why(change, measure, reason):
 
 
 def test_what_waits_in_a_grade_that_is_no_food_does_not_hold_up_the_rest():
-    grades = {**CRATE.grades, "lost": GradeTotal(1, 0, 3, unweighed=1)}
+    grades = {**CRATE.grades, "lost": GradeTotal(lines=1, mass_mg=0, count=3, unweighed=1)}
     assert measure_yield(replace(CRATE, grades=grades), "kg_per_plant").amount == pytest.approx(0.9)
 
 
@@ -157,7 +165,9 @@ def test_a_part_lift_is_per_plant_lifted_and_says_what_the_whole_would_be():
 
 
 def test_estimates_stay_out_unless_asked_in_and_then_bring_their_doubt():
-    counted = GradeTotal(2, 800_000, 26, unweighed=1, estimated=1, estimated_mg=240_000, estimated_mg2=60_000.0**2)
+    counted = GradeTotal(
+        lines=2, mass_mg=800_000, count=26, unweighed=1, estimated=1, estimated_mg=240_000, estimated_mg2=60_000.0**2
+    )
     record = replace(CRATE, grades={"table": counted})
     assert isinstance(measure_yield(record, "kg_per_plant"), LeftOut)
     found = measure_yield(record, "kg_per_plant", with_estimates=True)
@@ -170,7 +180,9 @@ def test_estimates_stay_out_unless_asked_in_and_then_bring_their_doubt():
 
 
 def test_what_is_remembered_widens_and_a_vague_date_too():
-    record = replace(CRATE, grades={"table": GradeTotal(1, 1_000_000, vague_mg2=100_000.0**2)}, days_sd=8.0)
+    record = replace(
+        CRATE, grades={"table": GradeTotal(lines=1, mass_mg=1_000_000, vague_mg2=100_000.0**2)}, days_sd=8.0
+    )
     assert measure_yield(record, "kg_per_place").vague_sd == pytest.approx(0.1)
     assert measure_yield(record, "kg_per_day").vague_sd == pytest.approx((0.1**2 + (8 / 136) ** 2) ** 0.5)
 
@@ -178,4 +190,15 @@ def test_what_is_remembered_widens_and_a_vague_date_too():
 def test_spoilt_share_is_of_all_that_came_up():
     assert spoilt_share(CRATE) == pytest.approx(70 / 1110)
     assert spoilt_share(replace(CRATE, grades={})) is None
-    assert spoilt_share(replace(CRATE, grades={"lost": GradeTotal(1, 0, 3), "table": GradeTotal(1, 0, 9)})) == 0.25
+    assert (
+        spoilt_share(
+            replace(
+                CRATE,
+                grades={
+                    "lost": GradeTotal(lines=1, mass_mg=0, count=3),
+                    "table": GradeTotal(lines=1, mass_mg=0, count=9),
+                },
+            )
+        )
+        == 0.25
+    )

@@ -97,6 +97,6 @@ def test_a_column_of_the_handbook_is_checked_and_read(copy):
 
 
 def test_a_house_with_the_new_words_is_walked(copy):
-    walked = run(copy, "-m", "pytest", "-q", "-p", "no:cacheprovider", "-p", "no:randomly", "tests/recipes/walk.py")
+    walked = run(copy, "-m", "pytest", "-p", "no:cacheprovider", "-p", "no:randomly", "tests/recipes/walk.py")
     assert walked.returncode == 0, walked.stdout[-6000:] + walked.stderr[-2000:]
     assert " 7 passed" in f" {walked.stdout.strip().splitlines()[-1]}"

@@ -18,7 +18,7 @@ def points(text):
 
 def spot(pk, label, x, y, **more):
     given = {"kind": "bed", "is_bed": True, "length_m": 4.0, "width_m": 1.0, "volume_l": None, **more}
-    return Spot(pk, label, x_m=x, y_m=y, **given)
+    return Spot(pk=pk, label=label, x_m=x, y_m=y, **given)
 
 
 def box(place):

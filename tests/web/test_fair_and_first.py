@@ -23,7 +23,7 @@ from tests.conftest import html_of, plant
 
 
 def answer(garden, **more):
-    question = Question((garden.crop,), "method:setting", "kg_per_plant").but(**more)
+    question = Question(crops=(garden.crop,), compare="method:setting", by="kg_per_plant").but(**more)
     return ask(garden.household, question, attributes_of(garden.household))
 
 

@@ -234,7 +234,9 @@ def test_crops_that_needed_less_ground_together_are_put_together(garden, monkeyp
     wished = Spot(crop=pea, other=garden.crop, says="with")
     assert beside_of([wished], [pair], [garden.crop, pea]) == (Beside(0, 1),), "said twice, it counts once"
     bed = SharedBed((pea, garden.crop), 2)
-    answer = SharingAnswer(bed, LandEquivalent((), 1.3, 1.1, 1.5, 0.99, 4, "clear"), "", (), ())
+    answer = SharingAnswer(
+        bed, LandEquivalent(shares=(), total=1.3, low=1.1, high=1.5, chance=0.99, df=4, verdict="clear"), "", (), ()
+    )
     monkeypatch.setattr(company, "shared_beds", lambda _: [bed])
     monkeypatch.setattr(company, "sharing_pays", lambda *_: answer)
     assert [one.words for one in company.paid(garden.household, [garden.crop, pea])] == ["pea and shallot"]
@@ -431,7 +433,7 @@ def test_a_search_that_waits_can_be_stopped(client, garden):
 
 def test_weeks_by_hand():
     weeks = (STORED,) * 3 + (LACKING,) * 2 + (FRESH,) * 4 + ("",) * 2 + (LACKING,)
-    one = Ribbon("leek", weeks, (0.0,) * len(weeks))
+    one = Ribbon(name="leek", weeks=weeks, kg=(0.0,) * len(weeks))
     assert (one.covered, one.wanted, one.longest_gap) == (7, 10, 2)
     assert [piece.how for piece in one.pieces] == ["stored", "lacking", "fresh", "lacking"]
 
@@ -439,7 +441,7 @@ def test_weeks_by_hand():
 def test_the_bands_say_poor_and_good_years():
     """A poor year covers two weeks of the four that the usual one does; a good one another beside."""
     weeks = (FRESH, FRESH, STORED, STORED, LACKING)
-    one = Ribbon("leek", weeks, (0.0,) * 5, poor=(True, True, False, False, False), good=(True,) * 5)
+    one = Ribbon(name="leek", weeks=weeks, kg=(0.0,) * 5, poor=(True, True, False, False, False), good=(True,) * 5)
     assert [(piece.x, piece.width, piece.how) for piece in one.bands] == [(0, 400, "poor"), (800, 200, "good")]
 
 

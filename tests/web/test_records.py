@@ -53,7 +53,9 @@ def test_two_of_ten_plants_are_the_same_on_every_page(garden, client):
     rates = {(f["planting"], f["measure"]): f.get("value") for f in json.loads(out.getvalue())}
     assert rates[planting.ref, "kg_per_plant"] == pytest.approx(0.95)
     words = attributes_of(garden.household)
-    answer = ask(garden.household, Question((garden.crop,), "place_kind", "kg_per_plant", cut_off="date"), words)
+    answer = ask(
+        garden.household, Question(crops=(garden.crop,), compare="place_kind", by="kg_per_plant", cut_off="date"), words
+    )
     assert {unit.level: unit.amount / unit.exposure for unit in answer.comparison.units}["bed"] == pytest.approx(0.95)
 
 

@@ -32,13 +32,15 @@ def answered(garden, asked):
 
 
 def question(garden, compare_by="method:setting", **more):
-    return Question((garden.crop,), compare_by, more.pop("by", "kg_per_plant"), **more)
+    return Question(crops=(garden.crop,), compare=compare_by, by=more.pop("by", "kg_per_plant"), **more)
 
 
 def test_the_answer_is_that_of_the_core(garden):
     answer = answered(garden, question(garden))
     rows = [(0.9, "autumn"), (1.0, "autumn"), (0.6, "spring"), (0.7, "spring")]
-    by_hand = compare([Unit(str(i), y, 9, level, plants=9) for i, (y, level) in enumerate(rows)])
+    by_hand = compare(
+        [Unit(ref=str(i), amount=y, exposure=9, level=level, plants=9) for i, (y, level) in enumerate(rows)]
+    )
     assert answer.comparison.pairs == by_hand.pairs
     assert answer.comparison.levels[0].mean == pytest.approx(1.9 / 18)
 
@@ -160,16 +162,20 @@ def test_a_chance_is_never_a_certainty():
 
 def test_sentences_for_many_levels_and_for_zeros():
     rows = [("a", 3.0), ("a", 3.2), ("b", 1.0), ("b", 1.1), ("c", 0.9), ("c", 1.0), ("d", 0.0)]
-    said = sentence(compare([Unit(str(i), y, 1, level, plants=9) for i, (level, y) in enumerate(rows)]))
+    said = sentence(
+        compare([Unit(ref=str(i), amount=y, exposure=1, level=level, plants=9) for i, (level, y) in enumerate(rows)])
+    )
     assert said.answer.startswith("‘a’ did best")
     assert "‘d’: 0 of 1 gave anything" in said.doubt
-    only = sentence(compare([Unit("1", 1, 1, "a"), Unit("2", 0, 1, "b")]))
+    only = sentence(
+        compare([Unit(ref="1", amount=1, exposure=1, level="a"), Unit(ref="2", amount=0, exposure=1, level="b")])
+    )
     assert only.answer == "Only ‘a’ gave anything."
 
 
 def test_less_and_more_are_said_from_the_right_side():
     rows = [("a", 1.0), ("a", 1.05), ("a", 0.97), ("b", 0.95), ("b", 0.9), ("b", 0.99)]
-    compared = compare([Unit(str(i), y, 1, level) for i, (level, y) in enumerate(rows)])
+    compared = compare([Unit(ref=str(i), amount=y, exposure=1, level=level) for i, (level, y) in enumerate(rows)])
     pair, said = compared.pairs[0], sentence(compared)
     assert pair.high < 3
     assert f"{(1 - pair.low) * 100:.0f}\u00a0% less" in said.doubt
@@ -178,7 +184,7 @@ def test_less_and_more_are_said_from_the_right_side():
 @pytest.mark.parametrize(("a", "b"), [(16.0, 1.0), (1.9, 1.5)])
 def test_an_answer_and_its_interval_are_both_in_times_or_both_in_per_cent(a, b):
     rows = [("a", a), ("b", b)]
-    compared = compare([Unit(str(i), y, 1, level) for i, (level, y) in enumerate(rows)])
+    compared = compare([Unit(ref=str(i), amount=y, exposure=1, level=level) for i, (level, y) in enumerate(rows)])
     said = sentence(compared)
     assert compared.pairs[0].high >= 3
     assert "times as much" in said.doubt

@@ -24,7 +24,11 @@ from kilter.weigh_up.question.question import ATTRIBUTES, Question
 
 
 def pots(**levels):
-    return [Unit(f"{k}{i}", y, 1.0, k, plants=4) for k, ys in levels.items() for i, y in enumerate(ys)]
+    return [
+        Unit(ref=f"{k}{i}", amount=y, exposure=1.0, level=k, plants=4)
+        for k, ys in levels.items()
+        for i, y in enumerate(ys)
+    ]
 
 
 def test_lines_rise_inside_their_box_and_their_names_keep_apart():
@@ -130,11 +134,11 @@ def test_what_would_settle_it_and_where_the_spread_comes_from():
 
 def test_a_question_goes_through_its_address_unchanged():
     asked = Question(
-        (),
-        "variety",
-        "count_per_l",
-        ("season",),
-        (2025, 2026),
+        crops=(),
+        compare="variety",
+        by="count_per_l",
+        within=("season",),
+        seasons=(2025, 2026),
         with_estimates=True,
         sites=("yard",),
         second_factor="method:cover",
@@ -175,7 +179,13 @@ def test_a_slip_of_a_thousand_times_is_not_said_in_a_hundred_digits():
     said = sentence(found)
     assert "told apart" in said.answer
     assert len(said.doubt) < 300
-    wild = compare([Unit("1", 1.0, 22.0, "a"), Unit("2", 4.0, 0.125, "a"), Unit("3", 1.0, 1.0, "b")])
+    wild = compare(
+        [
+            Unit(ref="1", amount=1.0, exposure=22.0, level="a"),
+            Unit(ref="2", amount=4.0, exposure=0.125, level="a"),
+            Unit(ref="3", amount=1.0, exposure=1.0, level="b"),
+        ]
+    )
     assert "hardly a limit" in sentence(wild).doubt
     assert all(math.isfinite(x) for level in wild.levels for x in (level.low, level.high))
 

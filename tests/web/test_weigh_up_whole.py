@@ -28,7 +28,11 @@ from tests.conftest import html_of, member, signed_in
 
 
 def answered(garden, compare="method:setting", by="kg_per_plant", **more):
-    return ask(garden.household, Question((garden.crop,), compare, by, **more), attributes_of(garden.household))
+    return ask(
+        garden.household,
+        Question(crops=(garden.crop,), compare=compare, by=by, **more),
+        attributes_of(garden.household),
+    )
 
 
 def grown(garden, place, variety, setting, grams, season=2026, **more):

@@ -135,9 +135,9 @@ def test_doubt_goes_into_comparisons(client, garden):
     Planting.objects.filter(pk=second.pk).update(is_variety_doubtful=True)
     household = garden.household
     words = attributes_of(household)
-    by_variety = ask(household, Question((garden.crop,), "variety", "kg_per_plant"), words)
+    by_variety = ask(household, Question(crops=(garden.crop,), compare="variety", by="kg_per_plant"), words)
     assert [out.reason for out in by_variety.left_out] == ["its variety is in doubt"]
-    by_setting = Question((garden.crop,), "method:setting", "kg_per_plant")
+    by_setting = Question(crops=(garden.crop,), compare="method:setting", by="kg_per_plant")
     wider = ask(household, by_setting, words).comparison.levels[0]
     Planting.objects.filter(pk=first.pk).update(units_pm=None)
     assert ask(household, by_setting, words).comparison.levels[0].high < wider.high
@@ -235,7 +235,7 @@ def test_a_strawberry_bed_over_three_years(client, garden):
     assert "<dd>22</dd>" in page
     answer = ask(
         garden.household,
-        Question((bed.crop,), "year_of_life", "kg_per_plant", (), (2024, 2025)),
+        Question(crops=(bed.crop,), compare="year_of_life", by="kg_per_plant", within=(), seasons=(2024, 2025)),
         attributes_of(garden.household),
     )
     assert {level.level for level in answer.comparison.levels} == {"1", "2"}

@@ -81,7 +81,7 @@ class ParsedMass:
     typed: str  #: the text as it was typed, to be shown back
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchLine:
     """One typed line of the bench: a mass, a count, own measures, or several of these."""
 
@@ -202,7 +202,7 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     if not words:
         if count is None and not measure:
             raise QuantityError("A line is a weight, a count, or both: 940 12.", typed=text)
-        return BenchLine(None, count, measure=measure, measures=how_many)
+        return BenchLine(mass=None, count=count, measure=measure, measures=how_many)
     loads = " ".join(words).split("+")
     masses = [parse_mass(load, default_unit).mass_mg for load in loads]
     mass_mg = sum(masses)
@@ -211,7 +211,15 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     if mass_mg > MAX_MASS_MG:
         raise QuantityError(f"“{text.strip()}” is more than a tonne; check the unit.", typed=text)
     mass = ParsedMass(mass_mg, " ".join(words))
-    return BenchLine(mass, count, len(loads), max(masses), _give_or_take(pm, mass_mg, default_unit), measure, how_many)
+    return BenchLine(
+        mass=mass,
+        count=count,
+        loads=len(loads),
+        heaviest_mg=max(masses),
+        pm_mg=_give_or_take(pm, mass_mg, default_unit),
+        measure=measure,
+        measures=how_many,
+    )
 
 
 def _two_readings(typed: str, one: str, other: str) -> QuantityError:

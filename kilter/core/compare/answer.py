@@ -26,7 +26,7 @@ from kilter.core.yields.lacks import LeftOut, nothing_from
 HANGS_CHANCE: Final = 0.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LevelResult:
     """One level of what is compared."""
 
@@ -41,7 +41,7 @@ class LevelResult:
     unseen: tuple[str, ...] = ()  #: blocks it never stood in, for which its mean is reckoned from the others
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PairResult:
     """Two levels against each other; a is the better. Gaps are on the link's scale, where no difference is 0."""
 
@@ -108,7 +108,7 @@ class Suspect:
     gap: float  #: of the two best without it, on the link's scale
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Comparison:
     """The whole answer, with what it rests on."""
 
@@ -218,8 +218,12 @@ def compare(
 
     Examples
     --------
-    >>> rows = [Unit("1", .9, 1, "a", plants=1), Unit("2", 1.1, 1, "a", plants=1),
-    ...         Unit("3", .5, 1, "b", plants=1), Unit("4", .7, 1, "b", plants=1)]
+    >>> rows = [
+    ...     Unit(ref="1", amount=0.9, exposure=1, level="a", plants=1),
+    ...     Unit(ref="2", amount=1.1, exposure=1, level="a", plants=1),
+    ...     Unit(ref="3", amount=0.5, exposure=1, level="b", plants=1),
+    ...     Unit(ref="4", amount=0.7, exposure=1, level="b", plants=1),
+    ... ]
     >>> answer = compare(rows)
     >>> round(answer.phi, 6), round(answer.pairs[0].doubt.sd, 6)
     (0.362051, 0.323423)
@@ -281,8 +285,19 @@ class FitSummary:
             of_level = layout.columns[:, j] > 0
             plain = float(fitted.cells.amount[of_level].sum() / fitted.cells.exposure[of_level].sum())
             unseen = self._unseen(of_level)
-            found = (level, counts[level], float(mean), low, high, plain, float(eta[0]), doubt.sd, unseen)
-            results.append(LevelResult(*found))
+            results.append(
+                LevelResult(
+                    level=level,
+                    n=counts[level],
+                    mean=float(mean),
+                    low=low,
+                    high=high,
+                    plain=plain,
+                    eta=float(eta[0]),
+                    sd=doubt.sd,
+                    unseen=unseen,
+                )
+            )
         return results
 
     def _unseen(self, of_level: np.ndarray) -> tuple[str, ...]:
@@ -308,7 +323,18 @@ class FitSummary:
         a, b = (fitted.layout.levels[at] for at in (i, j))
         fewest = min(levels[a].n, levels[b].n)
         verdict = verdict_of(gap - half, gap + half, chance, fewest)
-        return PairResult(a, b, kind, gap, gap - half, gap + half, chance, doubt, verdict, levels[b].mean)
+        return PairResult(
+            a=a,
+            b=b,
+            kind=kind,
+            gap=gap,
+            gap_low=gap - half,
+            gap_high=gap + half,
+            chance=chance,
+            doubt=doubt,
+            verdict=verdict,
+            base=levels[b].mean,
+        )
 
     def suspect(self, best: PairResult) -> Suspect | None:
         """The unit that the answer hangs on, where it is likelier than not that one is off."""
@@ -375,7 +401,10 @@ def _without_zeros(
         zeros = sorted({u.level for u in used} - giving)
         if not zeros:
             break
-        zero_levels += [LevelResult(level, sum(u.level == level for u in used), 0.0, None, None) for level in zeros]
+        zero_levels += [
+            LevelResult(level=level, n=sum(u.level == level for u in used), mean=0.0, low=None, high=None)
+            for level in zeros
+        ]
         used = [u for u in used if u.level in giving]
     return used, zero_levels, tuple(out)
 

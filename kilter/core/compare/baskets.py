@@ -56,7 +56,11 @@ def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> S
     --------
     >>> from kilter.core.yields.harvest import BasketPart
     >>> both = (BasketPart("k", 1.0, 2),)
-    >>> pots = [Unit("1", 2.0, 1, "a", baskets=both), Unit("2", 2.0, 1, "a", baskets=both), Unit("3", 1.0, 1, "b")]
+    >>> pots = [
+    ...     Unit(ref="1", amount=2.0, exposure=1, level="a", baskets=both),
+    ...     Unit(ref="2", amount=2.0, exposure=1, level="a", baskets=both),
+    ...     Unit(ref="3", amount=1.0, exposure=1, level="b"),
+    ... ]
     >>> found = settle_baskets(pots)
     >>> [(one.ref, one.amount, one.exposure) for one in found.units], found.joined
     ([('1', 4.0, 2), ('3', 1.0, 1)], {'1': ('1', '2')})

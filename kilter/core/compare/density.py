@@ -36,7 +36,7 @@ class Stand:
         return self.per_plant * self.per_m2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Crowding:
     """The curve 1/w = α + β·d, and what it says."""
 
@@ -128,17 +128,20 @@ def crowding(stands: Sequence[Stand], prior: Prior | None = None) -> Crowding:
     reach = half * math.sqrt(cov[1, 1])
     effects = np.concatenate([[0.0], coef[2:]])
     effects = effects - effects @ np.array([sum(s.block == name for s in stands) for name in names]) / len(stands)
+    pays_to, pays_low, pays_high = _pays(alpha, beta, cov, half)
     return Crowding(
-        alpha,
-        beta,
-        beta - reach,
-        beta + reach,
-        *_pays(alpha, beta, cov, half),
-        (float(d.min()), float(d.max())),
-        len(stands),
-        phi,
-        df,
-        tuple(zip(names, map(float, np.exp(effects)), strict=True)) if len(names) > 1 else (),
+        alpha=alpha,
+        beta=beta,
+        beta_low=beta - reach,
+        beta_high=beta + reach,
+        pays_to=pays_to,
+        pays_low=pays_low,
+        pays_high=pays_high,
+        tried=(float(d.min()), float(d.max())),
+        n=len(stands),
+        phi=phi,
+        df=df,
+        blocks=tuple(zip(names, map(float, np.exp(effects)), strict=True)) if len(names) > 1 else (),
     )
 
 

@@ -65,7 +65,10 @@ def elsewhen(estimate: Estimate, names: tuple[str, ...], phi: float) -> tuple[El
     >>> from kilter.core.compare.kinds import Unit
     >>> from kilter.core.compare.moderation import Prior
     >>> rows = [("a", 2.0, "2025"), ("b", 1.0, "2025"), ("a", 2.1, "2026"), ("b", 1.0, "2026")]
-    >>> pots = [Unit(str(i), y, 1.0, level, (season,)) for i, (level, y, season) in enumerate(rows)]
+    >>> pots = [
+    ...     Unit(ref=str(i), amount=y, exposure=1.0, level=level, blocks=(season,))
+    ...     for i, (level, y, season) in enumerate(rows)
+    ... ]
     >>> found = fit_units(pots, ("season",), prior=Prior()).elsewhen[0]
     >>> found.name, found.concentration.tolist(), round(found.variance, 3)
     ('season', [0.5, 0.5], 0.034)

@@ -47,7 +47,7 @@ class Interaction:
         return self.p < ALPHA
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TwoFactor:
     """Both things answered."""
 
@@ -110,7 +110,10 @@ def compare_two(
 
     Examples
     --------
-    >>> pots = [Unit(str(i), y, 1.0, "ab"[i % 2]) for i, y in enumerate([4.0, 2.0, 4.4, 2.2, 2.0, 4.0, 2.2, 4.4])]
+    >>> pots = [
+    ...     Unit(ref=str(i), amount=y, exposure=1.0, level="ab"[i % 2])
+    ...     for i, y in enumerate([4.0, 2.0, 4.4, 2.2, 2.0, 4.0, 2.2, 4.4])
+    ... ]
     >>> found = compare_two(pots, ["sun"] * 4 + ["shade"] * 4, ("variety", "light"))
     >>> found.interaction.q, found.interaction.p < 0.05, [round(one.size, 2) for one in found.within]
     (1, True, [0.5, 2.0])
@@ -141,13 +144,13 @@ def compare_two(
     everything = [(a, b) for a in sorted({a for a, _ in pairs}) for b in sorted({b for _, b in pairs})]
     shown = [(a, b, means[JOIN.join((a, b))]) for a, b in everything if (a, b) in giving]
     return TwoFactor(
-        names,
-        first,
-        second,
-        _interaction(fitted, [(a, b) for a, b in everything if (a, b) in giving]),
-        tuple((a, b, one.mean, one.low or 0.0, one.high or 0.0) for a, b, one in shown),
-        _within(fitted, first),
-        tuple(pair for pair in everything if pair not in giving),
+        names=names,
+        first=first,
+        second=second,
+        interaction=_interaction(fitted, [(a, b) for a, b in everything if (a, b) in giving]),
+        combinations=tuple((a, b, one.mean, one.low or 0.0, one.high or 0.0) for a, b, one in shown),
+        within=_within(fitted, first),
+        missing=tuple(pair for pair in everything if pair not in giving),
     )
 
 

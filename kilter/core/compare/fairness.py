@@ -25,7 +25,7 @@ Value = str | float | None
 Column = Sequence[tuple[str, Value]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Imbalance:
     """One attribute that differs between two levels."""
 
@@ -161,15 +161,15 @@ def _categories(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> I
     refs = [ref for ref, value in of_a if _said(value) == more_a]
     refs += [ref for ref, value in of_b if _said(value) == more_b]
     return Imbalance(
-        attribute,
-        distance,
-        a,
-        b,
-        more_a,
-        more_b,
-        (counts[a][more_a], len(of_a)),
-        (counts[b][more_b], len(of_b)),
-        tuple(refs),
+        attribute=attribute,
+        score=distance,
+        a=a,
+        b=b,
+        a_value=more_a,
+        b_value=more_b,
+        a_of=(counts[a][more_a], len(of_a)),
+        b_of=(counts[b][more_b], len(of_b)),
+        refs=tuple(refs),
         is_number=False,
     )
 
@@ -201,14 +201,14 @@ def _numbers(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imba
         return None
     refs = tuple(ref for level in (a, b) for ref, _ in known[level])
     return Imbalance(
-        attribute,
-        score,
-        a,
-        b,
-        means[a],
-        means[b],
-        (len(known[a]), len(of_a)),
-        (len(known[b]), len(of_b)),
-        refs,
+        attribute=attribute,
+        score=score,
+        a=a,
+        b=b,
+        a_value=means[a],
+        b_value=means[b],
+        a_of=(len(known[a]), len(of_a)),
+        b_of=(len(known[b]), len(of_b)),
+        refs=refs,
         is_number=True,
     )

@@ -156,7 +156,10 @@ def fit_units(
 
     Examples
     --------
-    >>> pots = [Unit(str(i), y, 1.0, level) for i, (y, level) in enumerate([(2.0, "a"), (4.0, "a"), (1.0, "b")])]
+    >>> pots = [
+    ...     Unit(ref=str(i), amount=y, exposure=1.0, level=level)
+    ...     for i, (y, level) in enumerate([(2.0, "a"), (4.0, "a"), (1.0, "b")])
+    ... ]
     >>> fitted = fit_units(pots, (), prior=Prior.plain(), is_plain=True)
     >>> round(float(np.exp(fitted.fit.coef[0] - fitted.fit.coef[1])), 6), fitted.df
     (3.0, 5.0)
@@ -172,7 +175,16 @@ def fit_units(
     amount = np.array([u.amount for u in units])
     spread = Spread.of(units, kind, is_count=is_count)
     mu = spread.whole * fit.rate[cells.index]
-    estimate = Estimate(units, cells, fit, weights[cells.index], amount, mu, spread.variance(mu), spread)
+    estimate = Estimate(
+        units=units,
+        cells=cells,
+        fit=fit,
+        weights=weights[cells.index],
+        amount=amount,
+        mu=mu,
+        variance=spread.variance(mu),
+        spread=spread,
+    )
     if prior.weight == 0 and float(np.sum((amount - mu) ** 2)) <= ALIKE * float(np.sum(mu**2)):
         raise ComparisonError(
             "These are all exactly as their level and block say, so nothing is left to judge the spread by; "

@@ -17,7 +17,7 @@ from kilter.core.yields.measures import MeasuredYield
 Answered = Literal["ratio", "days", "points"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Unit:
     """One planting in its place: the unit of observation."""
 
@@ -35,19 +35,19 @@ class Unit:
     def of(cls, measured: MeasuredYield, level: str, blocks: tuple[str, ...] = ()) -> Unit:
         """A planting as it was measured, with its level and blocks."""
         return cls(
-            measured.ref,
-            measured.amount,
-            measured.exposure,
-            level,
-            blocks,
-            measured.plants,
-            measured.vague_sd,
-            measured.pieces,
-            measured.baskets,
+            ref=measured.ref,
+            amount=measured.amount,
+            exposure=measured.exposure,
+            level=level,
+            blocks=blocks,
+            plants=measured.plants,
+            vague_sd=measured.vague_sd,
+            pieces=measured.pieces,
+            baskets=measured.baskets,
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Kind:
     """A kind of measure. All constants are rules of Kilter's own."""
 
@@ -67,10 +67,14 @@ class Kind:
 
 
 #: τ of a yield: √2 times the SD of how varieties answer a season (N5's variety × season).
-YIELD: Final = Kind("yield", LOG, "ratio", 0.21, 0.08, 0.16, 0.12, (1.1, 1.2, 1.5))
-SIZE: Final = Kind("size", LOG, "ratio", 0.21, 0.02, 0.10, 0.03, (1.1, 1.2, 1.5))
-DAYS: Final = Kind("days", IDENTITY, "days", 7.5, 25.0, gaps=(3.0, 7.0, 14.0))
-SHARE: Final = Kind("share", LOGIT, "points", 0.5, 0.15, gaps=(0.05, 0.1, 0.2))
+YIELD: Final = Kind(
+    name="yield", link=LOG, answered="ratio", gap_sd=0.21, place=0.08, plant=0.16, unknown=0.12, gaps=(1.1, 1.2, 1.5)
+)
+SIZE: Final = Kind(
+    name="size", link=LOG, answered="ratio", gap_sd=0.21, place=0.02, plant=0.10, unknown=0.03, gaps=(1.1, 1.2, 1.5)
+)
+DAYS: Final = Kind(name="days", link=IDENTITY, answered="days", gap_sd=7.5, place=25.0, gaps=(3.0, 7.0, 14.0))
+SHARE: Final = Kind(name="share", link=LOGIT, answered="points", gap_sd=0.5, place=0.15, gaps=(0.05, 0.1, 0.2))
 KINDS: Final = {kind.name: kind for kind in (YIELD, SIZE, DAYS, SHARE)}
 #: Pieces behind a share that nobody counted.
 UNCOUNTED_PIECES: Final = 20.0
@@ -170,9 +174,9 @@ def unit_variance(units: Sequence[Unit], mu: FloatArray, kind: Kind = YIELD, *, 
 
     Examples
     --------
-    >>> unit_variance([Unit("1", 2.0, 1.0, "a", plants=2)], np.array([2.0])).tolist()
+    >>> unit_variance([Unit(ref="1", amount=2.0, exposure=1.0, level="a", plants=2)], np.array([2.0])).tolist()
     [0.64]
-    >>> unit_variance([Unit("1", 80.0, 1.0, "a")], np.array([80.0]), DAYS).tolist()
+    >>> unit_variance([Unit(ref="1", amount=80.0, exposure=1.0, level="a")], np.array([80.0]), DAYS).tolist()
     [25.0]
     """
     return Spread.of(units, kind, is_count=is_count).variance(mu)

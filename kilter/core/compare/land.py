@@ -13,7 +13,7 @@ from kilter.core.compare.judge import CLEAR_UNITS, LEANING_CHANCE, t_quantile
 from kilter.core.errors import ComparisonError
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Share:
     """What one crop gave together, as a ratio of what it gave alone, each per square metre of the whole ground."""
 
@@ -26,7 +26,7 @@ class Share:
     unit: str = "kg"  #: or "count", of what is counted rather than weighed
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LandEquivalent:
     """The sum of the ratios with its doubt."""
 
@@ -115,7 +115,15 @@ def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> Lan
 
     Examples
     --------
-    >>> round(land_equivalent([Share("maize", 0.80, 0.1, 6, 2, 2), Share("bean", 0.75, 0.1, 6, 2, 2)]).total, 2)
+    >>> round(
+    ...     land_equivalent(
+    ...         [
+    ...             Share(crop="maize", ratio=0.80, log_se=0.1, df=6, together=2, alone=2),
+    ...             Share(crop="bean", ratio=0.75, log_se=0.1, df=6, together=2, alone=2),
+    ...         ]
+    ...     ).total,
+    ...     2,
+    ... )
     1.55
     """
     if len(shares) + len(missing) < 2 or not shares:
@@ -134,4 +142,13 @@ def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> Lan
     verdict: Literal["clear", "leaning", "cannot tell"] = "clear" if is_clear else "cannot tell"
     if not is_clear and max(chance, 0.0 if missing else 1 - chance) >= LEANING_CHANCE:
         verdict = "leaning"
-    return LandEquivalent(tuple(shares), total, low, high, chance, df, verdict, tuple(missing))
+    return LandEquivalent(
+        shares=tuple(shares),
+        total=total,
+        low=low,
+        high=high,
+        chance=chance,
+        df=df,
+        verdict=verdict,
+        missing=tuple(missing),
+    )

@@ -33,7 +33,7 @@ class Candidate:
     measured: Mapping[str, tuple[float, float]] = field(default_factory=dict)  #: by criterion, value and its SD
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Placed:
     """One candidate in its place."""
 
@@ -100,13 +100,15 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
     places = (-drawn_totals).argsort(axis=1).argsort(axis=1)
     return tuple(
         Placed(
-            candidates[i].name,
-            at + 1,
-            float(totals[i]),
-            float(np.mean(places[:, i] == at)),
-            float(np.mean(places[:, i] == 0)),
-            tuple((n, float(points[i, j]), float(share[j])) for j, n in enumerate(names) if not np.isnan(points[i, j])),
-            tuple(n for j, n in enumerate(names) if np.isnan(points[i, j])),
+            name=candidates[i].name,
+            place=at + 1,
+            total=float(totals[i]),
+            holds=float(np.mean(places[:, i] == at)),
+            is_first=float(np.mean(places[:, i] == 0)),
+            parts=tuple(
+                (n, float(points[i, j]), float(share[j])) for j, n in enumerate(names) if not np.isnan(points[i, j])
+            ),
+            missing=tuple(n for j, n in enumerate(names) if np.isnan(points[i, j])),
         )
         for at, i in enumerate(order)
     )

@@ -51,7 +51,10 @@ def own_prior(
 
     Examples
     --------
-    >>> twins = [Unit("1", 2.0, 1.0, "a", plants=4), Unit("2", 4.0, 1.0, "a", plants=4)]
+    >>> twins = [
+    ...     Unit(ref="1", amount=2.0, exposure=1.0, level="a", plants=4),
+    ...     Unit(ref="2", amount=4.0, exposure=1.0, level="a", plants=4),
+    ... ]
     >>> prior = own_prior([], twins)
     >>> prior.source, round(prior.kappa, 4), prior.weight
     ('own, all crops', 1.1704, 4.5)

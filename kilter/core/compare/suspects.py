@@ -31,7 +31,7 @@ WORTH_A_FIT: Final = 0.02
 _TAKEN = 1 - 1 / SPREAD_TIMES**2  # of a unit's weight, where it is supposed to be off
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Estimate:
     """The fit on paper, with what it says of every unit."""
 
@@ -107,7 +107,7 @@ def in_order(estimate: Estimate) -> Suppositions:
     >>> from kilter.core.compare.fitted import fit_units
     >>> from kilter.core.compare.moderation import Prior
     >>> rows = [("a", 1.0), ("a", 1.1), ("a", 0.9), ("b", 0.8), ("b", 0.7), ("b", 4.0)]
-    >>> pots = [Unit(str(i), y, 1.0, level, plants=4) for i, (level, y) in enumerate(rows)]
+    >>> pots = [Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4) for i, (level, y) in enumerate(rows)]
     >>> found = in_order(fit_units(pots, (), prior=Prior()).estimate)
     >>> found.chance.tolist(), round(float(found.squares[0]), 2)
     ([1.0], 17.64)
@@ -148,7 +148,7 @@ def one_off(estimate: Estimate, voices: Sequence[Voice]) -> Suppositions:
     >>> from kilter.core.compare.fitted import fit_units
     >>> from kilter.core.compare.moderation import Prior
     >>> rows = [("a", 1.0), ("a", 1.1), ("a", 0.9), ("b", 0.8), ("b", 0.7), ("b", 4.0)]
-    >>> pots = [Unit(str(i), y, 1.0, level, plants=4) for i, (level, y) in enumerate(rows)]
+    >>> pots = [Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4) for i, (level, y) in enumerate(rows)]
     >>> found = one_off(fit_units(pots, (), prior=Prior()).estimate, Prior().voices)
     >>> [round(float(chance), 2) for chance in found.off]
     [0.0, 0.0, 0.0, 0.01, 0.01, 0.94]

@@ -32,8 +32,15 @@ def two_beds() -> Laid:
     >>> two_beds().needs.tolist()
     [4.0, 1.0]
     """
-    rooms = (Room("bed 1", "yard", 1.0), Room("bed 2", "yard", 1.0))
-    wanted = (Wanted("leek", "onion", 4.0, 0.5), Wanted("pea", "pea", 1.0, 0.5))
-    options = (Option(0, "a", 0, 8, 20, 0.25), Option(0, "a", 1, 8, 20, 0.25), Option(1, "b", 0, 4, 7, 0.2))
+    rooms = (Room(name="bed 1", site="yard", size=1.0), Room(name="bed 2", site="yard", size=1.0))
+    wanted = (
+        Wanted(name="leek", family="onion", need_kg=4.0, certainty=0.5),
+        Wanted(name="pea", family="pea", need_kg=1.0, certainty=0.5),
+    )
+    options = (
+        Option(crop=0, variety="a", room=0, start=8, end=20, use=0.25),
+        Option(crop=0, variety="a", room=1, start=8, end=20, use=0.25),
+        Option(crop=1, variety="b", room=0, start=4, end=7, use=0.2),
+    )
     draws = np.array([[1.0] * 4, [1.0] * 4, [0.5] * 4])
-    return lay_out(Problem(wanted, rooms, options, draws))
+    return lay_out(Problem(wanted=wanted, rooms=rooms, options=options, draws=draws))

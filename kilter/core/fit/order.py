@@ -30,7 +30,7 @@ class Foretold:
     spots: tuple[Planned, ...]  #: varieties in places, with the plants that usually stand together
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Order:
     """Everything that a fit rests on, without draws."""
 
@@ -76,7 +76,13 @@ def drawn(order: Order, years: int, seed: int) -> Fresh:
     --------
     >>> bed = Planned("a", "", "bed", 10, "yard")
     >>> one = Foretold((), 0, (), 0.5, (bed,))
-    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> order = Order(
+    ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
+    ...     foretold=(one,),
+    ...     rooms=(),
+    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     spots=(0,),
+    ... )
     >>> drawn(order, 64, 1).kg.shape
     (1, 64)
     """
@@ -124,7 +130,13 @@ def fresh_years(order: Order) -> Fresh:
     --------
     >>> bed = Planned("a", "", "bed", 10, "yard")
     >>> one = Foretold((), 0, (), 0.5, (bed,))
-    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> order = Order(
+    ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
+    ...     foretold=(one,),
+    ...     rooms=(),
+    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     spots=(0,),
+    ... )
     >>> fresh_years(order).kg.shape
     (1, 4096)
     """
@@ -158,20 +170,26 @@ def with_draws(order: Order, draws: FloatArray) -> Problem:
     --------
     >>> bed = Planned("a", "", "bed", 10, "yard")
     >>> one = Foretold((), 0, (), 0.5, (bed,))
-    >>> room = Room("bed", "yard", 2.0)
-    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (room,), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> room = Room(name="bed", site="yard", size=2.0)
+    >>> order = Order(
+    ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
+    ...     foretold=(one,),
+    ...     rooms=(room,),
+    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     spots=(0,),
+    ... )
     >>> with_draws(order, np.ones((1, 2))).draws.shape
     (1, 2)
     """
     return Problem(
-        order.wanted,
-        order.rooms,
-        order.options,
-        draws,
-        order.limits,
-        order.pinned,
-        order.rest_weight,
-        order.beside,
+        wanted=order.wanted,
+        rooms=order.rooms,
+        options=order.options,
+        draws=draws,
+        limits=order.limits,
+        pinned=order.pinned,
+        rest_weight=order.rest_weight,
+        beside=order.beside,
     )
 
 
@@ -201,8 +219,14 @@ def problem_of(order: Order) -> Problem:
     --------
     >>> bed = Planned("a", "", "bed", 10, "yard")
     >>> one = Foretold((), 0, (), 0.5, (bed,))
-    >>> room = Room("bed", "yard", 2.0)
-    >>> order = Order((Wanted("leek", "onion", 3, 0.5),), (one,), (room,), (Option(0, "a", 0, 4, 9, 0.1),), (0,))
+    >>> room = Room(name="bed", site="yard", size=2.0)
+    >>> order = Order(
+    ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
+    ...     foretold=(one,),
+    ...     rooms=(room,),
+    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     spots=(0,),
+    ... )
     >>> problem_of(order).draws.shape
     (1, 512)
     """

@@ -26,7 +26,7 @@ ALONE, APART = 0.03, 0.01
 NEARLY: Final = 1e-9
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Wanted:
     """A crop of the plan."""
 
@@ -42,7 +42,7 @@ class Wanted:
     is_low: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Room:
     """A bed or a bed's part, or pots that are alike."""
 
@@ -63,7 +63,7 @@ class Beside:
     other: int | None = None  #: None: alone
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Option:
     """A variety of a crop in a room for some half-months."""
 
@@ -89,7 +89,7 @@ class Limits:
     litres_a_day: float | None = None
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Problem:
     """Everything that a fit rests on."""
 
@@ -104,7 +104,7 @@ class Problem:
     slots: int = SLOTS
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Laid:
     """A problem as arrays; n options, c crops, p rooms, s slots."""
 
@@ -230,8 +230,15 @@ def lay_out(problem: Problem) -> Laid:
     Examples
     --------
     >>> draws = np.array([[0.5, 1.0, 1.5, 2.0]])
-    >>> bed = Room("bed", "yard", 2.0)
-    >>> laid = lay_out(Problem((Wanted("leek", "onion", 3, 0.5),), (bed,), (Option(0, "a", 0, 4, 9, 0.1),), draws))
+    >>> bed = Room(name="bed", site="yard", size=2.0)
+    >>> laid = lay_out(
+    ...     Problem(
+    ...         wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
+    ...         rooms=(bed,),
+    ...         options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...         draws=draws,
+    ...     )
+    ... )
     >>> float(laid.most[0]), float(laid.least[0])
     (4.0, 1.0)
     """
@@ -269,26 +276,26 @@ def lay_out(problem: Problem) -> Laid:
     too_soon, rested = _rests(problem, crop, room, use, size)
     weights = np.array([one.weight for one in wanted], float)
     return Laid(
-        problem,
-        crop,
-        room,
-        use,
-        there,
-        unit,
-        least,
-        most,
-        _thrift(problem, use, there, size, wish),
-        np.maximum(free, 0.0),
-        held,
-        ceilings,
-        ceiling_of,
-        too_soon,
-        rested,
-        weights / weights.sum(),
-        needs,
-        risks,
-        fixed,
-        TOO_SOON * problem.rest_weight,
+        problem=problem,
+        crop=crop,
+        room=room,
+        use=use,
+        there=there,
+        unit=unit,
+        least=least,
+        most=most,
+        thrift=_thrift(problem, use, there, size, wish),
+        free=np.maximum(free, 0.0),
+        held=held,
+        ceilings=ceilings,
+        ceiling_of=ceiling_of,
+        too_soon=too_soon,
+        rested=rested,
+        weights=weights / weights.sum(),
+        needs=needs,
+        risks=risks,
+        fixed=fixed,
+        too_soon_cost=TOO_SOON * problem.rest_weight,
     )
 
 

@@ -140,7 +140,17 @@ def offers(
 
     Examples
     --------
-    >>> rows = [CareRow("potato", "earth up", 28, 70, 14, "when stems are a hand high", "common practice")]
+    >>> rows = [
+    ...     CareRow(
+    ...         crop="potato",
+    ...         job="earth up",
+    ...         from_day=28,
+    ...         to_day=70,
+    ...         every_days=14,
+    ...         note="when stems are a hand high",
+    ...         basis="common practice",
+    ...     )
+    ... ]
     >>> offers(date(2026, 4, 1), rows, [Done("earth up", date(2026, 4, 30))], date(2026, 5, 12))[0].due_on
     datetime.date(2026, 5, 14)
     """

@@ -78,8 +78,9 @@ def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool =
 
     Examples
     --------
-    >>> s = standing(60, [CountEvent(date(2026, 4, 20), "up", 48), CountEvent(date(2026, 5, 2), "thinned", 18)],
-    ...              is_seed=True)
+    >>> s = standing(
+    ...     60, [CountEvent(date(2026, 4, 20), "up", 48), CountEvent(date(2026, 5, 2), "thinned", 18)], is_seed=True
+    ... )
     >>> s.now, s.germination
     (30, 0.8)
     """

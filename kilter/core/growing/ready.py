@@ -42,7 +42,7 @@ class Window:
         return "growing" if today < self.first else "overdue" if today > self.last else "due"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Candidate:
     """Something that could be lifted; kilograms are what is expected to be left."""
 
@@ -70,7 +70,7 @@ class Candidate:
         return self.pick_every is not None and self.days_unpicked is not None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Turn:
     """A place in the order, why, and whether the kitchen can take it this week."""
 
@@ -304,7 +304,10 @@ def lift_order(
 
     Examples
     --------
-    >>> two = [Candidate(1, "due", 6.0, 20), Candidate(2, "due", 3.0, 1.5)]
+    >>> two = [
+    ...     Candidate(key=1, state="due", kg=6.0, keep_weeks=20),
+    ...     Candidate(key=2, state="due", kg=3.0, keep_weeks=1.5),
+    ... ]
     >>> [(t.key, t.fits) for t in lift_order(two, 8.0, date(2026, 8, 1))]
     [(2, True), (1, False)]
     """
@@ -319,7 +322,15 @@ def lift_order(
         reason = _reason(candidate, back_on or today)
         by_then = f"{reason} by then" if back_on and urgency in (1, 2) and not candidate.wait_until else reason
         can_wait = back_on is not None and urgency > LAST_URGENT
-        turn = Turn(candidate.key, by_then, candidate.kg, round(so_far, 6), fits, can_wait, bool(candidate.threat))
+        turn = Turn(
+            key=candidate.key,
+            reason=by_then,
+            kg=candidate.kg,
+            so_far_kg=round(so_far, 6),
+            fits=fits,
+            can_wait=can_wait,
+            is_threatened=bool(candidate.threat),
+        )
         turns.append(turn)
     return tuple(turns)
 

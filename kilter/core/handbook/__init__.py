@@ -23,7 +23,7 @@ class Span:
         return (self.low + self.high) / 2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class HandbookCrop:
     """One crop; None where the handbook says nothing."""
 
@@ -96,7 +96,7 @@ class HandbookCrop:
         return self.kg_per_m_row * self.in_row_m if self.kg_per_m_row else None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CareRow:
     """A job for a crop; days count from planting, those before it are negative."""
 
@@ -178,7 +178,15 @@ def care_rows() -> dict[str, tuple[CareRow, ...]]:
     found: dict[str, list[CareRow]] = {}
     for row in rows_of("care"):
         to_day, every = (int(row[name]) if row[name] else None for name in ("to_day", "every_days"))
-        made = CareRow(row["crop"], row["job"], int(row["from_day"]), to_day, every, row["note"], row["basis"])
+        made = CareRow(
+            crop=row["crop"],
+            job=row["job"],
+            from_day=int(row["from_day"]),
+            to_day=to_day,
+            every_days=every,
+            note=row["note"],
+            basis=row["basis"],
+        )
         found.setdefault(made.crop, []).append(made)
     return {crop: tuple(rows) for crop, rows in found.items()}
 

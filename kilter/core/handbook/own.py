@@ -9,7 +9,7 @@ from typing import Any, Final
 from kilter.core.handbook import HandbookCrop, Span
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OwnValue:
     """A value that a household may put in place of the handbook's."""
 
@@ -45,45 +45,109 @@ def _plain(name: str, scale: float = 1.0) -> Callable[[HandbookCrop], float | No
 #: By the name under which it is kept; spacing stands before the yield of a plant, which rests on it.
 OWN_VALUES: Final[Mapping[str, OwnValue]] = {
     "days_min": OwnValue(
-        "days to the first lift, from", "days", 1, 2000, _low("days"), _span("days", "low"), is_whole=True
+        label="days to the first lift, from",
+        field="days",
+        least=1,
+        most=2000,
+        put=_low("days"),
+        read=_span("days", "low"),
+        is_whole=True,
     ),
     "days_max": OwnValue(
-        "days to the first lift, to", "days", 1, 2000, _high("days"), _span("days", "high"), is_whole=True
+        label="days to the first lift, to",
+        field="days",
+        least=1,
+        most=2000,
+        put=_high("days"),
+        read=_span("days", "high"),
+        is_whole=True,
     ),
     "autumn_days_min": OwnValue(
-        "set in autumn, from", "autumn_days", 1, 2000, _low("autumn_days"), _span("autumn_days", "low"), is_whole=True
+        label="set in autumn, from",
+        field="autumn_days",
+        least=1,
+        most=2000,
+        put=_low("autumn_days"),
+        read=_span("autumn_days", "low"),
+        is_whole=True,
     ),
     "autumn_days_max": OwnValue(
-        "set in autumn, to", "autumn_days", 1, 2000, _high("autumn_days"), _span("autumn_days", "high"), is_whole=True
+        label="set in autumn, to",
+        field="autumn_days",
+        least=1,
+        most=2000,
+        put=_high("autumn_days"),
+        read=_span("autumn_days", "high"),
+        is_whole=True,
     ),
     "pick_every_days": OwnValue(
-        "picked every … days", "pick_every_days", 1, 60, lambda _, v: int(v), _plain("pick_every_days"), is_whole=True
+        label="picked every … days",
+        field="pick_every_days",
+        least=1,
+        most=60,
+        put=lambda _, v: int(v),
+        read=_plain("pick_every_days"),
+        is_whole=True,
     ),
-    "in_row_cm": OwnValue("apart in the row, cm", "in_row_m", 0.5, 500, lambda _, v: v / 100, _plain("in_row_m", 100)),
-    "row_gap_cm": OwnValue("between rows, cm", "row_gap_m", 0.5, 500, lambda _, v: v / 100, _plain("row_gap_m", 100)),
+    "in_row_cm": OwnValue(
+        label="apart in the row, cm",
+        field="in_row_m",
+        least=0.5,
+        most=500,
+        put=lambda _, v: v / 100,
+        read=_plain("in_row_m", 100),
+    ),
+    "row_gap_cm": OwnValue(
+        label="between rows, cm",
+        field="row_gap_m",
+        least=0.5,
+        most=500,
+        put=lambda _, v: v / 100,
+        read=_plain("row_gap_m", 100),
+    ),
     "kg_per_plant": OwnValue(
-        "food from one plant, kg",
-        "kg_per_m_row",
-        0.0001,
-        1000,
-        lambda book, v: v / book.in_row_m,
-        lambda book: None if book.kg_per_plant is None else round(book.kg_per_plant, 4),
+        label="food from one plant, kg",
+        field="kg_per_m_row",
+        least=0.0001,
+        most=1000,
+        put=lambda book, v: v / book.in_row_m,
+        read=lambda book: None if book.kg_per_plant is None else round(book.kg_per_plant, 4),
     ),
     "germination_percent": OwnValue(
-        "of 100 seeds come up", "germination", 1, 100, lambda _, v: v / 100, _plain("germination", 100)
+        label="of 100 seeds come up",
+        field="germination",
+        least=1,
+        most=100,
+        put=lambda _, v: v / 100,
+        read=_plain("germination", 100),
     ),
     "servings_per_week": OwnValue(
-        "servings a week", "servings_per_week", 0, 50, lambda _, v: v, _plain("servings_per_week")
+        label="servings a week",
+        field="servings_per_week",
+        least=0,
+        most=50,
+        put=lambda _, v: v,
+        read=_plain("servings_per_week"),
     ),
-    "serving_g": OwnValue("g a serving", "serving_g", 1, 5000, lambda _, v: int(v), _plain("serving_g"), is_whole=True),
-    "keep_weeks": OwnValue("keeps for weeks", "keep_weeks", 0, 200, lambda _, v: v, _plain("keep_weeks")),
+    "serving_g": OwnValue(
+        label="g a serving",
+        field="serving_g",
+        least=1,
+        most=5000,
+        put=lambda _, v: int(v),
+        read=_plain("serving_g"),
+        is_whole=True,
+    ),
+    "keep_weeks": OwnValue(
+        label="keeps for weeks", field="keep_weeks", least=0, most=200, put=lambda _, v: v, read=_plain("keep_weeks")
+    ),
     "fresh_days": OwnValue(
-        "what is not put by is eaten within … days",
-        "fresh_days",
-        1,
-        400,
-        lambda _, v: int(v),
-        _plain("fresh_days"),
+        label="what is not put by is eaten within … days",
+        field="fresh_days",
+        least=1,
+        most=400,
+        put=lambda _, v: int(v),
+        read=_plain("fresh_days"),
         is_whole=True,
     ),
 }

@@ -22,7 +22,7 @@ LOST_BY_THE_END = 0.2
 DRIED_WEEKS = 52.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Curing:
     """How a crop is cured before it is stored."""
 
@@ -78,7 +78,15 @@ def _curing(row: dict[str, str]) -> Curing:
         Span(float(row[f"{name}_min{unit}"]), float(row[f"{name}_max{unit}"]))
         for name, unit in (("days", ""), ("warm", "_c"), ("damp", "_pct"))
     )
-    return Curing(row["crop"], days, warm, damp, row["sign"], row["how"], row["basis"])
+    return Curing(
+        crop=row["crop"],
+        days=days,
+        warm_c=warm,
+        damp_percent=damp,
+        sign=row["sign"],
+        how=row["how"],
+        basis=row["basis"],
+    )
 
 
 @cache

@@ -22,7 +22,7 @@ FRESH, EMPTIED = "just lifted, and not put by yet", "still in a crate that was s
 Key = tuple[str, int]  #: a crop and a season
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LiftedLine:
     """A line of the tape as it stands now; one that was struck is not among them."""
 
@@ -144,7 +144,7 @@ def whereabouts(
 
     Examples
     --------
-    >>> shallots = LiftedLine("a", "shallot", 2026, "table", 3_000_000)
+    >>> shallots = LiftedLine(ref="a", crop="shallot", season=2026, grade="table", mass_mg=3_000_000)
     >>> put, ate = PutBy("crate", "a", Fraction(1)), Used("crate", "eaten", 1_000_000)
     >>> found = whereabouts([shallots], {"crate": ("shallot", 2026)}, [put, ate]).of["shallot", 2026]
     >>> (found.used_mg["eaten"], found.in_store_mg, found.not_accounted_mg)

@@ -27,7 +27,7 @@ EIGHT_IN_TEN: Final = 1.2816
 POINTS, WIDER = 256, 1.1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spreads:
     """Standard deviations on the log scale, as rules (memory)."""
 
@@ -38,6 +38,11 @@ class Spreads:
     variety_season: float = 0.15
     unit: float = 0.20
     plant: float = 0.40
+
+    @classmethod
+    def of(cls, array: FloatArray) -> Spreads:
+        """From an array in the order of the fields."""
+        return cls(**{one.name: float(sd) for one, sd in zip(fields(cls), array, strict=True)})
 
     @property
     def array(self) -> FloatArray:
@@ -50,7 +55,7 @@ _VARIETY, _METHOD, _PLACE, _SEASON, _CELL, _UNIT, _PLANT = range(7)
 _KINDS: Final = ("variety", "method", "place", "season")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Grown:
     """One finished planting that gave something; of one crop."""
 
@@ -86,7 +91,7 @@ class Effect:
     plantings: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Believed:
     """What is believed of the planned plantings, for each vector of SDs."""
 
@@ -212,7 +217,11 @@ def believe(
 
     Examples
     --------
-    >>> found = believe([Grown("a", "", "bed", 2025, 10, 5.0)], [Planned("a", "", "bed", 10)], 0.4)
+    >>> found = believe(
+    ...     [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)],
+    ...     [Planned("a", "", "bed", 10)],
+    ...     0.4,
+    ... )
     >>> 0 < found.own_share < 1, found.used
     (True, 1)
     """
@@ -234,15 +243,15 @@ def believe(
     share = np.einsum("p,pj->j", weights, answer @ loads.T)
     by_plants = np.array([one.plants for one in planned])
     return Believed(
-        weights,
-        means,
-        covariances,
-        sds[:, [_UNIT, _PLANT]] ** 2,
-        Spreads(*(float(one) for one in np.exp(weights @ np.log(sds)))),
-        float(share @ by_plants / by_plants.sum()) if grown else 0.0,
-        len(grown),
-        float(1 / (weights**2).sum()),
-        _told(model, weights, effect, covariance),
+        weights=weights,
+        means=means,
+        covariances=covariances,
+        unit_variance=sds[:, [_UNIT, _PLANT]] ** 2,
+        spreads=Spreads.of(np.exp(weights @ np.log(sds))),
+        own_share=float(share @ by_plants / by_plants.sum()) if grown else 0.0,
+        used=len(grown),
+        effective=float(1 / (weights**2).sum()),
+        effects=_told(model, weights, effect, covariance),
     )
 
 

@@ -15,7 +15,7 @@ MOST_KEPT: Final = 128
 _Key = tuple[tuple[Grown, ...], tuple[Planned, ...], float | None, int, tuple[Setback, ...]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OnePlant:
     """What a plant will give next year, in kilograms, with who says so; never the mean alone."""
 
@@ -158,17 +158,17 @@ def _foretell(
     tenth, median, ninetieth = (float(one) for one in np.quantile(each, (0.1, 0.5, 0.9)))
     plants = sum(one.plants for one in grown)
     return OnePlant(
-        tenth,
-        median,
-        ninetieth,
-        float(each.mean()),
-        believed.own_share if handbook_kg else 1.0,
-        len(grown),
-        len({one.season for one in grown}),
-        failed,
-        sum(one.mass_kg for one in grown) / plants if plants else None,
-        handbook_kg,
-        believed.effects,
-        believed.spreads,
-        years,
+        tenth_kg=tenth,
+        median_kg=median,
+        ninetieth_kg=ninetieth,
+        mean_kg=float(each.mean()),
+        own_share=believed.own_share if handbook_kg else 1.0,
+        plantings=len(grown),
+        seasons=len({one.season for one in grown}),
+        failed=failed,
+        own_kg=sum(one.mass_kg for one in grown) / plants if plants else None,
+        handbook_kg=handbook_kg,
+        effects=believed.effects,
+        spreads=believed.spreads,
+        years=years,
     )

@@ -105,7 +105,9 @@ def draw_years(
     --------
     >>> from kilter.core.plan.effects import Grown, believe
     >>> plan = [Planned("a", "", "bed", 10)]
-    >>> drawn = draw_years(believe([Grown("a", "", "bed", 2025, 10, 5.0)], plan, 0.4), plan)
+    >>> drawn = draw_years(
+    ...     believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], plan, 0.4), plan
+    ... )
     >>> 2.5 < float(np.median(drawn.totals())) < 6
     True
     """
@@ -208,7 +210,9 @@ def enough_for(years: Years, need_kg: float, certainty: float) -> Enough | None:
     --------
     >>> from kilter.core.plan.effects import Grown, believe
     >>> plan = [Planned("a", "", "bed", 10)]
-    >>> drawn = draw_years(believe([Grown("a", "", "bed", 2025, 10, 5.0)], plan, 0.4), plan)
+    >>> drawn = draw_years(
+    ...     believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], plan, 0.4), plan
+    ... )
     >>> enough_for(drawn, 10, 0.8).plants > enough_for(drawn, 10, 0.5).plants
     True
     """

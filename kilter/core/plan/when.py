@@ -128,7 +128,7 @@ class LeadJob:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class When:
     """All dates of a crop at a site, and what they rest on."""
 
@@ -206,11 +206,26 @@ def when_to_grow(
     plan = _Planner(crop, climate, days, weeks, is_raised)
     if crop.is_for_autumn or (is_in_autumn and crop.autumn_days):
         sowings: tuple[Sowing, ...] = (plan.autumn(),)
-        return When(sowings, _jobs(crop, sowings), last, first, sowings[0].ground_to, is_by_heat=False)
+        return When(
+            sowings=sowings,
+            jobs=_jobs(crop, sowings),
+            last_frost=last,
+            first_frost=first,
+            last_sensible=sowings[0].ground_to,
+            is_by_heat=False,
+        )
     earliest = plan.earliest(last, warm)
     if plan.stays:
         sowings = (Sowing("spring", earliest, earliest + HARDY_DAYS, None, None),)
-        return When(sowings, _jobs(crop, sowings), last, first, None, is_by_heat=False, warm=warm)
+        return When(
+            sowings=sowings,
+            jobs=_jobs(crop, sowings),
+            last_frost=last,
+            first_frost=first,
+            last_sensible=None,
+            is_by_heat=False,
+            warm=warm,
+        )
     latest, is_by_heat, makes, problem = plan.latest(earliest, first, risk)
     if crop.out_weeks is None and latest is not None:
         earliest = max(earliest, latest - SUMMER_DAYS)
@@ -218,7 +233,17 @@ def when_to_grow(
     kind = "summer" if crop.out_weeks is None else "spring"
     starts = np.linspace(earliest, ends, goes).round().astype(int) if goes > 1 else [earliest]
     sowings = tuple(plan.sowing(kind if i == 0 else "again", int(day), ends) for i, day in enumerate(starts))
-    return When(sowings, _jobs(crop, sowings), last, first, latest, is_by_heat, warm, makes, problem)
+    return When(
+        sowings=sowings,
+        jobs=_jobs(crop, sowings),
+        last_frost=last,
+        first_frost=first,
+        last_sensible=latest,
+        is_by_heat=is_by_heat,
+        warm=warm,
+        makes=makes,
+        problem=problem,
+    )
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,7 @@ SHIFT_DAYS: Final = 3
 NEARLY: Final = 0.95
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Grown:
     """What was grown in a season of what a decision is about."""
 
@@ -85,7 +85,7 @@ def outcome(
 
     Examples
     --------
-    >>> then, now = Grown(2, 24), Grown(3, 36)
+    >>> then, now = Grown(plantings=2, units=24), Grown(plantings=3, units=36)
     >>> outcome("more", then, now, percent=50, number=None, detail="", is_over=False)
     Outcome(is_met=True, words='24 set out then, 36 now')
     """

@@ -43,8 +43,11 @@ def two_sided_p(pair: PairResult, levels: int) -> float:
     Examples
     --------
     >>> from kilter.core.compare import Unit, compare
-    >>> rows = [Unit(f"{level}{i}", kg, 1, level, plants=1)
-    ...         for level, kgs in (("a", (0.9, 1.0, 1.1)), ("b", (0.4, 0.5, 0.6))) for i, kg in enumerate(kgs)]
+    >>> rows = [
+    ...     Unit(ref=f"{level}{i}", amount=kg, exposure=1, level=level, plants=1)
+    ...     for level, kgs in (("a", (0.9, 1.0, 1.1)), ("b", (0.4, 0.5, 0.6)))
+    ...     for i, kg in enumerate(kgs)
+    ... ]
     >>> found = compare(rows)
     >>> (two_sided_p(found.pairs[0], 2) < 0.05) == (found.pairs[0].gap_low > 0)
     True

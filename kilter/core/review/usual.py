@@ -16,7 +16,7 @@ WORSE_BELOW: Final = 0.75
 BADLY_BELOW, SEEN_OFTEN = 0.75, 2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Yielded:
     """What one planting gave."""
 
@@ -76,7 +76,10 @@ def usual_of(yields: Sequence[Yielded]) -> dict[str, float]:
 
     Examples
     --------
-    >>> a, b = Yielded("a", 1, 2026, "leek", 3.0, 10), Yielded("b", 2, 2026, "leek", 10.0, 20)
+    >>> a, b = (
+    ...     Yielded(ref="a", place=1, season=2026, crop="leek", mass=3.0, plants=10),
+    ...     Yielded(ref="b", place=2, season=2026, crop="leek", mass=10.0, plants=20),
+    ... )
     >>> usual_of([a, b])
     {'a': 5.0, 'b': 6.0}
     """
@@ -117,7 +120,10 @@ def place_years(yields: Sequence[Yielded]) -> dict[int, dict[int, Against]]:
 
     Examples
     --------
-    >>> a, b = Yielded("a", 1, 2026, "leek", 3.0, 10), Yielded("b", 2, 2026, "leek", 10.0, 20)
+    >>> a, b = (
+    ...     Yielded(ref="a", place=1, season=2026, crop="leek", mass=3.0, plants=10),
+    ...     Yielded(ref="b", place=2, season=2026, crop="leek", mass=10.0, plants=20),
+    ... )
     >>> place_years([a, b])[1][2026].ratio
     0.6
     """
@@ -149,8 +155,12 @@ def worse_than_own_years(yields: Sequence[Yielded], season: int) -> tuple[Worse,
 
     Examples
     --------
-    >>> rows = [Yielded("a", 1, 2025, "leek", 5.0, 10), Yielded("b", 2, 2025, "leek", 5.0, 10),
-    ...         Yielded("c", 1, 2026, "leek", 2.0, 10), Yielded("d", 2, 2026, "leek", 5.0, 10)]
+    >>> rows = [
+    ...     Yielded(ref="a", place=1, season=2025, crop="leek", mass=5.0, plants=10),
+    ...     Yielded(ref="b", place=2, season=2025, crop="leek", mass=5.0, plants=10),
+    ...     Yielded(ref="c", place=1, season=2026, crop="leek", mass=2.0, plants=10),
+    ...     Yielded(ref="d", place=2, season=2026, crop="leek", mass=5.0, plants=10),
+    ... ]
     >>> [(one.place, one.this.ratio) for one in worse_than_own_years(rows, 2026)]
     [(1, 0.4)]
     """
@@ -189,8 +199,8 @@ def after_what(yields: Sequence[Yielded]) -> dict[tuple[str, Hashable], Against]
 
     Examples
     --------
-    >>> a = Yielded("a", 1, 2026, "leek", 3.0, 10, before="pea")
-    >>> after_what([a, Yielded("b", 2, 2026, "leek", 10.0, 20)])["pea", "leek"].ratio
+    >>> a = Yielded(ref="a", place=1, season=2026, crop="leek", mass=3.0, plants=10, before="pea")
+    >>> after_what([a, Yielded(ref="b", place=2, season=2026, crop="leek", mass=10.0, plants=20)])["pea", "leek"].ratio
     0.6
     """
     pairs = _grouped(yields, lambda one: one.before, lambda one: one.crop)

@@ -44,8 +44,8 @@ def common_cuts(records: Iterable[PlantingRecord], seasons: Mapping[str, int], b
 
     Examples
     --------
-    >>> done = PlantingRecord("a", finished_on=date(2025, 10, 1))
-    >>> still = PlantingRecord("b")
+    >>> done = PlantingRecord(ref="a", finished_on=date(2025, 10, 1))
+    >>> still = PlantingRecord(ref="b")
     >>> common_cuts([done, still], {"a": 2025, "b": 2026}, "date", date(2026, 8, 4))["a"]
     datetime.date(2025, 8, 4)
     """
@@ -96,7 +96,7 @@ def all_up_to(
 
     Examples
     --------
-    >>> all_up_to([PlantingRecord("a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
+    >>> all_up_to([PlantingRecord(ref="a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
     {'a': LeftOut(ref='a', lack=Lack(code='not begun', words='its season has not begun', remedy=''))}
     """
     ahead = {one.ref for one in records if one.finished_on is None and seasons[one.ref] > today.year}
@@ -140,8 +140,11 @@ def as_of(record: PlantingRecord, lifts: Iterable[Lift], cut: date) -> PlantingR
     Examples
     --------
     >>> from kilter.core.yields.harvest import GradeTotal
-    >>> bean = PlantingRecord("a", units=2, plants=2)
-    >>> lifts = [Lift(date(2026, 7, day), "table", GradeTotal(1, mass, 4)) for day, mass in ((1, 500), (20, 700))]
+    >>> bean = PlantingRecord(ref="a", units=2, plants=2)
+    >>> lifts = [
+    ...     Lift(date(2026, 7, day), "table", GradeTotal(lines=1, mass_mg=mass, count=4))
+    ...     for day, mass in ((1, 500), (20, 700))
+    ... ]
     >>> early = as_of(bean, lifts, date(2026, 7, 9))
     >>> early.grades["table"].mass_mg, early.finished_on
     (500, datetime.date(2026, 7, 9))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, fields
 from datetime import date
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GradeTotal:
     """Lines of one grade, summed."""
 
@@ -43,7 +43,7 @@ class GradeTotal:
 
     def plus(self, other: GradeTotal) -> GradeTotal:
         """Both together."""
-        return GradeTotal(*(getattr(self, one.name) + getattr(other, one.name) for one in fields(self)))
+        return GradeTotal(**{one.name: getattr(self, one.name) + getattr(other, one.name) for one in fields(self)})
 
 
 @dataclass(frozen=True)
@@ -118,8 +118,8 @@ def harvest(lifts: Iterable[Lift], until: date | None = None) -> Harvest:
 
     Examples
     --------
-    >>> two = Lift(date(2026, 7, 1), "table", GradeTotal(1, 1_900_000, 11), plants=2)
-    >>> found = harvest([two, Lift(date(2026, 7, 1), "small", GradeTotal(1, 100_000, 4))])
+    >>> two = Lift(date(2026, 7, 1), "table", GradeTotal(lines=1, mass_mg=1_900_000, count=11), plants=2)
+    >>> found = harvest([two, Lift(date(2026, 7, 1), "small", GradeTotal(lines=1, mass_mg=100_000, count=4))])
     >>> found.grades["table"].mass_mg, found.plants_lifted
     (1900000, 2)
     """
@@ -162,7 +162,7 @@ def of_year(lifts: Iterable[Lift], year: int) -> tuple[Lift, ...]:
 
     Examples
     --------
-    >>> len(of_year([Lift(date(2025, 7, 1), "table", GradeTotal(1, 5))], 2026))
+    >>> len(of_year([Lift(date(2025, 7, 1), "table", GradeTotal(lines=1, mass_mg=5))], 2026))
     0
     """
     return tuple(lift for lift in lifts if lift.day is not None and lift.day.year == year)
@@ -191,7 +191,7 @@ def by_day(lifts: Iterable[Lift]) -> tuple[tuple[date, dict[str, GradeTotal]], .
 
     Examples
     --------
-    >>> by_day([Lift(date(2026, 7, 1), "table", GradeTotal(1, 5))])[0][1]["table"].mass_mg
+    >>> by_day([Lift(date(2026, 7, 1), "table", GradeTotal(lines=1, mass_mg=5))])[0][1]["table"].mass_mg
     5
     """
     days: dict[date, list[Lift]] = {}

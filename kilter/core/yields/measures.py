@@ -59,7 +59,7 @@ class Measure:
         return self.kind != "days" and self.key != "share_lost"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MeasuredYield:
     """Numerator and divisor of one planting under one measure."""
 
@@ -124,8 +124,9 @@ def measure_yield(
 
     Examples
     --------
-    >>> done = PlantingRecord("a", plants=3, finished_on=date(2026, 8, 1),
-    ...                       grades={"table": GradeTotal(1, 1_500_000)})
+    >>> done = PlantingRecord(
+    ...     ref="a", plants=3, finished_on=date(2026, 8, 1), grades={"table": GradeTotal(lines=1, mass_mg=1_500_000)}
+    ... )
     >>> measure_yield(done, "kg_per_plant").rate
     0.5
     >>> from kilter.core.yields.harvest import BasketLine
@@ -166,14 +167,14 @@ def _as_yield(
     doubt = sd / amount if amount else 0.0
     is_estimated = not measure.is_count and any(total.unweighed for total in totals)
     return MeasuredYield(
-        record.ref,
-        amount,
-        exposure,
-        record.plants,
-        math.hypot(_vague_sd(record, measure), doubt),
-        is_estimated,
-        record.is_so_far,
-        measure.key,
+        ref=record.ref,
+        amount=amount,
+        exposure=exposure,
+        plants=record.plants,
+        vague_sd=math.hypot(_vague_sd(record, measure), doubt),
+        is_estimated=is_estimated,
+        is_so_far=record.is_so_far,
+        measure=measure.key,
         plants_known_by=_known_by(record) if measure.is_per_plant else "",
     )
 
@@ -216,11 +217,11 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
     doubt = math.sqrt(sum(t.vague_mg2 for t in totals)) / 1e6 / amount if amount else 0.0
     pieces = None if not is_share or any(t.uncounted for t in whole) else float(sum(t.count for t in whole))
     return MeasuredYield(
-        record.ref,
-        amount,
-        exposure,
-        record.plants,
-        doubt,
+        ref=record.ref,
+        amount=amount,
+        exposure=exposure,
+        plants=record.plants,
+        vague_sd=doubt,
         is_so_far=record.is_so_far,
         measure=measure.key,
         pieces=pieces,
@@ -248,7 +249,11 @@ def _in_store(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftO
     if not record.put_by_mg:
         return LeftOut(record.ref, lacks.NOT_PUT_BY)
     return MeasuredYield(
-        record.ref, record.lost_in_store_mg / 1e6, record.put_by_mg / 1e6, record.plants, measure=measure.key
+        ref=record.ref,
+        amount=record.lost_in_store_mg / 1e6,
+        exposure=record.put_by_mg / 1e6,
+        plants=record.plants,
+        measure=measure.key,
     )
 
 
@@ -265,7 +270,13 @@ def _in_days(record: PlantingRecord, measure: Measure) -> MeasuredYield | LeftOu
     if days <= 0:
         return LeftOut(record.ref, lacks.LIFTED_TOO_SOON)
     return MeasuredYield(
-        record.ref, float(days), 1.0, record.plants, doubt / days, is_so_far=record.is_so_far, measure=measure.key
+        ref=record.ref,
+        amount=float(days),
+        exposure=1.0,
+        plants=record.plants,
+        vague_sd=doubt / days,
+        is_so_far=record.is_so_far,
+        measure=measure.key,
     )
 
 
@@ -293,8 +304,8 @@ def known_alike(measured: Sequence[MeasuredYield]) -> tuple[list[MeasuredYield],
 
     Examples
     --------
-    >>> sown = MeasuredYield("a", 1.0, 30, 30, plants_known_by="counted")
-    >>> set_out = MeasuredYield("b", 1.0, 40, 40, plants_known_by="set out")
+    >>> sown = MeasuredYield(ref="a", amount=1.0, exposure=30, plants=30, plants_known_by="counted")
+    >>> set_out = MeasuredYield(ref="b", amount=1.0, exposure=40, plants=40, plants_known_by="set out")
     >>> [out.ref for out in known_alike([sown, set_out])[1]]
     ['b']
     """

@@ -18,7 +18,7 @@ PLANT_CV: Final = 0.4
 KnownBy = Literal["counted", "reckoned", "set out", ""]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlantingRecord:
     """One planting in its place, with all that its yield is measured by."""
 
@@ -82,7 +82,7 @@ def food_mass_mg(record: PlantingRecord) -> int:
 
     Examples
     --------
-    >>> food_mass_mg(PlantingRecord("a", grades={"table": GradeTotal(1, 900_000)}))
+    >>> food_mass_mg(PlantingRecord(ref="a", grades={"table": GradeTotal(lines=1, mass_mg=900_000)}))
     900000
     """
     return sum(total.mass_mg for total in _food_totals(record))
@@ -123,9 +123,9 @@ def food_so_far(record: PlantingRecord) -> FoodSoFar:
 
     Examples
     --------
-    >>> food_so_far(PlantingRecord("a")).mass_mg is None
+    >>> food_so_far(PlantingRecord(ref="a")).mass_mg is None
     True
-    >>> food_so_far(PlantingRecord("a", finished_on=date(2026, 8, 1))).mass_mg
+    >>> food_so_far(PlantingRecord(ref="a", finished_on=date(2026, 8, 1))).mass_mg
     0.0
     """
     totals = _food_totals(record)
@@ -166,7 +166,7 @@ def area_m2(record: PlantingRecord) -> float | None:
 
     Examples
     --------
-    >>> area_m2(PlantingRecord("a", units=20, in_row_m=0.3, row_gap_m=0.5, is_alone=False))
+    >>> area_m2(PlantingRecord(ref="a", units=20, in_row_m=0.3, row_gap_m=0.5, is_alone=False))
     3.0
     """
     if record.place_area_m2 and (record.space_share or record.is_alone):
@@ -199,7 +199,7 @@ def density_per_m2(record: PlantingRecord) -> float | None:
 
     Examples
     --------
-    >>> density_per_m2(PlantingRecord("a", units=20, plants=15, in_row_m=0.25, row_gap_m=0.5))
+    >>> density_per_m2(PlantingRecord(ref="a", units=20, plants=15, in_row_m=0.25, row_gap_m=0.5))
     6.0
     """
     area = area_m2(record)
@@ -231,7 +231,9 @@ def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
 
     Examples
     --------
-    >>> half = PlantingRecord("a", plants=10, plants_lifted=5, grades={"table": GradeTotal(1, 2_000_000)})
+    >>> half = PlantingRecord(
+    ...     ref="a", plants=10, plants_lifted=5, grades={"table": GradeTotal(lines=1, mass_mg=2_000_000)}
+    ... )
     >>> expected_whole_mg(half)[0]
     4000000.0
     """
@@ -265,7 +267,7 @@ def lifted_share(record: PlantingRecord) -> float:
 
     Examples
     --------
-    >>> lifted_share(PlantingRecord("a", plants=10, plants_lifted=2))
+    >>> lifted_share(PlantingRecord(ref="a", plants=10, plants_lifted=2))
     0.2
     """
     if not record.plants or not record.plants_lifted:
@@ -329,7 +331,11 @@ def spoilt_share(record: PlantingRecord) -> float | None:
 
     Examples
     --------
-    >>> spoilt_share(PlantingRecord("a", grades={"table": GradeTotal(1, 9), "lost": GradeTotal(1, 1)}))
+    >>> spoilt_share(
+    ...     PlantingRecord(
+    ...         ref="a", grades={"table": GradeTotal(lines=1, mass_mg=9), "lost": GradeTotal(lines=1, mass_mg=1)}
+    ...     )
+    ... )
     0.1
     """
     lost = record.grades.get("lost", GradeTotal())

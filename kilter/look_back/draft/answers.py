@@ -93,14 +93,16 @@ def _of_kept(season: Season, key: str, answer: Answer, words: dict[str, str]) ->
     named_crop = f"{', '.join(crop.name for crop in crops).capitalize()}: " if crops else ""
     said = sentence(comparison, manner_of(answer.measure), answer.seasons)
     return Line(
-        key,
-        WELL,
-        f"{named_crop}{said.answer} Clear, {said.scope}.",
-        f"{reverse('weigh_up:index')}?{answer.question.address()}",
-        f"{counted(len(comparison.units), 'place')} compared in Weigh up",
-        75.0,
-        crops[0].pk if len(crops) == 1 else None,
-        tuple(one.what for one in in_words(known_of_both(answer.fairness.unfair), words, answer.facts)[:MOST_CAUSES]),
+        key=key,
+        side=WELL,
+        words=f"{named_crop}{said.answer} Clear, {said.scope}.",
+        address=f"{reverse('weigh_up:index')}?{answer.question.address()}",
+        rests=f"{counted(len(comparison.units), 'place')} compared in Weigh up",
+        telling=75.0,
+        crop=crops[0].pk if len(crops) == 1 else None,
+        causes=tuple(
+            one.what for one in in_words(known_of_both(answer.fairness.unfair), words, answer.facts)[:MOST_CAUSES]
+        ),
     )
 
 
@@ -136,7 +138,7 @@ class _Search:
             levels = Counter(row.attribute(name) for row in rows if row.record.ref in self.season.measured)
             if sum(count > 1 and level is not None for level, count in levels.items()) > 1:
                 within = ("variety",) if name != "variety" and self._has_varieties(rows) else ()
-                yield Question((crop,), name, by, within, (self.season.year,))
+                yield Question(crops=(crop,), compare=name, by=by, within=within, seasons=(self.season.year,))
 
     @staticmethod
     def _has_varieties(rows: list[PlantingFacts]) -> bool:
@@ -172,7 +174,14 @@ def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, t
         if asked:
             looked = f"Nothing more is clear among {counted(len(asked), 'comparison')} that Kilter looked at by itself."
             address = f"{reverse('weigh_up:index')}?season={season.year}"
-            yield Line("search", NOTE, looked, address, "varieties and methods of each crop", 6.0)
+            yield Line(
+                key="search",
+                side=NOTE,
+                words=looked,
+                address=address,
+                rests="varieties and methods of each crop",
+                telling=6.0,
+            )
         return
     for one, _ in hits[:MOST_FOUND]:
         yield _of_found(season, one, words, happened, len(asked))
@@ -186,13 +195,13 @@ def _of_found(season: Season, one: Asked, words: dict[str, str], happened: Mappi
     also = f" Not quite fair: {unfair[0].what} differed too." if unfair else ""
     key = f"{one.question.compare}:{one.question.by}"
     return Line(
-        f"found:{one.crop.name}:{key}"[:200],
-        WELL,
-        f"{one.crop.name.capitalize()}: {said.answer} Clear, {said.scope}.{also}",
-        f"{reverse('weigh_up:index')}?{one.question.address()}",
-        f"{counted(len(one.comparison.units), 'place')}; one of {counted(looked, 'comparison')} looked at, "
+        key=f"found:{one.crop.name}:{key}"[:200],
+        side=WELL,
+        words=f"{one.crop.name.capitalize()}: {said.answer} Clear, {said.scope}.{also}",
+        address=f"{reverse('weigh_up:index')}?{one.question.address()}",
+        rests=f"{counted(len(one.comparison.units), 'place')}; one of {counted(looked, 'comparison')} looked at, "
         "corrected for that many",
-        70.0,
-        one.crop.pk,
-        tuple(one.what for one in unfair),
+        telling=70.0,
+        crop=one.crop.pk,
+        causes=tuple(one.what for one in unfair),
     )

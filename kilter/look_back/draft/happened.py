@@ -35,13 +35,13 @@ def _of_setback(season: Season, one: Setback) -> Line:
     telling = 20.0 if one.is_deed else 34 + worst * 30 + min(len(one.where), 6)
     crops = one.crops
     return Line(
-        f"hit:{one.key}",
-        side,
-        f"{one.words[:1].upper()}{one.words[1:]} in {where}, {one.when}.{done}",
-        f"{reverse('look_back:setbacks')}?season={season.year}",
-        counted(len(one.where), "place"),
-        telling,
-        next(iter(crops)) if len(crops) == 1 else None,
+        key=f"hit:{one.key}",
+        side=side,
+        words=f"{one.words[:1].upper()}{one.words[1:]} in {where}, {one.when}.{done}",
+        address=f"{reverse('look_back:setbacks')}?season={season.year}",
+        rests=counted(len(one.where), "place"),
+        telling=telling,
+        crop=next(iter(crops)) if len(crops) == 1 else None,
     )
 
 
@@ -69,12 +69,12 @@ def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[L
     spells = sorted((spell.days for spell in dry_spells(own)), reverse=True)
     parts.append(f"longest dry spell {counted(spells[0], 'day')}" if spells else "no dry spell of a week")
     yield Line(
-        f"sky:{place.ref}",
-        NOTE,
-        f"Weather at {place}{' (by the simulated station)' * (site in season.simulated)}: {'; '.join(parts)}.",
-        f"{reverse('weather:site', args=[site])}?year={season.year}",
-        f"{counted(len(own), 'day')} on record",
-        39.0,
+        key=f"sky:{place.ref}",
+        side=NOTE,
+        words=f"Weather at {place}{' (by the simulated station)' * (site in season.simulated)}: {'; '.join(parts)}.",
+        address=f"{reverse('weather:site', args=[site])}?year={season.year}",
+        rests=f"{counted(len(own), 'day')} on record",
+        telling=39.0,
     )
 
 

@@ -61,11 +61,17 @@ def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
             gap = math.log(rate / mean) if rate and mean else math.copysign(math.inf, rate - mean)
             telling = 15 + min(abs(gap), 1.5) * 22
             side = WELL if gap > MUCH else BADLY if gap < -MUCH else NOTE
-    address = f"{reverse('weigh_up:index')}?{Question((crop,), 'season', by).address()}"
+    address = f"{reverse('weigh_up:index')}?{Question(crops=(crop,), compare='season', by=by).address()}"
     yield Line(
-        f"came:{crop.name}", side, f"{words}.", address, f"{counted(places, 'planting')} lifted", telling, crop.pk,
-        season.causes_of(season.of_crop(crop.pk)),
-    )  # fmt: skip
+        key=f"came:{crop.name}",
+        side=side,
+        words=f"{words}.",
+        address=address,
+        rests=f"{counted(places, 'planting')} lifted",
+        telling=telling,
+        crop=crop.pk,
+        causes=season.causes_of(season.of_crop(crop.pk)),
+    )
 
 
 def _failed(season: Season, crop: Crop) -> Iterator[Line]:
@@ -79,14 +85,14 @@ def _failed(season: Season, crop: Crop) -> Iterator[Line]:
         name = f"{crop.name.capitalize()} ‘{season.varieties[pk]}’" if pk else crop.name.capitalize()
         address = reverse("atlas:planting", args=[rows[0].pk])
         yield Line(
-            f"failed:{crop.name}:{season.varieties[pk].name if pk else ''}",
-            BADLY,
-            f"{name} gave nothing in {named(row.place for row in rows)}.",
-            address,
-            counted(len(rows), "planting"),
-            60 + min(len(rows), 5) * 3,
-            crop.pk,
-            season.causes_of(rows),
+            key=f"failed:{crop.name}:{season.varieties[pk].name if pk else ''}",
+            side=BADLY,
+            words=f"{name} gave nothing in {named(row.place for row in rows)}.",
+            address=address,
+            rests=counted(len(rows), "planting"),
+            telling=60 + min(len(rows), 5) * 3,
+            crop=crop.pk,
+            causes=season.causes_of(rows),
         )
 
 
@@ -102,14 +108,14 @@ def _extremes(season: Season, crop: Crop) -> Iterator[Line]:
     (most, best), (least, worst) = rated[0], rated[-1]
     times = most / least if least else math.inf
     yield Line(
-        f"ends:{crop.name}",
-        NOTE,
-        f"Best {crop}: {best.label} in {best.place}, {each_of(most, by, season.system)}. "
+        key=f"ends:{crop.name}",
+        side=NOTE,
+        words=f"Best {crop}: {best.label} in {best.place}, {each_of(most, by, season.system)}. "
         f"Worst: {worst.label} in {worst.place}, {each_of(least, by, season.system)}.",
-        reverse("atlas:planting", args=[best.pk]),
-        f"of {counted(len(rated), 'planting')}",
-        10 + min(times, 6) * 4,
-        crop.pk,
+        address=reverse("atlas:planting", args=[best.pk]),
+        rests=f"of {counted(len(rated), 'planting')}",
+        telling=10 + min(times, 6) * 4,
+        crop=crop.pk,
     )
 
 
@@ -119,11 +125,11 @@ def _places(season: Season) -> Iterator[Line]:
         then = named(f"{in_hundred(ratio)} in {year}" for year, ratio in one.others[::-1])
         rows = [row for row in season.own_rows if season.keys[row.pk].place == one.place]
         yield Line(
-            f"place:{place.ref}",
-            BADLY,
-            f"{place} gave {in_hundred(one.this.ratio)} of what the same crops gave elsewhere; {then}.",
-            reverse("atlas:place", args=[one.place]),
-            counted(one.this.plantings, "planting"),
-            45 + (1 - one.this.ratio) * 20,
+            key=f"place:{place.ref}",
+            side=BADLY,
+            words=f"{place} gave {in_hundred(one.this.ratio)} of what the same crops gave elsewhere; {then}.",
+            address=reverse("atlas:place", args=[one.place]),
+            rests=counted(one.this.plantings, "planting"),
+            telling=45 + (1 - one.this.ratio) * 20,
             causes=season.causes_of(rows),
         )

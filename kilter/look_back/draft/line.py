@@ -14,7 +14,7 @@ WELL, BADLY, NOTE = Remark.Side.WELL, Remark.Side.BADLY, Remark.Side.NOTE
 MOST_NAMED = 4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Line:
     """What Kilter says of a season of its own accord."""
 

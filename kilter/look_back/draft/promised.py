@@ -24,7 +24,9 @@ def lines(season: Season) -> Iterator[Line]:
             f"Of {counted(len(found.told), 'crop')} planned, what was 80 % sure came true for {found.sure}, and "
             f"{found.in_eighty} lay in the range of eight years in ten."
         )
-        yield Line("promised", NOTE, words, reverse("next_year:held"), RESTS_ON, 46.0)
+        yield Line(
+            key="promised", side=NOTE, words=words, address=reverse("next_year:held"), rests=RESTS_ON, telling=46.0
+        )
 
 
 def _kept(season: Season) -> Iterator[Kept]:
@@ -46,6 +48,12 @@ def _line(season: Season, one: Kept) -> Line:
     side, telling = (WELL, 22.0) if one.is_sure_kept else (BADLY, 44.0)
     address = f"{reverse('look_back:crop', args=[crop.pk])}?season={season.year}"
     return Line(
-        f"promised:{crop.name}", side, f"{words}.", address, RESTS_ON, telling, crop.pk,
-        season.causes_of(season.of_crop(crop.pk)) if side == BADLY else (),
-    )  # fmt: skip
+        key=f"promised:{crop.name}",
+        side=side,
+        words=f"{words}.",
+        address=address,
+        rests=RESTS_ON,
+        telling=telling,
+        crop=crop.pk,
+        causes=season.causes_of(season.of_crop(crop.pk)) if side == BADLY else (),
+    )

@@ -46,7 +46,15 @@ def _needed(season: Season, one: Went) -> Iterator[Line]:
     words = f"{one.crop.name.capitalize()}: {kg(lifted, season.system)} came"
     if not needed.is_said:
         words += f"; the handbook's servings for your table would take {kg(needed.kg, season.system)}."
-        yield Line(f"needed:{one.crop.name}", NOTE, words, _page(season, one), "the handbook", 9.0, one.crop.pk)
+        yield Line(
+            key=f"needed:{one.crop.name}",
+            side=NOTE,
+            words=words,
+            address=_page(season, one),
+            rests="the handbook",
+            telling=9.0,
+            crop=one.crop.pk,
+        )
         return
     words += f", {kg(needed.kg, season.system)} are needed"
     if share < ENOUGH:
@@ -56,14 +64,14 @@ def _needed(season: Season, one: Went) -> Iterator[Line]:
     else:
         side, words, telling = WELL, f"{words}.", 25.0
     yield Line(
-        f"needed:{one.crop.name}",
-        side,
-        words,
-        _page(season, one),
-        "what was lifted, and the plan",
-        telling,
-        one.crop.pk,
-        causes,
+        key=f"needed:{one.crop.name}",
+        side=side,
+        words=words,
+        address=_page(season, one),
+        rests="what was lifted, and the plan",
+        telling=telling,
+        crop=one.crop.pk,
+        causes=causes,
     )
 
 
@@ -72,10 +80,26 @@ def _ran_out(season: Season, one: Went) -> Iterator[Line]:
     for said in one.supplies:
         note = f" ({said.note})" if said.note else ""
         words = f"{name} {SAID[Supply.Said(said.said)].format(said.when)}{note}."
-        yield Line(f"said:{said.ref}", BADLY, words, _page(season, one), "what you said", 52.0, one.crop.pk)
+        yield Line(
+            key=f"said:{said.ref}",
+            side=BADLY,
+            words=words,
+            address=_page(season, one),
+            rests="what you said",
+            telling=52.0,
+            crop=one.crop.pk,
+        )
     if not one.supplies and one.ran_out_on is not None:
         words = f"The last {one.crop} left the store on {on(one.ran_out_on)} {one.ran_out_on.year}."
-        yield Line(f"gone:{one.crop.name}", NOTE, words, _page(season, one), "the larder's entries", 30.0, one.crop.pk)
+        yield Line(
+            key=f"gone:{one.crop.name}",
+            side=NOTE,
+            words=words,
+            address=_page(season, one),
+            rests="the larder's entries",
+            telling=30.0,
+            crop=one.crop.pk,
+        )
 
 
 def _thrown(season: Season, one: Went) -> Iterator[Line]:
@@ -88,14 +112,14 @@ def _thrown(season: Season, one: Went) -> Iterator[Line]:
     parts += [f"{shortly(thrown, season.system)} went to the compost"] * bool(thrown)
     words = f"{one.crop.name.capitalize()}: {' and '.join(parts)}, {in_hundred(share)} of what was lifted."
     yield Line(
-        f"thrown:{one.crop.name}",
-        BADLY,
-        words,
-        _page(season, one),
-        "the larder's entries",
-        30 + share * 50,
-        one.crop.pk,
-        causes,
+        key=f"thrown:{one.crop.name}",
+        side=BADLY,
+        words=words,
+        address=_page(season, one),
+        rests="the larder's entries",
+        telling=30 + share * 50,
+        crop=one.crop.pk,
+        causes=causes,
     )
 
 
@@ -111,11 +135,24 @@ def _took(season: Season) -> Iterator[Line]:
         words = f"{one.crop.name.capitalize()} took {said}{f': {each} a kilogram' if each else ''}."
         telling = 8 + min((one.minutes or 0) / 60, 20)
         yield Line(
-            f"took:{one.crop.name}", NOTE, words, page, "jobs with their minutes and litres", telling, one.crop.pk
+            key=f"took:{one.crop.name}",
+            side=NOTE,
+            words=words,
+            address=page,
+            rests="jobs with their minutes and litres",
+            telling=telling,
+            crop=one.crop.pk,
         )
     if noted:
         words = f"The garden took {_work_words(minutes or None, litres or None)}, as far as it was noted."
-        yield Line("took", NOTE, words, page, f"jobs of {counted(len(noted), 'crop')}", 38.0)
+        yield Line(
+            key="took",
+            side=NOTE,
+            words=words,
+            address=page,
+            rests=f"jobs of {counted(len(noted), 'crop')}",
+            telling=38.0,
+        )
 
 
 def _work_words(minutes: float | None, litres: float | None, *, is_each: bool = False) -> str:
@@ -136,7 +173,7 @@ def _worth(season: Season) -> Iterator[Line]:
             f"{money(whole.saved, currency)} were not spent at the shop, {money(whole.given, currency)} given away, "
             f"{money(whole.cost, currency)} laid out."
         )
-        yield Line("money", NOTE, words, page, "the account", 40.0)
+        yield Line(key="money", side=NOTE, words=words, address=page, rests="the account", telling=40.0)
     for one in whole.crops:
         if not one.account.items or one.account.break_even_minor is None or not one.price_words:
             continue
@@ -146,4 +183,12 @@ def _worth(season: Season) -> Iterator[Line]:
         )
         is_dear = one.account.value < one.account.cost
         telling = 28.0 if is_dear else 14.0
-        yield Line(f"money:{one.crop.name}", NOTE, words, page, "the account", telling, one.crop.pk)
+        yield Line(
+            key=f"money:{one.crop.name}",
+            side=NOTE,
+            words=words,
+            address=page,
+            rests="the account",
+            telling=telling,
+            crop=one.crop.pk,
+        )

@@ -112,7 +112,7 @@ def _changes(problem: Problem) -> list[tuple[str, Problem]]:
 
 def _another(problem: Problem, like: int, size: float) -> Problem:
     """One more place like another, with nothing in it and nothing to rest from."""
-    room = Room("one more", problem.rooms[like].site, size, problem.rooms[like].is_pots)
+    room = Room(name="one more", site=problem.rooms[like].site, size=size, is_pots=problem.rooms[like].is_pots)
     alike = [o for o, option in enumerate(problem.options) if option.room == like]
     options = tuple(replace(problem.options[o], room=len(problem.rooms)) for o in alike)
     return replace(

@@ -97,7 +97,7 @@ class Lasting:
         return self.row.one_plant.sure_of(self.row.needed.lift_kg or 0.0, self.plants)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ordered:
     """An order with what its numbers stand for."""
 
@@ -149,29 +149,29 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
     pairs = paid(household, fitted)
     limits = Limits(plan.money_minor, minutes_a_week=plan.minutes_a_week, litres_a_day=plan.litres_a_day)
     order = Order(
-        tuple(making.wanted),
-        tuple(making.foretold),
-        tuple(ground.room for ground in grounds.rooms),
-        tuple(making.options),
-        tuple(making.spots_of),
-        limits,
-        tuple(sorted(making.pinned.items())),
-        REST_WEIGHTS[Plan.Rest(plan.rest)],
+        wanted=tuple(making.wanted),
+        foretold=tuple(making.foretold),
+        rooms=tuple(ground.room for ground in grounds.rooms),
+        options=tuple(making.options),
+        spots=tuple(making.spots_of),
+        limits=limits,
+        pinned=tuple(sorted(making.pinned.items())),
+        rest_weight=REST_WEIGHTS[Plan.Rest(plan.rest)],
         beside=beside_of(spots, pairs, fitted),
     )
     return Ordered(
-        plan,
-        order,
-        tuple(making.rows),
-        tuple(making.needs_kg),
-        grounds.rooms,
-        tuple(making.windows),
-        tuple(making.aside),
-        tuple(str(place) for place in grounds.without_size),
-        tuple(taken),
-        stands,
-        tuple(pairs),
-        tuple(making.lasting),
+        plan=plan,
+        order=order,
+        rows=tuple(making.rows),
+        needs_kg=tuple(making.needs_kg),
+        grounds=grounds.rooms,
+        windows=tuple(making.windows),
+        aside=tuple(making.aside),
+        unsized=tuple(str(place) for place in grounds.without_size),
+        planned=tuple(taken),
+        planted=stands,
+        paid=tuple(pairs),
+        lasting=tuple(making.lasting),
     )
 
 
@@ -260,8 +260,19 @@ class _Making:
                 at = spots.setdefault(spot, len(spots))
                 for window in windows:
                     start, end = slot_of(window.begins, season), slot_of(window.lift_to, season)
-                    took = worked.cost_minor or 0.0, worked.minutes or 0.0, worked.water_l or 0.0
-                    self.options.append(Option(c, variety, p, start, end, use, *took))
+                    self.options.append(
+                        Option(
+                            crop=c,
+                            variety=variety,
+                            room=p,
+                            start=start,
+                            end=end,
+                            use=use,
+                            cost=worked.cost_minor or 0.0,
+                            minutes=worked.minutes or 0.0,
+                            water=worked.water_l or 0.0,
+                        )
+                    )
                     self.spots_of.append(at)
                     self.windows.append(window)
         book = found.crop.in_handbook
@@ -271,16 +282,16 @@ class _Making:
         )
         self.wanted.append(
             Wanted(
-                name,
-                family_of(name),
-                need_kg,
-                said.certainty / 100,
-                max(found.comes_first, 0.1) * (MUST if said.is_must else 1),
-                LEAST_BLOCK if book is not None and book.name in BLOCK_CROPS else 0,
-                said.variety_share_percent / 100,
-                said.site_share_percent / 100,
-                book is not None and book.name in TALL,
-                book is None or book.name not in TALL,
+                name=name,
+                family=family_of(name),
+                need_kg=need_kg,
+                certainty=said.certainty / 100,
+                weight=max(found.comes_first, 0.1) * (MUST if said.is_must else 1),
+                min_block=LEAST_BLOCK if book is not None and book.name in BLOCK_CROPS else 0,
+                variety_share=said.variety_share_percent / 100,
+                site_share=said.site_share_percent / 100,
+                is_tall=book is not None and book.name in TALL,
+                is_low=book is None or book.name not in TALL,
             )
         )
 

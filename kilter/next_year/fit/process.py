@@ -28,7 +28,7 @@ EVERY_S = 0.5
 NICE = 10
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Best:
     """The best fit so far, small enough to be sent."""
 
@@ -51,14 +51,14 @@ def told(laid: Laid, fresh: Fresh, found: Found, *, is_done: bool = False) -> Be
     plants = found.worth.plants
     sure, all_sure = certainty_of(laid, plants, fresh)
     return Best(
-        {int(o): float(plants[o]) for o in np.flatnonzero(plants > 0)},
-        tuple(float(one) for one in found.worth.reached),
-        tuple(float(one) for one in sure),
-        all_sure,
-        found.worth.total,
-        found.ceiling,
-        found.tries,
-        is_done,
+        plants={int(o): float(plants[o]) for o in np.flatnonzero(plants > 0)},
+        reached=tuple(float(one) for one in found.worth.reached),
+        sure=tuple(float(one) for one in sure),
+        all_sure=all_sure,
+        worth=found.worth.total,
+        ceiling=found.ceiling,
+        tries=found.tries,
+        is_done=is_done,
     )
 
 
@@ -127,7 +127,7 @@ def heard(line: bytes) -> Best:
     """A line of it read again."""
     said = json.loads(line)
     plants = {int(option): amount for option, amount in said.pop("plants").items()}
-    return Best(plants, tuple(said.pop("reached")), tuple(said.pop("sure")), **said)
+    return Best(plants=plants, reached=tuple(said.pop("reached")), sure=tuple(said.pop("sure")), **said)
 
 
 if __name__ == "__main__":

@@ -174,13 +174,13 @@ def _ground(
     elif stretch.known:
         name = f"{name}, the rest"
     room = Room(
-        name,
-        first.site.name,
-        size,
-        is_pots,
-        tuple(sorted(rest.items())),
-        (),
-        tuple(min(one, size) for one in taken),
+        name=name,
+        site=first.site.name,
+        size=size,
+        is_pots=is_pots,
+        rest=tuple(sorted(rest.items())),
+        shades=(),
+        taken=tuple(min(one, size) for one in taken),
     )
     here = {place.pk for place in places}
     whys = tuple(sorted({crop: why for (pk, crop), why in elsewhere.items() if pk in here}.items()))

@@ -29,7 +29,7 @@ _lock = threading.Lock()
 _turns = threading.BoundedSemaphore(MOST_AT_ONCE)
 
 
-@dataclass(eq=False)
+@dataclass(eq=False, kw_only=True)
 class _Run:
     """One search, and the thread that begins it when its turn comes, and listens to it."""
 
@@ -91,7 +91,7 @@ class _Run:
 def start(household: int, key: str, order: Order, first: Best, keep: Keep) -> None:
     """Begin a search from a first fit, when its turn comes; another one of the household's is stopped."""
     stop(household)
-    run = _Run(key, order, keep, first)
+    run = _Run(key=key, order=order, keep=keep, best=first)
     with _lock:
         _runs[household] = run
     threading.Thread(target=run.run, daemon=True, name="fit").start()

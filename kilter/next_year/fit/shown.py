@@ -22,7 +22,7 @@ from kilter.next_year.rows import CropRow
 from kilter.plans.models import half_month
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Standing:
     """Some plants of a crop in a room for a time."""
 
@@ -35,7 +35,7 @@ class Standing:
     why_not: str  #: what speaks against it
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FitRow:
     """One crop of the fit."""
 
@@ -131,13 +131,13 @@ def rows_of(found: Ordered, best: Best) -> tuple[FitRow, ...]:
     standing = [_standing(found, best.plants, c) for c in range(len(found.rows))]
     return tuple(
         FitRow(
-            row,
-            sum(one.plants for one in standing[c]),
-            best.reached[c],
-            best.sure[c],
-            standing[c],
-            why.get(c, ""),
-            found.planted.get(row.crop.pk, 0),
+            row=row,
+            plants=sum(one.plants for one in standing[c]),
+            reached=best.reached[c],
+            sure=best.sure[c],
+            standing=standing[c],
+            binds=why.get(c, ""),
+            planted=found.planted.get(row.crop.pk, 0),
         )
         for c, row in enumerate(found.rows)
     )
@@ -160,7 +160,15 @@ def _stands(found: Ordered, option: int, amount: float) -> Standing:
     said, window = found.order.options[option], found.windows[option]
     ground, wanted = found.grounds[said.room], found.order.wanted[said.crop]
     room, against = ground.room, against_words(ground, wanted.family, wanted.name)
-    return Standing(wanted.name, room.name, said.variety, round(amount), window.begins, window.lift_to, against)
+    return Standing(
+        crop=wanted.name,
+        room=room.name,
+        variety=said.variety,
+        plants=round(amount),
+        begins=window.begins,
+        ends=window.lift_to,
+        why_not=against,
+    )
 
 
 def _lane(found: Ordered, p: int, ground: Ground, plants: Mapping[int, float]) -> Lane:

@@ -27,7 +27,7 @@ FRESH, STORED, PARTLY, LACKING = "fresh", "stored", "partly", "lacking"
 EVEN_POOR, ONLY_GOOD = "poor", "good"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ribbon:
     """The year of one crop, or of one kind, at the table."""
 
@@ -121,7 +121,15 @@ def _of_crop(
     ends = tuple(_ends(flow, season) for flow in flows) if row.dates.weeks_kept else (None, None, None)
     poor, good = (tuple(bool(week.demand) and week.is_covered for week in flows[i].weeks) for i in (0, 2))
     spare = tuple(flows[1].spare(i) for i in range(WEEKS))
-    return Ribbon(row.crop.name, how, tuple(week.eaten for week in flows[1].weeks), ends, poor, good, spare)
+    return Ribbon(
+        name=row.crop.name,
+        weeks=how,
+        kg=tuple(week.eaten for week in flows[1].weeks),
+        runs_out=ends,
+        poor=poor,
+        good=good,
+        spare=spare,
+    )
 
 
 def _how(week: Week, *, is_lifted: bool) -> str:
@@ -219,7 +227,7 @@ def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
             weeks.append(LACKING if not there else FRESH if any(one.weeks[i] != STORED for one in there) else STORED)
         kg = tuple(sum(one.kg[i] for one in ribbons_) for i in range(WEEKS))
         poor, good = (tuple(any(of[i] for of in years) for i in range(WEEKS)) for years in _years_of(ribbons_))
-        made.append(Ribbon(kind, tuple(weeks), kg, poor=poor, good=good))
+        made.append(Ribbon(name=kind, weeks=tuple(weeks), kg=kg, poor=poor, good=good))
     return made
 
 

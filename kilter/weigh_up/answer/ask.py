@@ -26,7 +26,7 @@ from kilter.weigh_up.answer.units import Measured, units_of
 from kilter.weigh_up.question.question import Question
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Answer:
     """A comparison with the plantings behind it, or why there is none."""
 
@@ -117,15 +117,15 @@ def ask(
         others = [row for row in everything if row.pk not in blinded]
         prior = spread_here(question, others, measured.measures, rows)
     answer = Answer(
-        question,
-        words,
-        question.measure,
-        {row.record.ref: row for row in known},
-        known,
-        measured.left_out,
-        next((blinded[row.pk] for row in known if row.pk in blinded), None),
-        Counter(one.plants_known_by for one in measured.measures.values() if one.plants_known_by),
-        measured.joined,
+        question=question,
+        words=words,
+        measure=question.measure,
+        facts={row.record.ref: row for row in known},
+        known=known,
+        left_out=measured.left_out,
+        blinded=next((blinded[row.pk] for row in known if row.pk in blinded), None),
+        plants_known=Counter(one.plants_known_by for one in measured.measures.values() if one.plants_known_by),
+        joined=measured.joined,
     )
     return _compared(household, answer, measured, prior, is_plain=is_plain)
 

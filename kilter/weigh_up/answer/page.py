@@ -86,7 +86,7 @@ class Combination(NamedTuple):
     high: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TwoWords:
     """Two things compared at once, in words."""
 
@@ -290,19 +290,19 @@ class AnswerPage:
     def _two(self, two: TwoFactor) -> TwoWords:
         measure = self.answer.measure
         return TwoWords(
-            two.names[0],
-            two.names[1],
-            sentence(two.second, manner_of(measure), self.answer.seasons),
-            depends(two),
-            tuple(
+            first=two.names[0],
+            second=two.names[1],
+            second_sentence=sentence(two.second, manner_of(measure), self.answer.seasons),
+            depends=depends(two),
+            combinations=tuple(
                 Combination(a, b, rate_words(mean, measure, self.system), self._figure(low), self._figure(high))
                 for a, b, mean, low, high in two.combinations
             ),
-            tuple(
+            within=tuple(
                 (one.inside, one.a, one.b, *(self._apart(said) for said in (one.size, one.low, one.high)))
                 for one in two.within
             ),
-            two.missing,
+            missing=two.missing,
         )
 
     def _figure(self, value: float | None) -> str:

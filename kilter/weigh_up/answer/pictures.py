@@ -36,7 +36,7 @@ MOST_BLOCKS = 16
 PICKED_DAYS = 3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Standing:
     """One unit where it stood; all text, as a page may hold hundreds."""
 
@@ -326,13 +326,13 @@ def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> Standi
     words = [fact.attributes[name] for name in ("edge", "along") if name not in asked]
     where = [word for word in words if word and word != MIDDLE]
     return Standing(
-        shape.outline,
-        shape.fill,
-        rate_figure(rate, answer.measure, system),
-        fact.place,
-        address_of(fact.pk),
-        ", ".join([*unit.blocks, *dict.fromkeys(where)]),
-        story(answer, unit, system),
-        unit.ref,
-        unit.ref == answer.suspect_ref,
+        outline=shape.outline,
+        fill=shape.fill,
+        figure=rate_figure(rate, answer.measure, system),
+        place=fact.place,
+        address=address_of(fact.pk),
+        blocks=", ".join([*unit.blocks, *dict.fromkeys(where)]),
+        story=story(answer, unit, system),
+        ref=unit.ref,
+        is_suspect=unit.ref == answer.suspect_ref,
     )

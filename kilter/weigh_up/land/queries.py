@@ -99,7 +99,7 @@ def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str)
         else:
             stand = Stand(row.record.ref, density, measured.rate, measured.plants, str(row.season))
             stands.append((row, stand))
-    asked = Question((crop,), "density", by, seasons=seasons)
+    asked = Question(crops=(crop,), compare="density", by=by, seasons=seasons)
     prior = spread_here(asked, rows, {stand.ref for _, stand in stands}, ForOne(household))
     only = [stand for _, stand in stands]
     try:
@@ -242,11 +242,11 @@ def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> 
     """The ratio of a crop together to itself alone, from the comparison; within each season where that can be."""
     units = [
         Unit(
-            one.fact.record.ref,
-            one.amount,
-            one.area_m2,
-            one.how,
-            (str(one.fact.season),),
+            ref=one.fact.record.ref,
+            amount=one.amount,
+            exposure=one.area_m2,
+            level=one.how,
+            blocks=(str(one.fact.season),),
             plants=one.fact.record.plants,
         )
         for one in rows
@@ -256,12 +256,22 @@ def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> 
         if not count:
             raise ComparisonError(f"No {crop} that is finished and measured was grown {how}.")
     own = facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
-    prior = spread_here(Question((crop,), "place", by), own, {unit.ref for unit in units}, ForOne(household))
+    prior = spread_here(
+        Question(crops=(crop,), compare="place", by=by), own, {unit.ref for unit in units}, ForOne(household)
+    )
     pair = _pair(units, prior)
     if pair is None:
         raise ComparisonError(f"One side of {crop} gave nothing, so there is no ratio for it.")
     ratio = pair.size if pair.a == TOGETHER else 1 / pair.size
-    return Share(crop.name, ratio, pair.doubt.sd, pair.doubt.df, counts[TOGETHER], counts[ALONE], rows[0].unit)
+    return Share(
+        crop=crop.name,
+        ratio=ratio,
+        log_se=pair.doubt.sd,
+        df=pair.doubt.df,
+        together=counts[TOGETHER],
+        alone=counts[ALONE],
+        unit=rows[0].unit,
+    )
 
 
 def _pair(units: list[Unit], prior: Prior) -> PairResult | None:

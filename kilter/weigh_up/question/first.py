@@ -35,7 +35,7 @@ def first_question(household: Household) -> Question | None:
     if chosen is not None:
         return chosen.but(by=_measure(household, chosen))
     planted = Planting.objects.of(household).order_by("-season", "pk").select_related("crop").first()
-    return None if planted is None else Question((planted.crop,), "variety", BY[0])
+    return None if planted is None else Question(crops=(planted.crop,), compare="variety", by=BY[0])
 
 
 def _by_choice(household: Household) -> Question | None:
@@ -59,7 +59,7 @@ def _by_choice(household: Household) -> Question | None:
     season, _, _, crop_id, compare_by = max(asked)
     crop = Crop.objects.of(household).get(pk=crop_id)
     within = ("variety",) if compare_by != "variety" and len(levels[crop_id, "variety", season]) > 1 else ()
-    return Question((crop,), compare_by, BY[0], within, (season,))
+    return Question(crops=(crop,), compare=compare_by, by=BY[0], within=within, seasons=(season,))
 
 
 def _by_what_differs(household: Household) -> Question | None:
@@ -74,9 +74,9 @@ def _by_what_differs(household: Household) -> Question | None:
         latest = max((year for year, count in seasons.items() if count >= ENOUGH), default=None)
         of_latest = [row for row in of_crop if row.season == latest]
         if (differing := _differing(of_latest)) and latest is not None:
-            return Question((crops[name],), differing, BY[0], (), (latest,))
+            return Question(crops=(crops[name],), compare=differing, by=BY[0], within=(), seasons=(latest,))
         if differing := _differing(of_crop):
-            return Question((crops[name],), differing, BY[0])
+            return Question(crops=(crops[name],), compare=differing, by=BY[0])
     return None
 
 

@@ -20,7 +20,7 @@ from kilter.set_out.models import Crop, MethodTag, Planting
 from kilter.weigh_up.question.gaps import ATTRIBUTES, GAPS, MOON, Gap, fixed_words
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Question:
     """One comparison to be made; it has an address of its own, and a field for each of `GAPS`."""
 

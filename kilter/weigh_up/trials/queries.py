@@ -28,7 +28,7 @@ MOST_OF_EACH = 8
 MAP_PX = 1040.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TrialPage:
     """A trial with its units, what they can show, and where it stands."""
 
@@ -59,7 +59,7 @@ class TrialPage:
 def spread_here(household: Household, plants: float | None, crop: Crop | None = None) -> float:
     """How much the log of one place's yield usually varies here, from the garden's own replicates, else the rule."""
     rows = facts(household, Planting.objects.of(household).as_they_stand())
-    asked = Question((), VARIETY, "kg_per_plant")
+    asked = Question(crops=(), compare=VARIETY, by="kg_per_plant")
     of_crop = [row for row in rows if crop is not None and row.attributes["crop"] == crop.name]
     prior = own_prior(like_units(of_crop, asked), like_units(rows, asked))
     return float((prior.kappa * relative_variance(plants)) ** 0.5)
@@ -78,7 +78,9 @@ def question_of(trial: Trial, blocks: int) -> Question:
     # More plants in a place give more or less each by their number alone: what a place gave is then asked.
     by = "kg_per_place" if any(is_density(name) for name, _ in trial.things) else "kg_per_plant"
     within = (f"method:{BLOCK_TAG}",) if blocks > 1 else ()
-    return Question((trial.crop,), names[0], by, within, (trial.season,), second_factor=second)
+    return Question(
+        crops=(trial.crop,), compare=names[0], by=by, within=within, seasons=(trial.season,), second_factor=second
+    )
 
 
 def trial_page(household: Household, trial: Trial) -> TrialPage:
@@ -96,7 +98,16 @@ def trial_page(household: Household, trial: Trial) -> TrialPage:
         gaps.append((name, each, exp(smallest_gap(spread, each))))
     done = sum(unit.planting is not None and unit.planting.finished_on is not None for unit in units)
     maps = tuple(_maps(household, units, treatments))
-    return TrialPage(trial, units, treatments, blocks, tuple(gaps), maps, done, question_of(trial, blocks))
+    return TrialPage(
+        trial=trial,
+        units=units,
+        treatments=treatments,
+        blocks=blocks,
+        gaps=tuple(gaps),
+        maps=maps,
+        done=done,
+        question=question_of(trial, blocks),
+    )
 
 
 def _maps(household: Household, units: Sequence[TrialUnit], treatments: Sequence[str]) -> list[tuple[str, GroundMap]]:

@@ -68,13 +68,13 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
     measured: dict[str, dict[str, tuple[float, float]]] = defaultdict(dict)
     words = attributes_of(household)
     unlucky = _had_no_chance(household, crop)
-    overall = ask(household, Question((crop,), "variety", OVERALL, without=unlucky), words)
+    overall = ask(household, Question(crops=(crop,), compare="variety", by=OVERALL, without=unlucky), words)
     for name, (by, is_less_better) in MEASURED.items():
         if weights.get(name):
-            by_season = Question((crop,), "variety", by, ("season",), without=unlucky)
+            by_season = Question(crops=(crop,), compare="variety", by=by, within=("season",), without=unlucky)
             comparison = ask(household, by_season, words).comparison
             if comparison is None:  # the seasons cannot be told from the varieties
-                plain = Question((crop,), "variety", by, without=unlucky)
+                plain = Question(crops=(crop,), compare="variety", by=by, without=unlucky)
                 comparison = overall.comparison if by == OVERALL else ask(household, plain, words).comparison
             for variety, value in _on_link(comparison, is_less_better=is_less_better).items():
                 measured[variety][name] = value

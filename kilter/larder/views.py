@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import asdict
 from datetime import date, timedelta
 from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import HttpResponse, JsonResponse, RawPostDataException
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
@@ -24,10 +22,11 @@ from kilter.larder.ledger import Larder, larder, larder_of_crate, open_seasons
 from kilter.larder.models import Crate, PutBy, State, Store, Using
 from kilter.larder.pages import LEGEND, boxes, cautions, sentence, shown_drawdown, shown_went
 from kilter.larder.planned import planned_uses
-from kilter.larder.said import Said, read_said
-from kilter.larder.using import Refused, said_or_refused, store, strike
+from kilter.larder.said import Said
+from kilter.larder.using import CRATES, said_or_refused, strike
 from kilter.people import clock
 from kilter.people.access import Who, page_for
+from kilter.people.events import Event, answer
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest, who_of
 from kilter.people.models import Household
@@ -35,10 +34,8 @@ from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out.queries import seasons_of
 from kilter.weigh_in import views as bench
-from kilter.weigh_in.events import clock_off
 from kilter.weigh_in.models import new_client_id
 
-MAX_EVENTS = 500
 #: Falling lines are drawn of so many crops, those most was put by of; every crop has its own page.
 CROPS_DRAWN = 6
 
@@ -187,7 +184,6 @@ def use(request: HouseholdRequest) -> HttpResponse:
     if is_read:
         to = cleaned["to"]
         said = Said(
-            client_id=cleaned["client_id"] or new_client_id(),
             to=to.pk if to else None,
             **{
                 name: cleaned[name]
@@ -195,13 +191,14 @@ def use(request: HouseholdRequest) -> HttpResponse:
             },
         )
         try:
-            using = said_or_refused(request.actor, said, cleaned["when"])
+            event = Event(client_id=cleaned["client_id"] or new_client_id(), said=said)
+            using = said_or_refused(request.actor, event, cleaned["when"])
             if using.change is not None:
                 flash_change(request, using.change)
             return redirect("larder:crate", found.pk) if found else redirect("larder:index")
         except ValidationError as error:
             form.add_error("typed", error)
-            form.is_short = error.code == "short"  # type: ignore[attr-defined]
+            form.is_short = error.code == "asked"  # type: ignore[attr-defined]
     if found is not None:
         return _show_crate(request, found, form, 422)
     messages.error(request, " ".join(str(error) for errors in form.errors.values() for error in errors))
@@ -211,22 +208,7 @@ def use(request: HouseholdRequest) -> HttpResponse:
 @page_for(writes=Who.WRITER)
 def store_events(request: HouseholdRequest) -> HttpResponse:
     """Store what devices kept; the answer names the ids that are stored, after commit."""
-    try:
-        raw = json.loads(request.body)
-        sent, off = raw["events"], clock_off(raw.get("now"))
-        if not isinstance(sent, list) or len(sent) > MAX_EVENTS:
-            raise ValueError
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError, RawPostDataException):
-        return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
-    good, refused = [], []
-    for one in sent:
-        try:
-            good.append(read_said(one))
-        except KilterError as error:
-            client_id = one.get("client_id", "") if isinstance(one, dict) else ""
-            refused.append(Refused(str(client_id)[:32], str(error)))
-    stored, refusals = store(request.actor, good, off)
-    return JsonResponse({"stored": stored, "refused": [asdict(one) for one in [*refused, *refusals]]})
+    return answer(request, CRATES)
 
 
 @page_for(reads=Who.MEMBER)

@@ -1,26 +1,19 @@
-"""Events of the bench: read and checked as they come, stored each exactly once."""
+"""What the bench's events write: a line as it was said, checked against the planting, the scale and what is usual."""
 
 from __future__ import annotations
 
 import hashlib
-import re
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from datetime import date, datetime, timedelta
-from typing import Any, Literal, TypeVar
+from collections.abc import Collection, Sequence
+from datetime import date, datetime
+from typing import Any, TypeVar
 
-from django.db import IntegrityError
-from django.utils import timezone
-
-from kilter.core.amounts.texts import is_text
 from kilter.core.amounts.units import BenchLine, format_mass, parse_bench_line, parse_mass
 from kilter.core.amounts.weighing import net_mass_mg, pile_on
-from kilter.core.errors import KilterError, WeighingError
 from kilter.core.yields.costs import split_whole
 from kilter.people import clock
+from kilter.people.events import A_DAY, Desk, Event, EventError
 from kilter.people.history import Actor, changing
-from kilter.people.models import Household, User
-from kilter.people.writing import writing
+from kilter.people.models import Household
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.guests import check_own
 from kilter.weigh_in.models import (
@@ -32,158 +25,42 @@ from kilter.weigh_in.models import (
     Striking,
     WeighIn,
 )
-from kilter.weigh_in.said import EventError, LineSaid, read_said
-from kilter.weigh_in.usual import UnusualError, ask_if_too_much, ask_if_unusual
+from kilter.weigh_in.said import LineSaid, read_said
+from kilter.weigh_in.usual import ask_if_too_much, ask_if_unusual
 
 _Kept = TypeVar("_Kept", Scale, Bowl)
-_ID = re.compile(r"[0-9a-f]{32}")
-MAX_EVENTS = 500
-FIRST_YEAR, LAST_YEAR = 1900, 2200
+Line = Event[LineSaid]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Event:
-    """One event as the device made it."""
-
-    client_id: str
-    kind: Literal["write", "strike", "unstrike"]
-    at: datetime | None = None
-    device: str = ""
-    pile: str = ""  #: empty where the scale is set to zero each time
-    number: int = 0  #: its place within the pile
-    target: str = ""  #: for a strike, the client_id of the line struck
-    line: LineSaid | None = None  #: what a line that is written says
-    is_clock_sure: bool = False  #: the device's clock was asked about, and is right
-
-
-@dataclass(frozen=True)
-class Refusal:
-    """An event that was not stored, and why."""
-
-    client_id: str
-    reason: str
-    is_fall: bool = False  #: the reading fell: was the scale emptied?
-    is_unusual: bool = False  #: far from the usual: sent again as sure it is stored
-    meant: str = ""  #: the device's clock is off: when it was by the server's clock
-
-
-#: A device may be a day ahead, as where its zone is another.
-A_DAY = timedelta(days=1)
-
-
-class ClockError(EventError):
-    """The device's clock is far from the server's: which of them is right is the gardener's to say."""
-
-    def __init__(self, at: datetime, meant: datetime) -> None:
-        self.meant = meant.isoformat(timespec="seconds")
-        shown = [f"{one.day} {one:%B %Y}" for one in (at, meant)]
-        super().__init__(f"This device's clock says {shown[0]}; by the server's it was {shown[1]}. Which is right?")
-
-
-def read_event(raw: object) -> Event:
-    """Read one event from JSON; anything but the contract's shape is refused with a sentence."""
-    if not isinstance(raw, Mapping) or not _ID.fullmatch(str(raw.get("client_id", ""))):
-        raise EventError("An event is an object with a client_id of 32 hexadecimal digits.")
-    if not is_text(raw):
-        raise EventError("This line holds half of a character, which cannot be kept; type it anew.")
-    kind = raw.get("kind", "write")
-    if kind not in ("write", "strike", "unstrike"):
-        raise EventError(f"“{kind}” is no kind of event.")
-    at = raw.get("at")
-    try:
-        when = datetime.fromisoformat(str(at)) if at else None
-    except ValueError:
-        when = None
-    if at and (when is None or when.tzinfo is None or not FIRST_YEAR <= when.year <= LAST_YEAR):
-        raise EventError("The time of an event is written with its zone, as 2026-08-04T18:30:00+01:00.")
-    ids: dict[str, Any] = {name: str(raw.get(name) or "")[:32] for name in ("device", "pile", "target")}
-    ids["is_clock_sure"] = raw.get("is_clock_sure") is True
-    if kind != "write":
-        return Event(client_id=str(raw["client_id"]), kind=kind, at=when, **ids)
-    number = raw.get("number", 0)
-    if not _is_number(number):
-        raise EventError("The place of a line within its pile is a number.")
-    return Event(client_id=str(raw["client_id"]), kind=kind, at=when, **ids, number=number, line=read_said(raw))
-
-
-def _is_number(value: object) -> bool:
-    return isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 2**53
-
-
-def clock_off(sent_at: object) -> timedelta:
-    """How far the clock of a device is from the server's, by when it says that it sends; nothing where within a day."""
-    try:
-        off = datetime.fromisoformat(str(sent_at)) - timezone.now()
-    except (ValueError, TypeError):
-        return timedelta(0)
-    return off if abs(off) > A_DAY else timedelta(0)
-
-
-def store(
-    household: Household, user: User, events: list[Event], off: timedelta = timedelta(0)
-) -> tuple[list[str], list[Refusal]]:
-    """Store events in order; one refused does not hold up the others.
-
-    Of a device whose clock is off by more than a day each line is asked about first. Returns the ids that are stored,
-    among them those that were before, and the refusals.
-    """
-    if len(events) == 1 and not off and _is_new(household, user, events[0]):
-        return [events[0].client_id], []
-    stored, refused = [], []
-    with writing():
-        known = _known(household, events)
-        for event in events:
-            try:
-                if event.client_id not in known:
-                    if off and event.at and event.line and not event.is_clock_sure:
-                        raise ClockError(event.at, event.at - off)
-                    _apply(household, user, event)
-                    known.add(event.client_id)
-                stored.append(event.client_id)
-            except KilterError as error:
-                is_fall = isinstance(error, WeighingError) and error.is_fall
-                meant = error.meant if isinstance(error, ClockError) else ""
-                refused.append(Refusal(event.client_id, str(error), is_fall, isinstance(error, UnusualError), meant))
-    return stored, refused
-
-
-def _is_new(household: Household, user: User, event: Event) -> bool:
-    """Store the one event of the usual request without asking first whether it is known.
-
-    Where it could not be stored nothing of it is, and it goes the longer way, which says why.
-    """
-    try:
-        with writing():
-            _apply(household, user, event)
-    except (KilterError, IntegrityError):
-        return False
-    return True
-
-
-def _known(household: Household, events: list[Event]) -> set[str]:
+def _known(actor: Actor, events: Collection[Line]) -> set[str]:
     """The ids of those events that are stored already, lines and strikings each in their own table."""
-    writes = [event.client_id for event in events if event.kind == "write"]
-    strikings = [event.client_id for event in events if event.kind != "write"]
+    writes = [event.client_id for event in events if event.said is not None]
+    strikings = [event.client_id for event in events if event.said is None]
     known: set[str] = set()
     if writes:
-        lines = WeighIn.objects.ever_of(household).filter(client_id__in=writes)
+        lines = WeighIn.objects.ever_of(actor.household).filter(client_id__in=writes)
         known.update(lines.values_list("client_id", flat=True))
     if strikings:
-        stored = Striking.objects.filter(household=household, client_id__in=strikings)
+        stored = Striking.objects.filter(household=actor.household, client_id__in=strikings)
         known.update(stored.values_list("client_id", flat=True))
     return known
 
 
-def _apply(household: Household, user: User, event: Event) -> None:
-    if event.line is not None:
-        _write(household, user, event, event.line)
+def _apply(actor: Actor, event: Line) -> None:
+    if event.said is not None:
+        _write(actor, event, event.said)
         return
+    household = actor.household
     line = WeighIn.objects.ever_of(household).filter(client_id=event.target).select_related("planting__place").first()
     if line is None:
         raise EventError("The line to strike is not here.")
-    check_own(household, user, line)
+    check_own(actor, line)
     is_struck = event.kind == "strike"
-    strike_line(Actor(household, user), line, event.at or clock.now(household), event.client_id, is_struck=is_struck)
+    strike_line(actor, line, event.at or clock.now(household), event.client_id, is_struck=is_struck)
+
+
+#: Where the bench takes the lines of devices.
+BENCH: Desk[LineSaid] = Desk(writes="write", read=read_said, known=_known, apply=_apply)
 
 
 def strike_line(actor: Actor, line: WeighIn, at: datetime, client_id: str, *, is_struck: bool) -> None:
@@ -204,7 +81,8 @@ def _shown(line: WeighIn) -> str:
     return f"{line.get_grade_display()} {amount}".strip()
 
 
-def _write(household: Household, user: User, event: Event, said: LineSaid) -> None:
+def _write(actor: Actor, event: Line, said: LineSaid) -> None:
+    household = actor.household
     when = event.at or clock.now(household)
     keys = _plantings(household, said, when.date())
     names = _own_measures(household, said.typed)
@@ -239,7 +117,7 @@ def _write(household: Household, user: User, event: Event, said: LineSaid) -> No
         pile=event.pile,
         number_in_pile=event.number if event.pile else None,
         written_at=when,
-        written_by=user,
+        written_by=actor.user,
         **said.columns,
         **masses,
     )
@@ -331,7 +209,7 @@ def split_weights(plantings: Sequence[Planting], split_by: str, counts: Sequence
     return found
 
 
-def _masses(household: Household, event: Event, said: LineSaid, line: BenchLine) -> dict[str, Any]:
+def _masses(household: Household, event: Line, said: LineSaid, line: BenchLine) -> dict[str, Any]:
     """Net mass from what the scale showed: less the tare of each load, or less the pile before it."""
     if line.mass is None:
         if event.pile:
@@ -351,7 +229,7 @@ def _masses(household: Household, event: Event, said: LineSaid, line: BenchLine)
     return {"reading_mg": shown_mg, "tare_mg": tare_mg, "bowl": bowl, "mass_mg": net_mass_mg(shown_mg, tare_mg)}
 
 
-def _last_reading_mg(household: Household, event: Event) -> int:
+def _last_reading_mg(household: Household, event: Line) -> int:
     """The last standing reading before this one, in its pile, on its device.
 
     A pile is taken in its own order: where the line before is missing, as one that was refused,

@@ -10,8 +10,9 @@ from django.db.models import QuerySet
 from kilter.core.errors import KilterError
 from kilter.people import clock
 from kilter.people.guests import token_of
+from kilter.people.history import Actor
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.models import Household, User
+from kilter.people.models import User
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 
@@ -51,10 +52,10 @@ def check_lifted(request: HouseholdRequest, planting: Planting) -> None:
         raise PermissionDenied("You may finish what you lifted from today; ask the household for the rest.")
 
 
-def check_own(household: Household, user: User, line: WeighIn) -> None:
+def check_own(actor: Actor, line: WeighIn) -> None:
     """Refuse a guest's striking of what is not theirs."""
-    member = getattr(user, "membership", None)
-    if member is None or not member.is_guest:
+    member = getattr(actor.user, "membership", None)
+    if actor.user is None or member is None or not member.is_guest:
         return
-    if line.written_by_id != user.pk or line.weighed_on != clock.today(household):
+    if line.written_by_id != actor.user.pk or line.weighed_on != clock.today(actor.household):
         raise KilterError(NOT_YOURS)

@@ -9,15 +9,15 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from kilter.core.errors import KilterError
+from kilter.people.events import MAX_EVENTS, EventError
 from kilter.people.history import Actor, changing
 from kilter.people.models import BenchLink, Change, Household, User
 from kilter.people.writing import writing
-from kilter.weigh_in.events import read_event, store
+from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.models import LateLine, WeighIn
-from kilter.weigh_in.said import EventError
 
 #: Of one link; more than a harvest day's worth is no harvest.
-MOST_LATE = 500
+MOST_LATE = MAX_EVENTS
 
 
 def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
@@ -28,7 +28,7 @@ def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
         for one in sent:
             raw = one.get("event") if isinstance(one, dict) else None
             try:
-                event = read_event(raw)
+                event = BENCH.event(raw)
             except KilterError:
                 continue
             known = LateLine.objects.filter(household=link.household, client_id=event.client_id).exists()
@@ -56,10 +56,10 @@ def accept(actor: Actor, late: LateLine) -> Change:
         if late.by is None:
             raise ValidationError("Who wrote it is not known any more; write the line yourself.")
         try:
-            event = read_event({**late.event, "is_sure": True})
+            event = BENCH.event({**late.event, "is_sure": True})
         except EventError as error:
             raise ValidationError(str(error)) from error
-        _, refused = store(actor.household, late.by, [event])
+        _, refused = BENCH.store(Actor(actor.household, late.by), [event])
         if refused:
             raise ValidationError(f"{late}: {refused[0].reason}")
         return _settle(actor, late, f"Kept on the tape: {late} of {late.by}.")

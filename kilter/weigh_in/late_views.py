@@ -13,11 +13,11 @@ from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_POST
 
 from kilter.people.access import Who, page_for
+from kilter.people.events import MAX_EVENTS
 from kilter.people.guests import guest_of
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.undo import flash_change
 from kilter.weigh_in import late
-from kilter.weigh_in.events import MAX_EVENTS
 from kilter.weigh_in.models import LateLine
 
 

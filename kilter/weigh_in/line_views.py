@@ -14,6 +14,7 @@ from kilter.core.trade.grades import RIPENING, USUAL
 from kilter.people import clock
 from kilter.people.access import MARGIN_BYTES, Who, everything, page_for, strike_view
 from kilter.people.actions import save_owned, strike
+from kilter.people.events import AskedError
 from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Change, Household
@@ -25,6 +26,7 @@ from kilter.set_out.views import plantings
 from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
 from kilter.tending.pictures import MAX_FILE_BYTES
 from kilter.weigh_in import actions, queries
+from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.forms import (
     BasketForm,
     BowlForm,
@@ -42,8 +44,8 @@ from kilter.weigh_in.forms import (
 from kilter.weigh_in.guests import lines_for, own_lines
 from kilter.weigh_in.labels import code_of
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
-from kilter.weigh_in.usual import UnusualError, ask_if_too_much
-from kilter.weigh_in.views import bench_url, store_raw
+from kilter.weigh_in.usual import ask_if_too_much
+from kilter.weigh_in.views import bench_url
 
 KIT: dict[str, tuple[type[Scale | Bowl | OwnMeasure], type[ScaleForm | BowlForm | MeasureForm], str]] = {
     "scale": (Scale, ScaleForm, "A scale"),
@@ -206,7 +208,7 @@ def remember(request: HouseholdRequest) -> HttpResponse:
         if not said["is_sure"] and (mass := said["line"].mass):
             try:
                 ask_if_too_much(request.household, [said["planting"]], mass.mass_mg)
-            except UnusualError as error:
+            except AskedError as error:
                 form.ask()
                 raise ValidationError(str(error)) from error
         return actions.remember(request.actor, said)
@@ -230,12 +232,12 @@ def basket(request: HouseholdRequest) -> HttpResponse:
         request.POST or None, household=request.household, plantings=plantings, initial={"client_id": new_client_id()}
     )
     if request.method == "POST" and form.is_valid():
-        _, refused = store_raw(request, [form.raw])
+        _, refused = BENCH.take(request.actor, [form.raw])
         if not refused:
             messages.success(request, f"The basket is split over {len(form.cleaned_data['picked'])} plantings.")
             return redirect(bench_url(request, form.cleaned_data["picked"][0]))
-        form.add_error(None, refused[0]["reason"])
-        if refused[0]["is_unusual"]:
+        form.add_error(None, refused[0].reason)
+        if refused[0].is_unusual:
             form.ask()
     context = {
         "form": form,

@@ -9,17 +9,13 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from kilter.core.errors import KilterError
 from kilter.core.trade.grades import CHOICES
+from kilter.people.events import EventError
 from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, SplitBy, Topped
 
 MAX_KEY = 2**53
 MAX_SPLIT = 60
 TYPED = "weight and count"
-
-
-class EventError(KilterError):
-    """An event that cannot be stored; the line goes back to the gardener with the reason."""
 
 
 class KeysField(forms.CharField):

@@ -9,10 +9,10 @@ from django.core.cache import cache
 from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.usual import Unusual, Usual, far_from_usual, usual_of
 from kilter.core.trade.places import place_kind
+from kilter.people.events import AskedError
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
-from kilter.weigh_in.said import EventError
 
 #: What is usual changes slowly once so many lines say it, and a line is written every few seconds.
 KNOWN_FOR_SECONDS, KNOWN_FROM_LINES = 300, 20
@@ -20,27 +20,23 @@ KNOWN_FOR_SECONDS, KNOWN_FROM_LINES = 300, 20
 LINES_ASKED = 200
 
 
-class UnusualError(EventError):
-    """A line far from the usual; sent again as sure it is stored."""
-
-
 def ask_if_unusual(household: Household, planting: int, grade: str, mass_mg: int | None, count: int | None) -> None:
-    """Raise `UnusualError` for a line that is far from what this pot, crop and grade usually give."""
+    """Raise `AskedError` for a line that is far from what this pot, crop and grade usually give."""
     if not mass_mg and not count:
         return
     far = far_from_usual(mass_mg, count, _usual(household, planting, grade), household.sure_fold)
     if far is not None:
-        raise UnusualError(_question(far, mass_mg, count, household.system))
+        raise AskedError(_question(far, mass_mg, count, household.system))
 
 
 def ask_if_too_much(household: Household, plantings: Sequence[Planting], mass_mg: int | None) -> None:
-    """Raise `UnusualError` for more than some plantings may give in all: remembered, or of a basket."""
+    """Raise `AskedError` for more than some plantings may give in all: remembered, or of a basket."""
     most = [_most_mg(planting) for planting in plantings]
     if not mass_mg or not all(most):
         return
     far = far_from_usual(mass_mg, None, Usual(most_mg=sum(one or 0.0 for one in most)), household.sure_fold)
     if far is not None:
-        raise UnusualError(_question(far, mass_mg, None, household.system))
+        raise AskedError(_question(far, mass_mg, None, household.system))
 
 
 def _usual(household: Household, planting: int, grade: str) -> Usual:

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import asdict
-from datetime import date, timedelta
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +10,7 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.staticfiles import finders
-from django.http import HttpRequest, HttpResponse, JsonResponse, RawPostDataException
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import redirect, render
 from django.templatetags.static import static
@@ -26,6 +24,7 @@ from kilter.core.trade.grades import GRADES, USUAL
 from kilter.drawing.dial import dial_face, dial_marks
 from kilter.people import clock
 from kilter.people.access import Who, everything, page_for
+from kilter.people.events import answer
 from kilter.people.forms import BackForm
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest, who_of
@@ -34,7 +33,8 @@ from kilter.set_out import actions as set_out_actions
 from kilter.set_out.forms import RestForm
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.views import plantings
-from kilter.weigh_in import events, queries
+from kilter.weigh_in import queries
+from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
 from kilter.weigh_in.guests import check_lifted, guest_of, lifted_by, lines_for, own_lines, token_of_guest
 from kilter.weigh_in.late import waiting_late
@@ -52,31 +52,8 @@ def bench(request: HouseholdRequest) -> HttpResponse:
 
 @page_for(writes=Who.WRITER, guests=everything)
 def store_events(request: HouseholdRequest) -> HttpResponse:
-    """Store events; the answer names the ids that are stored, after commit."""
-    try:
-        raw = json.loads(request.body)
-        sent, off = raw["events"], events.clock_off(raw.get("now"))
-        if not isinstance(sent, list) or len(sent) > events.MAX_EVENTS:
-            raise ValueError
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError, RawPostDataException):
-        return JsonResponse({"problem": 'Send {"events": […]}, at most 500 at once.'}, status=400)
-    answer = store_raw(request, sent, off)
-    return JsonResponse({"stored": answer[0], "refused": answer[1]})
-
-
-def store_raw(
-    request: HouseholdRequest, sent: list[object], off: timedelta = timedelta(0)
-) -> tuple[list[str], list[dict[str, Any]]]:
-    """Read and store events as they were sent; gives the ids stored, and what was refused and why."""
-    good, refused = [], []
-    for one in sent:
-        try:
-            good.append(events.read_event(one))
-        except KilterError as error:
-            client_id = one.get("client_id", "") if isinstance(one, dict) else ""
-            refused.append(events.Refusal(str(client_id)[:32], str(error)))
-    stored, refusals = events.store(request.membership.household, request.user, good, off)  # type: ignore[arg-type]
-    return stored, [asdict(refusal) for refusal in [*refused, *refusals]]
+    """Store what devices kept; the answer names the ids that are stored, after commit."""
+    return answer(request, BENCH)
 
 
 @page_for(reads=Who.MEMBER, guests=everything)
@@ -130,12 +107,12 @@ def write(request: HouseholdRequest) -> HttpResponse:
     if form.is_valid():
         day, now = bench_day(request), clock.now(request.household)
         at = {"at": now.replace(year=day.year, month=day.month, day=day.day).isoformat()} if day else {}
-        _, refusals = store_raw(request, [{**form.raw, **at}])
+        _, refusals = BENCH.take(request.actor, [{**form.raw, **at}])
         if not refusals:
             pots = form.cleaned_data["plantings"] or (form.cleaned_data["planting"],)
             return redirect(bench_url(request, pots[0]))
-        form.add_error("typed", refusals[0]["reason"])
-        form.is_unusual = refusals[0]["is_unusual"]
+        form.add_error("typed", refusals[0].reason)
+        form.is_unusual = refusals[0].is_unusual
     pot = form.cleaned_data.get("planting")
     crop_pk = Planting.objects.of(request.household).filter(pk=pot or 0).values_list("crop_id", flat=True).first()
     shown = {"crop": crop_pk, "pot": pot, "day": request.POST.get("day", "")}
@@ -251,8 +228,7 @@ def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
 def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Strike a line of the tape, or put it back: the plain way of the same events."""
     kind = "strike" if line.struck_at is None else "unstrike"
-    event = events.Event(client_id=new_client_id(), kind=kind, target=line.client_id)  # type: ignore[arg-type]
-    events.store(request.membership.household, request.user, [event])  # type: ignore[arg-type]
+    BENCH.take(request.actor, [{"client_id": new_client_id(), "kind": kind, "target": line.client_id}])
     back = BackForm(request.POST, host=request.get_host())
     return redirect(back.cleaned_data["back"] if back.is_valid() else bench_url(request, line.planting_id))
 

@@ -7,8 +7,9 @@ from datetime import date
 import pytest
 from django.urls import reverse
 
+from kilter.people.events import EventError
 from kilter.people.models import Household
-from kilter.weigh_in.events import EventError, read_event
+from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.models import WeighIn, new_client_id
 from kilter.weigh_in.queries import tape
 from tests.conftest import TODAY, event, html_of
@@ -70,7 +71,7 @@ def test_a_refused_line_does_not_hold_up_the_others(send, garden, open_planting,
 def test_an_event_of_another_shape_is_refused(change):
     raw = {"client_id": new_client_id(), "planting": 1, "grade": "table", "typed": "5", **change}
     with pytest.raises(EventError):
-        read_event(raw)
+        BENCH.event(raw)
 
 
 @pytest.mark.parametrize("body", ["", "[]", "{}", '{"events": 5}', '{"events": [' + "1," * 600 + "1]}", "\x00"])

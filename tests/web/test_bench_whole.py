@@ -15,13 +15,14 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from kilter.devices.reader import SCALES
+from kilter.people.events import EventError
 from kilter.people.models import Change
 from kilter.records.facts import facts
 from kilter.records.harvest import ALL_NEEDS
 from kilter.set_out.models import Crop, PlantCount, Planting, Variety
 from kilter.tending.models import Job
 from kilter.weigh_in import scale_views
-from kilter.weigh_in.events import EventError, read_event
+from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.models import Bowl, OwnMeasure, Renaming, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.queries import history_of, picking_round, ripening, strip, tape
 from kilter.weigh_in.scale_views import scale_of
@@ -391,7 +392,7 @@ def make_varieties(garden, crop, *names):
 )
 def test_events_that_break_the_contract_are_refused(open_planting, wrong, says):
     with pytest.raises(EventError, match=says):
-        read_event(event(open_planting) | wrong)
+        BENCH.event(event(open_planting) | wrong)
 
 
 def test_half_a_character_is_refused_as_a_line_and_holds_up_no_other(client, open_planting):

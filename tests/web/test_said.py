@@ -9,10 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kilter.core.trade.grades import GRADES
-from kilter.weigh_in.events import read_event
+from kilter.people.events import EventError
+from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.forms import LineForm
 from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, SplitBy, Topped, WeighIn, new_client_id
-from kilter.weigh_in.said import FIELDS, MAX_SPLIT, EventError, LineSaid, read_said
+from kilter.weigh_in.said import FIELDS, MAX_SPLIT, LineSaid, read_said
 
 KEYS = st.integers(1, 2**53)
 WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), max_size=12)
@@ -44,7 +45,7 @@ def posted(said: dict) -> dict:
 
 @given(SAID)
 def test_json_and_a_plain_form_say_the_same(said):
-    by_event = read_event(json.loads(json.dumps({"client_id": new_client_id(), **said}))).line
+    by_event = BENCH.event(json.loads(json.dumps({"client_id": new_client_id(), **said}))).said
     form = LineForm({"client_id": new_client_id(), **posted(said)})
     assert form.is_valid(), form.errors
     assert read_said(form.cleaned_data) == by_event

@@ -38,7 +38,6 @@ class Fell:
     median_x: float
     ninetieth_x: float
     got_x: float | None
-    is_beyond: bool  #: more than the picture holds
 
     @property
     def width(self) -> float:
@@ -50,4 +49,4 @@ def fell(tenth: float, median: float, ninetieth: float, got: float | None) -> Fe
     scale = NINETY_AT * 0.7 / ninetieth if ninetieth > 0 else 0.0
     left, middle, right = (round(value * scale, 1) for value in (tenth, median, ninetieth))
     at = None if got is None else round(min(got * scale, WIDTH), 1)
-    return Fell(left, middle, right, at, got is not None and got * scale > WIDTH)
+    return Fell(left, middle, right, at)

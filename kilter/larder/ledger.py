@@ -113,6 +113,7 @@ class Larder:
     lines: dict[int, LineRow] = field(default_factory=dict)
     masses: dict[int, int] = field(default_factory=dict)  #: of each line
     rest: dict[int, int] = field(default_factory=dict)  #: of each line, what was not put by
+    loose: dict[int, int] = field(default_factory=dict)  #: of each line, what of that was used without a crate
     eaten: dict[int, bool | None] = field(default_factory=dict)  #: of each line, whether it is eaten by the rule
     estimated: frozenset[int] = frozenset()  #: lines that were counted and not weighed
     of: dict[Key, Whereabouts] = field(default_factory=dict)
@@ -234,7 +235,8 @@ def _made(
     rule = {pk: fresh_days(crop) for pk, crop in crops.items()}
     eaten = {pk: _is_eaten(row, rule[row.crop_id], today) for pk, row in rows.items()}
     lines = [
-        _lifted(row, masses[pk], today, is_estimated=pk in estimated, is_eaten=eaten[pk]) for pk, row in rows.items()
+        _lifted(row, masses[pk], today, is_estimated=pk in estimated, is_eaten=eaten[pk])
+        for pk, row in sorted(rows.items(), key=lambda pair: (pair[1].weighed_on, pair[0]))
     ]
     puts = [put for put in puts if put.crate_id is None or put.crate_id in crates]
     usings = [one for one in usings if one.into_id is None or one.into_id in crates]
@@ -261,6 +263,7 @@ def _made(
         lines=rows,
         masses=masses,
         rest={int(ref): mass_mg for ref, mass_mg in ledger.rest_mg.items()},
+        loose={int(ref): mass_mg for ref, mass_mg in ledger.loose_mg.items()},
         eaten=eaten,
         estimated=estimated,
         of={(int(crop), season): one for (crop, season), one in ledger.of.items()},

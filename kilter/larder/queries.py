@@ -108,27 +108,8 @@ def waiting(
         variety = None if row.planting_id in kept_back else row.variety_id
         groups[row.crop_id, variety, row.key[1], row.grade, found.eaten[pk] is True].append(row)
     varieties = Variety.objects.ever_of(found.household).in_bulk({pk for _, pk, *_ in groups if pk})
-    loose = _used_loose(found)
-    made = [_waiting(found, key, rows, varieties, loose) for key, rows in groups.items()]
+    made = [_waiting(found, key, rows, varieties) for key, rows in groups.items()]
     return sorted((one for one in made if one.mass_mg or one.is_estimated), key=lambda one: one.last_day, reverse=True)
-
-
-def _used_loose(found: Larder) -> dict[int, int]:
-    """What of each line was used without a crate: off what is eaten by the rule first, as the ledger has it."""
-    used: dict[Key, int] = defaultdict(int)
-    for one in found.usings:
-        if one.crate_id is None:
-            used[one.crop_id or 0, one.season or 0] += one.mass_mg
-
-    def turn(row: LineRow) -> tuple[bool, int, date, int]:
-        order = {True: 0, None: 1, False: 2}[found.eaten[row.pk]]
-        return found.line_is_on_shelf(row), order, row.weighed_on, row.pk
-
-    gone: dict[int, int] = {}
-    for row in sorted(found.lines.values(), key=turn) if used else ():
-        gone[row.pk] = min(used[row.key], found.rest.get(row.pk, 0))
-        used[row.key] -= gone[row.pk]
-    return gone
 
 
 def _waiting(
@@ -136,11 +117,10 @@ def _waiting(
     key: tuple[int, int | None, int, str, bool],
     rows: list[LineRow],
     varieties: dict[int, Variety],
-    loose: dict[int, int],
 ) -> Waiting:
     crop_id, variety, season, grade, is_eaten = key
     rows = sorted(rows, key=lambda one: (one.weighed_on, one.pk))
-    rests = [(row.pk, found.rest[row.pk] - loose.get(row.pk, 0), found.masses[row.pk]) for row in rows]
+    rests = [(row.pk, found.rest[row.pk] - found.loose.get(row.pk, 0), found.masses[row.pk]) for row in rows]
     return Waiting(
         crop=found.crops[crop_id],
         variety=varieties.get(variety or 0),

@@ -19,7 +19,6 @@ from kilter.tending.memory import Memory, memories
 
 #: From so many hits in a place on, a crop that was hit there is better put elsewhere (rule).
 HIT_OFTEN = 2
-MOST_WHYS = 4
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -162,19 +162,19 @@ def sums(found: Sequence[CropRow]) -> Sums:
     )
 
 
+def _work_minor(row: CropRow) -> float:
+    """What a row takes, its minutes reckoned in money."""
+    if row.takes is None:
+        return 0.0
+    return (row.takes.minutes or 0.0) * MINUTE_MINOR + (row.takes.cost_minor or 0.0)
+
+
 def sorted_rows(found: Iterable[CropRow], by: str) -> list[CropRow]:
     """Rows in the order asked for."""
-
-    def costs(one: CropRow) -> float:
-        takes = one.takes
-        return (takes.minutes or 0) * MINUTE_MINOR + (takes.cost_minor or 0) if takes else 0
-
     keys = {
         "first": lambda one: -one.comes_first,
         "short": lambda one: -one.short_last_kg,
-        "costly": lambda one: (
-            -((one.takes.minutes or 0) * MINUTE_MINOR + (one.takes.cost_minor or 0) if one.takes else 0)
-        ),
+        "costly": lambda one: -_work_minor(one),
         "open": lambda one: not one.is_open,
     }
     return sorted(found, key=lambda one: (keys[by](one) if by in keys else 0, one.crop.name))

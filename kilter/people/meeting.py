@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -31,18 +30,6 @@ def last_change(record: models.Model) -> int:
     """The newest change that touched a record; 0 where none did."""
     of_record = ChangedRecord.objects.filter(model=record._meta.label_lower, record_id=record.pk)
     return of_record.order_by("-change_id").values_list("change_id", flat=True).first() or 0
-
-
-def last_changes(records: Iterable[models.Model]) -> dict[int, int]:
-    """The same for many records of one kind, by their keys; one query."""
-    found = [record for record in records if record.pk]
-    if not found:
-        return {}
-    of_records = ChangedRecord.objects.filter(
-        model=found[0]._meta.label_lower, record_id__in=[record.pk for record in found]
-    )
-    newest = of_records.order_by().values_list("record_id").annotate(models.Max("change_id"))
-    return {record.pk: 0 for record in found} | dict(newest)
 
 
 def met(record: models.Model, seen: int) -> Met | None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 from collections import defaultdict
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
@@ -13,7 +12,7 @@ from django.db.models import Max, Prefetch, Q, QuerySet
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import RecordError
-from kilter.core.growing.growth import CountEvent, Standing, germination_of, left_of_lot, standing
+from kilter.core.growing.growth import Standing, germination_of, left_of_lot, standing
 from kilter.core.growing.ready import Window, growing_from, is_set_in_autumn, window
 from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook import Span, crop_called
@@ -157,16 +156,6 @@ def standing_of(planting: Planting) -> Standing:
         return standing(planting.units, [c.event for c in counts_of(planting)], is_seed=planting.is_sown)
     except RecordError:
         return Standing(None, None, None, None, 0, 0)
-
-
-def stood_of(counts: dict[int, list[CountEvent]], units: dict[int, int | None]) -> dict[int, int]:
-    """How many plants came of seeds, by planting, where something was counted."""
-    found = {}
-    for pk, events in counts.items():
-        with contextlib.suppress(RecordError):
-            if (now := standing(units[pk], events, is_seed=True).now) is not None:
-                found[pk] = now
-    return found
 
 
 def start_of(planting: Planting) -> VagueDate | None:

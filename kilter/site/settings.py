@@ -32,7 +32,6 @@ KILTER_TODAY = os.environ.get("KILTER_TODAY", "")
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
-    "django.contrib.humanize",
     "django.contrib.messages",
     "django.contrib.sessions",
     "django.contrib.staticfiles",

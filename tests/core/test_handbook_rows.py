@@ -31,6 +31,8 @@ def test_the_handbook_that_ships_has_nothing_wrong() -> None:
         ("crops", "basis", "the neighbour", "is not a known basis"),
         ("crops", "crop", "Potato", "is not a name in small letters"),
         ("care", "to_day", "-40", "-35 to -40 ends before it begins"),
+        ("curing", "warm_min_c", "39", "ends before it begins"),
+        ("curing", "damp_min_pct", "99", "ends before it begins"),
         ("care", "crop", "mango", "mango is not in the table of crops"),
         ("signs", "worth", "great", "is not one of: strong, fair, weak"),
     ],
@@ -44,6 +46,13 @@ def test_a_slip_is_named_with_its_line_and_column(table: str, column: str, text:
     assert said in found[0]
     # Nothing else is blamed for it.
     assert all("line 2" in one for one in found)
+
+
+def test_every_pair_of_a_least_and_a_most_is_in_order() -> None:
+    row = next(dict(row) for row in rows_of("crops") if row["autumn_days_max"])
+    row["autumn_days_min"] = "399"
+    (said,) = problems_of("crops", [row], CROPS)
+    assert said.startswith("crops, line 2, autumn_days_min and autumn_days_max: 399 to ")
 
 
 def test_a_crop_has_one_row_and_a_row_has_every_column() -> None:

@@ -10,7 +10,8 @@ import pytest
 CORE = Path(__file__).resolve().parents[2] / "kilter" / "core"
 PACKAGE = CORE.parent
 MODULES = sorted(CORE.rglob("*.py"))
-HEADINGS = ("Parameters", "Returns", "Raises", "Notes", "Examples")
+#: A value with more fields than this is made by names, and no call passes more than this by place.
+MOST_BY_PLACE = 6
 MAX_BODY = 60
 
 
@@ -23,8 +24,13 @@ def test_public_functions_state_all_parts(path):
     for node in ast.parse(path.read_text()).body:
         if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
             text = ast.get_docstring(node) or ""
-            missing = [heading for heading in HEADINGS if f"{heading}\n---" not in text]
+            needed = {"Returns", "Examples"}
+            needed |= {"Parameters"} if node.args.args or node.args.kwonlyargs else set()
+            needed |= {"Raises"} if any(isinstance(part, ast.Raise) for part in ast.walk(node)) else set()
+            missing = [heading for heading in sorted(needed) if f"{heading}\n---" not in text]
             assert not missing, f"{node.name} lacks {missing}"
+            assert "---\nNothing." not in text, f"{node.name} has a part that says nothing"
+            assert "---\nNone." not in text, f"{node.name} has a part that says nothing"
 
 
 @pytest.mark.parametrize("path", MODULES, ids=lambda p: p.stem)
@@ -34,6 +40,36 @@ def test_dataclasses_are_frozen(path):
             for decorator in node.decorator_list:
                 if "dataclass" in ast.unparse(decorator):
                     assert "frozen=True" in ast.unparse(decorator), node.name
+
+
+def sources():
+    return [path for path in PACKAGE.rglob("*.py") if "migrations" not in path.parts]
+
+
+def made_by_place(tree: ast.AST) -> list[str]:
+    """Values of many fields that may be made without their names, and calls with many arguments by place."""
+    found = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call):
+            by_place = [one for one in node.args if not isinstance(one, ast.Starred)]
+            if len(by_place) > MOST_BY_PLACE and not ast.unparse(node.func).endswith("select_related"):
+                found.append(ast.unparse(node.func))
+        if isinstance(node, ast.ClassDef):
+            how = " ".join(ast.unparse(one) for one in node.decorator_list)
+            fields = [one for one in node.body if isinstance(one, ast.AnnAssign)]
+            if "dataclass" in how and "kw_only=True" not in how and len(fields) > MOST_BY_PLACE:
+                found.append(node.name)
+    return found
+
+
+def test_values_of_many_fields_are_made_by_names():
+    assert {path.name: found for path in sources() if (found := made_by_place(ast.parse(path.read_text())))} == {}
+
+
+def test_a_value_made_by_place_would_be_found():
+    fields = "\n".join(f"    f{i}: int" for i in range(7))
+    assert made_by_place(ast.parse(f"@dataclass(frozen=True)\nclass Wide:\n{fields}")) == ["Wide"]
+    assert made_by_place(ast.parse("wide(1, 2, 3, 4, 5, 6, 7)")) == ["wide"]
 
 
 @pytest.mark.parametrize("path", MODULES, ids=lambda p: p.stem)
@@ -46,8 +82,7 @@ def test_no_clock_no_global_randomness_no_bare_value_error(path):
 def test_functions_fit_on_a_screen():
     too_long = [
         f"{path.name}:{node.name}"
-        for path in PACKAGE.rglob("*.py")
-        if "migrations" not in path.parts
+        for path in sources()
         for node in functions(path)
         if node.end_lineno - node.body[0].lineno - (len((ast.get_docstring(node) or "").splitlines())) > MAX_BODY
     ]

@@ -18,10 +18,6 @@ def is_text(value: object) -> bool:
     bool
         False where a text holds half of a pair that stands for one character: it has no form in UTF-8 (RFC 3629, 3).
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     JSON writes such a half as an escape, so that it can come in by any text of an event.

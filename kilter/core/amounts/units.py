@@ -329,10 +329,6 @@ def half_up(value: float, places: int) -> Decimal:
     Decimal
         With just so many decimals.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     A scale in steps of 5 g ends half of its readings half way, and a float may lie on either side of it.

@@ -47,10 +47,6 @@ def usual_of(lines: Sequence[tuple[int | None, int | None]], most_mg: float | No
     Usual
         Medians, each from `ENOUGH_LINES` lines on.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     A median, so that one slip that was kept does not shift what is usual.
@@ -85,10 +81,6 @@ def far_from_usual(mass_mg: int | None, count: int | None, usual: Usual, fold: f
     -------
     Unusual or None
         None where nothing is.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

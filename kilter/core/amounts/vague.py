@@ -160,13 +160,6 @@ def format_date(vague: VagueDate) -> str:
         ``14 May 2026``, ``about 14 May 2026``, ``about mid-May 2026``, ``some time in May 2026``,
         ``some time in spring 2026``.
 
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------

@@ -201,10 +201,6 @@ def is_doubt_shown(mass_mg: float, sd_mg: float) -> bool:
     bool
         True from `SHOWN_DOUBT` on.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Rule.
@@ -310,10 +306,6 @@ def unripe_left(mass_mg: int, count: int, turned: Sequence[tuple[int | None, int
     -------
     tuple of int
         Milligrams and pieces left, neither below zero.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

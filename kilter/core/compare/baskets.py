@@ -43,10 +43,6 @@ def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> S
         reaches across, a part above a quarter of a unit's amount leaves it out; below, it adds 0.6 of that share to the
         relative doubt.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Kilter's own (rule): by how many went into the basket a weight is shared out, not by what each gave, so that a

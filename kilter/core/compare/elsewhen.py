@@ -49,10 +49,6 @@ def elsewhen(estimate: Estimate, names: tuple[str, ...], phi: float) -> tuple[El
     tuple of Elsewhen
         One for ``season`` and one for ``site``, where they are blocks with two labels or more.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     σ² ~ scaled inverse χ²(3, 0.20²) times the restricted likelihood (Patterson & Thompson 1971, *Biometrika* 58:545;

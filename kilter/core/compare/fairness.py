@@ -55,10 +55,6 @@ def unrolled(days: Sequence[float | None]) -> list[float | None]:
         The same days, each moved by whole years to lie within half a year of their circular mean: the end of
         December and the beginning of January lie side by side, some days may be below 1 or above 366.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Circular mean: atan2(Σ sin, Σ cos) (Mardia & Jupp 2000, *Directional Statistics*, section 2.2, memory).

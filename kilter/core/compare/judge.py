@@ -43,10 +43,6 @@ def t_quantile(df: float, coverage: float = COVERAGE) -> float:
     float
         The half width of an interval in standard errors.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     `scipy.special.stdtrit`.
@@ -74,10 +70,6 @@ def tukey_q(levels: int, df: float) -> float:
     -------
     float
         q; divide by √2 for the half width of a pair in standard errors.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -118,10 +110,6 @@ def half_width(levels: int, df: float) -> float:
     float
         t for two levels, q/√2 for more.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     As `tukey_q`.
@@ -150,10 +138,6 @@ def tukey_p(gap: float, levels: int, df: float) -> float:
     -------
     float
         Between 0 and 1.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -190,10 +174,6 @@ def chance_ahead(gap: float, doubt: Doubt, phi: float, df: float, gap_sd: float)
     -------
     float
         Between 0 and 1; drawn towards one half as far as the gap is one that chance alone brings.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -233,10 +213,6 @@ def verdict_of(low: float, high: float, chance: float, units: int) -> Verdict:
     str
         ``clear``: the interval leaves out 0, the chance is 0.9 or more, and there are two of each. ``leaning``: the
         chance is 0.8 or more. Else ``cannot tell``.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -98,10 +98,6 @@ def kind_named(name: str) -> Kind:
     ComparisonError
         An unknown name; the message lists those there are.
 
-    Notes
-    -----
-    None.
-
     Examples
     --------
     >>> kind_named("days").answered
@@ -127,10 +123,6 @@ def relative_variance(plants: float | None, kind: Kind = YIELD) -> float:
     -------
     float
         Of a yield 0.08 + 0.16/plants, or 0.12; of a size 0.02 + 0.10/plants, or 0.03.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -162,10 +154,6 @@ def unit_variance(units: Sequence[Unit], mu: FloatArray, kind: Kind = YIELD, *, 
     -------
     ndarray, shape (n,)
         Variances in the amount's unit squared.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

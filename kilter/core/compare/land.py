@@ -64,10 +64,6 @@ def shared_ground(shares: Sequence[float | None], *, is_part: bool) -> float:
     float
         Up to 1: all of it, unless shares were stated.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Kilter's own (rule): shares of one part are that part's, where they are alike; else stated shares add up.

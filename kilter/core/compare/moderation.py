@@ -40,10 +40,6 @@ def rule_voices(weight: float = RULE_WEIGHT) -> tuple[Voice, ...]:
     tuple of Voice
         Nine tenths the rule, one tenth careful.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Kilter's own (rule). So neither a pool nor the rule can insist against the units (robust prior: Phipson et al.
@@ -108,10 +104,6 @@ def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterio
     Posterior
         φ_j = (d_j κ_j + squares)/(d_j + ν), and how much each voice still counts.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     L_j = π_j Γ(df_j/2)/Γ(d_j/2)·(d_jκ_j)^(d_j/2)·(d_jκ_j + squares)^(−df_j/2): the marginal likelihood of a scaled
@@ -157,10 +149,6 @@ def collapse(
     phi, df : ndarray, shape (...)
         Of the one.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     ln of a scaled inverse χ² has mean ln(φ df/2) − ψ(df/2) and variance ψ′(df/2) (Smyth 2004, appendix).
@@ -189,10 +177,6 @@ def of_log(mean: FloatArray, variance: FloatArray) -> tuple[FloatArray, FloatArr
     -------
     scale, df : ndarray
         Same shape.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -232,10 +216,6 @@ def kappa_quantiles(phi: float, df: float, count: int) -> FloatArray:
     -------
     ndarray, shape (count,)
         The quantiles at (i + ½)/count, rising.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

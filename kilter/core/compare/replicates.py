@@ -39,10 +39,6 @@ def own_prior(
     Prior
         Its first voice is the garden's own; the rule and its careful voice alone, where nothing was grown twice alike.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     κ = (4 + Σ_g Σ_i (y_i − e_i m_g)²/v_i) / (4 + ν), ν = Σ_g (n_g − 1), d = min(4 + ν/2, 8), weight ½·ν/(ν + 2) (rule);

@@ -94,10 +94,6 @@ def in_order(estimate: Estimate) -> Suppositions:
     Suppositions
         One alone.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     What the textbooks do.
@@ -132,10 +128,6 @@ def one_off(estimate: Estimate, voices: Sequence[Voice]) -> Suppositions:
     -------
     Suppositions
         n + 1 of them, all in order first.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

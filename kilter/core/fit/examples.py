@@ -10,18 +10,10 @@ from kilter.core.fit.problem import Laid, Option, Problem, Room, Wanted, lay_out
 def two_beds() -> Laid:
     """Lay out leeks and peas in two beds of one square metre.
 
-    Parameters
-    ----------
-    None.
-
     Returns
     -------
     Laid
         Two crops, three options, four draws.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -63,10 +63,6 @@ def first_fit(laid: Laid, *, seed: int = 1, steps: int = FIRST_STEPS) -> tuple[F
     tuple of Found and Tangents
         The fit, and what was learnt for better ones.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Four relaxed programmes, each with the tangents of the one before; half of the plantings that came out too small
@@ -138,10 +134,6 @@ def improve(
     iterator of Found
         Without end.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     One room, or two crops, are freed and solved anew while the rest stays (large neighbourhood search, Shaw 1998;
@@ -202,10 +194,6 @@ def answer_quickly(
     -------
     Worth
         A fit that keeps to the limits.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -276,10 +264,6 @@ def whole(laid: Laid, plants: FloatArray) -> FloatArray:
     array, (options,)
         Whole, no planting below its least.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Down, then what is left of each crop goes where the largest remainders were and where there is room.
@@ -320,10 +304,6 @@ def mended(laid: Laid, plants: FloatArray) -> FloatArray:
     -------
     array, (options,)
         A fit that keeps to every limit, as far as what is pinned leaves it.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

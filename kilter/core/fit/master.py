@@ -161,10 +161,6 @@ def solve(
     Solved
         As it was, where nothing better was found.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     A quantile is homogeneous: q = g·x with the slope g of the draws near it, so need·z ≤ g·x for every g that was met

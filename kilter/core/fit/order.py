@@ -158,10 +158,6 @@ def with_draws(order: Order, draws: FloatArray) -> Problem:
     Problem
         To be laid out.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Needs, pins and ceilings change no draw.

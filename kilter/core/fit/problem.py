@@ -329,10 +329,6 @@ def quantile(totals: FloatArray, risk: float) -> float:
     float
         Kilograms.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Linear between the draws beside it (Hyndman & Fan 1996, *The American Statistician* 50:361, type 7; memory).
@@ -359,10 +355,6 @@ def quantiles(totals: FloatArray, risk: float) -> FloatArray:
     -------
     array, (rows,)
         Kilograms.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -37,10 +37,6 @@ def usefulness(reached: FloatArray) -> FloatArray:
     array
         0 to 1, of the same shape.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     u(z) = (z + min(z, ½)) / 1.5: the first half of a need is worth twice the second (Kilter's own, rule).
@@ -67,10 +63,6 @@ def totals_of(laid: Laid, plants: FloatArray) -> FloatArray:
     -------
     array, (crops, draws)
         Kilograms.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -105,10 +97,6 @@ def worth_of(laid: Laid, plants: FloatArray) -> Worth:
     Worth
         With the share of each need that is reached.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Σ w·u(z) − penalties, z = min(1, q/need), q the (1 − certainty) quantile of what a crop gives (docs/method.md, N8).
@@ -142,10 +130,6 @@ def weighed(laid: Laid, plants: FloatArray, sure_kg: FloatArray) -> Worth:
     Worth
         With the share of each need that is reached.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     As `worth_of`.
@@ -174,10 +158,6 @@ def penalty(laid: Laid, plants: FloatArray) -> float:
     -------
     float
         On the scale of what a fit is worth.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -216,10 +196,6 @@ def company(laid: Laid, plants: FloatArray) -> float:
     -------
     float
         On the scale of what a fit is worth.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -271,10 +247,6 @@ def bed_areas(laid: Laid, plants: FloatArray, crop: int | None) -> FloatArray:
     array, (rooms, slots)
         Square metres; 0 in pots.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     As `occupied`, without pots.
@@ -305,10 +277,6 @@ def too_much(laid: Laid, plants: FloatArray) -> float:
     -------
     float
         Sum of the shares that are too much; 0 where none is.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -342,10 +310,6 @@ def broken(laid: Laid, plants: FloatArray) -> list[str]:
     -------
     list of str
         Sentences, empty where all is kept.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -389,10 +353,6 @@ def occupied(laid: Laid, plants: FloatArray) -> FloatArray:
     array, (rooms, slots)
         Square metres, or pots.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Without what stands already.
@@ -434,10 +394,6 @@ def certainty_of(laid: Laid, plants: FloatArray, fresh: Fresh) -> tuple[FloatArr
     tuple of array, (crops,), and float
         Shares of the draws.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     On its own draws a fit looks surer than it is, as it was chosen by them.
@@ -474,10 +430,6 @@ def reached_with(laid: Laid, c: int, totals: FloatArray) -> FloatArray:
     -------
     array, (tries,)
         Weighted by how much it matters.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

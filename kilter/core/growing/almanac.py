@@ -86,10 +86,6 @@ def moon_on(day: date) -> Moon:
     Moon
         Lit share of the disc, waxing or waning, the nearest principal phase.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Mean elongation and anomalies of ch. 47, phase angle by eq. 48.4, lit share by eq. 48.1 of Meeus,
@@ -130,10 +126,6 @@ def moon_words(day: VagueDate | None) -> tuple[str, str] | tuple[None, None]:
     -------
     (str, str) or (None, None)
         Waxing or waning, and the nearest principal phase.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -205,10 +197,6 @@ def frost_years(record: Sequence[WeatherDay], *, is_southern: bool = False) -> t
     tuple of FrostYear
         By year; a date is None where no frost is on record in that half.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Frost is a daily minimum of 0 °C or less; the year is split at its warm solstice half.
@@ -249,10 +237,6 @@ def dry_spells(record: Sequence[WeatherDay], least_days: int = DRY_SPELL_DAYS) -
     tuple of Spell
         In order.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Dry is less than 1 mm a day (common practice, no source).
@@ -283,13 +267,6 @@ def heat_days(record: Sequence[WeatherDay], hot_c: float = HEAT_C) -> int:
     int
         Days with a maximum of at least so much.
 
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------

@@ -82,10 +82,6 @@ def repeat_due(
         The day it is due; None where it is over, done, or further off. What comes often is not said the day it was
         done: at most one day less than its interval ahead.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Counted from the day it was last done, not from the calendar (rule): what was late moves the next.
@@ -128,10 +124,6 @@ def offers(
     -------
     tuple of Offer
         Due within the days ahead or up to four weeks late, by date.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -193,10 +185,6 @@ def weather_offers(
     -------
     tuple of Offer
         None, one or two.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

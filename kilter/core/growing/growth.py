@@ -180,10 +180,6 @@ def came_through(counted: Sequence[tuple[int, int]]) -> CameThrough | None:
     CameThrough or None
         The share with its relative standard deviation; None for nothing to learn from.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     R = Σ stood / Σ set out, the ratio estimator, with relative variance Σ(s − R u)²/(n − 1) · n/(Σ R u)² (Cochran,
@@ -216,10 +212,6 @@ def germination_of(stands: Sequence[Standing]) -> float | None:
     float or None
         Share that came up, at most 1; None if no sowing says.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Σ up / Σ sown.
@@ -247,10 +239,6 @@ def left_of_lot(bought: int | None, sown: Sequence[int | None]) -> tuple[int | N
     -------
     tuple of int or None, int
         What is left, never below zero, None if the packet was not counted; sowings of unknown amount.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -104,10 +104,6 @@ def shopping(recipe: dict[str, float], litres: float) -> dict[str, float]:
     dict of str to float
         Litres of each; their sum is what was wanted. Mixing loses some volume, which is not reckoned.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     litres × part / Σ parts.

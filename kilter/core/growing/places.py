@@ -25,10 +25,6 @@ def ground_area_m2(length_m: float | None, width_m: float | None, diameter_m: fl
     float or None
         None where too little is known.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     The area of a circle, π d² / 4.

@@ -27,10 +27,6 @@ def edges(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
     dict of int to str
         ``edge`` or ``middle``; empty for fewer than three places.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     In a single or double row the two ends are the edge; from three rows on also the outer rows. Common practice, no
@@ -64,10 +60,6 @@ def along(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
     dict of int to str
         ``west end``, ``middle`` or ``east end``; of a set that runs north, ``south end`` and ``north end``. Empty for
         fewer than three places or no length.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -103,10 +95,6 @@ def third(share: float, names: tuple[str, str, str] = ("west end", MIDDLE, "east
     -------
     str
         One of the names.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -100,10 +100,6 @@ def window(start: VagueDate | None, days_low: float | None, days_high: float | N
     Window or None
         None where the start or the range is unknown.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     First = earliest start + low, last = latest start + high: the doubt of the date widens both ends.
@@ -141,10 +137,6 @@ def is_set_in_autumn(start: date, days_low: float, *, is_southern: bool = False)
     bool
         From October to December (April to June in the south), for what needs longer than `LONGER_THAN_DAYS`.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Kilter's own rule.
@@ -172,10 +164,6 @@ def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
     -------
     VagueDate
         The first day of the spring after it.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -211,10 +199,6 @@ def frost_threat(
     -------
     str
         The reason in words; empty where nothing threatens.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -254,10 +238,6 @@ def expected_left_kg(plants: int | None, kg_per_plant: float | None, lifted_kg: 
     float or None
         Kilograms, never below zero; None if plants or yield are unknown.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     plants × yield − lifted: a rough figure to plan a week by, no forecast.
@@ -292,10 +272,6 @@ def lift_order(
     -------
     tuple of Turn
         Those that ask for it, in order, each with its reason, the kilograms so far and whether they fit.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

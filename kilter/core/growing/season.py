@@ -49,9 +49,6 @@ class DayAtRisk:
     years: int  #: of the own record that it rests on
     basis: str  #: ``own``, ``average`` (own, few years), ``stated`` or ``assumed``
 
-    def in_season(self, season: int) -> date:
-        return day_of_season(season, self.day)
-
 
 @dataclass(frozen=True)
 class Year:
@@ -89,10 +86,6 @@ def day_of_season(season: int, day: int) -> date:
     date
         Of that day.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Counting.
@@ -119,10 +112,6 @@ def day_in(season: int, day: date) -> int:
     -------
     int
         1 for the first of January of the season.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -287,10 +276,6 @@ def years_on_record(record: Sequence[WeatherDay], *, is_southern: bool = False) 
     tuple of Year
         Seasons with enough days on record.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     A half without any frost counts as one whose last frost was on its first day, or whose first was on its last.
@@ -392,10 +377,6 @@ def heat_between(years: Sequence[Year], base_c: float, first: int, last: int) ->
     list of float
         Degree days, one for each year.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Mean of night and day, kept between base and 30 °C (McMaster & Wilhelm 1997, *Agricultural and Forest Meteorology*
@@ -431,10 +412,6 @@ def makes_it(years: Sequence[Year], base_c: float, start: int, heat: float, fros
     -------
     int
         Of those years.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -37,10 +37,6 @@ def predecessors(tenancies: Iterable[Tenancy]) -> dict[int, Tenancy]:
     dict of int to Tenancy
         By key; what has no predecessor on record is not in it.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     One that overlaps is a neighbour, not a predecessor; of two that left on one day the later key counts.
@@ -74,10 +70,6 @@ def sharing(tenancies: Iterable[Tenancy]) -> frozenset[int]:
     -------
     frozenset of int
         Keys.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -115,10 +107,6 @@ def companions(tenancies: Iterable[Tenancy], least_share: float = 0.0) -> dict[i
     -------
     dict of int to frozenset of int
         By key, of those that had any.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -162,10 +150,6 @@ def years_since_family(tenancies: Sequence[Tenancy], family: str, year: int) -> 
     -------
     mapping of int to int
         By place; a place where it never stood on record is not in it.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

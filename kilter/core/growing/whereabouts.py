@@ -55,10 +55,6 @@ def stays(now: Spot, moves: Sequence[Departure]) -> tuple[Stay, ...]:
     tuple of Stay
         One more than there are moves.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Each move holds the spot that was left, so that the present never depends on the past being whole.
@@ -90,10 +86,6 @@ def mostly(laid: Sequence[Stay], first: date, last: date) -> tuple[Spot, bool]:
     -------
     tuple of Spot, bool
         The spot with most days, the later one where two are equal; whether it stood elsewhere too.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

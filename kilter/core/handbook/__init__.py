@@ -124,10 +124,6 @@ class Sign:
 def handbook() -> dict[str, HandbookCrop]:
     """Read the handbook once.
 
-    Parameters
-    ----------
-    None.
-
     Returns
     -------
     dict of str to HandbookCrop
@@ -152,10 +148,6 @@ def handbook() -> dict[str, HandbookCrop]:
 @cache
 def care_rows() -> dict[str, tuple[CareRow, ...]]:
     """Read the jobs of each crop once.
-
-    Parameters
-    ----------
-    None.
 
     Returns
     -------
@@ -195,10 +187,6 @@ def care_rows() -> dict[str, tuple[CareRow, ...]]:
 def ripe_signs() -> dict[str, tuple[Sign, ...]]:
     """Read the signs of ripeness of each crop once.
 
-    Parameters
-    ----------
-    None.
-
     Returns
     -------
     dict of str to tuple of Sign
@@ -226,10 +214,6 @@ def ripe_signs() -> dict[str, tuple[Sign, ...]]:
 @cache
 def other_names() -> dict[str, str]:
     """Read what else crops are called.
-
-    Parameters
-    ----------
-    None.
 
     Returns
     -------
@@ -269,10 +253,6 @@ def crop_called(name: str) -> HandbookCrop | None:
     -------
     HandbookCrop or None
         None for a crop that the handbook does not know.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -43,10 +43,6 @@ def family_words(family: str) -> str:
     str
         Such as ``potato family``.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Common names, from memory.

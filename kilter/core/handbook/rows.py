@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import sys
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from kilter.core.handbook import rows_of
 from kilter.core.handbook.families import FAMILIES
@@ -144,12 +144,17 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
         "basis": _basis,
     },
 }
-#: Columns of a table of which the first may not be above the second.
-_ORDERED = {
-    "crops": ("days_min", "days_max"),
-    "care": ("from_day", "to_day"),
-    "curing": ("days_min", "days_max"),
-}
+_NUMBER = r"-?\d+(\.\d+)?"
+
+
+def _ordered(columns: Iterable[str]) -> tuple[tuple[str, str], ...]:
+    """Pairs of columns of which the first may not be above the second, told by their names."""
+    names = list(columns)
+    ends = [(name, name.replace("_min", "_max")) for name in names if "_min" in name] + [("from_day", "to_day")]
+    return tuple((low, high) for low, high in ends if low in names and high in names)
+
+
+_ORDERED: Mapping[str, tuple[tuple[str, str], ...]] = {table: _ordered(columns) for table, columns in TABLES.items()}
 
 
 def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list[str]:
@@ -198,18 +203,10 @@ def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list
 def problems() -> list[str]:
     """Name what is wrong with the handbook that ships.
 
-    Parameters
-    ----------
-    None.
-
     Returns
     -------
     list of str
         As :func:`problems_of`, of all tables.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -235,10 +232,10 @@ def _against_others(table: str, row: dict[str, str], crops: set[str], seen: set[
         yield f": {row['crop']} has a row already"
     if row["crop"] not in crops:
         yield f": {row['crop']} is not in the table of crops"
-    low, high = (row[name] for name in _ORDERED.get(table, ("crop", "crop")))
-    numbers = all(re.fullmatch(r"-?\d+", text) for text in (low, high))
-    if numbers and int(low) > int(high):
-        yield f": {low} to {high} ends before it begins"
+    for first, last in _ORDERED[table]:
+        low, high = row[first], row[last]
+        if re.fullmatch(_NUMBER, low) and re.fullmatch(_NUMBER, high) and float(low) > float(high):
+            yield f", {first} and {last}: {low} to {high} ends before it begins"
 
 
 if __name__ == "__main__":

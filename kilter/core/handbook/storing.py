@@ -48,10 +48,6 @@ class Keeps:
 def curings() -> dict[str, Curing]:
     """Read how crops are cured.
 
-    Parameters
-    ----------
-    None.
-
     Returns
     -------
     dict of str to Curing
@@ -151,10 +147,6 @@ def best_store(book: HandbookCrop | None) -> str:
     -------
     str
         A kind of `STORES`.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

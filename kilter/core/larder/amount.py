@@ -101,10 +101,6 @@ def resolved(typed: str, mass_mg: int) -> Taken:
     Taken
         With the doubt of "some", and whether it was the rest.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Kilter's own words (rule).

@@ -56,10 +56,6 @@ def pace_of(takings: Sequence[tuple[date, int]], since: date, today: date) -> Pa
     Pace or None
         None where nothing was taken yet, or it has lain there for less than a week.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Over the last eight weeks, or since it lies there. The range is ± 2 s/√w of the sums of its w weeks, where there are
@@ -156,10 +152,6 @@ def left_after(lying_mg: float, a_week: float, loss: float, weeks: float) -> flo
     -------
     float
         Milligrams, zero or more.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -96,12 +96,15 @@ class Ledger:
     )  #: by crate; below zero where more was taken than lay there
     put_mg: Mapping[int, int] = field(default_factory=dict)  #: of each putting by, by its place among the entries
     rest_mg: Mapping[str, int] = field(default_factory=dict)  #: by line: what of it was not put by
+    loose_mg: Mapping[str, int] = field(default_factory=dict)  #: by line: what of that was used without a crate
 
 
 #: What lies in a crate, by crop and season; below zero where more was taken than there was.
 Lying = dict[Key, int]
 #: What is summed beside the uses.
 LIFTED, ESTIMATED, ASSUMED, IN_STORE = "lifted", "estimated", "assumed", "in store"
+#: What is used without a crate comes off these, in turn.
+TAKEN_FIRST = (ASSUMED, NOWHERE, FRESH, IN_STORE)
 Sums = dict[Key, Counter[str]]
 
 
@@ -116,7 +119,7 @@ def whereabouts(
     Parameters
     ----------
     lines : sequence of LiftedLine
-        As they stand now, all grades but Lost.
+        As they stand now, in the order they were lifted, all grades but Lost.
     crates : mapping of str to (str, int)
         Every crate with the crop and season that it was made for.
     entries : sequence of PutBy, Moved or Used
@@ -179,32 +182,49 @@ def whereabouts(
         else:
             for key, mass_mg in _take(lying[entry.crate], crates[entry.crate], entry.mass_mg).items():
                 sums[key][entry.use] += mass_mg
-    reasons = _at_hand(by_ref, rest, loose, sums)
+    used_loose = _off_the_oldest(by_ref, rest, loose)
+    reasons = _at_hand(by_ref, rest, used_loose, loose, sums)
     _settle(lying, emptied, sums, reasons)
     lies = {name: 0 if name in emptied else sum(content.values()) for name, content in lying.items()}
-    return Ledger({key: _whereabouts(one, reasons[key]) for key, one in sums.items()}, lies, masses, rest)
+    return Ledger({key: _whereabouts(one, reasons[key]) for key, one in sums.items()}, lies, masses, rest, used_loose)
 
 
-def _at_hand(lines: Mapping[str, LiftedLine], rest: Mapping[str, int], loose: Counter[Key], sums: Sums) -> Sums:
-    """What was put into no crate: on the ripening shelf, eaten by the household's rule, just lifted, or nowhere.
+def _off_the_oldest(lines: Mapping[str, LiftedLine], rest: Mapping[str, int], loose: Counter[Key]) -> dict[str, int]:
+    """What of each line was used without a crate: off what the rule would have eaten first, and off the oldest."""
+    left = Counter(loose)
+    gone: dict[str, int] = {}
+    for line in sorted(lines.values(), key=lambda one: TAKEN_FIRST.index(_where(one))) if loose else ():
+        key = line.crop, line.season
+        gone[line.ref] = min(left[key], rest[line.ref])
+        left[key] -= gone[line.ref]
+    return gone
 
-    What was used without a crate came off the oldest of it, and so off what the rule would have eaten.
-    """
+
+def _where(line: LiftedLine) -> str:
+    """Where the part of a line is that was put into no crate."""
+    return IN_STORE if line.is_on_shelf else {None: NOWHERE, True: ASSUMED, False: FRESH}[line.is_eaten]
+
+
+def _at_hand(
+    lines: Mapping[str, LiftedLine],
+    rest: Mapping[str, int],
+    used_loose: Mapping[str, int],
+    loose: Counter[Key],
+    sums: Sums,
+) -> Sums:
+    """What was put into no crate: on the ripening shelf, eaten by the household's rule, just lifted, or nowhere."""
     reasons: Sums = defaultdict(Counter)
     left: dict[Key, Counter[str]] = defaultdict(Counter)
+    short = Counter(loose)
     for ref, mass_mg in rest.items():
-        line = lines[ref]
-        where = IN_STORE if line.is_on_shelf else {None: NOWHERE, True: ASSUMED, False: FRESH}[line.is_eaten]
-        left[line.crop, line.season][where] += mass_mg
+        key, gone = (lines[ref].crop, lines[ref].season), used_loose.get(ref, 0)
+        left[key][_where(lines[ref])] += mass_mg - gone
+        short[key] -= gone
     for key in {*left, *loose}:
-        taken = loose[key]
-        for where in (ASSUMED, NOWHERE, FRESH, IN_STORE):
-            here = min(left[key][where], taken)
-            left[key][where], taken = left[key][where] - here, taken - here
         sums[key][EATEN] += left[key][ASSUMED]
         sums[key][ASSUMED] += left[key][ASSUMED]
         sums[key][IN_STORE] += left[key][IN_STORE]
-        reasons[key].update({NOWHERE: left[key][NOWHERE], FRESH: left[key][FRESH], SHORT: -taken})
+        reasons[key].update({NOWHERE: left[key][NOWHERE], FRESH: left[key][FRESH], SHORT: -short[key]})
     return reasons
 
 

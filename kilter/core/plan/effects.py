@@ -305,10 +305,6 @@ def sobol(dimensions: int, points: int, seed: int) -> FloatArray:
     array
         (points, dimensions), each above 0 and below 1.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Scrambled Sobol sequence of `scipy.stats.qmc` (Joe & Kuo 2008; memory).

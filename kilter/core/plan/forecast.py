@@ -77,10 +77,6 @@ def is_foretold(
     bool
         It was reckoned lately, from the same.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     The last 128 are kept.

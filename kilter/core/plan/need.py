@@ -89,10 +89,6 @@ def rule_row_m(crop: HandbookCrop, appetites: Sequence[float], *, is_kept: bool)
     float or None
         Metres of row, the middle of the rule's range; None where there is no rule.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Common practice, no source; the table is from memory.

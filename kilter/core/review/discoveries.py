@@ -116,10 +116,6 @@ def found_among(comparisons: Sequence[Comparison]) -> tuple[float | None, ...]:
     tuple of float or None
         For each the two-sided p of its two best where that may be called found, else None.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Every pair of every comparison counts among what was looked at; what is not clear by itself is never found, so its p

@@ -49,10 +49,6 @@ def recurring(hits: Iterable[Hit], stays: Sequence[tuple[date, date]], today: da
     tuple of Recurring
         What came most often first.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     What came always in one month is counted over the years in which something stood there in that month, else over the

@@ -65,10 +65,6 @@ def usual_of(yields: Sequence[Yielded]) -> dict[str, float]:
         By ref, in the unit of the masses; a planting whose crop stood in no other place that season, or gave nothing
         there, is not in it.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     plants × Σ mass / Σ plants over the crop's plantings of that season in other places: so a bad year is not held
@@ -110,10 +106,6 @@ def place_years(yields: Sequence[Yielded]) -> dict[int, dict[int, Against]]:
     dict of int to dict of int to Against
         By place and season, of the plantings that have a usual.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Sums over the plantings of the place in the season.
@@ -144,10 +136,6 @@ def worse_than_own_years(yields: Sequence[Yielded], season: int) -> tuple[Worse,
     -------
     tuple of Worse
         Worst first; a place with no other season on record is not in it.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -188,10 +176,6 @@ def after_what(yields: Sequence[Yielded]) -> dict[tuple[str, Hashable], Against]
     -------
     dict of (str, crop) to Against
         By the crop before and the crop.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

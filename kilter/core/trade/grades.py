@@ -78,10 +78,6 @@ def food_grades(*, is_small_food: bool) -> tuple[str, ...]:
     tuple of str
         Keys out of `GRADES`. Unripe waits until it turns; Seed is kept; Lost is lost.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Kilter's own definition (rule).

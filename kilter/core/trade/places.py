@@ -78,10 +78,6 @@ def place_kind(called: str) -> PlaceKind:
     PlaceKind
         The entry of `PLACE_KINDS`, or `UNKNOWN`, which is a vessel.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     In English the last noun says what a thing is: a "polytunnel bed" is a bed, a "bed crate" a crate.

@@ -60,13 +60,6 @@ def unit_kind(key: str) -> UnitKind:
     UnitKind
         The entry of `UNIT_KINDS`, or one made for the word.
 
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------
@@ -89,13 +82,6 @@ def kinds_planted(planted_as: str) -> tuple[UnitKind, ...]:
     tuple of UnitKind
         One or more.
 
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------
@@ -120,13 +106,6 @@ def noun(count: float | str, key: str) -> str:
     str
         Such as ``clove`` for one or ``seed potatoes`` for more.
 
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------

@@ -133,10 +133,6 @@ def use_said(word: str) -> str:
     KeyError
         A word that cannot be said of a crate.
 
-    Notes
-    -----
-    None.
-
     Examples
     --------
     >>> use_said("weighed"), use_said("froze"), use_said("eaten")

@@ -29,10 +29,6 @@ def bands(values: Sequence[float | None], unit: str) -> list[str | None]:
     list of str or None
         Each its own figure to two digits where there are few; else under, between and over the two thirds.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Thirds by rank of the values to two digits (rule); of equal values all go to the lower third.
@@ -69,10 +65,6 @@ def planting_time(planted: VagueDate | None) -> str | None:
     str or None
         Such as ``mid-May``; None for a day that is known to a month or a season only.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     By `part_of_month`.
@@ -97,10 +89,6 @@ def part_of_month(day: date) -> str:
     -------
     str
         Such as ``mid-May``.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

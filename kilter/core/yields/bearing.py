@@ -34,10 +34,6 @@ def common_cuts(records: Iterable[PlantingRecord], seasons: Mapping[str, int], b
     dict of str to date
         By ref; by age, what has no day of planting is not in it.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     The latest day, or age, that all of those still bearing have reached; where none is, the last day of any.
@@ -86,10 +82,6 @@ def all_up_to(
     dict of str to PlantingRecord or LeftOut
         By ref, or why it cannot be compared so.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     One whose season has not begun holds none of the others back.
@@ -128,10 +120,6 @@ def as_of(record: PlantingRecord, lifts: Iterable[Lift], cut: date) -> PlantingR
     -------
     PlantingRecord
         With the grades and the plants lifted of the lines up to then, and finished on that day at the latest.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -179,13 +167,6 @@ def part_lifted(lifted: int | None, plants: float | None) -> int | None:
     int or None
         The plants lifted; None where they are all, or nobody said.
 
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------
@@ -209,10 +190,6 @@ def mean_curve(curves: Sequence[Sequence[tuple[int, float]]]) -> tuple[tuple[int
     -------
     tuple of (int, float)
         Each day on which any gave something, and the mean over all of what they had given by then.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -105,10 +105,6 @@ def half_months(begins: date, ends: date) -> int:
     int
         One or more.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     A month has two halves, the second from the 16th on; a half begun counts (rule).

@@ -107,10 +107,6 @@ def harvest(lifts: Iterable[Lift], until: date | None = None) -> Harvest:
     Harvest
         By grade in the order they came; plants lifted, and the first and last day of lifting.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Exact sums. Several lines of one day may share the plants said with one of them, so the number lifted is known
@@ -152,10 +148,6 @@ def of_year(lifts: Iterable[Lift], year: int) -> tuple[Lift, ...]:
     tuple of Lift
         In the order given.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     A planting that stays over years is one unit for each calendar year (rule).
@@ -180,10 +172,6 @@ def by_day(lifts: Iterable[Lift]) -> tuple[tuple[date, dict[str, GradeTotal]], .
     -------
     tuple of (date, dict of str to GradeTotal)
         Rising by day; grades that only changed (as Unripe that turned) are not named.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -90,13 +90,6 @@ def nothing_from(block: str, label: str) -> Lack:
     Lack
         With the code ``nothing from block``.
 
-    Raises
-    ------
-    Nothing.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------

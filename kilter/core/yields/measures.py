@@ -294,10 +294,6 @@ def known_alike(measured: Sequence[MeasuredYield]) -> tuple[list[MeasuredYield],
         Per plant, where any unit's plants were counted: without those of which only the number set out is known, and
         of which no like planting says how many came through; else all.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     One kind of divisor in a comparison (rule): plants that stood are not held against plants set out.
@@ -334,10 +330,6 @@ def measure_named(key: str) -> Measure:
     ------
     ComparisonError
         An unknown key; the message lists those there are.
-
-    Notes
-    -----
-    None.
 
     Examples
     --------

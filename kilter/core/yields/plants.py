@@ -47,10 +47,6 @@ def shares_through(counted: Iterable[Counted]) -> dict[Hashable, CameThrough]:
     dict of Hashable to CameThrough
         Of each kind of which something can be learnt.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     By `came_through`. What stays over years is left out: what stands there is more than one season's coming through.
@@ -94,10 +90,6 @@ def plants_of(
     -------
     Plants
         Counted (exact), reckoned from like plantings, or as set out; None where no number is known.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -72,10 +72,6 @@ def food_mass_mg(record: PlantingRecord) -> int:
     int
         Milligrams over the food grades; lines that wait for the scale add nothing yet.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Exact: masses are whole milligrams.
@@ -112,10 +108,6 @@ def food_so_far(record: PlantingRecord) -> FoodSoFar:
     FoodSoFar
         Milligrams and pieces. A finished planting of which nothing came gave 0; one that is not lifted yet, or not
         weighed, has no mass.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -156,10 +148,6 @@ def area_m2(record: PlantingRecord) -> float | None:
         The stated share of the place's area, or all of it where it grew there alone; else
         units × in-row × row gap; None if unknown.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Common practice, no source: a plant's ground is its spacing both ways.
@@ -189,10 +177,6 @@ def density_per_m2(record: PlantingRecord) -> float | None:
     float or None
         Plants per square metre; None if either is unknown.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Plants that stood when the harvest began / `area_m2`.
@@ -219,10 +203,6 @@ def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
     tuple of float, or None
         Milligrams of food and one standard deviation; None where nothing says how many were lifted,
         or all were.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----
@@ -257,10 +237,6 @@ def lifted_share(record: PlantingRecord) -> float:
     float
         k/n of a part lift of k of n plants, else 1.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     The plants not lifted have given nothing yet, so neither they nor their ground, row, litres or seed count.
@@ -290,10 +266,6 @@ def place_rate(food_mg: float, place_area_m2: float | None, place_volume_l: floa
     tuple of float and str, or None
         The rate and its unit, ``kg/m²`` or ``kg/10 L``; None for a place without a size.
 
-    Raises
-    ------
-    Nothing.
-
     Notes
     -----
     Kilter's own definition (rule); beds and containers are never held against each other.
@@ -320,10 +292,6 @@ def spoilt_share(record: PlantingRecord) -> float | None:
     -------
     float or None
         Lost mass over the mass of all grades; by count where nothing was weighed; None for nothing lifted.
-
-    Raises
-    ------
-    Nothing.
 
     Notes
     -----

@@ -113,14 +113,14 @@ def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
     rows = rows_of(found, best)
     of_crops = ribbons(found, best.plants, laid.problem.draws, shared.lying_kg)
     return Shown(
-        rows,
-        best,
-        tuple(_lane(found, p, ground, best.plants) for p, ground in enumerate(found.grounds)),
-        tuple(of_crops),
-        tuple(by_kind(found, of_crops)),
-        tuple(stand_ins(found, of_crops)),
-        tuple(_loads(found, laid, best.plants)),
-        tuple(kept(laid, as_array(laid, best.plants))),
+        rows=rows,
+        best=best,
+        lanes=tuple(_lane(found, p, ground, best.plants) for p, ground in enumerate(found.grounds)),
+        ribbons=tuple(of_crops),
+        kinds=tuple(by_kind(found, of_crops)),
+        stand_ins=tuple(stand_ins(found, of_crops)),
+        loads=tuple(_loads(found, laid, best.plants)),
+        company=tuple(kept(laid, as_array(laid, best.plants))),
     )
 
 

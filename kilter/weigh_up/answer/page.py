@@ -227,13 +227,13 @@ class AnswerPage:
     def pairs(self) -> list[PairRow]:
         return [
             PairRow(
-                one.a,
-                one.b,
-                self._apart(one.size),
-                self._apart(one.low),
-                self._apart(one.high),
-                one.chance,
-                one.verdict,
+                a=one.a,
+                b=one.b,
+                size=self._apart(one.size),
+                low=self._apart(one.low),
+                high=self._apart(one.high),
+                chance=one.chance,
+                verdict=one.verdict,
             )
             for one in self.comparison.pairs
         ]

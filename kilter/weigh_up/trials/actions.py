@@ -60,7 +60,8 @@ def begin_afterwards(actor: Actor, trial: Trial, plantings: Sequence[Planting]) 
         for number, one in enumerate(laid, start=1):
             planting = by_key[one.key]
             first, second = (*levels[planting.pk], "")[:2]
-            recorder.save(_unit(trial, number, one.block, planting.place, planting.part, (first, second), planting))
+            spot = planting.place, planting.part
+            recorder.save(_unit(trial, number, one.block, spot, (first, second), planting))
             recorder.delete(MethodTag.objects.filter(planting=planting, name__in=OWN_TAGS))
             tags = {TRIAL_TAG: trial.name, BLOCK_TAG: str(one.block)}
             recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()])
@@ -71,8 +72,8 @@ def _allot(recorder: Recorder, trial: Trial, spots: Sequence[tuple[Place, Part |
     by_key = {spot_key(place.pk, part.pk if part else None): (place, part) for place, part in spots}
     asked = [replace(_spot(key, *spot), stratum=brought(trial, *spot)) for key, spot in by_key.items()]
     for number, one in enumerate(_laid(asked, drawn_kinds(trial), trial.seed), start=1):
-        place, part = by_key[one.key]
-        recorder.save(_unit(trial, number, one.block, place, part, levels_of(trial, one.treatment, place, part)))
+        spot = by_key[one.key]
+        recorder.save(_unit(trial, number, one.block, spot, levels_of(trial, one.treatment, *spot)))
 
 
 def _laid(spots: Sequence[TrialSpot], kinds: Sequence[tuple[str, ...]], seed: int) -> tuple[Allotted, ...]:
@@ -103,12 +104,11 @@ def _unit(
     trial: Trial,
     number: int,
     block: int,
-    place: Place,
-    part: Part | None,
+    spot: tuple[Place, Part | None],
     levels: tuple[str, str],
     planting: Planting | None = None,
 ) -> TrialUnit:
-    first, second = levels
+    (place, part), (first, second) = spot, levels
     return TrialUnit(
         household=trial.household,
         trial=trial,

@@ -38,7 +38,8 @@ check: .venv/dev check-scripts
 	$(PY) -m tests.share
 
 check-scripts: node_modules/.done
-	npx --no-install eslint --max-warnings 0 assets tests/js eslint.config.mjs
+	npx --no-install prettier --check --log-level warn "kilter/site/static/kilter/!(*.min).js" "tests/js/*.mjs" assets/build.mjs eslint.config.mjs
+	npx --no-install eslint --max-warnings 0 kilter/site/static assets tests/js eslint.config.mjs
 	node --test tests/js/
 
 # Runs make check before each commit.

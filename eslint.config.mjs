@@ -3,6 +3,7 @@ import js from "@eslint/js";
 import globals from "globals";
 
 export default [
+  { ignores: ["**/*.min.js"] },
   js.configs.recommended,
   {
     rules: {
@@ -10,14 +11,15 @@ export default [
       eqeqeq: "error",
       "no-implied-eval": "error",
       "no-shadow": "error",
+      "max-len": ["error", { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true }],
       "no-var": "error",
       "prefer-const": "error",
     },
   },
   {
-    files: ["assets/js/*.js"],
+    files: ["kilter/site/static/kilter/*.js"],
     languageOptions: { sourceType: "script", globals: { ...globals.browser, Alpine: "readonly", htmx: "readonly" } },
   },
-  { files: ["assets/js/worker.js"], languageOptions: { globals: globals.serviceworker } },
+  { files: ["kilter/site/static/kilter/worker.js"], languageOptions: { globals: globals.serviceworker } },
   { files: ["**/*.mjs"], languageOptions: { sourceType: "module", globals: globals.node } },
 ];

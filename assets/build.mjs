@@ -1,6 +1,6 @@
-// Gathers scripts and fonts and builds the styles into kilter/site/static/kilter (committed).
+// Gathers libraries and fonts and builds the styles into kilter/site/static/kilter (committed).
 import { execFileSync } from "node:child_process";
-import { copyFileSync, mkdirSync, readdirSync } from "node:fs";
+import { copyFileSync, mkdirSync } from "node:fs";
 
 const out = "kilter/site/static/kilter";
 const from = "node_modules";
@@ -17,7 +17,6 @@ const copies = [
   ["assets/licences/alpine.txt", `${out}/licences/alpine-csp.txt`],
   [`${from}/@vue/reactivity/LICENSE`, `${out}/licences/vue-reactivity.txt`],
   [`${from}/htmx.org/LICENSE`, `${out}/licences/htmx.txt`],
-  ...readdirSync("assets/js").map((name) => [`assets/js/${name}`, `${out}/${name}`]),
 ];
 const fonts = {
   "atkinson-hyperlegible-next": ["latin-wght-normal", "latin-ext-wght-normal", "latin-wght-italic"],

@@ -5,12 +5,16 @@ import { test } from "node:test";
 import vm from "node:vm";
 
 const room = vm.createContext({});
-vm.runInContext(readFileSync(new URL("../../assets/js/lines.js", import.meta.url), "utf8"), room);
+vm.runInContext(readFileSync(new URL("../../kilter/site/static/kilter/lines.js", import.meta.url), "utf8"), room);
 const lines = room.kilterLines;
 // Objects of the other context have other prototypes: compare what they hold.
 const same = (found, expected) => assert.deepEqual(JSON.parse(JSON.stringify(found)), expected);
 
-const entry = (id, rest = {}) => ({ seq: id, words: `line ${id}`, event: { client_id: id, kind: "write", pile: "", number: 0, ...rest } });
+const entry = (id, rest = {}) => ({
+  seq: id,
+  words: `line ${id}`,
+  event: { client_id: id, kind: "write", pile: "", number: 0, ...rest },
+});
 const clock = (iso, minutesWest) => ({ getTime: () => Date.parse(iso), getTimezoneOffset: () => minutesWest });
 
 test("the time written is the wall clock with its offset, on both sides of Greenwich and off the hour", () => {
@@ -35,23 +39,47 @@ test("one tab sends at a time: the lease is its holder's until it runs out", () 
 
 test("only a line that the server names leaves the device", () => {
   const batch = [entry("a"), entry("b"), entry("c")];
-  const { done, back } = lines.settled(batch, { stored: ["a", "other"], refused: [{ client_id: "c", reason: "Too heavy", is_fall: true }] });
-  same(done.map((one) => one.seq), ["a"]);
+  const { done, back } = lines.settled(batch, {
+    stored: ["a", "other"],
+    refused: [{ client_id: "c", reason: "Too heavy", is_fall: true }],
+  });
+  same(
+    done.map((one) => one.seq),
+    ["a"],
+  );
   same(back, [{ entry: entry("c"), reason: "Too heavy", isFall: true, isUnusual: false, meant: "" }]);
 });
 
 test("an emptied scale begins a new pile with that line, and those after it keep their order", () => {
   const hand = entry("b", { pile: "p", number: 2 });
-  const tray = [entry("d", { pile: "p", number: 4 }), entry("x", { pile: "q", number: 3 }), entry("c", { pile: "p", number: 3 }), entry("a", { pile: "p", number: 1 })];
+  const tray = [
+    entry("d", { pile: "p", number: 4 }),
+    entry("x", { pile: "q", number: 3 }),
+    entry("c", { pile: "p", number: 3 }),
+    entry("a", { pile: "p", number: 1 }),
+  ];
   const run = lines.renumbered(hand, tray, "new");
-  same(run.moved.map((one) => [one.seq, one.event.pile, one.event.number]), [["b", "new", 1], ["c", "new", 2], ["d", "new", 3]]);
-  same(run.later.map((one) => one.seq), ["d", "c"]);
+  same(
+    run.moved.map((one) => [one.seq, one.event.pile, one.event.number]),
+    [
+      ["b", "new", 1],
+      ["c", "new", 2],
+      ["d", "new", 3],
+    ],
+  );
+  same(
+    run.later.map((one) => one.seq),
+    ["d", "c"],
+  );
   same([run.pile, run.number], ["new", 3]);
 });
 
 test("without the line those after it follow on what stood before", () => {
   const run = lines.renumbered(entry("b", { pile: "p", number: 2 }), [entry("c", { pile: "p", number: 3 })], "");
-  same(run.moved.map((one) => [one.seq, one.event.pile, one.event.number]), [["c", "p", 2]]);
+  same(
+    run.moved.map((one) => [one.seq, one.event.pile, one.event.number]),
+    [["c", "p", 2]],
+  );
   same([run.pile, run.number], ["p", 2]);
   const alone = lines.renumbered(entry("b", { pile: "p", number: 2 }), [], "");
   same([alone.moved, alone.number], [[], 1]);
@@ -130,14 +158,24 @@ test("a pot that has every grade of the one before it leads on to the next empty
 
 test("lines that wait are told apart by whose they are", () => {
   const kept = [{ who: "7-1", name: "Ada" }, { who: "7-2", name: "Nib" }, { who: "7-2", name: "Nib" }, { who: "7-3" }];
-  same(lines.byPerson(kept, "7-1"), { who: "7-1", mine: 1, others: [{ name: "Nib", count: 2 }, { name: "", count: 1 }] });
+  same(lines.byPerson(kept, "7-1"), {
+    who: "7-1",
+    mine: 1,
+    others: [
+      { name: "Nib", count: 2 },
+      { name: "", count: 1 },
+    ],
+  });
   same(lines.byPerson([], "7-1"), { who: "7-1", mine: 0, others: [] });
 });
 
 test("what waits can be taken away as text, a line each", () => {
   const waiting = [{ event: { at: "2026-08-04T18:30:00+01:00" }, words: "Crock 3: table 940 12" }];
   const tray = [{ event: {}, words: "Crock 4: table 12", reason: "Too light" }];
-  assert.equal(lines.inText(waiting, tray), "2026-08-04 18:30  Crock 3: table 940 12  (waits to be sent)\n  Crock 4: table 12  (Too light)\n");
+  assert.equal(
+    lines.inText(waiting, tray),
+    "2026-08-04 18:30  Crock 3: table 940 12  (waits to be sent)\n  Crock 4: table 12  (Too light)\n",
+  );
 });
 
 test("what waits for one address is sent together, in the order written", () => {
@@ -152,11 +190,20 @@ test("what waits for one address is sent together, in the order written", () => 
 test("weighing again says what is left, all else what went; weights read as on the pages", () => {
   assert.equal(lines.leftAfter("weighed", 700, 1000), 700);
   assert.equal(lines.leftAfter("eaten", 700, 1000), 300);
-  assert.deepEqual([850_000, 1_240_000, 12_300_000].map((mg) => lines.shortly(mg, "metric")), ["850 g", "1.24 kg", "12.3 kg"]);
+  assert.deepEqual(
+    [850_000, 1_240_000, 12_300_000].map((mg) => lines.shortly(mg, "metric")),
+    ["850 g", "1.24 kg", "12.3 kg"],
+  );
   // As tests/web/test_amounts.py has them: what lies half way goes up on both sides.
-  assert.deepEqual([1_845_000, 7_995_000, 9_996_000, 627_500, -1_845_000].map((mg) => lines.shortly(mg, "metric")), ["1.85 kg", "8.00 kg", "10.0 kg", "628 g", "-1.85 kg"]);
+  assert.deepEqual(
+    [1_845_000, 7_995_000, 9_996_000, 627_500, -1_845_000].map((mg) => lines.shortly(mg, "metric")),
+    ["1.85 kg", "8.00 kg", "10.0 kg", "628 g", "-1.85 kg"],
+  );
   // As the core writes them: 992,233 mg are 2 lb 3.0 oz, 100 g are 3.5 oz, 1 kg is 2.20 lb.
-  assert.deepEqual([992_233, 100_000, 1_000_000].map((mg) => lines.shortly(mg, "imperial")), ["2 lb 3.0 oz", "3.5 oz", "2.20 lb"]);
+  assert.deepEqual(
+    [992_233, 100_000, 1_000_000].map((mg) => lines.shortly(mg, "imperial")),
+    ["2 lb 3.0 oz", "3.5 oz", "2.20 lb"],
+  );
 });
 
 test("half, the rest and a plain weight are resolved on the device; what needs the garden is not", () => {

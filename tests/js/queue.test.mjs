@@ -4,7 +4,7 @@ import { readFileSync } from "node:fs";
 import { test } from "node:test";
 import vm from "node:vm";
 
-const source = (name) => readFileSync(new URL(`../../assets/js/${name}`, import.meta.url), "utf8");
+const source = (name) => readFileSync(new URL(`../../kilter/site/static/kilter/${name}`, import.meta.url), "utf8");
 
 // As much of IndexedDB as the queue uses: named stores with counting keys, answered on the next turn.
 function fakeStore() {
@@ -17,7 +17,9 @@ function fakeStore() {
     delete: (seq) => stores[name].delete(seq),
   });
   const db = {
-    createObjectStore: (name) => { stores[name] = new Map(); },
+    createObjectStore: (name) => {
+      stores[name] = new Map();
+    },
     transaction: () => {
       const change = { objectStore };
       later(() => change.oncomplete());
@@ -28,7 +30,10 @@ function fakeStore() {
     stores,
     open: () => {
       const asked = { result: db };
-      later(() => { asked.onupgradeneeded(); asked.onsuccess(); });
+      later(() => {
+        asked.onupgradeneeded();
+        asked.onsuccess();
+      });
       return asked;
     },
   };
@@ -46,7 +51,9 @@ function page({ answer, who = "7-1", signedIn = who }) {
   const idb = fakeStore();
   const window = { addEventListener: () => {} };
   const context = vm.createContext({
-    window, setImmediate, console,
+    window,
+    setImmediate,
+    console,
     document: { addEventListener: () => {}, hidden: false },
     navigator: {},
     indexedDB: idb,
@@ -56,8 +63,13 @@ function page({ answer, who = "7-1", signedIn = who }) {
       setItem: (key, value) => kept.set(key, String(value)),
       removeItem: (key) => kept.delete(key),
     },
-    setTimeout: (work, after) => { waits.push({ work, after }); return waits.length; },
-    clearTimeout: (number) => { if (number) waits[number - 1].work = () => {}; },
+    setTimeout: (work, after) => {
+      waits.push({ work, after });
+      return waits.length;
+    },
+    clearTimeout: (number) => {
+      if (number) waits[number - 1].work = () => {};
+    },
     fetch: async (address, options) => {
       if (address === "/token") return json({ token: "fresh", who: signedIn });
       const { events } = JSON.parse(options.body);
@@ -81,8 +93,14 @@ test("lines leave in the order they were written, at most fifty at a time, with 
   const { queue, sent } = page({ answer: all });
   for (let n = 0; n < 120; n += 1) await queue.add(write(`line ${n}`), "a line");
   await queue.flush();
-  assert.deepEqual(sent.map((one) => one.ids.length), [50, 50, 20]);
-  assert.deepEqual(sent.flatMap((one) => one.ids), Array.from({ length: 120 }, (_, n) => `line ${n}`));
+  assert.deepEqual(
+    sent.map((one) => one.ids.length),
+    [50, 50, 20],
+  );
+  assert.deepEqual(
+    sent.flatMap((one) => one.ids),
+    Array.from({ length: 120 }, (_, n) => `line ${n}`),
+  );
   assert.ok(sent.every((one) => one.token === "fresh"));
   assert.deepEqual(await ids(queue.waiting()), []);
 });
@@ -90,7 +108,12 @@ test("lines leave in the order they were written, at most fifty at a time, with 
 for (const [what, answer] of [
   ["a server that is broken", (events) => stored(events, { ok: false })],
   ["a page to sign in on", (events) => stored(events, { type: "text/html" })],
-  ["silence", () => { throw new Error("no network"); }],
+  [
+    "silence",
+    () => {
+      throw new Error("no network");
+    },
+  ],
   ["an answer that names no line", () => json({ stored: [], refused: [] })],
 ]) {
   test(`${what} is no answer: the line stays, and the next try waits longer each time`, async () => {
@@ -113,7 +136,10 @@ test("another person on the same phone does not send what is not theirs", async 
   idb.stores.waiting.set(99, { seq: 99, who: "7-2", event: write("theirs"), words: "", since: 0 });
   await queue.add(write("mine"), "a line");
   await queue.flush();
-  assert.deepEqual(sent.flatMap((one) => one.ids), ["mine"]);
+  assert.deepEqual(
+    sent.flatMap((one) => one.ids),
+    ["mine"],
+  );
   assert.equal(idb.stores.waiting.size, 1);
 });
 
@@ -126,10 +152,13 @@ test("signed out and in again as somebody else, nothing is sent under the wrong 
 });
 
 test("a refused line holds nothing up: it lies in the tray with its reason", async () => {
-  const answer = (events) => json({
-    stored: events.filter((event) => event.client_id !== "b").map((event) => event.client_id),
-    refused: events.filter((event) => event.client_id === "b").map(() => ({ client_id: "b", reason: "It fell.", is_fall: true })),
-  });
+  const answer = (events) =>
+    json({
+      stored: events.filter((event) => event.client_id !== "b").map((event) => event.client_id),
+      refused: events
+        .filter((event) => event.client_id === "b")
+        .map(() => ({ client_id: "b", reason: "It fell.", is_fall: true })),
+    });
   const { queue } = page({ answer });
   const done = [];
   queue.onstored = (entries) => done.push(...Array.from(entries, (entry) => entry.event.client_id));
@@ -149,10 +178,18 @@ test("lines of a clock that is far off wait for which is right, and then go with
     const asked = events.filter((event) => event.at > "2027" && !event.is_clock_sure);
     return json({
       stored: events.filter((event) => !asked.includes(event)).map((event) => event.client_id),
-      refused: asked.map((event) => ({ client_id: event.client_id, reason: "Which?", is_fall: false, meant: "2026-11-26T10:00:00+00:00" })),
+      refused: asked.map((event) => ({
+        client_id: event.client_id,
+        reason: "Which?",
+        is_fall: false,
+        meant: "2026-11-26T10:00:00+00:00",
+      })),
     });
   };
-  for (const [right, said] of [["server", { at: "2026-11-26T10:00:00+00:00" }], ["device", { is_clock_sure: true }]]) {
+  for (const [right, said] of [
+    ["server", { at: "2026-11-26T10:00:00+00:00" }],
+    ["device", { is_clock_sure: true }],
+  ]) {
     const { queue, kept } = page({ answer });
     queue.onrefused = () => true;
     await queue.add(write("a", { at: "2031-05-03T10:00:00+00:00" }), "a line");
@@ -167,9 +204,11 @@ test("lines of a clock that is far off wait for which is right, and then go with
 });
 
 test("undoing what was refused takes it out of the tray", async () => {
-  const answer = (events) => json({
-    stored: [], refused: events.map((event) => ({ client_id: event.client_id, reason: "No.", is_fall: false })),
-  });
+  const answer = (events) =>
+    json({
+      stored: [],
+      refused: events.map((event) => ({ client_id: event.client_id, reason: "No.", is_fall: false })),
+    });
   const { queue } = page({ answer });
   await queue.add(write("a"), "a line");
   await queue.flush();
@@ -180,7 +219,9 @@ test("undoing what was refused takes it out of the tray", async () => {
 });
 
 test("a refusal taken back into the hand is in no tray", async () => {
-  const { queue } = page({ answer: () => json({ stored: [], refused: [{ client_id: "a", reason: "No.", is_fall: false }] }) });
+  const { queue } = page({
+    answer: () => json({ stored: [], refused: [{ client_id: "a", reason: "No.", is_fall: false }] }),
+  });
   queue.onrefused = (entry, reason) => reason === "No." && entry.event.client_id === "a";
   await queue.add(write("a"), "a line");
   await queue.flush();
@@ -201,18 +242,32 @@ test("a tab waits while another one holds the lease, and takes it when that has 
 
 test("where the scale was emptied, the lines of the pile that wait in the tray are sent as a new pile", async () => {
   const { queue, sent } = page({
-    answer: (events, times) => (times > 1 ? all(events) : json({
-      stored: [], refused: events.map((event) => ({ client_id: event.client_id, reason: "It fell.", is_fall: true })),
-    })),
+    answer: (events, times) =>
+      times > 1
+        ? all(events)
+        : json({
+            stored: [],
+            refused: events.map((event) => ({ client_id: event.client_id, reason: "It fell.", is_fall: true })),
+          }),
   });
-  for (const [id, number] of [["b", 2], ["c", 3]]) await queue.add(write(id, { pile: "p", number }), id);
+  for (const [id, number] of [
+    ["b", 2],
+    ["c", 3],
+  ])
+    await queue.add(write(id, { pile: "p", number }), id);
   await queue.flush();
   const first = await queue.outOfTray("b");
   const run = await queue.again(first, true);
   assert.equal(run.number, 2);
   assert.notEqual(run.pile, "p");
   const waiting = await queue.waiting();
-  assert.deepEqual(Array.from(waiting, (entry) => [entry.event.client_id, entry.event.pile, entry.event.number]), [["b", run.pile, 1], ["c", run.pile, 2]]);
+  assert.deepEqual(
+    Array.from(waiting, (entry) => [entry.event.client_id, entry.event.pile, entry.event.number]),
+    [
+      ["b", run.pile, 1],
+      ["c", run.pile, 2],
+    ],
+  );
   await queue.flush();
   assert.deepEqual(sent.at(-1).ids, ["b", "c"]);
 });

@@ -50,10 +50,9 @@ NO_MORE = (
 )
 FILES = [
     path
-    for folder, kinds in (("kilter", ("*.py", "*.html")), ("assets/js", ("*.js",)))
-    for kind in kinds
-    for path in sorted((ROOT / folder).rglob(kind))
-    if "migrations" not in path.parts and "static" not in path.parts
+    for kind in ("*.py", "*.html", "*.js")
+    for path in sorted((ROOT / "kilter").rglob(kind))
+    if "migrations" not in path.parts and not path.name.endswith(".min.js")
 ]
 
 

@@ -3,27 +3,54 @@ document.addEventListener("alpine:init", () => {
   "use strict";
   const { Queue, follow, nothingWaits, hex, device, timeNow } = window.kilterQueue;
   const { lack, lastStanding, meaning, nextEmpty, nextGrade, typedNow } = window.kilterLines;
-  const GRADES = { t: "table", s: "small", e: "seed", h: "hurt", u: "unripe", l: "lost" };
   const LIVE_MS = 250;
 
   Alpine.data("bench", () => ({
     ...nothingWaits(),
-    line: "", count: null, tare: "", grade: "table", pot: null, pile: "", number: 0,
-    big: "0", unit: "", small: "", countWords: "", problem: "", status: "", asksEmptied: false,
-    mode: "zeroed", plants: "", cause: "", fullness: "", thinning: false, live: null, liveTimer: 0,
-    after: null, unusual: null, last: "", written: [], mine: {}, readTimer: 0, readSerial: 0, refreshing: Promise.resolve(),
+    line: "",
+    count: null,
+    tare: "",
+    grade: "",
+    pot: null,
+    pile: "",
+    number: 0,
+    big: "0",
+    unit: "",
+    small: "",
+    countWords: "",
+    problem: "",
+    status: "",
+    asksEmptied: false,
+    mode: "zeroed",
+    plants: "",
+    cause: "",
+    fullness: "",
+    thinning: false,
+    live: null,
+    liveTimer: 0,
+    after: null,
+    unusual: null,
+    last: "",
+    written: [],
+    mine: {},
+    readTimer: 0,
+    readSerial: 0,
+    refreshing: Promise.resolve(),
 
     init() {
       this.line = document.getElementById("typed")?.value ?? "";
       this.problem = document.getElementById("typed-problem")?.textContent.trim() ?? "";
       this.takePot();
-      this.markGrade();
+      this.setGrade(this.$root.dataset.usualGrade);
       this.modeAsLeft();
       this.read();
       this.queue = new Queue(this.$root);
       follow(this, this.queue);
       const told = this.queue.onchange;
-      this.queue.onchange = (waiting, tray) => { told(waiting, tray); this.markUnsent(waiting); };
+      this.queue.onchange = (waiting, tray) => {
+        told(waiting, tray);
+        this.markUnsent(waiting);
+      };
       this.queue.onstored = (entries) => {
         const events = entries.map((entry) => entry.event);
         const struck = new Set(events.filter((event) => event.kind === "strike").map((event) => event.target));
@@ -51,12 +78,19 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("keydown", (event) => this.key(event));
       this.$root.addEventListener("submit", (event) => this.finishing(event));
       this.$root.addEventListener("click", (event) => this.tapped(event));
-      for (const id of ["crop", "bench-day", "bench-site"]) document.getElementById(id)?.addEventListener("change", (event) => event.target.form.submit());
+      for (const id of ["crop", "bench-day", "bench-site"])
+        document.getElementById(id)?.addEventListener("change", (event) => event.target.form.submit());
     },
 
-    get countShown() { return this.count === null ? "–" : String(this.count); },
-    get inBowl() { return this.mode === "bowl"; },
-    get countsOnly() { return this.mode === "count" || this.mode === "never"; },
+    get countShown() {
+      return this.count === null ? "–" : String(this.count);
+    },
+    get inBowl() {
+      return this.mode === "bowl";
+    },
+    get countsOnly() {
+      return this.mode === "count" || this.mode === "never";
+    },
     get lineLabel() {
       if (this.countsOnly) return "Count";
       return this.live ? "Count (the scale gives the weight)" : "Weight and count";
@@ -71,8 +105,14 @@ document.addEventListener("alpine:init", () => {
         label.querySelector("input").checked = label.dataset.grade === this.grade;
       }
     },
-    setGrade(grade) { this.grade = grade; this.markGrade(); },
-    chooseGrade(grade) { this.staysHere(); this.setGrade(grade); },
+    setGrade(grade) {
+      this.grade = grade;
+      this.markGrade();
+    },
+    chooseGrade(grade) {
+      this.staysHere();
+      this.setGrade(grade);
+    },
 
     tapped(event) {
       // A button pressed by hand does not keep the keys to itself: Enter is to write the next line.
@@ -101,8 +141,9 @@ document.addEventListener("alpine:init", () => {
       if (meant === "write") this.write();
       else if (meant === "rub") this.rub();
       else if (meant === "clear") this.line = "";
-      else if (meant === "command") { if (window.kilterKeys.lettersOn()) this.command(key); }
-      else {
+      else if (meant === "command") {
+        if (window.kilterKeys.lettersOn()) this.command(key);
+      } else {
         if (meant.startsWith("zero")) this.zero();
         if (meant !== "zero") this.line += key;
       }
@@ -119,28 +160,45 @@ document.addEventListener("alpine:init", () => {
         const fresh = this.$root.querySelector(form.id ? "#finish-many" : "form.lifted") ?? form;
         fresh.action = action;
         fresh.dataset.ready = "yes";
-        fresh.requestSubmit(which ? this.$root.querySelector(`button[form="finish-many"][value="${which}"]`) : undefined);
+        fresh.requestSubmit(
+          which ? this.$root.querySelector(`button[form="finish-many"][value="${which}"]`) : undefined,
+        );
       } else this.status = "Its lines wait on this device; say that all is lifted when they are sent.";
     },
     command(letter) {
-      if (letter in GRADES) this.chooseGrade(GRADES[letter]);
+      const grade = this.$root.querySelector(`[data-grade][data-key="${CSS.escape(letter)}"]`);
+      if (grade) this.chooseGrade(grade.dataset.grade);
       else if (letter === "n") this.next();
       else if (letter === "b") this.before();
       else if (letter === "z") this.undo();
       else if (letter === "p") this.togglePile();
       else if (letter === "f") this.$root.querySelector("form.lifted button")?.click();
     },
-    tapKey(event) { this.line += event.currentTarget.dataset.figure; },
-    rub() { this.line = this.line.slice(0, -1); },
-    more() { this.count = (this.count ?? 0) + 1; },
-    fewer() { this.count = this.count && this.count > 1 ? this.count - 1 : null; },
+    tapKey(event) {
+      this.line += event.currentTarget.dataset.figure;
+    },
+    rub() {
+      this.line = this.line.slice(0, -1);
+    },
+    more() {
+      this.count = (this.count ?? 0) + 1;
+    },
+    fewer() {
+      this.count = this.count && this.count > 1 ? this.count - 1 : null;
+    },
 
     zero() {
       if (this.pile !== "") this.startPile();
       if (this.live) this.post(this.$root.dataset.zero);
     },
-    startPile() { this.pile = hex(16); this.number = 0; this.status = "A new pile: type what the scale shows after each load."; },
-    pickMode(event) { this.setMode(event.currentTarget.dataset.mode); },
+    startPile() {
+      this.pile = hex(16);
+      this.number = 0;
+      this.status = "A new pile: type what the scale shows after each load.";
+    },
+    pickMode(event) {
+      this.setMode(event.currentTarget.dataset.mode);
+    },
     // Finishing a pot or another page of the room leaves how it is weighed as it was.
     modeAsLeft() {
       const { mode, pile, number } = JSON.parse(sessionStorage.getItem("kilter-mode") ?? "{}");
@@ -149,25 +207,43 @@ document.addEventListener("alpine:init", () => {
       if (pile) [this.pile, this.number] = [pile, number];
       this.keepMode();
     },
-    keepMode() { sessionStorage.setItem("kilter-mode", JSON.stringify({ mode: this.mode, pile: this.pile, number: this.number })); },
+    keepMode() {
+      sessionStorage.setItem("kilter-mode", JSON.stringify({ mode: this.mode, pile: this.pile, number: this.number }));
+    },
     setMode(mode) {
       this.mode = mode;
       this.pile = "";
       this.asksEmptied = false;
-      for (const button of this.$root.querySelectorAll("[data-mode]")) button.setAttribute("aria-pressed", String(button.dataset.mode === mode));
+      for (const button of this.$root.querySelectorAll("[data-mode]"))
+        button.setAttribute("aria-pressed", String(button.dataset.mode === mode));
       if (mode === "pile") this.startPile();
-      else this.status = { zeroed: "Each load is zeroed.", bowl: "The bowl is taken off each load.", count: "Counted only: it waits for the scale.", never: "Counted only: it will not be weighed." }[mode];
+      else
+        this.status = {
+          zeroed: "Each load is zeroed.",
+          bowl: "The bowl is taken off each load.",
+          count: "Counted only: it waits for the scale.",
+          never: "Counted only: it will not be weighed.",
+        }[mode];
       this.keepMode();
     },
-    togglePile() { this.setMode(this.mode === "pile" ? "zeroed" : "pile"); },
-    newPile() { this.asksEmptied = false; this.problem = ""; this.startPile(); this.write(); },
+    togglePile() {
+      this.setMode(this.mode === "pile" ? "zeroed" : "pile");
+    },
+    newPile() {
+      this.asksEmptied = false;
+      this.problem = "";
+      this.startPile();
+      this.write();
+    },
 
     // The live scale: the dial follows it; Enter takes a reading at rest.
     toggleScale() {
       this.live = this.live ? null : { word: "The scale is looked for." };
       document.getElementById("live-scale").setAttribute("aria-pressed", String(this.live !== null));
       clearInterval(this.liveTimer);
-      this.status = this.live ? "The dial follows the scale; figures typed are the count." : "The scale is off the bench.";
+      this.status = this.live
+        ? "The dial follows the scale; figures typed are the count."
+        : "The scale is off the bench.";
       if (this.live) this.liveTimer = setInterval(() => this.look(), LIVE_MS);
       else this.read();
     },
@@ -205,13 +281,26 @@ document.addEventListener("alpine:init", () => {
 
     async read() {
       const serial = ++this.readSerial;
-      if (this.live) { this.countWords = this.line.trim() === "" ? "" : `${this.line.trim()} counted`; return; }
-      if (this.countsOnly) { this.big = this.line || "0"; this.unit = this.line ? "counted" : ""; this.small = ""; return; }
+      if (this.live) {
+        this.countWords = this.line.trim() === "" ? "" : `${this.line.trim()} counted`;
+        return;
+      }
+      if (this.countsOnly) {
+        this.big = this.line || "0";
+        this.unit = this.line ? "counted" : "";
+        this.small = "";
+        return;
+      }
       try {
         const answer = await fetch(`${this.$root.dataset.read}?typed=${encodeURIComponent(this.line)}`);
         const said = await answer.json();
         if (serial !== this.readSerial) return;
-        if (said.problem) { this.big = this.line; this.unit = ""; this.small = ""; return; }
+        if (said.problem) {
+          this.big = this.line;
+          this.unit = "";
+          this.small = "";
+          return;
+        }
         this.big = said.big || this.line;
         this.unit = said.unit;
         this.small = said.small;
@@ -231,13 +320,26 @@ document.addEventListener("alpine:init", () => {
       const typed = typedNow(this);
       const chosen = (id) => document.getElementById(id)?.value ?? "";
       const event = {
-        client_id: hex(16), kind: "write", planting: Number(this.pot), grade: this.grade, typed, device, pile: this.pile,
-        tare: this.inBowl ? this.tare : "", bowl: this.inBowl ? Number(chosen("bowl")) || null : null,
-        scale: Number(chosen("scale")) || null, plants: Number(this.plants) || null, cause: this.cause,
-        cleaned: chosen("cleaned"), topped: chosen("topped"), fullness: this.fullness, is_thinning: this.thinning,
+        client_id: hex(16),
+        kind: "write",
+        planting: Number(this.pot),
+        grade: this.grade,
+        typed,
+        device,
+        pile: this.pile,
+        tare: this.inBowl ? this.tare : "",
+        bowl: this.inBowl ? Number(chosen("bowl")) || null : null,
+        scale: Number(chosen("scale")) || null,
+        plants: Number(this.plants) || null,
+        cause: this.cause,
+        cleaned: chosen("cleaned"),
+        topped: chosen("topped"),
+        fullness: this.fullness,
+        is_thinning: this.thinning,
         is_never_weighed: this.mode === "never",
         is_sure: this.unusual === `${this.pot} ${this.grade} ${typed}`,
-        number: ++this.number, at: timeNow(this.$root),
+        number: ++this.number,
+        at: timeNow(this.$root),
       };
       const place = this.potLink(this.pot)?.dataset.place ?? "";
       const words = `${place}: ${event.grade} ${typed}`;
@@ -259,10 +361,14 @@ document.addEventListener("alpine:init", () => {
     },
     // Until the queue has taken a line it stands in a place of its own: closing the page in that moment loses nothing.
     inHand(event, words) {
-      this.keptInHand((held) => { held[event.client_id] = { event, words, who: this.$root.dataset.who }; });
+      this.keptInHand((held) => {
+        held[event.client_id] = { event, words, who: this.$root.dataset.who };
+      });
     },
     outOfHand(event) {
-      this.keptInHand((held) => { delete held[event.client_id]; });
+      this.keptInHand((held) => {
+        delete held[event.client_id];
+      });
     },
     keptInHand(change) {
       try {
@@ -270,10 +376,14 @@ document.addEventListener("alpine:init", () => {
         change(held);
         localStorage.setItem("kilter-in-hand", JSON.stringify(held));
         return Object.values(held);
-      } catch { return []; /* no room there either: the queue will say so */ }
+      } catch {
+        return []; /* no room there either: the queue will say so */
+      }
     },
     async takeUp() {
-      const known = new Set([...await this.queue.waiting(), ...await this.queue.tray()].map((entry) => entry.event.client_id));
+      const known = new Set(
+        [...(await this.queue.waiting()), ...(await this.queue.tray())].map((entry) => entry.event.client_id),
+      );
       for (const { event, words, who } of this.keptInHand(() => {})) {
         if (who !== this.$root.dataset.who) continue;
         if (!known.has(event.client_id)) await this.queue.add(event, words);
@@ -285,26 +395,39 @@ document.addEventListener("alpine:init", () => {
       this.mine[event.planting]?.delete(event.grade);
       if (event.pile !== "") this.number -= 1;
       this.backInHand({ ...event, typed: written + this.line });
-      this.$nextTick(() => { this.problem = "This device has no room to keep the line, or its storage is shut. It stands here still: make room or load the page anew, then write it again."; });
+      this.$nextTick(() => {
+        this.problem =
+          "This device has no room to keep the line, or its storage is shut. It stands here still: make room or load the page anew, then write it again.";
+      });
     },
     // A refusal that comes at once goes back into the hand; one that comes late, to the tray.
     refused(entry, reason, isFall, isUnusual) {
       const { event } = entry;
       this.mine = {};
       const isLast = event.pile === "" || (event.pile === this.pile && event.number === this.number);
-      if (event.kind !== "write") { this.problem = reason; return true; }
+      if (event.kind !== "write") {
+        this.problem = reason;
+        return true;
+      }
       if (this.line !== "" || !isLast || this.live) return false;
       if (event.pile !== "") this.number -= 1;
       this.backInHand(event);
       if (isUnusual) this.unusual = `${event.planting} ${event.grade} ${event.typed}`;
-      this.$nextTick(() => { this.problem = isUnusual ? `${reason} Write it again to keep it, or put it right.` : reason; });
+      this.$nextTick(() => {
+        this.problem = isUnusual ? `${reason} Write it again to keep it, or put it right.` : reason;
+      });
       this.asksEmptied = isFall;
       return true;
     },
     backInHand(event) {
       if (String(event.planting) !== this.pot) this.goTo(String(event.planting));
       this.setGrade(event.grade);
-      [this.plants, this.cause, this.fullness, this.thinning] = [event.plants ?? "", event.cause, event.fullness, event.is_thinning];
+      [this.plants, this.cause, this.fullness, this.thinning] = [
+        event.plants ?? "",
+        event.cause,
+        event.fullness,
+        event.is_thinning,
+      ];
       this.line = event.typed;
     },
     async wasEmptied(event) {
@@ -341,9 +464,15 @@ document.addEventListener("alpine:init", () => {
       const last = lastStanding(struck, unsent, this.written, shown);
       this.written = this.written.filter((id) => id !== last);
       this.mine = {};
-      if (!last) { this.status = "Nothing to undo on today's tape."; return; }
+      if (!last) {
+        this.status = "Nothing to undo on today's tape.";
+        return;
+      }
       this.status = "Struck; it can be put back on the tape.";
-      this.queue.add({ client_id: hex(16), kind: "strike", target: last, device, at: timeNow(this.$root) }, "a line struck");
+      this.queue.add(
+        { client_id: hex(16), kind: "strike", target: last, device, at: timeNow(this.$root) },
+        "a line struck",
+      );
     },
 
     refresh(only = "") {
@@ -357,21 +486,30 @@ document.addEventListener("alpine:init", () => {
         const answer = await fetch(address, { headers: { "HX-Request": "true" } });
         if (!answer.ok) return;
         const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-        if (only && !this.joinTape(page.getElementById("bench-tape"))) { await this.fetchAnew(""); return; }
+        if (only && !this.joinTape(page.getElementById("bench-tape"))) {
+          await this.fetchAnew("");
+          return;
+        }
         for (const id of ["bench-head", "bench-tape"]) {
           const fresh = page.getElementById(id);
           if (fresh) document.getElementById(id).replaceChildren(...fresh.childNodes);
         }
         this.showPot();
         this.markUnsent(await this.queue.waiting());
-      } catch { /* the tape is shown anew with the next answer */ }
+      } catch {
+        /* the tape is shown anew with the next answer */
+      }
     },
 
     // Puts the lines shown already around those that came; false where some are missing, as somebody else wrote too.
     joinTape(tape) {
       const came = tape?.querySelector("table[data-part] > tbody");
       if (!came) return true;
-      const rows = new Map([...document.querySelectorAll("#bench-tape tr[data-line]"), ...came.querySelectorAll("tr[data-line]")].map((row) => [row.dataset.line, row]));
+      const rows = new Map(
+        [...document.querySelectorAll("#bench-tape tr[data-line]"), ...came.querySelectorAll("tr[data-line]")].map(
+          (row) => [row.dataset.line, row],
+        ),
+      );
       if (rows.size !== Number(came.parentElement.dataset.lines)) return false;
       if (rows.size) came.replaceChildren(...rows.values());
       return true;
@@ -392,25 +530,38 @@ document.addEventListener("alpine:init", () => {
       this.showLast();
     },
     showLast() {
-      const rows = [...document.querySelectorAll("#bench-tape tr[data-line]:not(.struck), #bench-tape tr[data-unsent]")];
+      const rows = [
+        ...document.querySelectorAll("#bench-tape tr[data-line]:not(.struck), #bench-tape tr[data-unsent]"),
+      ];
       const cells = [...(rows.at(-1)?.cells ?? [])].slice(0, 4);
-      this.last = cells.map((cell) => cell.innerText.trim().replace(/\s+/g, " ")).filter(Boolean).join(" · ");
+      this.last = cells
+        .map((cell) => cell.innerText.trim().replace(/\s+/g, " "))
+        .filter(Boolean)
+        .join(" · ");
     },
 
-    pots() { return [...this.$root.querySelectorAll("a[data-pot]")]; },
+    pots() {
+      return [...this.$root.querySelectorAll("a[data-pot]")];
+    },
     step(by, from) {
       const pots = this.pots();
       const at = pots.findIndex((pot) => pot.dataset.pot === from) + by;
       if (at >= 0 && at < pots.length) this.goTo(pots[at].dataset.pot);
     },
     // After the bench moved on by itself, "next" is still that of the pot just written.
-    next() { this.step(1, this.after ?? this.pot); },
-    before() { this.step(-1, this.pot); },
-    potLink(pot) { return this.pots().find((one) => one.dataset.pot === pot); },
+    next() {
+      this.step(1, this.after ?? this.pot);
+    },
+    before() {
+      this.step(-1, this.pot);
+    },
+    potLink(pot) {
+      return this.pots().find((one) => one.dataset.pot === pot);
+    },
     goTo(pot) {
       this.after = null;
       this.pot = pot;
-      this.setGrade("table");
+      this.setGrade(this.$root.dataset.usualGrade);
       this.showPot();
       this.refresh("none");
     },
@@ -436,12 +587,17 @@ document.addEventListener("alpine:init", () => {
         const meant = this.potLink(this.after) ?? link;
         // What is pressed before the server has answered is for this pot too.
         for (const one of this.$root.querySelectorAll("[data-of-pot]")) {
-          one.setAttribute(one.tagName === "FORM" ? "action" : "href", one.dataset.ofPot.replace(/\b0\b/, meant.dataset.pot));
+          one.setAttribute(
+            one.tagName === "FORM" ? "action" : "href",
+            one.dataset.ofPot.replace(/\b0\b/, meant.dataset.pot),
+          );
         }
         const done = meant.dataset.done === "yes";
         const button = this.$root.querySelector("form.lifted button");
         button?.setAttribute("aria-pressed", String(done));
-        button?.querySelector("span").replaceChildren(`${done ? "Finished" : "All lifted"}${meant === link ? "" : `: ${meant.dataset.place}`}`);
+        button
+          ?.querySelector("span")
+          .replaceChildren(`${done ? "Finished" : "All lifted"}${meant === link ? "" : `: ${meant.dataset.place}`}`);
       }
       for (const one of this.pots()) {
         if (one.dataset.pot === this.pot) {
@@ -454,7 +610,9 @@ document.addEventListener("alpine:init", () => {
       (this.mine[this.pot] ??= new Set()).add(event.grade);
       const pots = this.pots();
       // What the strip shows may be older than what was just written here.
-      const grades = pots.map(({ dataset }) => new Set([...dataset.grades.split(" ").filter(Boolean), ...(this.mine[dataset.pot] ?? [])]));
+      const grades = pots.map(
+        ({ dataset }) => new Set([...dataset.grades.split(" ").filter(Boolean), ...(this.mine[dataset.pot] ?? [])]),
+      );
       const at = pots.findIndex((pot) => pot.dataset.pot === this.pot);
       const usual = (document.querySelector("[data-usual]")?.dataset.usual ?? "").split(" ").filter(Boolean);
       const next = nextEmpty(grades, at, usual);

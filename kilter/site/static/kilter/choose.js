@@ -2,7 +2,8 @@
 (() => {
   "use strict";
   const boxes = (choose) => choose.querySelectorAll('input[type="checkbox"]');
-  const boxOf = (shape) => shape.closest("[data-choose]").querySelector(`input[value="${CSS.escape(shape.dataset.tick)}"]`);
+  const boxOf = (shape) =>
+    shape.closest("[data-choose]").querySelector(`input[value="${CSS.escape(shape.dataset.tick)}"]`);
 
   // As the server says it: the first four by name, and how many more.
   function inWords(choose) {
@@ -11,7 +12,8 @@
   }
   function mark(choose) {
     const ticked = new Set([...boxes(choose)].filter((box) => box.checked).map((box) => box.value));
-    for (const shape of choose.querySelectorAll("[data-tick]")) shape.classList.toggle("ticked", ticked.has(shape.dataset.tick));
+    for (const shape of choose.querySelectorAll("[data-tick]"))
+      shape.classList.toggle("ticked", ticked.has(shape.dataset.tick));
     const output = choose.querySelector("[data-count]");
     if (output) output.textContent = ticked.size ? `Ticked: ${inWords(choose)}` : "";
   }
@@ -34,17 +36,24 @@
     const shape = event.target.closest("[data-tick]");
     if (shape && dragging !== null && event.pointerType === "mouse" && event.buttons) tick(shape, dragging);
   });
-  addEventListener("pointerup", () => { dragging = null; });
-  addEventListener("pointercancel", () => { dragging = null; });
+  addEventListener("pointerup", () => {
+    dragging = null;
+  });
+  addEventListener("pointercancel", () => {
+    dragging = null;
+  });
 
   // What is typed is outlined on the map, as the server understood it.
   document.addEventListener("htmx:afterSwap", (event) => {
     const choose = event.target.closest?.("[data-choose]");
     const meant = choose?.querySelector("[data-means]")?.dataset.means.split(" ") ?? [];
-    for (const shape of choose?.querySelectorAll("[data-tick]") ?? []) shape.classList.toggle("meant", meant.includes(shape.dataset.tick));
+    for (const shape of choose?.querySelectorAll("[data-tick]") ?? [])
+      shape.classList.toggle("meant", meant.includes(shape.dataset.tick));
   });
 
-  const markAll = () => { for (const choose of document.querySelectorAll("[data-choose]")) mark(choose); };
+  const markAll = () => {
+    for (const choose of document.querySelectorAll("[data-choose]")) mark(choose);
+  };
   document.addEventListener("change", (event) => {
     const choose = event.target.closest("[data-choose]");
     if (choose) mark(choose);

@@ -4,20 +4,38 @@
   const KEY = "kilter-draft ";
   const ASKS_EVERY_MS = 5000;
   const here = () => `${KEY}${location.pathname}${location.search}`;
-  const forms = () => [...document.querySelectorAll("main form[method=post]")].filter((form) => !form.closest("[x-data]") && !form.matches("[hx-post], #look, #sign-out"));
-  const isTyped = (field) => field.name && field.name !== "csrfmiddlewaretoken" && !["hidden", "password", "file", "submit", "button"].includes(field.type);
+  const forms = () =>
+    [...document.querySelectorAll("main form[method=post]")].filter(
+      (form) => !form.closest("[x-data]") && !form.matches("[hx-post], #look, #sign-out"),
+    );
+  const isTyped = (field) =>
+    field.name &&
+    field.name !== "csrfmiddlewaretoken" &&
+    !["hidden", "password", "file", "submit", "button"].includes(field.type);
   const typed = (form) => [...form.elements].filter(isTyped);
   const isTicked = (field) => ["checkbox", "radio"].includes(field.type);
-  const held = (field) => (isTicked(field) ? field.checked : field.multiple ? [...field.selectedOptions].map((one) => one.value) : field.value);
-  const names = (form) => typed(form).map((field) => field.name).join(" ");
+  const held = (field) =>
+    isTicked(field) ? field.checked : field.multiple ? [...field.selectedOptions].map((one) => one.value) : field.value;
+  const names = (form) =>
+    typed(form)
+      .map((field) => field.name)
+      .join(" ");
   // Which record it is about, and as of which change: what others wrote meanwhile is not written over unseen.
-  const about = (form) => [...form.elements].filter((field) => field.type === "hidden" && !["csrfmiddlewaretoken", "client_id", "back"].includes(field.name)).map((field) => field.value).join(" ");
+  const about = (form) =>
+    [...form.elements]
+      .filter((field) => field.type === "hidden" && !["csrfmiddlewaretoken", "client_id", "back"].includes(field.name))
+      .map((field) => field.value)
+      .join(" ");
 
   function keep(form, isSent = false) {
     const nth = forms().indexOf(form);
     if (nth < 0 || !typed(form).length) return;
     const draft = { nth, isSent, names: names(form), about: about(form), values: typed(form).map(held) };
-    try { sessionStorage.setItem(here(), JSON.stringify(draft)); } catch { /* no room: the page itself still holds it */ }
+    try {
+      sessionStorage.setItem(here(), JSON.stringify(draft));
+    } catch {
+      /* no room: the page itself still holds it */
+    }
   }
   function put(field, value) {
     if (isTicked(field)) field.checked = value;
@@ -27,7 +45,10 @@
   }
   function say(form, words, kind) {
     form.previousElementSibling?.matches("[data-draft]") && form.previousElementSibling.remove();
-    const note = Object.assign(document.createElement("p"), { className: `say${kind === "alert" ? " error" : ""}`, textContent: words });
+    const note = Object.assign(document.createElement("p"), {
+      className: `say${kind === "alert" ? " error" : ""}`,
+      textContent: words,
+    });
     note.setAttribute("role", kind);
     note.dataset.draft = "";
     form.before(note);
@@ -42,7 +63,11 @@
     if (JSON.stringify(before) === JSON.stringify(draft.values)) return;
     fields.forEach((field, i) => put(field, draft.values[i]));
     const note = say(form, "What you had typed here is back; it was not saved. ", "status");
-    const button = Object.assign(document.createElement("button"), { type: "button", className: "btn btn-quiet", textContent: "Start afresh" });
+    const button = Object.assign(document.createElement("button"), {
+      type: "button",
+      className: "btn btn-quiet",
+      textContent: "Start afresh",
+    });
     button.addEventListener("click", () => {
       fields.forEach((field, i) => put(field, before[i]));
       sessionStorage.removeItem(here());
@@ -50,7 +75,10 @@
     });
     note.append(button);
   }
-  const drafts = () => Object.keys(sessionStorage).filter((one) => one.startsWith(KEY)).map((name) => [name, JSON.parse(sessionStorage.getItem(name))]);
+  const drafts = () =>
+    Object.keys(sessionStorage)
+      .filter((one) => one.startsWith(KEY))
+      .map((name) => [name, JSON.parse(sessionStorage.getItem(name))]);
   // A page that came by a link or an answer: what was sent has arrived, and what was left here was left.
   function letGo() {
     for (const [name, draft] of drafts()) if (name === here() || draft.isSent) sessionStorage.removeItem(name);
@@ -59,13 +87,23 @@
   function withoutConnection(button) {
     const { noConnection: sent } = button.dataset;
     const inVain = sent ? drafts().filter(([, draft]) => draft.isSent) : [];
-    for (const [name, draft] of inVain) sessionStorage.setItem(name, JSON.stringify({ ...draft, isSent: false, isStuck: true }));
+    for (const [name, draft] of inVain)
+      sessionStorage.setItem(name, JSON.stringify({ ...draft, isSent: false, isStuck: true }));
     for (const words of document.querySelectorAll("[data-typed-kept]")) words.hidden = !inVain.length;
     button.addEventListener("click", () => (sent ? history.back() : location.reload()));
     if (sent) return;
     window.addEventListener("online", () => location.reload());
     // A server that was away tells no browser that it is back.
-    setInterval(() => fetch("/healthz").then((answer) => { if (answer.ok) location.reload(); }, () => {}), ASKS_EVERY_MS);
+    setInterval(
+      () =>
+        fetch("/healthz").then(
+          (answer) => {
+            if (answer.ok) location.reload();
+          },
+          () => {},
+        ),
+      ASKS_EVERY_MS,
+    );
   }
 
   document.addEventListener("DOMContentLoaded", () => {
@@ -76,13 +114,20 @@
     if (isStuck || ["reload", "back_forward"].includes(entry?.type)) bringBack();
     else letGo();
   });
-  for (const kind of ["input", "change"]) document.addEventListener(kind, ({ target }) => { if (target.form) keep(target.form); });
+  for (const kind of ["input", "change"])
+    document.addEventListener(kind, ({ target }) => {
+      if (target.form) keep(target.form);
+    });
   document.addEventListener("submit", (event) => {
     const form = event.target;
     if (event.defaultPrevented || !forms().includes(form)) return;
     keep(form, true);
     if (navigator.onLine) return;
     event.preventDefault();
-    say(form, "There is no connection, so this was not sent. What you typed stays here; press again when it is back.", "alert").scrollIntoView({ block: "nearest" });
+    say(
+      form,
+      "There is no connection, so this was not sent. What you typed stays here; press again when it is back.",
+      "alert",
+    ).scrollIntoView({ block: "nearest" });
   });
 })();

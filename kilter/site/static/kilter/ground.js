@@ -7,7 +7,7 @@
   const NUDGE_WAIT_MS = 500;
   const READABLE_PX_PER_M = 40; // on a narrow screen the map is as large as this, and panned
   const headers = () => JSON.parse(document.body.getAttribute("hx-headers"));
-  const mode = () => document.querySelector('[data-map-modes] input:checked')?.value ?? "";
+  const mode = () => document.querySelector("[data-map-modes] input:checked")?.value ?? "";
   const round = (metres) => Math.round(metres * 100) / 100;
 
   // --- zoom: the picture grows inside its box, which pans by itself ---
@@ -22,16 +22,27 @@
 
   function watchFingers(box, svg) {
     let start = null;
-    const distance = (touches) => Math.hypot(touches[0].clientX - touches[1].clientX, touches[0].clientY - touches[1].clientY);
-    box.addEventListener("touchstart", (event) => {
-      if (event.touches.length === 2) start = { distance: distance(event.touches), scale: scaleOf(svg) };
-    }, { passive: true });
-    box.addEventListener("touchmove", (event) => {
-      if (!start || event.touches.length !== 2) return;
-      event.preventDefault();
-      scaleTo(svg, start.scale * distance(event.touches) / start.distance);
-    }, { passive: false });
-    box.addEventListener("touchend", () => { start = null; });
+    const distance = (touches) =>
+      Math.hypot(touches[0].clientX - touches[1].clientX, touches[0].clientY - touches[1].clientY);
+    box.addEventListener(
+      "touchstart",
+      (event) => {
+        if (event.touches.length === 2) start = { distance: distance(event.touches), scale: scaleOf(svg) };
+      },
+      { passive: true },
+    );
+    box.addEventListener(
+      "touchmove",
+      (event) => {
+        if (!start || event.touches.length !== 2) return;
+        event.preventDefault();
+        scaleTo(svg, (start.scale * distance(event.touches)) / start.distance);
+      },
+      { passive: false },
+    );
+    box.addEventListener("touchend", () => {
+      start = null;
+    });
   }
 
   // --- places ---
@@ -39,7 +50,10 @@
     return [...svg.querySelectorAll("[data-place]")].filter((one) => one !== place).map(boxOf);
   }
   const boxOf = (place) => ({
-    x: Number(place.dataset.x), y: Number(place.dataset.y), w: Number(place.dataset.w), h: Number(place.dataset.h),
+    x: Number(place.dataset.x),
+    y: Number(place.dataset.y),
+    w: Number(place.dataset.w),
+    h: Number(place.dataset.h),
   });
 
   // The nearest line of a neighbour (either edge, or one beside the other) within reach, else where it is.
@@ -59,8 +73,18 @@
     const size = boxOf(place);
     const reach = SNAP_PX / (Number(svg.dataset.px) * scaleOf(svg));
     return [
-      snapped(x, size.w, near.flatMap((box) => [box.x, box.x + box.w]), reach),
-      snapped(y, size.h, near.flatMap((box) => [box.y, box.y + box.h]), reach),
+      snapped(
+        x,
+        size.w,
+        near.flatMap((box) => [box.x, box.x + box.w]),
+        reach,
+      ),
+      snapped(
+        y,
+        size.h,
+        near.flatMap((box) => [box.y, box.y + box.h]),
+        reach,
+      ),
     ];
   }
 
@@ -70,10 +94,17 @@
     line.append(Object.assign(document.createElement("span"), { textContent: text }));
     if (undo) {
       const form = Object.assign(document.createElement("form"), { method: "post", action: undo });
-      for (const [name, value] of [["csrfmiddlewaretoken", headers()["X-CSRFToken"]], ["back", location.pathname + location.search]]) {
+      for (const [name, value] of [
+        ["csrfmiddlewaretoken", headers()["X-CSRFToken"]],
+        ["back", location.pathname + location.search],
+      ]) {
         form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
       }
-      const button = Object.assign(document.createElement("button"), { type: "submit", className: "btn", textContent: "Undo" });
+      const button = Object.assign(document.createElement("button"), {
+        type: "submit",
+        className: "btn",
+        textContent: "Undo",
+      });
       button.dataset.undo = "";
       form.append(button);
       line.append(form);
@@ -100,7 +131,9 @@
 
   // Metres to the picture's own pixels and back; a long site lies in strips one under the other.
   const frameOf = (svg) => ({
-    px: Number(svg.dataset.px), north: Number(svg.dataset.north), pitch: Number(svg.dataset.pitch),
+    px: Number(svg.dataset.px),
+    north: Number(svg.dataset.north),
+    pitch: Number(svg.dataset.pitch),
     starts: svg.dataset.starts.split(" ").map(Number),
   });
   function toPicture(svg, x, y) {
@@ -111,7 +144,10 @@
   function toGround(svg, event) {
     const { px, north, pitch, starts } = frameOf(svg);
     const box = svg.getBoundingClientRect();
-    const [left, top] = [(event.clientX - box.left) / scaleOf(svg) - MARGIN, (event.clientY - box.top) / scaleOf(svg) - MARGIN];
+    const [left, top] = [
+      (event.clientX - box.left) / scaleOf(svg) - MARGIN,
+      (event.clientY - box.top) / scaleOf(svg) - MARGIN,
+    ];
     const strip = Math.min(Math.max(Math.floor((top + MARGIN / 2) / pitch), 0), starts.length - 1);
     return [starts[strip] + left / px, north - (top - strip * pitch) / px];
   }
@@ -155,7 +191,9 @@
       held = null;
     });
     // While places can be dragged, a click does not lead away.
-    svg.addEventListener("click", (event) => { if (mode() && event.target.closest("[data-place]")) event.preventDefault(); });
+    svg.addEventListener("click", (event) => {
+      if (mode() && event.target.closest("[data-place]")) event.preventDefault();
+    });
     svg.addEventListener("dragstart", (event) => event.preventDefault());
   }
 
@@ -173,7 +211,10 @@
       settle(svg, place, waiting.x, waiting.y);
       clearTimeout(waiting.timer);
       const { x, y } = waiting;
-      waiting.timer = setTimeout(() => { put(svg, place, x, y); waiting = null; }, NUDGE_WAIT_MS);
+      waiting.timer = setTimeout(() => {
+        put(svg, place, x, y);
+        waiting = null;
+      }, NUDGE_WAIT_MS);
     });
   }
 
@@ -200,7 +241,9 @@
       start = at(event);
       svg.setPointerCapture(event.pointerId);
     });
-    svg.addEventListener("pointermove", (event) => { if (start !== null) draw(event); });
+    svg.addEventListener("pointermove", (event) => {
+      if (start !== null) draw(event);
+    });
     svg.addEventListener("pointerup", (event) => {
       draw(event);
       start = null;

@@ -2,7 +2,8 @@
 (() => {
   "use strict";
   const lettersOn = () => localStorage.getItem("kilter-letters") !== "off";
-  const inField = (event) => event.target.closest("input:not([type=checkbox], [type=radio]), select, textarea, [contenteditable]") !== null;
+  const inField = (event) =>
+    event.target.closest("input:not([type=checkbox], [type=radio]), select, textarea, [contenteditable]") !== null;
   let afterG = false;
 
   window.kilterKeys = { lettersOn, inField };
@@ -23,7 +24,9 @@
     const said = document.getElementById("letters-off");
     if (said) said.textContent = lettersOn() ? "" : "Letters are off: only ? and / are keys.";
   }
-  function press(selector) { document.querySelector(selector)?.click(); }
+  function press(selector) {
+    document.querySelector(selector)?.click();
+  }
 
   // The letter after g is a room's, whatever else it means on this page.
   function goToRoom(event) {
@@ -37,7 +40,9 @@
     const onBench = document.querySelector("[data-bench]") !== null;
     if (key === "g" && !isTyping()) {
       afterG = true;
-      setTimeout(() => { afterG = false; }, 1500);
+      setTimeout(() => {
+        afterG = false;
+      }, 1500);
     } else if (key === "t") press("details[data-table] > summary");
     else if (key === "u" && !onBench) press('#look button[name="units"][aria-pressed="false"]');
     else if (key === "z" && !onBench) press("#messages [data-undo], [data-undo-here]");
@@ -45,10 +50,20 @@
   }
 
   // A table to be taken elsewhere: cells by tabs, as a spreadsheet takes them in.
-  const inCells = (table) => [...table.rows].filter((row) => !row.hidden).map((row) => [...row.cells].map((cell) => cell.innerText.trim().replace(/\s+/g, " ")).join("\t")).join("\n");
+  const inCells = (table) =>
+    [...table.rows]
+      .filter((row) => !row.hidden)
+      .map((row) => [...row.cells].map((cell) => cell.innerText.trim().replace(/\s+/g, " ")).join("\t"))
+      .join("\n");
   async function copied(table) {
-    if (await navigator.clipboard?.writeText(inCells(table)).then(() => true, () => false)) return true;
-    getSelection().selectAllChildren(table);  // without https, or without leave, there is no clipboard to write to
+    if (
+      await navigator.clipboard?.writeText(inCells(table)).then(
+        () => true,
+        () => false,
+      )
+    )
+      return true;
+    getSelection().selectAllChildren(table); // without https, or without leave, there is no clipboard to write to
     const isDone = document.execCommand("copy");
     getSelection().removeAllRanges();
     return isDone;
@@ -56,9 +71,13 @@
   function offerCopies() {
     for (const table of document.querySelectorAll("table[data-copy]:not([data-copied])")) {
       table.dataset.copied = "";
-      const button = Object.assign(document.createElement("button"), { type: "button", className: "btn btn-quiet no-print", textContent: "Copy the table" });
+      const button = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "btn btn-quiet no-print",
+        textContent: "Copy the table",
+      });
       button.addEventListener("click", async () => {
-        button.textContent = await copied(table) ? "Copied" : "This browser does not let it be copied";
+        button.textContent = (await copied(table)) ? "Copied" : "This browser does not let it be copied";
       });
       (table.closest("[role=region]") ?? table).after(button);
     }
@@ -101,7 +120,10 @@
       const field = document.getElementById(add.dataset.addTo);
       const name = add.dataset.add.split("=")[0];
       // A method has one value: the one pressed takes the place of another.
-      const kept = field.value.split(";").map((piece) => piece.trim()).filter((piece) => piece && piece.split("=")[0].trim() !== name);
+      const kept = field.value
+        .split(";")
+        .map((piece) => piece.trim())
+        .filter((piece) => piece && piece.split("=")[0].trim() !== name);
       field.value = [...kept, add.dataset.add].join("; ");
     }
     if (event.target.closest("[data-open-keys], [data-close-keys]")) toggle("keys");
@@ -115,7 +137,9 @@
     for (const gap of document.querySelectorAll("details.gap[open]")) if (gap !== except) gap.open = false;
   };
   document.addEventListener("click", (event) => closeGaps(event.target.closest("details.gap")));
-  document.addEventListener("keydown", (event) => { if (event.key === "Escape") closeGaps(null); });
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape") closeGaps(null);
+  });
   document.addEventListener("change", (event) => {
     const gap = event.target.closest("details.gap");
     if (gap) {
@@ -133,14 +157,17 @@
   function waitingLines() {
     try {
       return { mine: 0, others: [], ...JSON.parse(localStorage.getItem("kilter-waiting") ?? "{}") };
-    } catch { return { mine: 0, others: [] }; }
+    } catch {
+      return { mine: 0, others: [] };
+    }
   }
   async function clearOwn(who) {
     localStorage.removeItem("kilter-in-hand");
     const guests = JSON.parse(localStorage.getItem("kilter-guest") ?? "{}");
     delete guests[who];
     localStorage.setItem("kilter-guest", JSON.stringify(guests));
-    for (const name of Object.keys(sessionStorage)) if (name === "kilter-mode" || name.startsWith("kilter-draft ")) sessionStorage.removeItem(name);
+    for (const name of Object.keys(sessionStorage))
+      if (name === "kilter-mode" || name.startsWith("kilter-draft ")) sessionStorage.removeItem(name);
     const opened = await new Promise((resolve) => {
       const asked = indexedDB.open("kilter", 1);
       asked.onsuccess = () => resolve(asked.result);
@@ -162,7 +189,8 @@
     }
     opened?.close();
     if (!window.caches) return;
-    for (const name of await caches.keys()) if (name.startsWith("kilter-pages-") || name === "kilter-who") await caches.delete(name);
+    for (const name of await caches.keys())
+      if (name.startsWith("kilter-pages-") || name === "kilter-who") await caches.delete(name);
   }
   document.addEventListener("submit", async (event) => {
     const form = event.target;
@@ -170,8 +198,18 @@
     event.preventDefault();
     const { who, mine, others } = waitingLines();
     const stay = others.map((one) => `${lines(one.count)} of ${one.name || "somebody else"}`).join(" and ");
-    if (mine && !window.confirm(`${lines(mine)} of yours wait${mine === 1 ? "s" : ""} on this device and will be lost. ${stay ? `${stay} stay here. ` : ""}Sign out all the same?`)) return;
-    try { await clearOwn(who); } catch { /* what cannot be cleared here is cleared by the answer */ }
+    if (
+      mine &&
+      !window.confirm(
+        `${lines(mine)} of yours wait${mine === 1 ? "s" : ""} on this device and will be lost. ${stay ? `${stay} stay here. ` : ""}Sign out all the same?`,
+      )
+    )
+      return;
+    try {
+      await clearOwn(who);
+    } catch {
+      /* what cannot be cleared here is cleared by the answer */
+    }
     form.elements.namedItem("keep").value = stay ? "on" : "";
     if (stay) localStorage.setItem("kilter-waiting", JSON.stringify({ mine: 0, others }));
     form.dataset.ready = "yes";
@@ -189,11 +227,22 @@
     const { who, yard } = document.body.dataset;
     if (!yard || !("serviceWorker" in navigator)) return;
     const isSeen = navigator.serviceWorker.controller !== null; // then it is kept as it comes
-    navigator.serviceWorker.register(yard, { scope: "/" }).then(async (found) => {
-      if (isSeen) return;
-      const own = performance.getEntriesByType("resource").map((one) => one.name).filter((name) => new URL(name).pathname.startsWith("/static/"));
-      (found.active ?? (await navigator.serviceWorker.ready).active)?.postMessage({ who, keep: [location.pathname, ...own] });
-    }).catch(() => { /* without it these pages need the connection */ });
+    navigator.serviceWorker
+      .register(yard, { scope: "/" })
+      .then(async (found) => {
+        if (isSeen) return;
+        const own = performance
+          .getEntriesByType("resource")
+          .map((one) => one.name)
+          .filter((name) => new URL(name).pathname.startsWith("/static/"));
+        (found.active ?? (await navigator.serviceWorker.ready).active)?.postMessage({
+          who,
+          keep: [location.pathname, ...own],
+        });
+      })
+      .catch(() => {
+        /* without it these pages need the connection */
+      });
   }
   // A page that comes from this device says of when it is.
   function sayIfKept() {
@@ -208,8 +257,11 @@
       const day = seen.toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" });
       const hour = seen.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
       const takesLines = document.querySelector("[data-worker]") !== null;
-      note.textContent = `Kilter cannot be reached. This page is as it was when you last saw it, on ${day} at ${hour}. ${takesLines
-        ? "What you write is kept here and sent later." : "It can be read; to change anything, the connection has to be back."} `;
+      note.textContent = `Kilter cannot be reached. This page is as it was when you last saw it, on ${day} at ${hour}. ${
+        takesLines
+          ? "What you write is kept here and sent later."
+          : "It can be read; to change anything, the connection has to be back."
+      } `;
       note.append(Object.assign(document.createElement("a"), { href: location.href, textContent: "Load it again" }));
       document.getElementById("sheet")?.prepend(note);
     };
@@ -219,13 +271,22 @@
   document.addEventListener("DOMContentLoaded", () => {
     // Whichever page shows that somebody else is signed in, or nobody: the bench's worker lets the pages of before go.
     const { who } = document.body.dataset;
-    if (who !== undefined) navigator.serviceWorker?.getRegistration("/weigh-in/").then((bench) => bench?.active?.postMessage({ who })).catch(() => {});
+    if (who !== undefined)
+      navigator.serviceWorker
+        ?.getRegistration("/weigh-in/")
+        .then((bench) => bench?.active?.postMessage({ who }))
+        .catch(() => {});
     yardWithoutConnection();
     sayIfKept();
     // The zone that this device is set to, where nothing was chosen yet.
     const zone = document.querySelector('select[data-guess="zone"]');
     const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
-    if (zone && !zone.closest("form").querySelector(".problem") && [...zone.options].some((option) => option.value === here)) zone.value = here;
+    if (
+      zone &&
+      !zone.closest("form").querySelector(".problem") &&
+      [...zone.options].some((option) => option.value === here)
+    )
+      zone.value = here;
     const box = document.getElementById("letters-on");
     if (box) box.checked = lettersOn();
     sayLetters();

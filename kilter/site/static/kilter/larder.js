@@ -4,12 +4,21 @@ document.addEventListener("alpine:init", () => {
   const { Queue, follow, nothingWaits, hex, timeNow } = window.kilterQueue;
   const { leftAfter, resolved, shortly } = window.kilterLines;
   const MEAL_MS = 20 * 60 * 1000;
-  const SHOWN = { eaten: "Ate", given: "Gave", fed: "Fed", froze: "Froze", dried: "Dried", bottled: "Bottled", kept_to_plant: "Kept to plant",
-    composted: "Composted", spoiled: "Spoiled", weighed: "Weighed again", moved: "Moved" };
 
   Alpine.data("larder", () => ({
     ...nothingWaits(),
-    isOpen: false, hasPage: false, label: "", leftWords: "", address: "", said: "", hasSaid: false, mealId: "", mealAt: 0, canUndo: false, lastId: "", picked: null,
+    isOpen: false,
+    hasPage: false,
+    label: "",
+    leftWords: "",
+    address: "",
+    said: "",
+    hasSaid: false,
+    mealId: "",
+    mealAt: 0,
+    canUndo: false,
+    lastId: "",
+    picked: null,
 
     init() {
       this.queue = new Queue(this.$root);
@@ -43,22 +52,35 @@ document.addEventListener("alpine:init", () => {
       // The panel has the keys, not the field, so that a letter says what became of it.
       this.$nextTick(() => document.getElementById("use-panel").focus({ preventScroll: true }));
     },
-    close() { this.isOpen = false; this.picked = null; this.markNone(); },
-    markNone() { for (const one of this.$root.querySelectorAll(".crate[data-open]")) delete one.dataset.open; },
-    field(name) { return this.$root.querySelector(`#use-panel [name="${name}"]`); },
-    weight(mg) { return shortly(mg, this.$root.dataset.system); },
+    close() {
+      this.isOpen = false;
+      this.picked = null;
+      this.markNone();
+    },
+    markNone() {
+      for (const one of this.$root.querySelectorAll(".crate[data-open]")) delete one.dataset.open;
+    },
+    field(name) {
+      return this.$root.querySelector(`#use-panel [name="${name}"]`);
+    },
+    weight(mg) {
+      return shortly(mg, this.$root.dataset.system);
+    },
     key(event) {
       const { inField, lettersOn } = window.kilterKeys;
       if (event.key === "Escape" && this.isOpen) this.close();
       if (!this.isOpen || !lettersOn() || event.ctrlKey || event.metaKey || event.altKey || inField(event)) return;
       const button = this.$root.querySelector(`#use-panel [data-use-key="${CSS.escape(event.key)}"]`);
-      if (button) { event.preventDefault(); button.click(); }
+      if (button) {
+        event.preventDefault();
+        button.click();
+      }
     },
     async take(event) {
       if (!this.picked) return; // a second tap on the way
-      const button = event.submitter;
-      const isLook = button?.name === "is_look";
-      const use = isLook ? "spoiled" : button?.value ?? "eaten";
+      const button = event.submitter ?? this.$root.querySelector('#use-panel [name="use"]');
+      const isLook = button.name === "is_look";
+      const use = isLook ? button.dataset.use : button.value;
       const typed = this.field("typed").value.trim();
       if (typed === "" && !isLook) {
         this.tell("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.");
@@ -66,11 +88,20 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       const to = this.field("to").value;
-      if (use === "moved" && to === "") { this.tell("Say which store it goes to."); return; }
+      if (use === "moved" && to === "") {
+        this.tell("Say which store it goes to.");
+        return;
+      }
       const { crate, left } = this.picked;
       const mg = isLook ? 0 : resolved(typed, left);
-      const made = { ...this.made(use, isLook ? "" : typed, mg), is_look: isLook, ...(use === "moved" ? { to: Number(to) } : {}) };
-      const words = isLook ? `${this.label}: all good` : `${SHOWN[use]} ${typed} of ${this.label}`;
+      const meal = "meal" in button.dataset ? this.meal() : "";
+      const made = {
+        ...this.made(use, isLook ? "" : typed, mg),
+        meal,
+        is_look: isLook,
+        ...(use === "moved" ? { to: Number(to) } : {}),
+      };
+      const words = isLook ? `${this.label}: all good` : `${button.dataset.done} ${typed} of ${this.label}`;
       this.lastId = made.client_id;
       this.tell(`${words}.`, true);
       if (mg !== null) this.lower(crate, leftAfter(use, mg, left));
@@ -81,12 +112,21 @@ document.addEventListener("alpine:init", () => {
       const { crate, crop, season, left } = this.picked;
       const of = crate ? { crate: Number(crate) } : { crop: Number(crop), season: Number(season) };
       const amount = mg === null ? {} : { mass_mg: mg };
-      return { client_id: hex(16), kind: "use", use, typed, balance_mg: left, at: timeNow(this.$root), note: this.field("note").value,
-        when: this.field("when").value.trim(), meal: this.meal(use), ...of, ...amount };
+      return {
+        client_id: hex(16),
+        kind: "use",
+        use,
+        typed,
+        balance_mg: left,
+        at: timeNow(this.$root),
+        note: this.field("note").value,
+        when: this.field("when").value.trim(),
+        ...of,
+        ...amount,
+      };
     },
     // What is eaten of several crates within twenty minutes is one meal.
-    meal(use) {
-      if (use !== "eaten") return "";
+    meal() {
       if (Date.now() - this.mealAt > MEAL_MS) this.mealId = hex(16);
       this.mealAt = Date.now();
       return this.mealId;
@@ -99,36 +139,54 @@ document.addEventListener("alpine:init", () => {
       const was = Number(link.dataset.left);
       if (fill && was > 0) {
         const height = Number(fill.getAttribute("height"));
-        const now = Math.max(height * left / was, 0);
+        const now = Math.max((height * left) / was, 0);
         fill.setAttribute("y", Number(fill.getAttribute("y")) + height - now);
         fill.setAttribute("height", now);
       }
       link.dataset.left = String(left);
       link.closest(".crate").querySelector(".crate-left").textContent = `${this.weight(left)} left`;
     },
-    tell(words, canUndo = false) { this.said = words; this.hasSaid = true; this.canUndo = canUndo; },
+    tell(words, canUndo = false) {
+      this.said = words;
+      this.hasSaid = true;
+      this.canUndo = canUndo;
+    },
     async undo() {
       const target = this.lastId;
-      await this.queue.add({ client_id: hex(16), kind: "strike", target, at: timeNow(this.$root) }, `Struck: ${this.said}`);
+      await this.queue.add(
+        { client_id: hex(16), kind: "strike", target, at: timeNow(this.$root) },
+        `Struck: ${this.said}`,
+      );
       this.tell(`Struck: ${this.said}`);
     },
     async refresh() {
-      const answer = await fetch(this.$root.dataset.here, { headers: { "HX-Request": "true" }, cache: "no-store" }).catch(() => null);
+      const answer = await fetch(this.$root.dataset.here, {
+        headers: { "HX-Request": "true" },
+        cache: "no-store",
+      }).catch(() => null);
       if (!answer?.ok || (await this.queue.waiting()).length) return;
       const now = document.getElementById("larder-now");
       now.innerHTML = await answer.text();
       // Alpine sees new elements by itself; the picked crate may be another element now.
     },
-    async dropIt(event) { await this.queue.outOfTray(event.currentTarget.dataset.id); },
+    async dropIt(event) {
+      await this.queue.outOfTray(event.currentTarget.dataset.id);
+    },
     async keepIt(event) {
       const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
       if (entry) this.queue.keep(entry);
     },
     async takeBack(event) {
       const { id } = event.currentTarget.dataset;
-      const { crate, crop, season, ...said } = (await this.queue.tray()).find((one) => one.event.client_id === id)?.event ?? {};
-      const from = this.$root.querySelector(crate ? `[data-crate="${crate}"]` : `[data-crop="${crop}"][data-season="${season}"]`);
-      if (!from) { this.tell("What it was taken from is on no shelf here any more. Save it as text, or discard it."); return; }
+      const { crate, crop, season, ...said } =
+        (await this.queue.tray()).find((one) => one.event.client_id === id)?.event ?? {};
+      const from = this.$root.querySelector(
+        crate ? `[data-crate="${crate}"]` : `[data-crop="${crop}"][data-season="${season}"]`,
+      );
+      if (!from) {
+        this.tell("What it was taken from is on no shelf here any more. Save it as text, or discard it.");
+        return;
+      }
       await this.queue.outOfTray(id);
       from.click();
       for (const name of ["typed", "when", "note"]) this.field(name).value = said[name] ?? "";

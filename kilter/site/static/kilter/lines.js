@@ -30,7 +30,12 @@
       back: batch
         .filter((entry) => refused.has(entry.event.client_id))
         .map((entry) => {
-          const { reason, is_fall: isFall, is_unusual: isUnusual = false, meant = "" } = refused.get(entry.event.client_id);
+          const {
+            reason,
+            is_fall: isFall,
+            is_unusual: isUnusual = false,
+            meant = "",
+          } = refused.get(entry.event.client_id);
           return { entry, reason, isFall, isUnusual, meant };
         }),
     };
@@ -80,7 +85,8 @@
 
   // All that waits on a device, to be kept elsewhere: a line each, with when it was written and what it needs.
   function inText(waiting, tray) {
-    const said = ({ event, words, reason = "waits to be sent" }) => `${(event.at ?? "").slice(0, 16).replace("T", " ")}  ${words}  (${reason})`;
+    const said = ({ event, words, reason = "waits to be sent" }) =>
+      `${(event.at ?? "").slice(0, 16).replace("T", " ")}  ${words}  (${reason})`;
     return `${[...waiting, ...tray].map(said).join("\n")}\n`;
   }
 
@@ -139,7 +145,8 @@
   const expectedOf = (grades, at, usual) => [...(grades[at - 1]?.size ? grades[at - 1] : usual)];
 
   // The next of the expected grades that a pot has not got yet; undefined where it has all of them.
-  const nextGrade = (grades, at, usual) => (at < 0 ? undefined : expectedOf(grades, at, usual).find((grade) => !grades[at].has(grade)));
+  const nextGrade = (grades, at, usual) =>
+    at < 0 ? undefined : expectedOf(grades, at, usual).find((grade) => !grades[at].has(grade));
 
   // A pot is in when it has every grade expected of it; then the next empty one is offered: whoever took another
   // order is led on from there, and back to what was passed over.
@@ -162,7 +169,22 @@
   }
 
   globalThis.kilterLines = {
-    byPerson, inText, isLeaseFree, lack, lastStanding, leftAfter, localTime, meaning, nextBatch, nextEmpty, nextGrade, renumbered, resolved, settled,
-    shortly, typedNow, waitAfter,
+    byPerson,
+    inText,
+    isLeaseFree,
+    lack,
+    lastStanding,
+    leftAfter,
+    localTime,
+    meaning,
+    nextBatch,
+    nextEmpty,
+    nextGrade,
+    renumbered,
+    resolved,
+    settled,
+    shortly,
+    typedNow,
+    waitAfter,
   };
 })();

@@ -18,7 +18,11 @@ document.addEventListener("alpine:init", () => {
         return true;
       };
     },
-    formOf(entry) { return this.$root.querySelector(`form[data-keys="${(entry.event.plantings ?? [entry.event.planting]).join(",")}"]`); },
+    formOf(entry) {
+      return this.$root.querySelector(
+        `form[data-keys="${(entry.event.plantings ?? [entry.event.planting]).join(",")}"]`,
+      );
+    },
     tell(form, words, isProblem) {
       const said = form.querySelector(".said");
       said.textContent = words;
@@ -39,14 +43,24 @@ document.addEventListener("alpine:init", () => {
       if (typed !== "") {
         const keys = form.dataset.keys.split(",").map(Number);
         const from = keys.length === 1 ? { planting: keys[0] } : { plantings: keys, split_by: "plants" };
-        const made = { client_id: hex(16), kind: "write", ...from, grade: "table", typed, device, at: timeNow(this.$root) };
+        const made = {
+          client_id: hex(16),
+          kind: "write",
+          ...from,
+          grade: form.elements.grade.value,
+          typed,
+          device,
+          at: timeNow(this.$root),
+        };
         this.queue.add(made, `${form.querySelector("label b").textContent} ${typed}`);
         field.value = "";
         this.tell(form, `Waits: ${typed}`, false);
       }
       (next ?? field).focus();
     },
-    async dropIt(event) { await this.queue.outOfTray(event.currentTarget.dataset.id); },
+    async dropIt(event) {
+      await this.queue.outOfTray(event.currentTarget.dataset.id);
+    },
     async takeBack(event) {
       const entry = await this.queue.outOfTray(event.currentTarget.dataset.id);
       const form = entry && this.formOf(entry);

@@ -2,8 +2,11 @@
 document.addEventListener("alpine:init", () => {
   "use strict";
   Alpine.data("scale", () => ({
-    big: "0", word: "",
-    init() { setInterval(() => this.look(), 300); },
+    big: "0",
+    word: "",
+    init() {
+      setInterval(() => this.look(), 300);
+    },
     async look() {
       try {
         const said = await (await fetch(this.$root.dataset.live, { cache: "no-store", credentials: "omit" })).json();

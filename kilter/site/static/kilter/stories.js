@@ -14,14 +14,21 @@
     byTouch = event.pointerType === "touch";
     if (storied(event) !== tapped) tapped = null;
   });
-  for (const kind of ["pointerover", "focusin"]) document.addEventListener(kind, (event) => { if (event.pointerType !== "touch") tell(storied(event)); });
+  for (const kind of ["pointerover", "focusin"])
+    document.addEventListener(kind, (event) => {
+      if (event.pointerType !== "touch") tell(storied(event));
+    });
   // A finger has no hover: the first tap tells, the second opens.
-  document.addEventListener("click", (event) => {
-    const one = storied(event);
-    if (!byTouch || !one) return;
-    if (one === tapped) return;
-    tapped = one;
-    if (one.closest("a[href]")) event.preventDefault();
-    tell(one, one.closest("a[href]") ? " Tap again to open it." : "")?.scrollIntoView({ block: "nearest" });
-  }, { capture: true });
+  document.addEventListener(
+    "click",
+    (event) => {
+      const one = storied(event);
+      if (!byTouch || !one) return;
+      if (one === tapped) return;
+      tapped = one;
+      if (one.closest("a[href]")) event.preventDefault();
+      tell(one, one.closest("a[href]") ? " Tap again to open it." : "")?.scrollIntoView({ block: "nearest" });
+    },
+    { capture: true },
+  );
 })();

@@ -9,7 +9,10 @@
   document.addEventListener("htmx:beforeRequest", ({ detail: { target, elt } }) => {
     forget(elt);
     clearTimeout(busy.get(target)); // of two at once the first must not say so after both are back
-    busy.set(target, setTimeout(() => target.setAttribute("aria-busy", "true"), SHOWN_AFTER_MS));
+    busy.set(
+      target,
+      setTimeout(() => target.setAttribute("aria-busy", "true"), SHOWN_AFTER_MS),
+    );
   });
   document.addEventListener("htmx:afterRequest", ({ detail: { target } }) => {
     clearTimeout(busy.get(target));
@@ -27,16 +30,27 @@
     if (control?.matches("select")) {
       const held = [...control.options].map((option) => option.selected);
       return {
-        back: () => { for (const option of control.options) option.selected = option.defaultSelected; },
-        again: () => { held.forEach((is, i) => { control.options[i].selected = is; }); },
+        back: () => {
+          for (const option of control.options) option.selected = option.defaultSelected;
+        },
+        again: () => {
+          held.forEach((is, i) => {
+            control.options[i].selected = is;
+          });
+        },
       };
     }
     if (control?.matches("input[type=checkbox], input[type=radio]")) {
       const held = control.checked;
-      const group = control.type === "radio" ? [...control.form.elements].filter((one) => one.name === control.name) : [control];
+      const group =
+        control.type === "radio" ? [...control.form.elements].filter((one) => one.name === control.name) : [control];
       return {
-        back: () => { for (const one of group) one.checked = one.defaultChecked; },
-        again: () => { control.checked = held; },
+        back: () => {
+          for (const one of group) one.checked = one.defaultChecked;
+        },
+        again: () => {
+          control.checked = held;
+        },
       };
     }
     return { back() {}, again() {} }; // text stays as it was typed
@@ -50,7 +64,11 @@
     note.dataset.failed = "";
     note.setAttribute("role", "alert");
     note.textContent = "That did not get through; the page still shows what it showed before. ";
-    const button = Object.assign(document.createElement("button"), { type: "button", className: "btn", textContent: "Try again" });
+    const button = Object.assign(document.createElement("button"), {
+      type: "button",
+      className: "btn",
+      textContent: "Try again",
+    });
     button.addEventListener("click", () => {
       note.remove();
       held.again();
@@ -63,19 +81,27 @@
   for (const kind of ["htmx:sendError", "htmx:responseError", "htmx:timeout"]) document.addEventListener(kind, failed);
 
   // --- It came: what was open stays open, the cursor stays where it was, and what was typed meanwhile is kept.
-  const isText = (field) => field.matches("textarea, input:not([type=checkbox], [type=radio], [type=submit], [type=button])");
+  const isText = (field) =>
+    field.matches("textarea, input:not([type=checkbox], [type=radio], [type=submit], [type=button])");
   const same = (field) => {
     if (field.id) return document.getElementById(field.id);
     if (!field.name) return null;
     const form = field.form?.id ? `#${CSS.escape(field.form.id)} ` : "";
-    return [...document.querySelectorAll(`${form}[name="${CSS.escape(field.name)}"]`)].find((one) => one.value === field.value) ?? null;
+    return (
+      [...document.querySelectorAll(`${form}[name="${CSS.escape(field.name)}"]`)].find(
+        (one) => one.value === field.value,
+      ) ?? null
+    );
   };
   let open = [];
   let held = null;
   document.addEventListener("htmx:beforeSwap", ({ detail: { target } }) => {
     open = [...target.querySelectorAll("details[id][open]")].map((details) => details.id);
     const field = document.activeElement;
-    held = target.contains(field) && field !== target ? { field, value: field.value, at: isText(field) ? field.selectionStart : null, target } : null;
+    held =
+      target.contains(field) && field !== target
+        ? { field, value: field.value, at: isText(field) ? field.selectionStart : null, target }
+        : null;
   });
   document.addEventListener("htmx:afterSettle", () => {
     for (const id of open) document.getElementById(id)?.setAttribute("open", "");
@@ -94,17 +120,34 @@
     field.value = value;
     if (at !== null && field.setSelectionRange && field.type !== "number") field.setSelectionRange(at, at);
     let isSent = false;
-    field.addEventListener("change", () => { isSent = true; }, { once: true });
-    field.addEventListener("blur", () => { if (!isSent) field.dispatchEvent(new Event("change", { bubbles: true })); }, { once: true });
+    field.addEventListener(
+      "change",
+      () => {
+        isSent = true;
+      },
+      { once: true },
+    );
+    field.addEventListener(
+      "blur",
+      () => {
+        if (!isSent) field.dispatchEvent(new Event("change", { bubbles: true }));
+      },
+      { once: true },
+    );
   }
 
   // --- A form is sent once, however often its button is pressed.
   document.addEventListener("submit", (event) => {
     const form = event.target;
     if (form.method !== "post" || form.hasAttribute("hx-post") || event.defaultPrevented) return;
-    if (form.dataset.sent) { event.preventDefault(); return; }
+    if (form.dataset.sent) {
+      event.preventDefault();
+      return;
+    }
     form.dataset.sent = "yes";
-    setTimeout(() => { delete form.dataset.sent; }, AGAIN_AFTER_MS); // as after a download, where the page stays
+    setTimeout(() => {
+      delete form.dataset.sent;
+    }, AGAIN_AFTER_MS); // as after a download, where the page stays
     setTimeout(() => form.setAttribute("aria-busy", "true"), SHOWN_AFTER_MS);
   });
   window.addEventListener("pageshow", () => {

@@ -1,5 +1,6 @@
 // The service worker: the network first, and what was kept where there is none. Each room that works with no
-// connection has one of its own; that of the whole yard keeps what one looks up out there: pages that say so in a header.
+// connection has one of its own; that of the whole yard keeps what one looks up out there: pages that say so in a
+// header.
 "use strict";
 // Static files are everybody's; pages are kept under the name of who is signed in, and go when that changes.
 const STATIC = "kilter-static-2";
@@ -16,12 +17,26 @@ const NO_CONNECTION = "/no-connection";
 const NOT_SENT = "/no-connection?sent=yes";
 
 self.addEventListener("install", (event) => {
-  event.waitUntil(caches.open(STATIC).then((kept) => kept.addAll([NO_CONNECTION, NOT_SENT])).then(() => self.skipWaiting()));
+  event.waitUntil(
+    caches
+      .open(STATIC)
+      .then((kept) => kept.addAll([NO_CONNECTION, NOT_SENT]))
+      .then(() => self.skipWaiting()),
+  );
 });
 self.addEventListener("activate", (event) => {
-  event.waitUntil(caches.keys()
-    .then((names) => Promise.all(names.filter((name) => name !== STATIC && name !== WHO && !name.startsWith(PAGES)).map((name) => caches.delete(name))))
-    .then(() => self.clients.claim()));
+  event.waitUntil(
+    caches
+      .keys()
+      .then((names) =>
+        Promise.all(
+          names
+            .filter((name) => name !== STATIC && name !== WHO && !name.startsWith(PAGES))
+            .map((name) => caches.delete(name)),
+        ),
+      )
+      .then(() => self.clients.claim()),
+  );
 });
 
 async function who() {
@@ -31,7 +46,9 @@ async function who() {
 // Nobody is signed in here any more, or somebody else: the pages of whoever it was are nobody's to see.
 async function forget(but = "") {
   const names = await caches.keys();
-  await Promise.all(names.filter((name) => name.startsWith(PAGES) && name !== PAGES + but).map((name) => caches.delete(name)));
+  await Promise.all(
+    names.filter((name) => name.startsWith(PAGES) && name !== PAGES + but).map((name) => caches.delete(name)),
+  );
   const kept = await caches.open(WHO);
   if (but) await kept.put("/who", new Response(but));
   else await kept.delete("/who");
@@ -78,13 +95,20 @@ function remember(id, answer) {
 
 async function fromNetwork(request, id = "") {
   const asked = fetch(request);
-  const late = new Promise((resolve) => { setTimeout(resolve, PATIENCE_MS); });
+  const late = new Promise((resolve) => {
+    setTimeout(resolve, PATIENCE_MS);
+  });
   try {
     const answer = await Promise.race([asked, late]);
     // A server that is up but broken is no better than none, where the page is known.
     const found = answer && answer.status < 500 ? undefined : await known(request);
-    if (!found) return await keep(request, answer ?? await asked);
-    if (!answer) asked.then((one) => keep(request, one)).catch(() => { /* as last seen, then */ });
+    if (!found) return await keep(request, answer ?? (await asked));
+    if (!answer)
+      asked
+        .then((one) => keep(request, one))
+        .catch(() => {
+          /* as last seen, then */
+        });
     return remember(id, found);
   } catch {
     const found = await known(request);
@@ -107,21 +131,30 @@ self.addEventListener("fetch", (event) => {
   if (url.origin !== location.origin || request.headers.has("HX-Request")) return;
   if (request.method !== "GET") {
     if (request.mode === "navigate") event.respondWith(fetch(request).catch(() => noConnection(request)));
-  } else if (url.pathname.startsWith("/static/")) event.respondWith(HASHED.test(url.pathname) ? fromStore(request) : fromNetwork(request));
+  } else if (url.pathname.startsWith("/static/"))
+    event.respondWith(HASHED.test(url.pathname) ? fromStore(request) : fromNetwork(request));
   else if (request.mode === "navigate") event.respondWith(fromNetwork(request, event.resultingClientId));
 });
 
 // The page says which pages the gardener may turn to without a connection, and they are fetched once a visit.
 self.addEventListener("message", (event) => {
-  event.waitUntil((async () => {
-    if (event.data.isKept) {
-      event.ports[0].postMessage(shown.get(event.source.id) ?? null);
-      return;
-    }
-    if ("who" in event.data) await forget(event.data.who);
-    await Promise.all((event.data.keep ?? []).map(async (address) => {
-      try { await keep(new Request(address), await fetch(address)); } catch { /* kept the next time */ }
-    }));
-    event.ports[0]?.postMessage("done");
-  })());
+  event.waitUntil(
+    (async () => {
+      if (event.data.isKept) {
+        event.ports[0].postMessage(shown.get(event.source.id) ?? null);
+        return;
+      }
+      if ("who" in event.data) await forget(event.data.who);
+      await Promise.all(
+        (event.data.keep ?? []).map(async (address) => {
+          try {
+            await keep(new Request(address), await fetch(address));
+          } catch {
+            /* kept the next time */
+          }
+        }),
+      );
+      event.ports[0]?.postMessage("done");
+    })(),
+  );
 });

@@ -18,9 +18,7 @@ def lines(path: str) -> int:
 def main() -> None:
     command = ["git", "ls-files", "--cached", "--others", "--exclude-standard"]
     files = subprocess.run(command, capture_output=True, text=True, check=True).stdout.split()
-    kept = [
-        f for f in files if f.endswith(CODE) and ".min." not in f and f != BUILT and "/migrations/" not in f
-    ]
+    kept = [f for f in files if f.endswith(CODE) and ".min." not in f and f != BUILT and "/migrations/" not in f]
     kept = [f for f in kept if Path(f).exists()]
     tests = sum(lines(f) for f in kept if f.startswith("tests/"))
     code = sum(lines(f) for f in kept if not f.startswith("tests/"))

@@ -27,11 +27,11 @@ from kilter.larder.pages import cautions, shown_drawdown, shown_went
 from kilter.larder.planned import planned_uses
 from kilter.larder.weeks import weeks_of
 from kilter.people import clock
-from kilter.people.access import Source, Who, page_for, strike_view
+from kilter.people.access import Who, page_for
 from kilter.people.actions import save_owned
 from kilter.people.look import system_of
 from kilter.people.middleware import HouseholdRequest
-from kilter.people.pages import form_page
+from kilter.people.records import RecordPage, RecordPages
 from kilter.people.undo import flash_change
 from kilter.set_out.models import Crop
 from kilter.set_out.queries import seasons_of
@@ -41,55 +41,6 @@ from kilter.set_out.queries import seasons_of
 def stores(request: HouseholdRequest) -> HttpResponse:
     """The stores."""
     return render(request, "larder/stores.html", {"stores": list(Store.objects.of(request.household))})
-
-
-@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Store)
-def store(request: HouseholdRequest, found: Store | None) -> HttpResponse:
-    """Make a store or put one right."""
-    form = StoreForm(request.POST or None, instance=found or Store(), household=request.household)
-    return form_page(
-        request,
-        form,
-        title=f"The store {found}" if found else "A store",
-        save=lambda: save_owned(request.actor, form.save(commit=False), f"The store {form.instance.name} is saved."),
-        back=reverse("larder:stores"),
-        strike=reverse("larder:strike", args=["store", found.pk]) if found else "",
-        about="A store in the ground is where what stands there is lifted as it is needed; frost threatens it.",
-    )
-
-
-@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Supply)
-def supply(request: HouseholdRequest, found: Supply | None) -> HttpResponse:
-    """Say that a crop ran out, that there was too much, or that more was wanted."""
-    household = request.household
-    initial = {"season": clock.today(household).year, "crop": request.GET.get("crop", "")} if found is None else {}
-    form = SupplyForm(request.POST or None, instance=found or Supply(), household=household, initial=initial)
-    return form_page(
-        request,
-        form,
-        title=f"Change: {found}" if found else "Was there enough?",
-        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance}."),
-        back=reverse("larder:index"),
-        strike=reverse("larder:strike", args=["supply", found.pk]) if found else "",
-        about="Also of what was never put by. Next year's amounts come from this.",
-        for_helpers=True,
-    )
-
-
-@page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Trimming)
-def trimming(request: HouseholdRequest, found: Trimming | None) -> HttpResponse:
-    """Weigh before and after trimming."""
-    form = TrimmingForm(request.POST or None, instance=found or Trimming(), household=request.household)
-    return form_page(
-        request,
-        form,
-        title=f"Change: {found}" if found else "Weighed before and after trimming",
-        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance}."),
-        back=reverse("larder:index"),
-        strike=reverse("larder:strike", args=["trimming", found.pk]) if found else "",
-        about="Now and then is enough: it tells what share of the crop reaches the table here.",
-        for_helpers=True,
-    )
 
 
 @page_for(reads=Who.MEMBER, of=Crop)
@@ -164,50 +115,67 @@ def money(request: HouseholdRequest) -> HttpResponse:
     return render(request, "larder/account.html", context)
 
 
-@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Price)
-def price(request: HouseholdRequest, found: Price | None) -> HttpResponse:
-    """What a crop costs in the shop, from a day on."""
-    initial: dict[str, Any] = {"crop": request.GET.get("crop", "")} if found is None else {}
-    form = PriceForm(request.POST or None, instance=found or Price(), household=request.household, initial=initial)
-    return form_page(
-        request,
-        form,
-        title=f"The {found}" if found else "A price",
-        save=lambda: save_owned(request.actor, form.save(commit=False), f"The {form.instance} is saved."),
-        back=reverse("larder:account"),
-        strike=reverse("larder:strike", args=["price", found.pk]) if found else "",
-        about="What you would pay in the shop. It holds until another one begins.",
-    )
+def _of_crop(request: HouseholdRequest) -> dict[str, Any]:
+    """A record of the crop that one comes from, and of this season."""
+    return {"season": clock.today(request.household).year, "crop": request.GET.get("crop", "")}
 
 
-@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Expense)
-def expense(request: HouseholdRequest, found: Expense | None) -> HttpResponse:
-    """What was paid for the garden."""
-    form = ExpenseForm(request.POST or None, instance=found or Expense(), household=request.household)
-    return form_page(
-        request,
-        form,
-        title=f"Paid for: {found.what}" if found else "Something paid for",
-        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance.what} is in the account."),
-        back=reverse("larder:account"),
-        strike=reverse("larder:strike", args=["expense", found.pk]) if found else "",
-        about="A tool, netting, feed, water. What a bed or pot cost stands on its own page; seed with its lot.",
-    )
-
-
-KINDS: dict[str, Source] = {
-    "store": Store,
-    "supply": Supply,
-    "trimming": Trimming,
-    "price": Price,
-    "expense": Expense,
-}
-
-
-def _then(found: Any) -> str:
-    if isinstance(found, Store):
-        return reverse("larder:stores")
-    return reverse("larder:account") if isinstance(found, (Price, Expense)) else reverse("larder:index")
-
-
-strike_one = strike_view(KINDS, _then)
+RECORDS = RecordPages(
+    "larder",
+    {
+        "store": RecordPage(
+            at="stores",
+            model=Store,
+            form=StoreForm,
+            new="Add store",
+            title="The store {}",
+            saved="The store {} is saved.",
+            back="larder:stores",
+            about="A store in the ground is where what stands there is lifted as it is needed; frost threatens it.",
+        ),
+        "supply": RecordPage(
+            at="enough",
+            model=Supply,
+            form=SupplyForm,
+            new="Was there enough?",
+            title="Change: {}",
+            saved="{}.",
+            back="larder:index",
+            about="Also of what was never put by. Next year's amounts come from this.",
+            writes=Who.WRITER,
+            begin=_of_crop,
+        ),
+        "trimming": RecordPage(
+            at="trimmed",
+            model=Trimming,
+            form=TrimmingForm,
+            new="Weighed before and after trimming",
+            title="Change: {}",
+            saved="{}.",
+            back="larder:index",
+            about="Now and then is enough: it tells what share of the crop reaches the table here.",
+            writes=Who.WRITER,
+        ),
+        "price": RecordPage(
+            at="prices",
+            model=Price,
+            form=PriceForm,
+            new="Add price",
+            title="The {}",
+            saved="The {} is saved.",
+            back="larder:account",
+            about="What you would pay in the shop. It holds until another one begins.",
+            begin=_of_crop,
+        ),
+        "expense": RecordPage(
+            at="expenses",
+            model=Expense,
+            form=ExpenseForm,
+            new="Add expense",
+            title="Paid for: {}",
+            saved="{} is in the account.",
+            back="larder:account",
+            about="A tool, netting, feed, water. What a bed or pot cost stands on its own page; seed with its lot.",
+        ),
+    },
+)

@@ -1,6 +1,6 @@
 """Addresses of Larder."""
 
-from django.urls import path, re_path
+from django.urls import path
 
 from kilter.larder import record_views, views
 
@@ -18,23 +18,9 @@ urlpatterns = [
     path("put-by/<int:pk>/strike", views.strike_put, name="strike_put"),
     path("look/<int:pk>", views.look, name="look"),
     path("stores", record_views.stores, name="stores"),
-    path("stores/new", record_views.store, name="new_store"),
-    path("stores/<int:pk>", record_views.store, name="store"),
-    path("enough/new", record_views.supply, name="new_supply"),
-    path("enough/<int:pk>", record_views.supply, name="supply"),
-    path("trimmed/new", record_views.trimming, name="new_trimming"),
-    path("trimmed/<int:pk>", record_views.trimming, name="trimming"),
     path("crops/<int:pk>", record_views.crop, name="crop"),
     path("weeks", record_views.weeks, name="weeks"),
     path("weeks/bulk", record_views.bulk, name="bulk"),
     path("account", record_views.money, name="account"),
-    path("prices/new", record_views.price, name="new_price"),
-    path("prices/<int:pk>", record_views.price, name="price"),
-    path("expenses/new", record_views.expense, name="new_expense"),
-    path("expenses/<int:pk>", record_views.expense, name="expense"),
-    re_path(
-        r"^(?P<what>store|supply|trimming|price|expense)/(?P<pk>\d{1,18})/strike$",
-        record_views.strike_one,
-        name="strike",
-    ),
+    *record_views.RECORDS.urls,
 ]

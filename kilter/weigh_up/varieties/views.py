@@ -9,11 +9,11 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.people import clock
-from kilter.people.access import Who, page_for, strike_view
-from kilter.people.actions import save_owned
+from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household
 from kilter.people.pages import form_page
+from kilter.people.records import RecordPage, RecordPages
 from kilter.set_out.models import Variety
 from kilter.weigh_up.land.forms import CropForm
 from kilter.weigh_up.varieties.actions import say_scores, say_verdict
@@ -22,8 +22,23 @@ from kilter.weigh_up.varieties.models import Criterion, Score, Verdict
 from kilter.weigh_up.varieties.queries import MEASURED_WEIGHTS, ranking
 
 USES = ("fresh", "bake", "soup", "dry", "keep")
-strike_one = strike_view(
-    {"score": Score, "verdict": Verdict, "criterion": Criterion}, lambda _: reverse("weigh_up:ranking")
+RECORDS = RecordPages(
+    "weigh_up",
+    {
+        "criterion": RecordPage(
+            at="criteria",
+            model=Criterion,
+            form=CriterionForm,
+            new="A criterion to judge by",
+            title="Criterion: {}",
+            saved="“{}” is a criterion.",
+            back="weigh_up:ranking",
+            reads=Who.OWNER,
+            about="Scores go from 1, poor, to 5, excellent. It counts against the others; "
+            "the ranking page lets you try.",
+        ),
+    },
+    {"score": Score, "verdict": Verdict},
 )
 
 
@@ -44,22 +59,6 @@ def ranked(request: HouseholdRequest) -> HttpResponse:
         context["criteria"] = list(Criterion.objects.of(request.household))
         context["shown"] = list(zip(weights.begin, weights.weights().values(), strict=True))
     return render(request, "weigh_up/ranking.html", context)
-
-
-@page_for(reads=Who.OWNER, writes=Who.OWNER, of=Criterion)
-def criterion(request: HouseholdRequest, known: Criterion | None) -> HttpResponse:
-    """Add a criterion, or change how much it counts."""
-    found = known or Criterion()
-    form = CriterionForm(request.POST or None, instance=found, household=request.household)
-    return form_page(
-        request,
-        form,
-        title=f"Criterion: {found}" if known else "A criterion to judge by",
-        save=lambda: save_owned(request.actor, form.save(commit=False), f"“{form.instance}” is a criterion."),
-        back=reverse("weigh_up:ranking"),
-        strike=reverse("weigh_up:strike", args=["criterion", known.pk]) if known else "",
-        about="Scores go from 1, poor, to 5, excellent. It counts against the others; the ranking page lets you try.",
-    )
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))

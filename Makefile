@@ -5,6 +5,9 @@ PY := .venv/bin/python
 DEMO := DJANGO_SETTINGS_MODULE=kilter.site.settings_demo
 # One thread for BLAS: the matrices are small, and two cores are shared with the browser.
 export OPENBLAS_NUM_THREADS := 1
+# What Python compiles is kept, wherever it starts: a server or a command starts in a third of the time.
+unexport PYTHONDONTWRITEBYTECODE
+export PYTHONPYCACHEPREFIX := $(CURDIR)/.venv/pycache
 
 .PHONY: demo demo-reset dev test sweep check check-scripts hooks assets assets-check bench soak shots requirements clean
 
@@ -40,7 +43,7 @@ check: .venv/dev check-scripts
 check-scripts: node_modules/.done
 	npx --no-install prettier --check --log-level warn "kilter/site/static/kilter/!(*.min).js" "tests/js/*.mjs" assets/build.mjs eslint.config.mjs
 	npx --no-install eslint --max-warnings 0 kilter/site/static assets tests/js eslint.config.mjs
-	node --test tests/js/
+	node --experimental-vm-modules --no-warnings --test tests/js/
 
 # Runs make check before each commit.
 hooks: .venv/dev
@@ -94,4 +97,4 @@ browser:
 	@bash scripts/need_browser.sh
 
 clean:
-	rm -rf .venv node_modules .demo .static .test.sqlite3*
+	rm -rf .venv node_modules .demo .static

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import sqlite3
+import sys
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import date
@@ -31,6 +32,10 @@ from kilter.weigh_up.models import Criterion, SavedQuestion, Score, Trial, Trial
 # No deadline: the machine is shared. The same examples each time, so that red means a change; make sweep takes others.
 settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("KILTER_RANDOM") != "1")
 settings.load_profile("kilter")
+
+# Servers and commands that tests start keep what Python compiled: they are up in a third of the time.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(sys.prefix) / "pycache"))
 
 TODAY = date(2026, 11, 23)
 #: A browser may stall once on a shared machine; more tests than this that need a second try are a race to be mended.

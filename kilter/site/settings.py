@@ -128,7 +128,6 @@ DATABASES = {
             "transaction_mode": "IMMEDIATE",
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
         },
-        "TEST": {"NAME": os.environ.get("KILTER_TEST_DATABASE", str(BASE_DIR / ".test.sqlite3"))},
     }
 }
 #: Photographs; served by a view that checks the household, never by address.
@@ -177,7 +176,7 @@ STATIC_URL = "/static/"
 STATIC_ROOT = BASE_DIR / ".static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "kilter.site.storage.HashedStorage"},
 }
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700  # the garden is the owner's alone
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024

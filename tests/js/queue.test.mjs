@@ -6,6 +6,14 @@ import vm from "node:vm";
 
 const source = (name) => readFileSync(new URL(`../../kilter/site/static/kilter/${name}`, import.meta.url), "utf8");
 
+// A script with what it imports, in a context of its own: as if on a page of its own.
+async function imported(name, context, known = new Map()) {
+  if (!known.has(name)) known.set(name, new vm.SourceTextModule(source(name), { context, identifier: name }));
+  const module = known.get(name);
+  if (module.status === "unlinked") await module.link((other) => imported(other.replace("./", ""), context, known));
+  return module;
+}
+
 // As much of IndexedDB as the queue uses: named stores with counting keys, answered on the next turn.
 function fakeStore() {
   const stores = {};
@@ -44,7 +52,7 @@ function json(body, { ok = true, type = "application/json" } = {}) {
 }
 
 // A page with the queue on it; `answer` is what the server says to a batch of events.
-function page({ answer, who = "7-1", signedIn = who }) {
+async function page({ answer, who = "7-1", signedIn = who }) {
   const kept = new Map();
   const waits = [];
   const sent = [];
@@ -77,10 +85,9 @@ function page({ answer, who = "7-1", signedIn = who }) {
       return answer(events, sent.length);
     },
   });
-  vm.runInContext(source("lines.js"), context);
-  window.kilterLines = context.kilterLines;
-  vm.runInContext(source("queue.js"), context);
-  const queue = new window.kilterQueue.Queue({ dataset: { who, token: "/token", events: "/events" } });
+  const module = await imported("queue.js", context);
+  await module.evaluate();
+  const queue = new module.namespace.Queue({ dataset: { who, token: "/token", events: "/events" } });
   return { queue, sent, waits, kept, idb, last: () => waits.at(-1).after };
 }
 
@@ -90,7 +97,7 @@ const write = (id, rest = {}) => ({ client_id: id, kind: "write", pile: "", numb
 const ids = async (entries) => Array.from(await entries, (entry) => entry.event.client_id);
 
 test("lines leave in the order they were written, at most fifty at a time, with a fresh token each", async () => {
-  const { queue, sent } = page({ answer: all });
+  const { queue, sent } = await page({ answer: all });
   for (let n = 0; n < 120; n += 1) await queue.add(write(`line ${n}`), "a line");
   await queue.flush();
   assert.deepEqual(
@@ -117,7 +124,7 @@ for (const [what, answer] of [
   ["an answer that names no line", () => json({ stored: [], refused: [] })],
 ]) {
   test(`${what} is no answer: the line stays, and the next try waits longer each time`, async () => {
-    const { queue, kept, last } = page({ answer });
+    const { queue, kept, last } = await page({ answer });
     await queue.add(write("a"), "a line");
     const waited = [];
     for (let n = 0; n < 3; n += 1) {
@@ -131,7 +138,7 @@ for (const [what, answer] of [
 }
 
 test("another person on the same phone does not send what is not theirs", async () => {
-  const { queue, sent, idb } = page({ answer: all });
+  const { queue, sent, idb } = await page({ answer: all });
   await queue.changed();
   idb.stores.waiting.set(99, { seq: 99, who: "7-2", event: write("theirs"), words: "", since: 0 });
   await queue.add(write("mine"), "a line");
@@ -144,7 +151,7 @@ test("another person on the same phone does not send what is not theirs", async 
 });
 
 test("signed out and in again as somebody else, nothing is sent under the wrong name", async () => {
-  const { queue, sent } = page({ answer: all, signedIn: "7-9" });
+  const { queue, sent } = await page({ answer: all, signedIn: "7-9" });
   await queue.add(write("a"), "a line");
   await queue.flush();
   assert.deepEqual(sent, []);
@@ -159,7 +166,7 @@ test("a refused line holds nothing up: it lies in the tray with its reason", asy
         .filter((event) => event.client_id === "b")
         .map(() => ({ client_id: "b", reason: "It fell.", is_fall: true })),
     });
-  const { queue } = page({ answer });
+  const { queue } = await page({ answer });
   const done = [];
   queue.onstored = (entries) => done.push(...Array.from(entries, (entry) => entry.event.client_id));
   for (const id of ["a", "b", "c"]) await queue.add(write(id), `line ${id}`);
@@ -190,7 +197,7 @@ test("lines of a clock that is far off wait for which is right, and then go with
     ["server", { at: "2026-11-26T10:00:00+00:00" }],
     ["device", { is_clock_sure: true }],
   ]) {
-    const { queue, kept } = page({ answer });
+    const { queue, kept } = await page({ answer });
     queue.onrefused = () => true;
     await queue.add(write("a", { at: "2031-05-03T10:00:00+00:00" }), "a line");
     await queue.flush();
@@ -209,7 +216,7 @@ test("undoing what was refused takes it out of the tray", async () => {
       stored: [],
       refused: events.map((event) => ({ client_id: event.client_id, reason: "No.", is_fall: false })),
     });
-  const { queue } = page({ answer });
+  const { queue } = await page({ answer });
   await queue.add(write("a"), "a line");
   await queue.flush();
   assert.deepEqual(await ids(queue.tray()), ["a"]);
@@ -219,7 +226,7 @@ test("undoing what was refused takes it out of the tray", async () => {
 });
 
 test("a refusal taken back into the hand is in no tray", async () => {
-  const { queue } = page({
+  const { queue } = await page({
     answer: () => json({ stored: [], refused: [{ client_id: "a", reason: "No.", is_fall: false }] }),
   });
   queue.onrefused = (entry, reason) => reason === "No." && entry.event.client_id === "a";
@@ -229,7 +236,7 @@ test("a refusal taken back into the hand is in no tray", async () => {
 });
 
 test("a tab waits while another one holds the lease, and takes it when that has run out", async () => {
-  const { queue, sent, kept, last } = page({ answer: all });
+  const { queue, sent, kept, last } = await page({ answer: all });
   await queue.add(write("a"), "a line");
   kept.set("kilter-lease", `another ${Date.now() + 60_000}`);
   await queue.flush();
@@ -241,7 +248,7 @@ test("a tab waits while another one holds the lease, and takes it when that has 
 });
 
 test("where the scale was emptied, the lines of the pile that wait in the tray are sent as a new pile", async () => {
-  const { queue, sent } = page({
+  const { queue, sent } = await page({
     answer: (events, times) =>
       times > 1
         ? all(events)

@@ -1,8 +1,9 @@
 // The bench: what is typed, which pot and grade it is for, and the events that carry it to the server.
+import { inField, lettersOn } from "./keys.js";
+import { lack, lastStanding, meaning, nextEmpty, nextGrade, typedNow } from "./lines.js";
+import { Queue, follow, nothingWaits, hex, device, timeNow } from "./queue.js";
+
 document.addEventListener("alpine:init", () => {
-  "use strict";
-  const { Queue, follow, nothingWaits, hex, device, timeNow } = window.kilterQueue;
-  const { lack, lastStanding, meaning, nextEmpty, nextGrade, typedNow } = window.kilterLines;
   const LIVE_MS = 250;
 
   Alpine.data("bench", () => ({
@@ -129,7 +130,6 @@ document.addEventListener("alpine:init", () => {
 
     // Nothing acts while a field has the cursor, and Enter on a button presses it.
     key(event) {
-      const { inField } = window.kilterKeys;
       if (event.ctrlKey || event.metaKey || event.altKey || inField(event) || event.defaultPrevented) return;
       if (document.querySelector("dialog[open]")) return;
       const meant = meaning(event.key, this);
@@ -142,7 +142,7 @@ document.addEventListener("alpine:init", () => {
       else if (meant === "rub") this.rub();
       else if (meant === "clear") this.line = "";
       else if (meant === "command") {
-        if (window.kilterKeys.lettersOn()) this.command(key);
+        if (lettersOn()) this.command(key);
       } else {
         if (meant.startsWith("zero")) this.zero();
         if (meant !== "zero") this.line += key;

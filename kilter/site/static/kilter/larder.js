@@ -1,8 +1,9 @@
 // The larder: pick a crate, say what became of it; kept on the device like the lines of the bench.
+import { inField, lettersOn } from "./keys.js";
+import { leftAfter, resolved, shortly } from "./lines.js";
+import { Queue, follow, nothingWaits, hex, timeNow } from "./queue.js";
+
 document.addEventListener("alpine:init", () => {
-  "use strict";
-  const { Queue, follow, nothingWaits, hex, timeNow } = window.kilterQueue;
-  const { leftAfter, resolved, shortly } = window.kilterLines;
   const MEAL_MS = 20 * 60 * 1000;
 
   Alpine.data("larder", () => ({
@@ -67,7 +68,6 @@ document.addEventListener("alpine:init", () => {
       return shortly(mg, this.$root.dataset.system);
     },
     key(event) {
-      const { inField, lettersOn } = window.kilterKeys;
       if (event.key === "Escape" && this.isOpen) this.close();
       if (!this.isOpen || !lettersOn() || event.ctrlKey || event.metaKey || event.altKey || inField(event)) return;
       const button = this.$root.querySelector(`#use-panel [data-use-key="${CSS.escape(event.key)}"]`);

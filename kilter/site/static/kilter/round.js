@@ -1,7 +1,7 @@
 // The picking round: a line for each crop, a few keys each, kept on the device like those of the bench.
+import { Queue, follow, nothingWaits, hex, device, timeNow } from "./queue.js";
+
 document.addEventListener("alpine:init", () => {
-  "use strict";
-  const { Queue, follow, nothingWaits, hex, device, timeNow } = window.kilterQueue;
 
   Alpine.data("round", () => ({
     ...nothingWaits(),

@@ -1,6 +1,5 @@
 // The live scale's own page: what it shows, as the bench would see it.
 document.addEventListener("alpine:init", () => {
-  "use strict";
   Alpine.data("scale", () => ({
     big: "0",
     word: "",

@@ -74,7 +74,7 @@ class RecordPages:
 
     def __init__(self, room: str, pages: Mapping[str, RecordPage], others: Mapping[str, Source] | None = None) -> None:
         self.pages = pages
-        self.kinds: dict[str, Source] = {kind: page.model for kind, page in pages.items()} | dict(others or {})
+        self.kinds: dict[str, Source] = {**{kind: page.model for kind, page in pages.items()}, **(others or {})}
         self._room = room
 
     def _then(self, found: Any) -> str:

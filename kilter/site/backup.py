@@ -142,8 +142,11 @@ def _foreign(database: Path) -> str:
     if not any(app == "people" for app, _ in had):
         return "it holds no garden of Kilter's"
     ours = {one.label for one in apps.get_app_configs() if one.name.startswith("kilter.")}
-    known = set(MigrationLoader(None).disk_migrations)
-    later = sorted(f"{app} {name}" for app, name in had if app in ours and (app, name) not in known)
+    newest: dict[str, str] = {}
+    for app, name in MigrationLoader(None).disk_migrations:
+        newest[app] = max(newest.get(app, ""), name)
+    # Names begin with a number. One that is gone from here, and not above the newest, is of the first days.
+    later = sorted(f"{app} {name}" for app, name in had if app in ours and name[:4] > newest.get(app, "")[:4])
     return f"it was made by a later Kilter ({', '.join(later[:3])})" if later else ""
 
 

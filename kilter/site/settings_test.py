@@ -26,5 +26,5 @@ AXES_ENABLED = RATELIMIT_ENABLE = False  # switched on where it is tested
 # Each process has a folder of its own, so that two runs in one checkout do not meet.
 _FOLDER = Path(tempfile.mkdtemp(prefix="kilter-tests-"))
 atexit.register(shutil.rmtree, _FOLDER, ignore_errors=True)
-DATABASES["default"]["TEST"]["NAME"] = str(_FOLDER / "kilter.sqlite3")
+DATABASES["default"]["TEST"] = {"NAME": str(_FOLDER / "kilter.sqlite3")}
 PHOTOS_DIR = _FOLDER / "photos"

@@ -167,7 +167,7 @@ def test_a_server_that_is_down_leaves_the_bench_and_its_lines_where_they_are(ben
     """The page comes from the phone, what was written is still there, and is sent once when the server is back."""
     bench.until(lambda: "/weigh-in/" in bench.pages_kept(), "the worker has kept too little")
     with monkeypatch.context() as broken:
-        for name in ("kilter.weigh_in.views._show_bench", "kilter.weigh_in.events.store"):
+        for name in ("kilter.weigh_in.views._show_bench", "kilter.people.events.Desk.store"):
             broken.setattr(name, lambda *_, **__: 1 / 0)
         bench.keys("640 7", Keys.ENTER)
         bench.see("1 line waits")

@@ -172,7 +172,7 @@ def test_two_tabs_that_lost_the_connection_send_each_line_once(gardener, garden_
     try:
         g.go("/weigh-in/")
         g.until(lambda: g.text("[data-big]") == "0")
-        monkeypatch.setattr("kilter.weigh_in.events.store", lambda *_, **__: 1 / 0)
+        monkeypatch.setattr("kilter.people.events.Desk.store", lambda *_, **__: 1 / 0)
         for n, tab in enumerate((second, first) * 2):
             g.driver.switch_to.window(tab)
             g.driver.execute_cdp_cmd("Emulation.setFocusEmulationEnabled", {"enabled": True})

@@ -266,3 +266,12 @@ def test_commands_keep_restore_and_refuse_in_words(ready):
     assert len(files_of(ready.database)) == 4
     refused = ready.manage("restore", str(ready.folder / "no.zip"))
     assert "is no backup of Kilter" in refused.stderr
+
+
+def test_a_backup_of_the_first_days_is_put_back(tmp_path):
+    """Two migrations of then went into another; their names still stand in databases that were made before."""
+    database, photos = garden(tmp_path)
+    made = backup(database, photos, tmp_path / "one.zip")
+    old = foreign(made, ("people", "0001_begin"), ("ground", "0002_begin"))
+    restore(holding(made, old), tmp_path / "back.sqlite3", tmp_path / "back")
+    assert (tmp_path / "back.sqlite3").exists()

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from kilter.core.trade.uses import LOSSES, MOVED
 from kilter.larder.models import Crate, PutBy, Using
 from kilter.people.models import Household
-from kilter.records.kept import Kept, tells_kept
+from kilter.records.kept import KEPT, Kept
 
 
 class _Put(NamedTuple):
@@ -38,7 +38,7 @@ class _Used(NamedTuple):
     mass_mg: int
 
 
-@tells_kept
+@KEPT.answered_by
 def kept(household: Household, plantings: Collection[int]) -> dict[int, Kept]:
     """Of each planting what was put by, what of it is lost so far, and where and how it was kept; two queries.
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from kilter.people.asking import LaterRooms
 from kilter.people.models import Household
 
 
@@ -17,17 +18,9 @@ class Need:
 
 
 #: Of a season, by the key of the crop.
-Provider = Callable[[Household, int], Mapping[int, Need]]
-_providers: list[Provider] = []
-
-
-def tells_need(provider: Provider) -> Provider:
-    """Let a room say what is needed."""
-    if provider not in _providers:
-        _providers.append(provider)
-    return provider
+NEEDED: LaterRooms[[Household, int], Mapping[int, Need]] = LaterRooms()
 
 
 def needs_of(household: Household, season: int) -> dict[int, Need]:
     """What is to be lifted of each crop for what is eaten here, by its key, where that is known."""
-    return {pk: need for provider in _providers for pk, need in provider(household, season).items()}
+    return {pk: need for told in NEEDED.ask(household, season) for pk, need in told.items()}

@@ -15,8 +15,8 @@ from kilter.plans.models import NotEaten, Plan, PlannedCrop, PlannedPlanting, Wi
 from kilter.plans.queries import plan_for, planned_crops, waiting_plantings
 from kilter.set_out.actions import crop_named
 from kilter.set_out.models import Crop, Planting
-from kilter.set_out.planned import PlannedLine, tells_planned
-from kilter.set_out.promised import Keep, keeps_promises
+from kilter.set_out.planned import PLANNED, PlannedLine
+from kilter.set_out.promised import PROMISED, Keep
 from kilter.set_out.wording import name_together
 
 
@@ -132,7 +132,7 @@ def freeze(actor: Actor, plan: Plan) -> Change:
     return recorder.change
 
 
-@keeps_promises
+@PROMISED.answered_by
 def promise_of(household: Household, season: int, crop: Crop) -> Keep | None:
     """The first planting of a crop freezes what the plan of its season promised of it."""
     plan = plan_for(household, season)
@@ -145,7 +145,7 @@ def promise_of(household: Household, season: int, crop: Crop) -> Keep | None:
     return lambda recorder, _: _freeze(recorder, said, found)
 
 
-@keeps_promises
+@PROMISED.answered_by
 def link_of(household: Household, season: int, crop: Crop) -> Keep | None:
     """A planting in a place where the plan has one of that crop is what came of it."""
     waiting = list(waiting_plantings(plan_for(household, season)).filter(crop=crop))
@@ -162,7 +162,7 @@ def link_of(household: Household, season: int, crop: Crop) -> Keep | None:
     return link if waiting else None
 
 
-@tells_planned
+@PLANNED.answered_by
 def planned_lines(household: Household, season: int) -> list[PlannedLine]:
     """What the season's plan has for Set out, and is not set out yet; pots that are planted alike in one line."""
     alike: dict[tuple[object, ...], list[PlannedPlanting]] = {}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kilter.look_back.needs import Need, tells_need
+from kilter.look_back.needs import NEEDED, Need
 from kilter.next_year.dates import dates_of
 from kilter.next_year.garden import Garden, who_eats_what
 from kilter.next_year.need import needed_of
@@ -13,7 +13,7 @@ from kilter.plans.models import PlannedCrop
 from kilter.set_out.models import Crop
 
 
-@tells_need
+@NEEDED.answered_by
 def needed(household: Household, season: int) -> dict[int, Need]:
     """Kilograms to be lifted of each crop, from servings: as the season's plan says, else the handbook's."""
     shared = who_eats_what(household, season)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
+from kilter.people.asking import LaterRooms
 from kilter.people.models import Household
 
 
@@ -18,17 +19,10 @@ class Kept:
     is_cured: bool
 
 
-Provider = Callable[[Household, Collection[int]], Mapping[int, Kept]]
-_providers: list[Provider] = []
-
-
-def tells_kept(provider: Provider) -> Provider:
-    """Let a room say what became of harvests in store."""
-    if provider not in _providers:
-        _providers.append(provider)
-    return provider
+#: What became of some plantings in store.
+KEPT: LaterRooms[[Household, Collection[int]], Mapping[int, Kept]] = LaterRooms()
 
 
 def kept_of(household: Household, plantings: Collection[int]) -> dict[int, Kept]:
     """What became of some plantings' harvest, by key; those of which nothing was put by are not in it."""
-    return {pk: kept for provider in _providers for pk, kept in provider(household, plantings).items()}
+    return {pk: kept for told in KEPT.ask(household, plantings) for pk, kept in told.items()}

@@ -5,9 +5,10 @@ Trials are asked in a later room; it says here which plantings it keeps back, so
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from kilter.people.asking import LaterRooms
 from kilter.people.models import Household
 
 
@@ -21,17 +22,10 @@ class Blinded:
     of: int
 
 
-Provider = Callable[[Household], Mapping[int, Blinded]]
-_providers: list[Provider] = []
-
-
-def keeps_back(provider: Provider) -> Provider:
-    """Let a room say which plantings are kept back."""
-    if provider not in _providers:
-        _providers.append(provider)
-    return provider
+#: Which plantings of a household are kept back.
+BLINDED_BY: LaterRooms[[Household], Mapping[int, Blinded]] = LaterRooms()
 
 
 def blinded_of(household: Household) -> dict[int, Blinded]:
     """The plantings that are kept back, by key, each with its trial."""
-    return {pk: trial for provider in _providers for pk, trial in provider(household).items()}
+    return {pk: trial for told in BLINDED_BY.ask(household) for pk, trial in told.items()}

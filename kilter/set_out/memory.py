@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 
 from kilter.ground.models import Part, Place
+from kilter.people.asking import LaterRooms
 from kilter.people.models import Household
 
 
@@ -18,17 +19,10 @@ class Remembered:
     words: tuple[str, ...]
 
 
-Provider = Callable[[Household, Collection[tuple[Place, Part | None]], date], list[Remembered]]
-_providers: list[Provider] = []
-
-
-def tells_memory(provider: Provider) -> Provider:
-    """Let a room say what places remember."""
-    if provider not in _providers:
-        _providers.append(provider)
-    return provider
+#: What some places remember on a day.
+REMEMBERED: LaterRooms[[Household, Collection[tuple[Place, Part | None]], date], list[Remembered]] = LaterRooms()
 
 
 def memory_of(household: Household, spots: Collection[tuple[Place, Part | None]], today: date) -> list[Remembered]:
     """What some places remember, those that remember nothing left out."""
-    return [one for provider in _providers for one in provider(household, spots, today)]
+    return [one for told in REMEMBERED.ask(household, spots, today) for one in told]

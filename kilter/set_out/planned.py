@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
+from kilter.people.asking import LaterRooms
 from kilter.people.models import Household
 
 
@@ -29,18 +29,11 @@ class PlannedLine:
         return urlencode({**said, "units": self.units, "unit_kind": self.unit_kind})
 
 
-Provider = Callable[[Household, int], list[PlannedLine]]
-_providers: list[Provider] = []
-
-
-def tells_planned(provider: Provider) -> Provider:
-    """Let a room say what is planned."""
-    if provider not in _providers:
-        _providers.append(provider)
-    return provider
+#: What is planned for a season and not set out yet.
+PLANNED: LaterRooms[[Household, int], list[PlannedLine]] = LaterRooms()
 
 
 def planned_in(household: Household, season: int) -> list[PlannedLine]:
     """What is planned for a season and not set out yet, in the order of its days."""
-    found = [line for provider in _providers for line in provider(household, season)]
+    found = [line for told in PLANNED.ask(household, season) for line in told]
     return sorted(found, key=lambda line: (line.slot, line.crop, line.where))

@@ -12,7 +12,7 @@ from kilter.core.growing.succession import Tenancy
 from kilter.core.review.recurring import Hit, Recurring, recurring
 from kilter.ground.models import Part, Place
 from kilter.people.models import Household
-from kilter.set_out.memory import Remembered, tells_memory
+from kilter.set_out.memory import REMEMBERED, Remembered
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import tenancies
 from kilter.tending.models import Happening
@@ -117,7 +117,7 @@ def _all(hits: list[Hit], stays: list[tuple[date, date]], today: date) -> tuple[
     return tuple(Memory(one) for one in recurring(hits, stays, today))
 
 
-@tells_memory
+@REMEMBERED.answered_by
 def remembered(household: Household, spots: Collection[tuple[Place, Part | None]], today: date) -> list[Remembered]:
     """What the places and parts chosen remember, and their sites."""
     found = memories(household, today)

@@ -424,7 +424,9 @@ def test_a_blinded_trial_is_not_told_by_the_larder(client, garden, monkeypatch):
     from kilter.set_out import blinding
 
     hidden = blinding.Blinded(1, "secret", 0, 4)
-    monkeypatch.setattr(blinding, "_providers", [lambda _: dict.fromkeys((p.pk for p in garden.plantings), hidden)])
+    monkeypatch.setattr(
+        blinding.BLINDED_BY, "_answers", [lambda _: dict.fromkeys((p.pk for p in garden.plantings), hidden)]
+    )
     page = html_of(client.get(reverse("larder:put_by")))
     assert "Ours One" not in page
     assert "3.200 kg" in page

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections import defaultdict
 
 from kilter.people.models import Household
-from kilter.set_out.blinding import Blinded, keeps_back
+from kilter.set_out.blinding import BLINDED_BY, Blinded
 from kilter.weigh_up.trials.models import TrialUnit
 
 
-@keeps_back
+@BLINDED_BY.answered_by
 def blinded_plantings(household: Household) -> dict[int, Blinded]:
     """Plantings of blinded trials that are not all in yet; one query."""
     units = TrialUnit.objects.of(household).filter(trial__is_blinded=True, trial__struck_at=None)

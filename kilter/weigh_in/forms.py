@@ -243,6 +243,23 @@ class SinglePlantForm(DatedForm):
         return cleaned
 
 
+#: What a line seldom says, in the order in which it is shown.
+SELDOM_SAID = (
+    "pm_mg",
+    "plants",
+    "measures",
+    "measure",
+    "cause",
+    "cleaned",
+    "topped",
+    "fullness",
+    "is_thinning",
+    "waits",
+    "scale",
+    "note",
+)
+
+
 class CorrectForm(OfHousehold, forms.ModelForm):
     """A line put right, today's or last year's; what it was is kept."""
 
@@ -251,27 +268,7 @@ class CorrectForm(OfHousehold, forms.ModelForm):
     tare_mg = MassField(label="tare, to be taken off", required=False)
     pm_mg = MassField(label="give or take", required=False, help_text="Of a weight from memory.")
 
-    field_order = (
-        "planting",
-        "when",
-        "grade",
-        "count",
-        "shown",
-        "bowl",
-        "tare_mg",
-        "pm_mg",
-        "plants",
-        "measures",
-        "measure",
-        "cause",
-        "cleaned",
-        "topped",
-        "fullness",
-        "is_thinning",
-        "waits",
-        "scale",
-        "note",
-    )
+    field_order = ("planting", "when", "grade", "count", "shown", "bowl", "tare_mg", *SELDOM_SAID)
 
     def seldom(self) -> Collection[str]:
         """Weight, count, grade and day are what is put right; the rest only where it was said."""
@@ -279,24 +276,7 @@ class CorrectForm(OfHousehold, forms.ModelForm):
 
     class Meta:
         model = WeighIn
-        fields = (
-            "planting",
-            "grade",
-            "count",
-            "bowl",
-            "pm_mg",
-            "plants",
-            "measures",
-            "measure",
-            "cause",
-            "cleaned",
-            "topped",
-            "fullness",
-            "is_thinning",
-            "waits",
-            "scale",
-            "note",
-        )
+        fields = ("planting", "grade", "count", "bowl", *SELDOM_SAID)
         labels = {
             "plants": "from how many plants",
             "measures": "in own measures",

@@ -10,6 +10,7 @@ import re
 import secrets
 import socket
 import statistics
+import sys
 import threading
 import time
 import zipfile
@@ -251,6 +252,8 @@ def strangers_at_sign_in(household: Household) -> None:
         with Crowd([tried] * STRANGERS) as crowd:
             beside = _in_turn(server.port, hand, 12)
         server.kill()
+        if 500 in crowd.answers:
+            sys.exit("Sign-in failed instead of answering: nothing was measured.")
         said = f"; answered {dict(crowd.answers)}, goal ≤ 2, p95 ≤ 250 ms"
         _told(f"a line beside {STRANGERS} strangers at sign-in{what}", alone, beside, said)
 

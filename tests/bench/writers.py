@@ -16,6 +16,8 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cache
+from pathlib import Path
 
 from django.contrib.auth import get_user_model
 from django.db import connections
@@ -28,11 +30,20 @@ CLIENTS, LINES, KILLS = 8, 8 * int(os.environ.get("LINES", "2000")), int(os.envi
 SECRET = secrets.token_urlsafe(50)
 
 
+@cache
+def _collect_static(secret: str) -> None:
+    """Pages of a fresh checkout name their styles and scripts too."""
+    own = {"DJANGO_SETTINGS_MODULE": "kilter.site.settings", "KILTER_SECRET_KEY": secret}
+    words = [sys.executable, "manage.py", "collectstatic", "--noinput", "-v0"]
+    subprocess.run(words, cwd=Path(__file__).resolve().parents[2], env={**os.environ, **own}, check=True)
+
+
 class Server:
     """The real server in a process of its own, on the bench's database."""
 
     def __init__(self, first: str = "", **more: str) -> None:
         """Begin; ``first`` is done before it serves, ``more`` is its environment."""
+        _collect_static(SECRET)
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]

@@ -257,10 +257,7 @@ def bed_areas(laid: Laid, plants: FloatArray, crop: int | None) -> FloatArray:
     >>> float(bed_areas(two_beds(), np.array([2.0, 0.0, 1.0]), 0).max())
     0.5
     """
-    found = np.zeros_like(laid.free)
-    some = np.flatnonzero((plants > 0) & laid.is_bed & (True if crop is None else laid.crop == crop))
-    np.add.at(found, laid.room[some], (laid.use[some] * plants[some])[:, None] * laid.there[some])
-    return found
+    return occupied(laid, plants * (laid.is_bed & (True if crop is None else laid.crop == crop)))
 
 
 def too_much(laid: Laid, plants: FloatArray) -> float:

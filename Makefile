@@ -41,7 +41,7 @@ check: .venv/dev check-scripts
 	$(PY) -m tests.share
 
 check-scripts: node_modules/.done
-	npx --no-install prettier --check --log-level warn "kilter/site/static/kilter/!(*.min).js" "tests/js/*.mjs" assets/build.mjs eslint.config.mjs
+	npx --no-install prettier --check --log-level warn "kilter/site/static/kilter/!(*.min).js" "tests/js/*.mjs" assets eslint.config.mjs
 	npx --no-install eslint --max-warnings 0 kilter/site/static assets tests/js eslint.config.mjs
 	node --experimental-vm-modules --no-warnings --test tests/js/
 

@@ -20,6 +20,9 @@ export default [
     files: ["kilter/site/static/kilter/*.js"],
     languageOptions: { sourceType: "module", globals: { ...globals.browser, Alpine: "readonly", htmx: "readonly" } },
   },
-  { files: ["kilter/site/static/kilter/worker.js"], languageOptions: { sourceType: "script", globals: globals.serviceworker } },
+  {
+    files: ["kilter/site/static/kilter/worker.js"],
+    languageOptions: { sourceType: "script", globals: globals.serviceworker },
+  },
   { files: ["**/*.mjs"], languageOptions: { sourceType: "module", globals: globals.node } },
 ];

@@ -54,8 +54,7 @@ async function send() {
   const db = await stores();
   if (!db) return 0;
   let sent = 0;
-  for (const [who, guest] of guests)
-    for (const name of db.objectStoreNames) sent += await sendOf(db, name, guest, who);
+  for (const [who, guest] of guests) for (const name of db.objectStoreNames) sent += await sendOf(db, name, guest, who);
   db.close();
   return sent;
 }

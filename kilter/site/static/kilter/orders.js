@@ -11,8 +11,7 @@ function dayOf(text) {
     text,
   );
   const month = found ? MONTHS.indexOf(found[3].toLowerCase()) : -1;
-  if (month >= 0)
-    return Number(found[4]) * 372 + month * 31 + Number(found[1] ?? PARTS[found[2]?.toLowerCase()] ?? 15);
+  if (month >= 0) return Number(found[4]) * 372 + month * 31 + Number(found[1] ?? PARTS[found[2]?.toLowerCase()] ?? 15);
   const season = /\b(winter|spring|summer|autumn)\s+(\d{4})\b/i.exec(text);
   return season ? Number(season[2]) * 372 + SEASONS[season[1].toLowerCase()] * 31 + 15 : null;
 }
@@ -20,9 +19,7 @@ function dayOf(text) {
 function gramsOf(text) {
   const parts = [...text.matchAll(/(\d[\d,]*(?:\.\d+)?)\s*(mg|kg|g|lb|oz)\b/g)];
   return parts.length
-    ? parts
-        .slice(0, parts[0][2] === "lb" ? 2 : 1)
-        .reduce((sum, [, much, unit]) => sum + number(much) * GRAMS[unit], 0)
+    ? parts.slice(0, parts[0][2] === "lb" ? 2 : 1).reduce((sum, [, much, unit]) => sum + number(much) * GRAMS[unit], 0)
     : null;
 }
 function figureOf(text) {

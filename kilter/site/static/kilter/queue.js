@@ -52,8 +52,7 @@ const tried = (name, mode, work) =>
         const change = db.transaction(name, mode);
         const asked = work(change.objectStore(name));
         change.oncomplete = () => resolve(asked?.result);
-        change.onerror = change.onabort = () =>
-          reject(change.error ?? new DOMException("closed", "InvalidStateError"));
+        change.onerror = change.onabort = () => reject(change.error ?? new DOMException("closed", "InvalidStateError"));
       }),
   );
 // A store that was thrown away under it is opened anew, and asked again.
@@ -173,8 +172,7 @@ class Queue {
     } catch {
       left = "unanswered";
       // A guest whose link was ended meanwhile is nobody here any more: the owners are asked about their lines.
-      if (this.root.dataset.guest && navigator.onLine)
-        this.onlate((await sendLate().catch(() => 0)) ?? 0);
+      if (this.root.dataset.guest && navigator.onLine) this.onlate((await sendLate().catch(() => 0)) ?? 0);
     }
     await this.changed();
     if (left === "busy") this.soon(400);
@@ -195,8 +193,7 @@ class Queue {
   // A sign-in page, a redirect, a 5xx or silence is no answer: only an id echoed leaves the device.
   async json(address, options) {
     const answer = await fetch(address, { redirect: "manual", cache: "no-store", ...options });
-    if (!answer.ok || !answer.headers.get("Content-Type")?.startsWith("application/json"))
-      throw new Error("no answer");
+    if (!answer.ok || !answer.headers.get("Content-Type")?.startsWith("application/json")) throw new Error("no answer");
     return answer.json();
   }
   async send(batch, to) {

@@ -2,7 +2,6 @@
 import { Queue, follow, nothingWaits, hex, device, timeNow } from "./queue.js";
 
 document.addEventListener("alpine:init", () => {
-
   Alpine.data("round", () => ({
     ...nothingWaits(),
 

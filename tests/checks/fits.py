@@ -16,7 +16,7 @@ import numpy as np
 from kilter.core.compare.links import FloatArray
 from kilter.core.fit.find import Found, answer_quickly, first_fit, improve
 from kilter.core.fit.master import Tangents
-from kilter.core.fit.problem import Laid, Limits, Option, Problem, Room, Wanted, lay_out
+from kilter.core.fit.problem import Laid, Limits, Option, Plot, Problem, Wanted, lay_out
 from kilter.core.fit.worth import broken, worth_of
 
 REPORTED = 20261101
@@ -27,10 +27,10 @@ IMPROVED_S = 10.0
 
 def small(rng: np.random.Generator) -> Laid:
     """Two or three crops in three places, few enough options that everything can be tried."""
-    rooms = (
-        Room(name="a", site="yard", size=float(rng.uniform(1, 2.5)), rest=(("F0", float(rng.choice([0.0, 0.6]))),)),
-        Room(name="b", site="lock", size=float(rng.uniform(0.6, 1.5)), shades=(0,) if rng.random() < 0.5 else ()),
-        Room(
+    plots = (
+        Plot(name="a", site="yard", size=float(rng.uniform(1, 2.5)), rest=(("F0", float(rng.choice([0.0, 0.6]))),)),
+        Plot(name="b", site="lock", size=float(rng.uniform(0.6, 1.5)), shades=(0,) if rng.random() < 0.5 else ()),
+        Plot(
             name="t",
             site="yard",
             size=float(rng.integers(2, 4)),
@@ -54,13 +54,13 @@ def small(rng: np.random.Generator) -> Laid:
     options = []
     for c in range(len(wanted)):
         for place in rng.choice(3, 2, replace=False):
-            start, is_pots = int(rng.integers(4, 12)), rooms[place].is_pots
+            start, is_pots = int(rng.integers(4, 12)), plots[place].is_pots
             use = 0.5 if is_pots else float(rng.uniform(0.25, 0.5))
             options.append(
                 Option(
                     crop=c,
                     variety=f"v{len(options) % 2}",
-                    room=int(place),
+                    plot=int(place),
                     start=start,
                     end=start + int(rng.integers(5, 10)),
                     use=use,
@@ -69,13 +69,13 @@ def small(rng: np.random.Generator) -> Laid:
                     water=5.0,
                 )
             )
-    return _laid(rng, wanted, rooms, options, draws=100, share=float(rng.uniform(0.6, 1.4)), is_tight=True)
+    return _laid(rng, wanted, plots, options, draws=100, share=float(rng.uniform(0.6, 1.4)), is_tight=True)
 
 
 def large(rng: np.random.Generator, crops: int, places: int, draws: int = 400) -> Laid:
     """A garden of the size of a real one, in which not everything fits."""
-    rooms = tuple(
-        Room(
+    plots = tuple(
+        Plot(
             name=f"p{p}",
             site=f"s{p % 2}",
             size=float(rng.integers(2, 9)) if p % 3 == 2 else float(rng.uniform(1.5, 6.0)),
@@ -102,23 +102,23 @@ def large(rng: np.random.Generator, crops: int, places: int, draws: int = 400) -
     options = []
     for c in range(crops):
         a_plant, length = float(rng.uniform(0.02, 0.4)), int(rng.integers(4, 12))
-        for p, room in enumerate(rooms):
+        for p, plot in enumerate(plots):
             for variety in range(2):
                 for window in range(int(rng.integers(3, 6)) if variety else 4):
                     start = min(int(rng.integers(3, 9)) + 2 * window, 23 - length)
-                    use = 1 / max(round(0.12 / a_plant), 1) if room.is_pots else a_plant
+                    use = 1 / max(round(0.12 / a_plant), 1) if plot.is_pots else a_plant
                     spans = {"cost": (0.1, 1), "minutes": (2, 12), "water": (1, 9)}
                     costs = {name: float(rng.uniform(*span)) for name, span in spans.items()}
                     options.append(
-                        Option(crop=c, variety=f"v{variety}", room=p, start=start, end=start + length, use=use, **costs)
+                        Option(crop=c, variety=f"v{variety}", plot=p, start=start, end=start + length, use=use, **costs)
                     )
-    return _laid(rng, wanted, rooms, options, draws=draws, share=2.6, is_tight=False)
+    return _laid(rng, wanted, plots, options, draws=draws, share=2.6, is_tight=False)
 
 
 def _laid(
     rng: np.random.Generator,
     wanted: tuple[Wanted, ...],
-    rooms: tuple[Room, ...],
+    plots: tuple[Plot, ...],
     options: list[Option],
     *,
     draws: int,
@@ -133,15 +133,15 @@ def _laid(
         common = of_variety.setdefault((one.crop, one.variety), rng.normal(0, 0.15, draws))
         found[o] = np.exp(rng.normal(0, 0.1) + seasons[one.crop] + common + rng.normal(0, 0.2, draws))
         found[o] *= rng.random(draws) >= 0.04
-    ground = sum(room.size for room in rooms) / len(wanted)
+    ground = sum(plot.size for plot in plots) / len(wanted)
     needs = []
     for c in range(len(wanted)):
         mine = [o for o, one in enumerate(options) if one.crop == c]
         use = float(np.mean([options[o].use for o in mine]))
         needs.append(max(share * ground / use * float(np.mean(found[mine])) * float(rng.uniform(0.7, 1.4)), 0.3))
-    limits = Limits(minutes=float(rng.uniform(90, 160))) if is_tight else Limits(minutes_a_week=float(60 * len(rooms)))
+    limits = Limits(minutes=float(rng.uniform(90, 160))) if is_tight else Limits(minutes_a_week=float(60 * len(plots)))
     asked = tuple(Wanted(**{**vars(one), "need_kg": need}) for one, need in zip(wanted, needs, strict=True))
-    return lay_out(Problem(wanted=asked, rooms=rooms, options=tuple(options), draws=found, limits=limits))
+    return lay_out(Problem(wanted=asked, plots=plots, options=tuple(options), draws=found, limits=limits))
 
 
 def best_of_all(laid: Laid) -> float:

@@ -28,7 +28,7 @@ from typing import Any
 import numpy as np
 
 from kilter.core.fit.find import first_fit, improve
-from kilter.core.fit.problem import Laid, Limits, Option, Problem, Room, Wanted, lay_out
+from kilter.core.fit.problem import Laid, Limits, Option, Plot, Problem, Wanted, lay_out
 from kilter.core.larder.flow import Batch, weekly_flow
 
 TRIES = 60
@@ -40,7 +40,7 @@ def laid_of(data: Mapping[str, Any]) -> Laid:
     return lay_out(
         Problem(
             wanted=tuple(_wanted(one) for one in data["crops"]),
-            rooms=tuple(_room(one, places) for one in data["places"]),
+            plots=tuple(_plot(one, places) for one in data["places"]),
             options=tuple(_option(one) for one in data["options"]),
             draws=np.array(data["draws"], float),
             limits=Limits(**data.get("limits", {})),
@@ -64,10 +64,10 @@ def _wanted(one: Mapping[str, Any]) -> Wanted:
     )
 
 
-def _room(one: Mapping[str, Any], places: list[str]) -> Room:
+def _plot(one: Mapping[str, Any], places: list[str]) -> Plot:
     shades = tuple(places.index(other) if isinstance(other, str) else other for other in one.get("shades", ()))
     rest = tuple((family, float(amount)) for family, amount in one.get("rest", {}).items())
-    return Room(
+    return Plot(
         name=str(one["id"]), site=str(one["site"]), size=one["size"], is_pots=one["pots"], rest=rest, shades=shades
     )
 
@@ -77,7 +77,7 @@ def _option(one: Mapping[str, Any]) -> Option:
     return Option(
         crop=one["crop"],
         variety=str(one["variety"]),
-        room=one["place"],
+        plot=one["place"],
         start=one["start"],
         end=one["end"],
         use=one["use"],

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from kilter.core.errors import PlanError
 from kilter.core.fit.find import answer_quickly, first_fit, improve, mended, whole
-from kilter.core.fit.problem import Beside, Limits, Option, Problem, Room, Wanted, lay_out, quantile
+from kilter.core.fit.problem import Beside, Limits, Option, Plot, Problem, Wanted, lay_out, quantile
 from kilter.core.fit.worth import Fresh, broken, certainty_of, worth_of
 from kilter.core.plan.effects import Grown, Planned, believe
 from kilter.core.plan.hedge import splits
@@ -24,7 +24,7 @@ from tests.checks.fitting import fit, flow
 
 #: A small case of an independent prototype with the best of all its 2,304 fits, by brute force.
 CASE = json.loads((Path(__file__).parent / "fit_case.json").read_text())
-PLENTY = Room(name="field", site="yard", size=10_000.0)
+PLENTY = Plot(name="field", site="yard", size=10_000.0)
 
 
 def test_the_case_of_the_prototype():
@@ -63,8 +63,8 @@ def test_with_room_to_spare_it_is_the_number_for_the_crop_alone(certainty):
     each = years.masses(enough.plants / 40).T / enough.plants  # kilograms a plant, as many stand
     problem = Problem(
         wanted=(Wanted(name="leek", family="onion", need_kg=20, certainty=certainty),),
-        rooms=(PLENTY,),
-        options=(Option(crop=0, variety="a", room=0, start=4, end=12, use=0.1),),
+        plots=(PLENTY,),
+        options=(Option(crop=0, variety="a", plot=0, start=4, end=12, use=0.1),),
         draws=each,
         limits=Limits(),
     )
@@ -108,10 +108,10 @@ def test_no_limit_is_broken_by_rounding_mending_or_a_quick_answer(seed, scale, i
 
 
 def made(*wanted: Wanted, size: float = 2.0, use: float = 0.25, **more) -> Problem:
-    options = tuple(Option(crop=c, variety="a", room=0, start=4, end=9, use=use) for c in range(len(wanted)))
+    options = tuple(Option(crop=c, variety="a", plot=0, start=4, end=9, use=use) for c in range(len(wanted)))
     return Problem(
         wanted=wanted,
-        rooms=(Room(name="bed", site="yard", size=size),),
+        plots=(Plot(name="bed", site="yard", size=size),),
         options=options,
         draws=np.ones((len(wanted), 4)),
         **more,
@@ -130,8 +130,8 @@ def test_a_block_larger_than_any_bed_leaves_the_option_out():
         (
             Problem(
                 wanted=(),
-                rooms=(PLENTY,),
-                options=(Option(crop=0, variety="a", room=0, start=0, end=1, use=1),),
+                plots=(PLENTY,),
+                options=(Option(crop=0, variety="a", plot=0, start=0, end=1, use=1),),
                 draws=np.ones((1, 4)),
             ),
             "Nothing is wanted",
@@ -139,7 +139,7 @@ def test_a_block_larger_than_any_bed_leaves_the_option_out():
         (
             Problem(
                 wanted=(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5),),
-                rooms=(PLENTY,),
+                plots=(PLENTY,),
                 options=(),
                 draws=np.ones((0, 4)),
             ),
@@ -147,8 +147,8 @@ def test_a_block_larger_than_any_bed_leaves_the_option_out():
         ),
         (made(Wanted(name="leek", family="onion", need_kg=0, certainty=0.5)), "above zero"),
         (made(Wanted(name="leek", family="onion", need_kg=1, certainty=1.0)), "between 0 and 1"),
-        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), size=0.0), "Every place has some room"),
-        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), use=0.0), "takes some room"),
+        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), size=0.0), "Every place has some plot"),
+        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), use=0.0), "takes some plot"),
         (
             replace(made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5)), draws=np.ones((2, 4))),
             "Every option has draws",
@@ -177,22 +177,22 @@ def test_what_a_fit_is_worth_by_hand():
 
 def test_a_family_back_too_soon_and_what_stands_in_the_shade_cost_a_little():
     """Onions stood on 1 of 2 m²; six leeks take 1.5 m²: a quarter of the bed comes back too soon, so 0.02/4."""
-    rooms = (
-        Room(name="front", site="yard", size=2.0, rest=(("onion", 1.0),)),
-        Room(name="back", site="yard", size=1.0, shades=(0,)),
+    plots = (
+        Plot(name="front", site="yard", size=2.0, rest=(("onion", 1.0),)),
+        Plot(name="back", site="yard", size=1.0, shades=(0,)),
     )
     wanted = (
         Wanted(name="leek", family="onion", need_kg=6, certainty=0.5, is_low=True),
         Wanted(name="bean", family="pea", need_kg=4, certainty=0.5, is_tall=True),
     )
     options = (
-        Option(crop=0, variety="a", room=0, start=0, end=23, use=0.25),
-        Option(crop=1, variety="b", room=1, start=0, end=11, use=0.25),
+        Option(crop=0, variety="a", plot=0, start=0, end=23, use=0.25),
+        Option(crop=1, variety="b", plot=1, start=0, end=11, use=0.25),
     )
-    laid = lay_out(Problem(wanted=wanted, rooms=rooms, options=options, draws=np.ones((2, 4))))
+    laid = lay_out(Problem(wanted=wanted, plots=plots, options=options, draws=np.ones((2, 4))))
     alone = worth_of(laid, np.array([6.0, 0.0]))
-    bare = tuple(replace(room, rest=(), shades=()) for room in rooms)
-    plain = lay_out(Problem(wanted=wanted, rooms=bare, options=options, draws=np.ones((2, 4))))
+    bare = tuple(replace(plot, rest=(), shades=()) for plot in plots)
+    plain = lay_out(Problem(wanted=wanted, plots=bare, options=options, draws=np.ones((2, 4))))
     assert worth_of(plain, alone.plants).total - alone.total == pytest.approx(0.02 / 4)
     both = np.array([6.0, 4.0])  # low fills 0.75 of the front all year, tall half of the back's year
     assert worth_of(plain, both).total - worth_of(laid, both).total == pytest.approx(0.02 / 4 + 0.01 * 0.5)
@@ -201,14 +201,14 @@ def test_a_family_back_too_soon_and_what_stands_in_the_shade_cost_a_little():
 def test_the_largest_share_of_one_variety_splits_a_crop():
     """Two varieties, alike but for their draws; at most 60 % of one: 10 plants are 6 and 4."""
     options = (
-        Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),
-        Option(crop=0, variety="b", room=0, start=4, end=9, use=0.1),
+        Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.1),
+        Option(crop=0, variety="b", plot=0, start=4, end=9, use=0.1),
     )
     draws = np.array([[1.0, 1.0, 1.0, 1.0], [0.9, 0.9, 0.9, 0.9]])
     for share, varieties in ((1.0, 1), (0.6, 2)):
         wanted = (Wanted(name="leek", family="onion", need_kg=9.5, certainty=0.5, variety_share=share),)
         laid = lay_out(
-            Problem(wanted=wanted, rooms=(Room(name="bed", site="yard", size=2.0),), options=options, draws=draws)
+            Problem(wanted=wanted, plots=(Plot(name="bed", site="yard", size=2.0),), options=options, draws=draws)
         )
         found = list(islice(improve(laid, *first_fit(laid), seconds=None), 20))[-1].worth
         assert (found.plants > 0).sum() == varieties
@@ -222,17 +222,17 @@ def test_a_bed_that_is_free_in_july_is_planted_again():
         Wanted(name="kale", family="cabbage", need_kg=8, certainty=0.5),
     )
     options = (
-        Option(crop=0, variety="a", room=0, start=4, end=12, use=0.25),
-        Option(crop=1, variety="b", room=0, start=13, end=23, use=0.25),
-        Option(crop=1, variety="b", room=0, start=8, end=20, use=0.25),
+        Option(crop=0, variety="a", plot=0, start=4, end=12, use=0.25),
+        Option(crop=1, variety="b", plot=0, start=13, end=23, use=0.25),
+        Option(crop=1, variety="b", plot=0, start=8, end=20, use=0.25),
     )
     laid = lay_out(
-        Problem(wanted=wanted, rooms=(Room(name="bed", site="yard", size=2.0),), options=options, draws=np.ones((3, 4)))
+        Problem(wanted=wanted, plots=(Plot(name="bed", site="yard", size=2.0),), options=options, draws=np.ones((3, 4)))
     )
     found = first_fit(laid)[0].worth
     assert found.plants.tolist() == [8, 8, 0]
-    taken = Room(name="bed", site="yard", size=2.0, taken=(1.0,) * 13 + (0.0,) * 11)  # half of it is held until July
-    laid = lay_out(Problem(wanted=wanted, rooms=(taken,), options=options, draws=np.ones((3, 4))))
+    taken = Plot(name="bed", site="yard", size=2.0, taken=(1.0,) * 13 + (0.0,) * 11)  # half of it is held until July
+    laid = lay_out(Problem(wanted=wanted, plots=(taken,), options=options, draws=np.ones((3, 4))))
     assert first_fit(laid)[0].worth.plants.tolist() == [4, 8, 0]
 
 
@@ -242,11 +242,11 @@ def test_a_bed_that_is_free_in_july_is_planted_again():
 )
 def test_ceilings_on_money_work_and_water_are_kept(limits, plants):
     """A plant takes 10 minutes over six half-months, which are 13 weeks; 2 of money; 5 litres."""
-    options = (Option(crop=0, variety="a", room=0, start=4, end=9, use=0.25, cost=2.0, minutes=10.0, water=5.0),)
+    options = (Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.25, cost=2.0, minutes=10.0, water=5.0),)
     laid = lay_out(
         Problem(
             wanted=(Wanted(name="leek", family="onion", need_kg=8, certainty=0.5),),
-            rooms=(Room(name="bed", site="yard", size=2.0),),
+            plots=(Plot(name="bed", site="yard", size=2.0),),
             options=options,
             draws=np.ones((1, 4)),
             limits=limits,
@@ -311,13 +311,13 @@ def test_two_varieties_and_two_places_are_worth_fewer_plants():
 
 def test_a_crop_stands_alone_and_two_share_a_bed_where_that_is_wished():
     """Two crops of a square metre each, two beds of two: which share one is as good as told by nothing else."""
-    rooms = Room(name="one", site="yard", size=2.0), Room(name="two", site="yard", size=2.0)
+    plots = Plot(name="one", site="yard", size=2.0), Plot(name="two", site="yard", size=2.0)
     wanted = tuple(
         Wanted(name=name, family=family, need_kg=3.9, certainty=0.5)
         for name, family in (("leek", "onion"), ("pea", "pea"), ("kale", "k"))
     )
-    options = tuple(Option(crop=c, variety="a", room=p, start=0, end=11, use=0.25) for c in range(3) for p in range(2))
-    problem = Problem(wanted=wanted, rooms=rooms, options=options, draws=np.ones((6, 4)))
+    options = tuple(Option(crop=c, variety="a", plot=p, start=0, end=11, use=0.25) for c in range(3) for p in range(2))
+    problem = Problem(wanted=wanted, plots=plots, options=options, draws=np.ones((6, 4)))
 
     def beds_of(*beside):
         laid = lay_out(replace(problem, beside=beside))
@@ -337,15 +337,15 @@ def test_a_crop_stands_alone_and_two_share_a_bed_where_that_is_wished():
 
 def test_how_much_a_family_back_too_soon_matters_is_said():
     """Onions stood on all of one bed; the other gives a little less, and strictly it is taken all the same."""
-    rooms = (Room(name="old", site="yard", size=2.0, rest=(("onion", 2.0),)), Room(name="new", site="yard", size=2.0))
+    plots = (Plot(name="old", site="yard", size=2.0, rest=(("onion", 2.0),)), Plot(name="new", site="yard", size=2.0))
     options = (
-        Option(crop=0, variety="a", room=0, start=0, end=11, use=0.25),
-        Option(crop=0, variety="a", room=1, start=0, end=11, use=0.25),
+        Option(crop=0, variety="a", plot=0, start=0, end=11, use=0.25),
+        Option(crop=0, variety="a", plot=1, start=0, end=11, use=0.25),
     )
     draws = np.array([[1.0] * 4, [0.97] * 4])
     problem = Problem(
         wanted=(Wanted(name="leek", family="onion", need_kg=8, certainty=0.5),),
-        rooms=rooms,
+        plots=plots,
         options=options,
         draws=draws,
     )

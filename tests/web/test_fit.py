@@ -19,14 +19,14 @@ from kilter.core.fit.order import fresh_years, problem_of
 from kilter.core.fit.problem import Beside, Limits, lay_out
 from kilter.core.fit.worth import broken
 from kilter.ground.models import Part, Place
-from kilter.next_year.fit import actions, company, running
-from kilter.next_year.fit.company import Paid, beside_of, kept
+from kilter.next_year.fit import actions, intercropping, running
 from kilter.next_year.fit.drawing_years import changed_from, changes
 from kilter.next_year.fit.giving_up import binds
+from kilter.next_year.fit.intercropping import Paid, beside_of, kept
 from kilter.next_year.fit.ordering import HALF_KEY, as_sure, ordered
 from kilter.next_year.fit.places import places_of
+from kilter.next_year.fit.plots import against_words, grounds_of, slot_of
 from kilter.next_year.fit.process import Best, begin, heard, search, told
-from kilter.next_year.fit.rooms import against_words, grounds_of, slot_of
 from kilter.next_year.fit.shown import shown
 from kilter.next_year.fit.weeks import FRESH, LACKING, STORED, Ribbon, ribbons
 from kilter.next_year.garden import garden as plan_garden
@@ -90,17 +90,17 @@ def test_a_plan_becomes_an_order_that_keeps_to_the_ground(fitted, garden):
 
 def test_a_place_kept_free_or_forbidden_is_not_planted(fitted, garden):
     plan, found, _, _ = fitted
-    assert {ground.room.name for ground in found.grounds} >= {str(garden.bed)}
+    assert {ground.plot.name for ground in found.grounds} >= {str(garden.bed)}
     Spot.objects.create(household=garden.household, plan=plan, place=garden.bed)
     free = ordered(garden.household, plan)
-    assert str(garden.bed) not in {ground.room.name for ground in free.grounds}
+    assert str(garden.bed) not in {ground.plot.name for ground in free.grounds}
     Spot.objects.all().delete()
     Spot.objects.create(household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, says="only")
     only = ordered(garden.household, plan)
-    assert {only.grounds[one.room].room.name for one in only.order.options} == {str(garden.bed)}
+    assert {only.grounds[one.plot].plot.name for one in only.order.options} == {str(garden.bed)}
     Spot.objects.all().update(says="never")
     never = ordered(garden.household, plan)
-    assert str(garden.bed) not in {never.grounds[one.room].room.name for one in never.order.options}
+    assert str(garden.bed) not in {never.grounds[one.plot].plot.name for one in never.order.options}
 
 
 def test_what_stands_and_what_stood_are_in_the_way(garden):
@@ -112,11 +112,11 @@ def test_what_stands_and_what_stood_are_in_the_way(garden):
     Planting.objects.create(
         household=garden.household, place=bed, crop=garden.crop, season=2025, is_perennial=True, share=0.25
     )
-    ground = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed)
-    assert ground.room.taken == pytest.approx([bed.area_m2 / 4] * 24)
-    pots = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.room.is_pots)
+    ground = next(one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed)
+    assert ground.plot.taken == pytest.approx([bed.area_m2 / 4] * 24)
+    pots = next(one for one in grounds_of(garden.household, 2027, []).plots if one.plot.is_pots)
     stood = {p.place_id for p in garden.plantings if p.season == 2026}
-    assert sum(amount for _, amount in pots.room.rest) == len(stood & {place.pk for place in pots.places})
+    assert sum(amount for _, amount in pots.plot.rest) == len(stood & {place.pk for place in pots.places})
 
 
 def test_a_bed_is_fitted_part_by_part(client, garden):
@@ -126,11 +126,11 @@ def test_a_bed_is_fitted_part_by_part(client, garden):
     Planting.objects.create(
         household=garden.household, place=bed, part=end, crop=garden.crop, season=2025, is_perennial=True
     )
-    first, rest = (one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed)
-    assert (first.room.name, rest.room.name) == (f"{bed}, north end", f"{bed}, the rest")
-    assert first.room.size == pytest.approx(bed.area_m2 / 3)
-    assert rest.room.size == pytest.approx(bed.area_m2 * 2 / 3)
-    assert (first.room.taken[5], rest.room.taken[5]) == (pytest.approx(bed.area_m2 / 3), 0)
+    first, rest = (one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed)
+    assert (first.plot.name, rest.plot.name) == (f"{bed}, north end", f"{bed}, the rest")
+    assert first.plot.size == pytest.approx(bed.area_m2 / 3)
+    assert rest.plot.size == pytest.approx(bed.area_m2 * 2 / 3)
+    assert (first.plot.taken[5], rest.plot.taken[5]) == (pytest.approx(bed.area_m2 / 3), 0)
     planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
     plan = usual_plan(garden.household)
     plan.save()
@@ -145,12 +145,12 @@ def test_a_bed_is_fitted_part_by_part(client, garden):
     actions.save_planting(Actor(garden.household, garden.owner), one)
     found = ordered(garden.household, plan)
     (at,) = dict(found.order.pinned)
-    assert found.grounds[found.order.options[at].room].part == end
+    assert found.grounds[found.order.options[at].plot].part == end
     Planting.objects.filter(part=end).update(part=None)
-    spread = [one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed]
-    assert [one.room.taken[5] for one in spread] == pytest.approx([bed.area_m2 / 3, bed.area_m2 * 2 / 3])
+    spread = [one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed]
+    assert [one.plot.taken[5] for one in spread] == pytest.approx([bed.area_m2 / 3, bed.area_m2 * 2 / 3])
     other = Part.objects.create(household=garden.household, place=bed, name="across", start=0.2, end=0.9)
-    assert len([one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == bed]) == 1
+    assert len([one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed]) == 1
     other.delete()
     asked = {"place": bed.pk, "part": end.pk, "plants": 8, "start": 4, "end": 9}
     elsewhere = Place.objects.of(garden.household).exclude(pk=bed.pk).first()
@@ -180,11 +180,11 @@ def test_what_did_badly_after_what_stood_there_had_better_stand_elsewhere(garden
         )
     bed = {"season": 2026, "planted_on": date(2026, 3, 1), "finished_on": date(2026, 7, 1), "units": 9}
     Planting.objects.create(household=garden.household, place=garden.bed, crop=pea, **bed)
-    ground = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.places[0] == garden.bed)
-    assert dict(ground.room.rest)["shallot"] == ground.room.size
+    ground = next(one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == garden.bed)
+    assert dict(ground.plot.rest)["shallot"] == ground.plot.size
     assert against_words(ground, "", "shallot") == "after pea it gave 43 in 100 of its usual, 2 times"
-    pots = next(one for one in grounds_of(garden.household, 2027, []).rooms if one.room.is_pots)
-    assert "shallot" not in dict(pots.room.rest)
+    pots = next(one for one in grounds_of(garden.household, 2027, []).plots if one.plot.is_pots)
+    assert "shallot" not in dict(pots.plot.rest)
 
 
 def test_company_is_said_kept_and_told(client, garden):
@@ -210,7 +210,7 @@ def test_company_is_said_kept_and_told(client, garden):
     assert {names[beside.crop], names[beside.other]} == {"shallot", "pea"}
     laid = lay_out(problem_of(found.order))
     plants = np.zeros(len(laid.crop))
-    at_once = [(o, p) for o in laid.of_crop[0] for p in laid.of_crop[1] if laid.room[o] == laid.room[p]]
+    at_once = [(o, p) for o in laid.of_crop[0] for p in laid.of_crop[1] if laid.plot[o] == laid.plot[p]]
     o, p = next(pair for pair in at_once if laid.is_bed[pair[0]] and (laid.there[pair[0]] * laid.there[pair[1]]).any())
     plants[[o, p]] = laid.least[[o, p]]
     assert "share a bed" in kept(laid, plants)[0]
@@ -237,13 +237,13 @@ def test_crops_that_needed_less_ground_together_are_put_together(garden, monkeyp
     answer = SharingAnswer(
         bed, LandEquivalent(shares=(), total=1.3, low=1.1, high=1.5, chance=0.99, df=4, verdict="clear"), "", (), ()
     )
-    monkeypatch.setattr(company, "shared_beds", lambda _: [bed])
-    monkeypatch.setattr(company, "sharing_pays", lambda *_: answer)
-    assert [one.words for one in company.paid(garden.household, [garden.crop, pea])] == ["pea and shallot"]
-    assert company.paid(garden.household, [pea]) == []
+    monkeypatch.setattr(intercropping, "shared_beds", lambda _: [bed])
+    monkeypatch.setattr(intercropping, "sharing_pays", lambda *_: answer)
+    assert [one.words for one in intercropping.paid(garden.household, [garden.crop, pea])] == ["pea and shallot"]
+    assert intercropping.paid(garden.household, [pea]) == []
     unsure = replace(answer, found=replace(answer.found, low=0.9))
-    monkeypatch.setattr(company, "sharing_pays", lambda *_: unsure)
-    assert company.paid(garden.household, [garden.crop, pea]) == []
+    monkeypatch.setattr(intercropping, "sharing_pays", lambda *_: unsure)
+    assert intercropping.paid(garden.household, [garden.crop, pea]) == []
 
 
 def test_a_fit_is_taken_shown_by_place_planted_and_undone(client, garden, fitted):
@@ -304,7 +304,7 @@ def test_too_much_in_a_place_is_said_and_allowed(garden, fitted):
         PlannedPlanting.objects.create(**mine, place=garden.crates[0], plants=5, start=start, end=start + 6)
     PlannedPlanting.objects.create(**mine, place=garden.crates[2], plants=9, start=4, end=9)
     found = {one.name: one.problem for one in places_of(PlannedPlanting.objects.all(), habits_of(garden.household))}
-    assert "from early April more stands here than there is room for" in found[str(garden.bed)]
+    assert "from early April more stands here than there is plot for" in found[str(garden.bed)]
     assert "stand in it at once from early May" in found[str(garden.crates[0])]
     assert found[str(garden.crates[2])] == "9 plants of shallot are more than it holds (7)"  # 5 in 30 L, 45 L
 
@@ -316,7 +316,7 @@ def test_what_is_pinned_is_worked_around(garden, fitted):
         household=garden.household,
         plan=plan,
         crop=garden.crop,
-        place=found.grounds[option.room].places[0],
+        place=found.grounds[option.plot].places[0],
         plants=2,
         start=option.start,
         end=option.end,
@@ -585,14 +585,14 @@ def test_after_a_change_the_nearest_fit_is_there_at_once_and_says_what_moved(cli
 def test_a_moved_planting_stays_and_the_rest_gives_way(garden, fitted):
     """By hand: nine plants are moved into a crate and pinned; so many fewer of the crop stand elsewhere."""
     plan, found, laid, best = fitted
-    crate = next(o for o, one in enumerate(found.order.options) if found.grounds[one.room].room.is_pots)
+    crate = next(o for o, one in enumerate(found.order.options) if found.grounds[one.plot].plot.is_pots)
     option = found.order.options[crate]
     each = float(laid.unit[crate])
     PlannedPlanting.objects.create(
         household=garden.household,
         plan=plan,
         crop=garden.crop,
-        place=found.grounds[option.room].places[0],
+        place=found.grounds[option.plot].places[0],
         plants=each,
         start=option.start,
         end=option.end,
@@ -656,8 +656,8 @@ def test_what_got_nothing_in_the_fit_is_named_beside_the_list(client, garden, fi
 def test_single_pots_are_allotted_and_no_plant_is_lost(garden, fitted):
     """Four crates: two early and three late, so a late one follows an early one; what stands keeps its crate."""
     _, found, _, _ = fitted
-    pots = next(p for p, ground in enumerate(found.grounds) if ground.room.is_pots)
-    mine = [o for o, one in enumerate(found.order.options) if one.room == pots]
+    pots = next(p for p, ground in enumerate(found.grounds) if ground.plot.is_pots)
+    mine = [o for o, one in enumerate(found.order.options) if one.plot == pots]
     option = found.order.options[mine[0]]
     each = round(1 / option.use)
     early = replace(option, start=2, end=8)
@@ -681,8 +681,8 @@ def test_one_pot_that_something_is_said_of_stands_apart(garden, fitted):
     plan, _, _, _ = fitted
     Spot.objects.create(household=garden.household, plan=plan, crop=garden.crop, place=garden.crates[2], says="only")
     found = ordered(garden.household, plan)
-    rooms = {found.grounds[one.room].places for one in found.order.options}
-    assert rooms == {(Place.objects.get(pk=garden.crates[2].pk),)}
+    plots = {found.grounds[one.plot].places for one in found.order.options}
+    assert plots == {(Place.objects.get(pk=garden.crates[2].pk),)}
 
 
 def test_what_is_set_out_already_is_eaten_too(garden, fitted):

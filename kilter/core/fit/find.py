@@ -136,7 +136,7 @@ def improve(
 
     Notes
     -----
-    One room, or two crops, are freed and solved anew while the rest stays (large neighbourhood search, Shaw 1998;
+    One plot, or two crops, are freed and solved anew while the rest stays (large neighbourhood search, Shaw 1998;
     memory). A fit is taken only if its true value is higher.
 
     Examples
@@ -307,7 +307,7 @@ def mended(laid: Laid, plants: FloatArray) -> FloatArray:
 
     Notes
     -----
-    The last plantings of a full room, then those that lean too much on one variety, then what is over a ceiling.
+    The last plantings of a full plot, then those that lean too much on one variety, then what is over a ceiling.
 
     Examples
     --------
@@ -318,7 +318,7 @@ def mended(laid: Laid, plants: FloatArray) -> FloatArray:
     found = np.minimum(plants, np.maximum(laid.most, 0.0))
     search = Search(laid, found)
     for o in np.flatnonzero((found > 0) & ~laid.fixed):
-        if (search.left[laid.room[o]] < -1e-9).any() or (search.spare < -1e-9).any():
+        if (search.left[laid.plot[o]] < -1e-9).any() or (search.spare < -1e-9).any():
             at_most = float(search.most_of(np.array([o]))[0])
             found[o] = at_most if at_most >= laid.least[o] - 1e-9 else 0.0
             search.start(found)
@@ -334,11 +334,11 @@ def mended(laid: Laid, plants: FloatArray) -> FloatArray:
 
 
 def _freed(laid: Laid, worth: Worth, seen: np.ndarray, rng: np.random.Generator, tries: int) -> np.ndarray:
-    """The options of one room, or of two crops of which one is short; now and then all that were ever used."""
+    """The options of one plot, or of two crops of which one is short; now and then all that were ever used."""
     if tries % ALL_SEEN_EVERY == 0:
         free = np.flatnonzero(seen)
     elif tries % 2:
-        free = laid.of_room[int(rng.integers(len(laid.of_room)))]
+        free = laid.of_plot[int(rng.integers(len(laid.of_plot)))]
     else:
         short = np.flatnonzero(worth.reached < 1 - NEARLY)
         first = int(rng.choice(short)) if short.size else int(rng.integers(len(laid.of_crop)))

@@ -234,7 +234,7 @@ def _rows(tangents: Tangents, at: _Columns, stays: FloatArray) -> _Rows:
     laid, free, n, rows = tangents.laid, at.free, at.y0, _Rows()
     unit, every = laid.unit[free], np.arange(n)
     _needs(rows, tangents, at, stays)
-    _room(rows, laid, free, stays)
+    _plot(rows, laid, free, stays)
     for i, b in enumerate(at.beds):
         rows.add((b, n + i), (1.0, -laid.least[free[b]]), 0.0, np.inf)
         rows.add((b, n + i), (1.0, -laid.most[free[b]]), -np.inf, 0.0)
@@ -256,7 +256,7 @@ def _rows(tangents: Tangents, at: _Columns, stays: FloatArray) -> _Rows:
 
 
 def _is_touched(laid: Laid, pair: tuple[int, int], free: np.ndarray) -> bool:
-    """Whether some of what is free stands tall in the first room, or low in the second."""
+    """Whether some of what is free stands tall in the first plot, or low in the second."""
     p, other = pair
     return bool(laid.filled[0][p, free].any() or laid.filled[1][other, free].any())
 
@@ -271,17 +271,17 @@ def _needs(rows: _Rows, tangents: Tangents, at: _Columns, stays: FloatArray) -> 
             rows.add(np.append(mine, both), np.append(values, (need, need)), -float(slope @ stays), np.inf)
 
 
-def _room(rows: _Rows, laid: Laid, free: np.ndarray, stays: FloatArray) -> None:
-    """A room is full at the earliest when something begins in it, so only those slots are held to it."""
+def _plot(rows: _Rows, laid: Laid, free: np.ndarray, stays: FloatArray) -> None:
+    """A plot is full at the earliest when something begins in it, so only those slots are held to it."""
     taken = occupied(laid, stays)
-    for p in sorted(set(laid.room[free].tolist())):
-        mine = np.flatnonzero(laid.room[free] == p)
+    for p in sorted(set(laid.plot[free].tolist())):
+        mine = np.flatnonzero(laid.plot[free] == p)
         for slot in sorted({laid.problem.options[free[i]].start for i in mine} | set(_steps(laid, p, taken))):
             values = laid.use[free[mine]] * laid.unit[free[mine]] * laid.there[free[mine], slot]
             rows.add(mine, values, -np.inf, max(laid.free[p, slot] - taken[p, slot], 0.0))
 
 
 def _steps(laid: Laid, p: int, taken: FloatArray) -> list[int]:
-    """Slots in which a room has less left than in the one before."""
+    """Slots in which a plot has less left than in the one before."""
     left = laid.free[p] - taken[p]
     return [0, *(int(s) + 1 for s in np.flatnonzero(np.diff(left) < 0))]

@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 
 from kilter.core.arrays import FloatArray
-from kilter.core.fit.problem import Beside, Limits, Option, Problem, Room, Wanted
+from kilter.core.fit.problem import Beside, Limits, Option, Plot, Problem, Wanted
 from kilter.core.fit.worth import Fresh
 from kilter.core.plan.effects import Grown, Planned, believe
 from kilter.core.plan.scenarios import Setback, draw_years
@@ -36,7 +36,7 @@ class Order:
 
     wanted: tuple[Wanted, ...]
     foretold: tuple[Foretold, ...]  #: of each crop
-    rooms: tuple[Room, ...]
+    plots: tuple[Plot, ...]
     options: tuple[Option, ...]
     spots: tuple[int, ...]  #: of each option, its spot among those of its crop
     limits: Limits = field(default_factory=Limits)
@@ -79,8 +79,8 @@ def drawn(order: Order, years: int, seed: int) -> Fresh:
     >>> order = Order(
     ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
     ...     foretold=(one,),
-    ...     rooms=(),
-    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     plots=(),
+    ...     options=(Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.1),),
     ...     spots=(0,),
     ... )
     >>> drawn(order, 64, 1).kg.shape
@@ -133,8 +133,8 @@ def fresh_years(order: Order) -> Fresh:
     >>> order = Order(
     ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
     ...     foretold=(one,),
-    ...     rooms=(),
-    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     plots=(),
+    ...     options=(Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.1),),
     ...     spots=(0,),
     ... )
     >>> fresh_years(order).kg.shape
@@ -166,12 +166,12 @@ def with_draws(order: Order, draws: FloatArray) -> Problem:
     --------
     >>> bed = Planned("a", "", "bed", 10, "yard")
     >>> one = Foretold((), 0, (), 0.5, (bed,))
-    >>> room = Room(name="bed", site="yard", size=2.0)
+    >>> plot = Plot(name="bed", site="yard", size=2.0)
     >>> order = Order(
     ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
     ...     foretold=(one,),
-    ...     rooms=(room,),
-    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     plots=(plot,),
+    ...     options=(Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.1),),
     ...     spots=(0,),
     ... )
     >>> with_draws(order, np.ones((1, 2))).draws.shape
@@ -179,7 +179,7 @@ def with_draws(order: Order, draws: FloatArray) -> Problem:
     """
     return Problem(
         wanted=order.wanted,
-        rooms=order.rooms,
+        plots=order.plots,
         options=order.options,
         draws=draws,
         limits=order.limits,
@@ -215,12 +215,12 @@ def problem_of(order: Order) -> Problem:
     --------
     >>> bed = Planned("a", "", "bed", 10, "yard")
     >>> one = Foretold((), 0, (), 0.5, (bed,))
-    >>> room = Room(name="bed", site="yard", size=2.0)
+    >>> plot = Plot(name="bed", site="yard", size=2.0)
     >>> order = Order(
     ...     wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
     ...     foretold=(one,),
-    ...     rooms=(room,),
-    ...     options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...     plots=(plot,),
+    ...     options=(Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.1),),
     ...     spots=(0,),
     ... )
     >>> problem_of(order).draws.shape

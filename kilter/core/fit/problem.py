@@ -43,7 +43,7 @@ class Wanted:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Room:
+class Plot:
     """A bed or a bed's part, or pots that are alike."""
 
     name: str
@@ -51,7 +51,7 @@ class Room:
     size: float  #: square metres, or pots
     is_pots: bool = False
     rest: tuple[tuple[str, float], ...] = ()  #: family or crop, and on how much of it that would come back too soon
-    shades: tuple[int, ...] = ()  #: rooms that it stands before
+    shades: tuple[int, ...] = ()  #: plots that it stands before
     taken: tuple[float, ...] = ()  #: by slot, what is held by what stands already
 
 
@@ -65,11 +65,11 @@ class Beside:
 
 @dataclass(frozen=True, kw_only=True)
 class Option:
-    """A variety of a crop in a room for some half-months."""
+    """A variety of a crop in a plot for some half-months."""
 
     crop: int
     variety: str
-    room: int
+    plot: int
     start: int  #: its first slot
     end: int  #: its last one, inclusive
     use: float  #: square metres a plant, or pots a plant
@@ -94,7 +94,7 @@ class Problem:
     """Everything that a fit rests on."""
 
     wanted: tuple[Wanted, ...]
-    rooms: tuple[Room, ...]
+    plots: tuple[Plot, ...]
     options: tuple[Option, ...]
     draws: FloatArray  #: (options, draws): kilograms a plant, joint over a column
     limits: Limits = field(default_factory=Limits)
@@ -106,28 +106,28 @@ class Problem:
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Laid:
-    """A problem as arrays; n options, c crops, p rooms, s slots."""
+    """A problem as arrays; n options, c crops, p plots, s slots."""
 
     problem: Problem
     crop: np.ndarray  #: (n,)
-    room: np.ndarray  #: (n,)
+    plot: np.ndarray  #: (n,)
     use: FloatArray  #: (n,)
     there: FloatArray  #: (n, s): 1 in the slots of an option
     unit: FloatArray  #: (n,): plants in a pot; 1 in a bed
     least: FloatArray  #: (n,): plants of a planting, at least
-    most: FloatArray  #: (n,): plants that a need could ask for, in an empty room; 0 where it does not fit at all
+    most: FloatArray  #: (n,): plants that a need could ask for, in an empty plot; 0 where it does not fit at all
     thrift: FloatArray  #: (n,): penalty a plant
-    free: FloatArray  #: (p, s): room that nothing stands in yet
+    free: FloatArray  #: (p, s): what nothing stands in yet
     held: FloatArray  #: (k, n): what a plant takes of each ceiling
     ceilings: FloatArray  #: (k,)
     ceiling_of: tuple[str, ...]  #: (k,): money, work or water
-    too_soon: FloatArray  #: (r, n): share of a room that a plant takes of what comes back to it too soon
-    rested: FloatArray  #: (r,): share of the room where it would not
+    too_soon: FloatArray  #: (r, n): share of a plot that a plant takes of what comes back to it too soon
+    rested: FloatArray  #: (r,): share of the plot where it would not
     weights: FloatArray  #: (c,): they add up to 1
     needs: FloatArray  #: (c,)
     risks: FloatArray  #: (c,): 1 − certainty
     fixed: np.ndarray  #: (n,): bool, pinned
-    too_soon_cost: float  #: for a room full of what is back too soon
+    too_soon_cost: float  #: for a plot full of what is back too soon
 
     @cached_property
     def of_crop(self) -> tuple[np.ndarray, ...]:
@@ -136,15 +136,15 @@ class Laid:
         return tuple(np.flatnonzero((self.crop == c) & may) for c in range(len(self.needs)))
 
     @cached_property
-    def of_room(self) -> tuple[np.ndarray, ...]:
-        """The options of each room that fit at all."""
+    def of_plot(self) -> tuple[np.ndarray, ...]:
+        """The options of each plot that fit at all."""
         may = self.most > 0
-        return tuple(np.flatnonzero((self.room == p) & may) for p in range(len(self.problem.rooms)))
+        return tuple(np.flatnonzero((self.plot == p) & may) for p in range(len(self.problem.plots)))
 
     @cached_property
     def is_bed(self) -> np.ndarray:
         """(n,): whether an option stands in a bed."""
-        return np.array([not self.problem.rooms[room].is_pots for room in self.room], bool)
+        return np.array([not self.problem.plots[plot].is_pots for plot in self.plot], bool)
 
     @cached_property
     def rows_of(self) -> tuple[np.ndarray, ...]:
@@ -163,11 +163,11 @@ class Laid:
 
     @cached_property
     def filled(self) -> tuple[FloatArray, FloatArray]:
-        """(p, n) twice: what a plant fills of a room over the year, as tall and as low."""
-        wanted, rooms = self.problem.wanted, self.problem.rooms
-        year = np.array([room.size for room in rooms])[self.room] * self.problem.slots
+        """(p, n) twice: what a plant fills of a plot over the year, as tall and as low."""
+        wanted, plots = self.problem.wanted, self.problem.plots
+        year = np.array([plot.size for plot in plots])[self.plot] * self.problem.slots
         share = self.use * self.there.sum(axis=1) / year
-        here = self.room[None, :] == np.arange(len(rooms))[:, None]
+        here = self.plot[None, :] == np.arange(len(plots))[:, None]
         tall = np.array([wanted[c].is_tall for c in self.crop], float)
         low = np.array([wanted[c].is_low for c in self.crop], float)
         return here * share * tall, here * share * low
@@ -182,8 +182,8 @@ class Laid:
 
     @cached_property
     def shading(self) -> tuple[tuple[int, int], ...]:
-        """Pairs of rooms of which the first shades the second."""
-        return tuple((p, other) for p, room in enumerate(self.problem.rooms) for other in room.shades)
+        """Pairs of plots of which the first shades the second."""
+        return tuple((p, other) for p, plot in enumerate(self.problem.plots) for other in plot.shades)
 
     @cached_property
     def shares(self) -> tuple[tuple[np.ndarray, np.ndarray, float], ...]:
@@ -192,7 +192,7 @@ class Laid:
         for c, want in enumerate(self.problem.wanted):
             mine = self.of_crop[c]
             varieties = [self.problem.options[o].variety for o in mine]
-            sites = [self.problem.rooms[self.room[o]].site for o in mine]
+            sites = [self.problem.plots[self.plot[o]].site for o in mine]
             for labels, share in ((varieties, want.variety_share), (sites, want.site_share)):
                 known = sorted(set(labels))
                 if share < 1 and len(known) * share >= 1 - NEARLY:
@@ -201,7 +201,7 @@ class Laid:
 
     @property
     def left_out(self) -> list[int]:
-        """Options that do not fit even into an empty room: a block larger than the bed, a plant wider than the pot."""
+        """Options that do not fit even into an empty plot: a block larger than the bed, a plant wider than the pot."""
         return [int(o) for o in np.flatnonzero(self.most <= 0)]
 
 
@@ -211,7 +211,7 @@ def lay_out(problem: Problem) -> Laid:
     Parameters
     ----------
     problem : Problem
-        Crops, rooms, options with their draws in kilograms a plant, ceilings.
+        Crops, plots, options with their draws in kilograms a plant, ceilings.
 
     Returns
     -------
@@ -225,17 +225,17 @@ def lay_out(problem: Problem) -> Laid:
 
     Notes
     -----
-    The most of an option is the room it has, or what its need could ask of it alone: need over its own low quantile.
+    The most of an option is the plot it has, or what its need could ask of it alone: need over its own low quantile.
 
     Examples
     --------
     >>> draws = np.array([[0.5, 1.0, 1.5, 2.0]])
-    >>> bed = Room(name="bed", site="yard", size=2.0)
+    >>> bed = Plot(name="bed", site="yard", size=2.0)
     >>> laid = lay_out(
     ...     Problem(
     ...         wanted=(Wanted(name="leek", family="onion", need_kg=3, certainty=0.5),),
-    ...         rooms=(bed,),
-    ...         options=(Option(crop=0, variety="a", room=0, start=4, end=9, use=0.1),),
+    ...         plots=(bed,),
+    ...         options=(Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.1),),
     ...         draws=draws,
     ...     )
     ... )
@@ -243,19 +243,19 @@ def lay_out(problem: Problem) -> Laid:
     (4.0, 1.0)
     """
     _check(problem)
-    options, rooms, wanted = problem.options, problem.rooms, problem.wanted
+    options, plots, wanted = problem.options, problem.plots, problem.wanted
     crop = np.array([one.crop for one in options], int)
-    room = np.array([one.room for one in options], int)
+    plot = np.array([one.plot for one in options], int)
     use = np.array([one.use for one in options], float)
     there = np.zeros((len(options), problem.slots))
     for o, one in enumerate(options):
         there[o, one.start : one.end + 1] = 1.0
-    size = np.array([one.size for one in rooms], float)
-    pots = np.array([one.is_pots for one in rooms], bool)[room]
+    size = np.array([one.size for one in plots], float)
+    pots = np.array([one.is_pots for one in plots], bool)[plot]
     unit = np.where(pots, np.maximum(np.round(1 / use), 1.0), 1.0)
     block = np.array([wanted[c].min_block for c in crop], float)
-    least = np.where(pots, unit, np.maximum(np.ceil(LEAST_OF_BED * size[room] / use - NEARLY), np.maximum(block, 1.0)))
-    holds = np.where(pots, np.floor(size[room] + NEARLY) * unit, np.floor(size[room] / use + NEARLY))
+    least = np.where(pots, unit, np.maximum(np.ceil(LEAST_OF_BED * size[plot] / use - NEARLY), np.maximum(block, 1.0)))
+    holds = np.where(pots, np.floor(size[plot] + NEARLY) * unit, np.floor(size[plot] / use + NEARLY))
     needs = np.array([one.need_kg for one in wanted])
     risks = np.array([1 - one.certainty for one in wanted])
     low = np.zeros(len(options))
@@ -270,15 +270,15 @@ def lay_out(problem: Problem) -> Laid:
     for o, plants in problem.pinned:
         fixed[o], most[o] = True, max(most[o], plants)
     free = np.repeat(size[:, None], problem.slots, axis=1)
-    for p, place in enumerate(rooms):
+    for p, place in enumerate(plots):
         free[p] -= np.array(place.taken) if place.taken else 0.0
     held, ceilings, ceiling_of = _ceilings(problem, there)
-    too_soon, rested = _rests(problem, crop, room, use, size)
+    too_soon, rested = _rests(problem, crop, plot, use, size)
     weights = np.array([one.weight for one in wanted], float)
     return Laid(
         problem=problem,
         crop=crop,
-        room=room,
+        plot=plot,
         use=use,
         there=there,
         unit=unit,
@@ -308,10 +308,10 @@ def _check(problem: Problem) -> None:
         raise PlanError("Every option has draws of what a plant gives, two at least.")
     if any(one.need_kg <= 0 or not 0 < one.certainty < 1 or one.weight <= 0 for one in problem.wanted):
         raise PlanError("Needs and weights are above zero, and a certainty lies between 0 and 1.")
-    if any(room.size <= 0 for room in problem.rooms):
-        raise PlanError("Every place has some room.")
+    if any(plot.size <= 0 for plot in problem.plots):
+        raise PlanError("Every place has some plot.")
     if any(o.use <= 0 or not 0 <= o.start <= o.end < problem.slots for o in problem.options):
-        raise PlanError("A plant takes some room, from a half-month of the year to the same or a later one.")
+        raise PlanError("A plant takes some plot, from a half-month of the year to the same or a later one.")
 
 
 def quantile(totals: FloatArray, risk: float) -> float:
@@ -403,15 +403,15 @@ def _ceilings(problem: Problem, there: FloatArray) -> tuple[FloatArray, FloatArr
 
 
 def _rests(
-    problem: Problem, crop: np.ndarray, room: np.ndarray, use: FloatArray, size: FloatArray
+    problem: Problem, crop: np.ndarray, plot: np.ndarray, use: FloatArray, size: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """One row for each room and what would come back to it too soon: the share a plant takes, and what is clear."""
+    """One row for each plot and what would come back to it too soon: the share a plant takes, and what is clear."""
     rows, clear = [], []
     families = np.array([problem.wanted[c].family for c in crop])
     names = np.array([problem.wanted[c].name for c in crop])
-    for p, one in enumerate(problem.rooms):
+    for p, one in enumerate(problem.plots):
         for what, amount in one.rest:
-            mine = (room == p) & ((families == what) | (names == what))
+            mine = (plot == p) & ((families == what) | (names == what))
             if amount > 0 and mine.any():
                 rows.append(np.where(mine, use / size[p], 0.0))
                 clear.append(max(1 - amount / size[p], 0.0))

@@ -9,7 +9,7 @@ import numpy as np
 
 from kilter.core.arrays import FloatArray
 from kilter.core.fit.problem import NEARLY, PLANTING, Laid, quantiles
-from kilter.core.fit.worth import Worth, company, occupied, reached_with, totals_of, weighed, worth_of
+from kilter.core.fit.worth import Worth, intercropping, occupied, reached_with, totals_of, weighed, worth_of
 
 #: So many options are looked at in one step (rule).
 LOOKED_AT: Final = 40
@@ -92,12 +92,12 @@ class Search:
         return any(self._take(plants) for plants in self._best_of(self._some(options), self.plants))
 
     def replace(self, option: int, *, is_whole: bool = True) -> bool:
-        """Another option in place of one or of part of it: of its crop anywhere, or of any crop in its room."""
+        """Another option in place of one or of part of it: of its crop anywhere, or of any crop in its plot."""
         laid = self.laid
         without = self.plants.copy()
         less = float(without[option] - laid.unit[option])
         without[option] = 0.0 if is_whole or less < laid.least[option] else less
-        others = np.union1d(laid.of_crop[laid.crop[option]], laid.of_room[laid.room[option]])
+        others = np.union1d(laid.of_crop[laid.crop[option]], laid.of_plot[laid.plot[option]])
         others = self._some(others[~laid.fixed[others]])
         before = _State(self.worth, self.totals)
         self._be(self._changed_to(without))
@@ -121,14 +121,14 @@ class Search:
     def most_of(self, options: np.ndarray) -> FloatArray:
         """How many plants of each option there may be, with those that are there."""
         laid, now = self.laid, self.plants[options]
-        left = np.where(laid.there[options] > 0, self.left[laid.room[options]], np.inf).min(axis=1)
-        room = left / laid.use[options]
+        left = np.where(laid.there[options] > 0, self.left[laid.plot[options]], np.inf).min(axis=1)
+        plot = left / laid.use[options]
         if len(self.spare):
             takes = laid.held[:, options]
             with np.errstate(divide="ignore", invalid="ignore"):
-                room = np.minimum(room, np.where(takes > 0, self.spare[:, None] / takes, np.inf).min(axis=0))
+                plot = np.minimum(plot, np.where(takes > 0, self.spare[:, None] / takes, np.inf).min(axis=0))
         unit = laid.unit[options]
-        whole = np.floor(np.maximum(room + now, 0.0) / unit + 1e-6) * unit
+        whole = np.floor(np.maximum(plot + now, 0.0) / unit + 1e-6) * unit
         return np.asarray(np.minimum(whole, laid.most[options]))
 
     def amounts(self, options: np.ndarray) -> FloatArray:
@@ -172,10 +172,10 @@ class Search:
     def _company(self, options: np.ndarray, amounts: FloatArray, plants: FloatArray) -> FloatArray:
         """How much more would be held against each for who shares a bed with whom."""
         found, tried = np.zeros(len(options)), plants.copy()
-        now = company(self.laid, plants)
+        now = intercropping(self.laid, plants)
         for i in np.flatnonzero(self.laid.in_company[options]):
             tried[options[i]] = amounts[i]
-            found[i] = company(self.laid, tried) - now
+            found[i] = intercropping(self.laid, tried) - now
             tried[options[i]] = plants[options[i]]
         return found
 

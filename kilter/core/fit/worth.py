@@ -178,11 +178,11 @@ def penalty(laid: Laid, plants: FloatArray) -> float:
         tall, low = (share[:, some] @ there for share in laid.filled)
         found += SHADED * sum(min(float(tall[p]), float(low[other])) for p, other in laid.shading)
     if laid.problem.beside:
-        found += company(laid, plants)
+        found += intercropping(laid, plants)
     return found + TOO_MUCH_OF_ONE * too_much(laid, plants)
 
 
-def company(laid: Laid, plants: FloatArray) -> float:
+def intercropping(laid: Laid, plants: FloatArray) -> float:
     """Tell what is held against a fit for who shares a bed with whom.
 
     Parameters
@@ -211,7 +211,7 @@ def company(laid: Laid, plants: FloatArray) -> float:
     >>> problem = two_beds().problem
     >>> options = (*problem.options[:2], replace(problem.options[2], start=8, end=20))
     >>> laid = lay_out(replace(problem, options=options, beside=(Beside(0),)))
-    >>> company(laid, np.array([2.0, 0.0, 0.0])), round(company(laid, np.array([2.0, 0.0, 2.0])), 6)
+    >>> intercropping(laid, np.array([2.0, 0.0, 0.0])), round(intercropping(laid, np.array([2.0, 0.0, 2.0])), 6)
     (0.0, 0.024)
     """
     found, areas = 0.0, {}
@@ -244,7 +244,7 @@ def bed_areas(laid: Laid, plants: FloatArray, crop: int | None) -> FloatArray:
 
     Returns
     -------
-    array, (rooms, slots)
+    array, (plots, slots)
         Square metres; 0 in pots.
 
     Notes
@@ -310,19 +310,19 @@ def broken(laid: Laid, plants: FloatArray) -> list[str]:
 
     Notes
     -----
-    Room in every half-month, whole plants and pots, blocks, ceilings, shares of one variety or site.
+    Plot in every half-month, whole plants and pots, blocks, ceilings, shares of one variety or site.
 
     Examples
     --------
     >>> from kilter.core.fit.examples import two_beds
     >>> broken(two_beds(), np.array([9.0, 0.0, 0.0]))
-    ['bed 1 has room for less than that.']
+    ['bed 1 has plot for less than that.']
     """
     found = []
     taken = occupied(laid, plants)
-    for p, room in enumerate(laid.problem.rooms):
+    for p, plot in enumerate(laid.problem.plots):
         if (taken[p] > laid.free[p] + 1e-6).any():
-            found.append(f"{room.name} has room for less than that.")
+            found.append(f"{plot.name} has plot for less than that.")
     some = (plants > 0) & ~laid.fixed
     if (np.abs(plants / laid.unit - np.round(plants / laid.unit)) > 1e-6)[some].any():
         found.append("Plants are whole, and so are pots.")
@@ -336,7 +336,7 @@ def broken(laid: Laid, plants: FloatArray) -> list[str]:
 
 
 def occupied(laid: Laid, plants: FloatArray) -> FloatArray:
-    """Sum what stands in each room, half-month by half-month.
+    """Sum what stands in each plot, half-month by half-month.
 
     Parameters
     ----------
@@ -347,7 +347,7 @@ def occupied(laid: Laid, plants: FloatArray) -> FloatArray:
 
     Returns
     -------
-    array, (rooms, slots)
+    array, (plots, slots)
         Square metres, or pots.
 
     Notes
@@ -362,7 +362,7 @@ def occupied(laid: Laid, plants: FloatArray) -> FloatArray:
     """
     found = np.zeros_like(laid.free)
     some = np.flatnonzero(plants > 0)
-    np.add.at(found, laid.room[some], (laid.use[some] * plants[some])[:, None] * laid.there[some])
+    np.add.at(found, laid.plot[some], (laid.use[some] * plants[some])[:, None] * laid.there[some])
     return found
 
 

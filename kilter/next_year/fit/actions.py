@@ -12,8 +12,8 @@ from kilter.core.fit.problem import SLOTS
 from kilter.ground.models import Place
 from kilter.next_year.actions import saved_plan
 from kilter.next_year.fit.ordering import Ordered
+from kilter.next_year.fit.plots import Ground
 from kilter.next_year.fit.process import Best
-from kilter.next_year.fit.rooms import Ground
 from kilter.people.history import Actor, changing
 from kilter.people.models import Change, Household
 from kilter.people.writing import writing
@@ -63,7 +63,7 @@ def take(actor: Actor, found: Ordered, plants: dict[int, float]) -> Change:
             if option in pinned:
                 continue
             said, row = found.order.options[option], found.rows[found.order.options[option].crop]
-            for place, count in _allotted(found.grounds[said.room], amount, said.use, (said.start, said.end), used):
+            for place, count in _allotted(found.grounds[said.plot], amount, said.use, (said.start, said.end), used):
                 recorder.save(
                     PlannedPlanting(
                         household=actor.household,
@@ -71,7 +71,7 @@ def take(actor: Actor, found: Ordered, plants: dict[int, float]) -> Change:
                         crop=row.crop,
                         variety=varieties.get((row.crop.pk, said.variety)),
                         place_id=place,
-                        part=found.grounds[said.room].part,
+                        part=found.grounds[said.plot].part,
                         plants=count,
                         start=said.start,
                         end=said.end,
@@ -95,7 +95,7 @@ def _allotted(
     ground: Ground, amount: float, use: float, slots: tuple[int, int], used: dict[int, set[int]]
 ) -> list[tuple[int, int]]:
     """Single pots, where the fit knows only how many: free ones, those on the ground before high ones."""
-    if not ground.room.is_pots:
+    if not ground.plot.is_pots:
         return [(ground.places[0].pk, round(amount))]
     each = max(round(1 / use), 1)
     span = set(range(slots[0], min(slots[1] + 1, SLOTS)))

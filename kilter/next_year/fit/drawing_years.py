@@ -106,14 +106,14 @@ def moves(found: Ordered, before: Mapping[int, float], after: Mapping[int, float
     """The same by crop."""
     said = {}
     for c, row in enumerate(found.rows):
-        rooms: dict[str, list[float]] = {}
+        plots: dict[str, list[float]] = {}
         for at, plants in enumerate((before, after)):
             for option, amount in plants.items():
                 one = found.order.options[option]
                 if one.crop == c:
-                    rooms.setdefault(found.order.rooms[one.room].name, [0.0, 0.0])[at] += amount
-        moved = [(room, round(then), round(now)) for room, (then, now) in rooms.items() if round(then) != round(now)]
+                    plots.setdefault(found.order.plots[one.plot].name, [0.0, 0.0])[at] += amount
+        moved = [(plot, round(then), round(now)) for plot, (then, now) in plots.items() if round(then) != round(now)]
         if moved:
-            words = ", ".join(f"{then} → {now} in {room}" for room, then, now in sorted(moved))
+            words = ", ".join(f"{then} → {now} in {plot}" for plot, then, now in sorted(moved))
             said[row.crop.name] = words
     return said

@@ -10,7 +10,7 @@ import numpy as np
 
 from kilter.core.fit.find import Found, improve
 from kilter.core.fit.master import Tangents
-from kilter.core.fit.problem import Laid, Problem, Room, lay_out
+from kilter.core.fit.problem import Laid, Plot, Problem, lay_out
 from kilter.core.fit.search import Search
 from kilter.core.fit.worth import too_much, worth_of
 from kilter.next_year.fit.drawing_years import as_array
@@ -33,7 +33,7 @@ def binds(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> dict[int, 
         if not mine.size:
             said[int(c)] = "its block is larger than any bed" if laid.problem.wanted[c].min_block else "it fits nowhere"
             continue
-        left = np.where(laid.there[mine] > 0, search.left[laid.room[mine]], np.inf).min(axis=1) / laid.use[mine]
+        left = np.where(laid.there[mine] > 0, search.left[laid.plot[mine]], np.inf).min(axis=1) / laid.use[mine]
         has_room = left + search.plants[mine] >= np.maximum(laid.least[mine], search.plants[mine] + laid.unit[mine])
         if has_room.any():
             said[int(c)] = _beside_room(laid, search, mine[has_room])
@@ -91,16 +91,16 @@ def more(found: Ordered, problem: Problem, plants: Mapping[int, float]) -> list[
 
 
 def _changes(problem: Problem) -> list[tuple[str, Problem]]:
-    rooms = problem.rooms
+    plots = problem.plots
     found = []
-    beds = [p for p, room in enumerate(rooms) if not room.is_pots]
-    pots = [p for p, room in enumerate(rooms) if room.is_pots]
+    beds = [p for p, plot in enumerate(plots) if not plot.is_pots]
+    pots = [p for p, plot in enumerate(plots) if plot.is_pots]
     if beds:
-        like = max(beds, key=lambda p: rooms[p].size)
-        found.append((f"one more bed of {rooms[like].size:.1f} m²", _another(problem, like, rooms[like].size)))
+        like = max(beds, key=lambda p: plots[p].size)
+        found.append((f"one more bed of {plots[like].size:.1f} m²", _another(problem, like, plots[like].size)))
     if pots:
-        like = max(pots, key=lambda p: rooms[p].size)
-        found.append((f"ten more containers like the {rooms[like].name}", _another(problem, like, 10.0)))
+        like = max(pots, key=lambda p: plots[p].size)
+        found.append((f"ten more containers like the {plots[like].name}", _another(problem, like, 10.0)))
     if problem.limits.minutes_a_week:
         limits = replace(problem.limits, minutes_a_week=problem.limits.minutes_a_week + HOUR)
         found.append(("an hour more a week", replace(problem, limits=limits)))
@@ -112,12 +112,12 @@ def _changes(problem: Problem) -> list[tuple[str, Problem]]:
 
 def _another(problem: Problem, like: int, size: float) -> Problem:
     """One more place like another, with nothing in it and nothing to rest from."""
-    room = Room(name="one more", site=problem.rooms[like].site, size=size, is_pots=problem.rooms[like].is_pots)
-    alike = [o for o, option in enumerate(problem.options) if option.room == like]
-    options = tuple(replace(problem.options[o], room=len(problem.rooms)) for o in alike)
+    plot = Plot(name="one more", site=problem.plots[like].site, size=size, is_pots=problem.plots[like].is_pots)
+    alike = [o for o, option in enumerate(problem.options) if option.plot == like]
+    options = tuple(replace(problem.options[o], plot=len(problem.plots)) for o in alike)
     return replace(
         problem,
-        rooms=(*problem.rooms, room),
+        plots=(*problem.plots, plot),
         options=(*problem.options, *options),
         draws=np.concatenate([problem.draws, problem.draws[alike]]),
     )

@@ -1,4 +1,4 @@
-"""A plan as an order for the fit: crops, rooms, and every way in which a crop may stand somewhere for a time."""
+"""A plan as an order for the fit: crops, plots, and every way in which a crop may stand somewhere for a time."""
 
 from __future__ import annotations
 
@@ -19,8 +19,8 @@ from kilter.core.plan.effects import Planned
 from kilter.core.plan.hedge import Split, splits
 from kilter.core.plan.when import Sowing
 from kilter.ground.models import Place
-from kilter.next_year.fit.company import Paid, beside_of, paid
-from kilter.next_year.fit.rooms import Ground, Grounds, grounds_of, slot_of
+from kilter.next_year.fit.intercropping import Paid, beside_of, paid
+from kilter.next_year.fit.plots import Ground, Grounds, grounds_of, slot_of
 from kilter.next_year.garden import Garden, Habit, garden
 from kilter.next_year.records import Past, Worked
 from kilter.next_year.rows import CropRow, row, spacing_of
@@ -120,7 +120,7 @@ class Ordered:
         order = self.order
         named = [(one.name, one.family) for one in order.wanted]
         options = repr(
-            (named, order.foretold, [room.name for room in order.rooms], order.options, order.spots, order.seed)
+            (named, order.foretold, [plot.name for plot in order.plots], order.options, order.spots, order.seed)
         )
         return _half(options) + _half(repr(order))
 
@@ -151,7 +151,7 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
     order = Order(
         wanted=tuple(making.wanted),
         foretold=tuple(making.foretold),
-        rooms=tuple(ground.room for ground in grounds.rooms),
+        plots=tuple(ground.plot for ground in grounds.plots),
         options=tuple(making.options),
         spots=tuple(making.spots_of),
         limits=limits,
@@ -164,7 +164,7 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
         order=order,
         rows=tuple(making.rows),
         needs_kg=tuple(making.needs_kg),
-        grounds=grounds.rooms,
+        grounds=grounds.plots,
         windows=tuple(making.windows),
         aside=tuple(making.aside),
         unsized=tuple(str(place) for place in grounds.without_size),
@@ -208,7 +208,7 @@ class _Making:
     """An order while it is put together."""
 
     def __init__(self, shared: Garden, grounds: Grounds, spots: Sequence[Spot], stands: dict[int, int]) -> None:
-        self.shared, self.grounds, self.stands = shared, grounds.rooms, stands
+        self.shared, self.grounds, self.stands = shared, grounds.plots, stands
         self.only: dict[int, set[int]] = defaultdict(set)
         self.never: dict[int, set[int]] = defaultdict(set)
         for one in spots:
@@ -264,7 +264,7 @@ class _Making:
                         Option(
                             crop=c,
                             variety=variety,
-                            room=p,
+                            plot=p,
                             start=start,
                             end=end,
                             use=use,
@@ -328,7 +328,7 @@ class _Making:
             return 0.0
         if here & self.never[crop.pk]:
             return 0.0
-        if ground.room.is_pots:
+        if ground.plot.is_pots:
             each = plants_a_pot(crop, ground.places[0])
             return 1 / each if each else 0.0
         return plant_m2(crop, self.shared.habits)
@@ -337,7 +337,7 @@ class _Making:
         """A place that the crop has stood in has a name; any other is like those of its site."""
         known = {one.as_planned.place for one in past.taken}
         names = [str(place) for place in ground.places if str(place) in known]
-        label = names[0] if names and not ground.room.is_pots else f"another at {ground.site}"
+        label = names[0] if names and not ground.plot.is_pots else f"another at {ground.site}"
         return Planned(variety, method, label, together, ground.site)
 
     def pin(self, taken: Sequence[PlannedPlanting]) -> None:
@@ -356,7 +356,7 @@ class _Making:
                 continue
             c, p = crops.index(one.crop_id), at
             variety = one.variety.name if one.variety else ""
-            alike = [o for o, option in enumerate(self.options) if (option.crop, option.room) == (c, p)]
+            alike = [o for o, option in enumerate(self.options) if (option.crop, option.plot) == (c, p)]
             if alike:
                 at = min(
                     alike,

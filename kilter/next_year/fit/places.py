@@ -121,8 +121,8 @@ def _too_much(there: Sequence[PlannedPlanting], area_m2: float, habits: Mapping[
     parts = {one.part for one in there} - {None}
     for part in (*parts, None):
         mine = [one for one in there if part is None or one.part == part]
-        room = area_m2 * (1.0 if part is None else part.share_of(there[0].place))
+        plot = area_m2 * (1.0 if part is None else part.share_of(there[0].place))
         taken = sum(one.plants * plant_m2(one.crop, habits) for one in mine)
-        if taken > room + ROUND_M2:
-            return f"{'here' if part is None else f'in {part}'} than there is room for: {taken:.1f} of {room:.1f} m²"
+        if taken > plot + ROUND_M2:
+            return f"{'here' if part is None else f'in {part}'} than there is plot for: {taken:.1f} of {plot:.1f} m²"
     return ""

@@ -10,12 +10,12 @@ import numpy as np
 
 from kilter.core.fit.problem import WEEKS_A_SLOT, Laid
 from kilter.drawing.fitted import Block, Stands, lane, load
-from kilter.next_year.fit.company import kept
 from kilter.next_year.fit.drawing_years import as_array, changed_from, drawn, moves
 from kilter.next_year.fit.giving_up import ENOUGH, binds
+from kilter.next_year.fit.intercropping import kept
 from kilter.next_year.fit.ordering import Ordered
+from kilter.next_year.fit.plots import Ground, against_words
 from kilter.next_year.fit.process import Best
-from kilter.next_year.fit.rooms import Ground, against_words
 from kilter.next_year.fit.weeks import Ribbon, by_kind, ribbons, stand_ins
 from kilter.next_year.garden import Garden
 from kilter.next_year.rows import CropRow
@@ -24,10 +24,10 @@ from kilter.plans.models import half_month
 
 @dataclass(frozen=True, kw_only=True)
 class Standing:
-    """Some plants of a crop in a room for a time."""
+    """Some plants of a crop in a plot for a time."""
 
     crop: str
-    room: str
+    plot: str
     variety: str
     plants: int
     begins: date
@@ -60,7 +60,7 @@ class FitRow:
 
 @dataclass(frozen=True)
 class Lane:
-    """One room over the half-months."""
+    """One plot over the half-months."""
 
     ground: Ground
     blocks: tuple[Block, ...]
@@ -104,7 +104,7 @@ class Shown(Tried):
     kinds: tuple[Ribbon, ...]
     stand_ins: tuple[tuple[str, str, date], ...]
     loads: tuple[Load, ...]
-    company: tuple[str, ...]  #: who shares a bed with whom, where something was said of it
+    intercropping: tuple[str, ...]  #: who shares a bed with whom, where something was said of it
 
 
 def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
@@ -120,7 +120,7 @@ def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
         kinds=tuple(by_kind(found, of_crops)),
         stand_ins=tuple(stand_ins(found, of_crops)),
         loads=tuple(_loads(found, laid, best.plants)),
-        company=tuple(kept(laid, as_array(laid, best.plants))),
+        intercropping=tuple(kept(laid, as_array(laid, best.plants))),
     )
 
 
@@ -153,16 +153,16 @@ def tried(found: Ordered, before: Mapping[int, float]) -> Tried:
 
 def _standing(found: Ordered, plants: Mapping[int, float], c: int) -> tuple[Standing, ...]:
     made = [_stands(found, o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].crop == c]
-    return tuple(sorted(made, key=lambda one: (one.begins, one.room)))
+    return tuple(sorted(made, key=lambda one: (one.begins, one.plot)))
 
 
 def _stands(found: Ordered, option: int, amount: float) -> Standing:
     said, window = found.order.options[option], found.windows[option]
-    ground, wanted = found.grounds[said.room], found.order.wanted[said.crop]
-    room, against = ground.room, against_words(ground, wanted.family, wanted.name)
+    ground, wanted = found.grounds[said.plot], found.order.wanted[said.crop]
+    plot, against = ground.plot, against_words(ground, wanted.family, wanted.name)
     return Standing(
         crop=wanted.name,
-        room=room.name,
+        plot=plot.name,
         variety=said.variety,
         plants=round(amount),
         begins=window.begins,
@@ -172,7 +172,7 @@ def _stands(found: Ordered, option: int, amount: float) -> Standing:
 
 
 def _lane(found: Ordered, p: int, ground: Ground, plants: Mapping[int, float]) -> Lane:
-    here = [(o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].room == p]
+    here = [(o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].plot == p]
     drawn_, standing = [], []
     for o, amount in here:
         said = found.order.options[o]
@@ -181,12 +181,12 @@ def _lane(found: Ordered, p: int, ground: Ground, plants: Mapping[int, float]) -
         kind = found.rows[said.crop].crop.in_handbook
         words = f"{one.plants} {one.crop}, {one.begins:%-d %B} to {one.ends:%-d %B}"
         series = KINDS.get(kind.stands_in_as if kind else "", 6)
-        drawn_.append(Stands(said.start, said.end, amount * said.use / ground.room.size, words, series))
-    taken = ground.room.taken
+        drawn_.append(Stands(said.start, said.end, amount * said.use / ground.plot.size, words, series))
+    taken = ground.plot.taken
     if taken and max(taken) > 0:
         last = max(slot for slot, amount in enumerate(taken) if amount > 0)
         words = f"what stands already, until {half_month(found.plan.season, last + 1):%-d %B}"
-        drawn_.append(Stands(0, last, max(taken) / ground.room.size, words, 0))
+        drawn_.append(Stands(0, last, max(taken) / ground.plot.size, words, 0))
     return Lane(ground, lane(drawn_), tuple(standing))
 
 

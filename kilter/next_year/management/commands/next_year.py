@@ -91,7 +91,7 @@ def standing(found: Ordered, best: Best, crop: int) -> list[dict[str, Any]]:
     """What of one crop stands where."""
     return [
         {
-            "place": found.grounds[said.room].room.name,
+            "place": found.grounds[said.plot].plot.name,
             "variety": said.variety,
             "plants": round(amount),
             "from": str(found.windows[option].begins),

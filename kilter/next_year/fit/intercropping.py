@@ -53,7 +53,7 @@ def _paid(household: Household, bed: SharedBed) -> Paid | None:
 
 
 def kept(laid: Laid, plants: FloatArray) -> list[str]:
-    """How far a fit keeps to what was said of company, in words."""
+    """How far a fit keeps to what was said of intercropping, in words."""
     names, said = [one.name for one in laid.problem.wanted], []
     all_ = bed_areas(laid, plants, None)
     for one in laid.problem.beside:
@@ -73,7 +73,7 @@ def kept(laid: Laid, plants: FloatArray) -> list[str]:
 
 
 def beside_of(spots: Sequence[Spot], pairs: Iterable[Paid], crops: Sequence[Crop]) -> tuple[Beside, ...]:
-    """What the fit is told of company; what the gardener wishes to stand alone shares with nobody, whatever paid."""
+    """What the fit is told of intercropping; what is to stand alone shares with nobody, whatever paid."""
     at, names = {crop.pk: c for c, crop in enumerate(crops)}, {crop.name: c for c, crop in enumerate(crops)}
     alone = {at[one.crop_id] for one in spots if one.says == Spot.Says.ALONE and one.crop_id in at}
     wished = [(at[one.crop_id], at[one.other_id]) for one in spots if one.crop_id in at and one.other_id in at]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from itertools import pairwise
 
-from kilter.core.fit.problem import NEARLY, SLOTS, Room
+from kilter.core.fit.problem import NEARLY, SLOTS, Plot
 from kilter.core.handbook.families import family_words
 from kilter.ground.models import Part, Place
 from kilter.look_back.places import crops_better_elsewhere
@@ -31,9 +31,9 @@ STANDS_UNTIL = 5
 
 @dataclass(frozen=True)
 class Ground:
-    """One room of the fit and the places that it stands for."""
+    """One plot of the fit and the places that it stands for."""
 
-    room: Room
+    plot: Plot
     places: tuple[Place, ...]
     held: tuple[tuple[int, int], ...]  #: places in which something stands, and until which half-month
     part: Part | None = None  #: of a bed
@@ -41,14 +41,14 @@ class Ground:
 
     @property
     def site(self) -> str:
-        return self.room.site
+        return self.plot.site
 
 
 @dataclass(frozen=True)
 class Grounds:
-    """All rooms, and what could not be one."""
+    """All plots, and what could not be one."""
 
-    rooms: tuple[Ground, ...]
+    plots: tuple[Ground, ...]
     without_size: tuple[Place, ...]
 
 
@@ -106,13 +106,13 @@ def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grou
     stands = _standing(household, season)
     stood = _stood(household, season)
     elsewhere = crops_better_elsewhere(Season(household, season - 1))
-    rooms = [
+    plots = [
         _ground(tuple(places), stretch, stands, stood, elsewhere, season)
         for places in groups.values()
         for stretch in _stretches(places[0], parts)
     ]
-    rooms = [replace(one, room=replace(one.room, shades=tuple(_shaded(one, rooms)))) for one in rooms]
-    return Grounds(tuple(rooms), tuple(without))
+    plots = [replace(one, plot=replace(one.plot, shades=tuple(_shaded(one, plots)))) for one in plots]
+    return Grounds(tuple(plots), tuple(without))
 
 
 @dataclass(frozen=True)
@@ -173,7 +173,7 @@ def _ground(
         name = f"{name}, {stretch.part}"
     elif stretch.known:
         name = f"{name}, the rest"
-    room = Room(
+    plot = Plot(
         name=name,
         site=first.site.name,
         size=size,
@@ -184,17 +184,17 @@ def _ground(
     )
     here = {place.pk for place in places}
     whys = tuple(sorted({crop: why for (pk, crop), why in elsewhere.items() if pk in here}.items()))
-    return Ground(room, places, tuple(held), stretch.part, whys)
+    return Ground(plot, places, tuple(held), stretch.part, whys)
 
 
-def _shaded(ground: Ground, rooms: Sequence[Ground]) -> Iterator[int]:
+def _shaded(ground: Ground, plots: Sequence[Ground]) -> Iterator[int]:
     """Which beds of its site lie beside a bed on the side that it shades."""
     first = ground.places[0]
-    if not first.shade_side or first.x_m is None or first.y_m is None or ground.room.is_pots:
+    if not first.shade_side or first.x_m is None or first.y_m is None or ground.plot.is_pots:
         return
-    for p, other in enumerate(rooms):
+    for p, other in enumerate(plots):
         there = other.places[0]
-        if there.pk == first.pk or other.room.is_pots or there.site_id != first.site_id or there.x_m is None:
+        if there.pk == first.pk or other.plot.is_pots or there.site_id != first.site_id or there.x_m is None:
             continue
         east, north = _middle(there)[0] - _middle(first)[0], _middle(there)[1] - _middle(first)[1]
         toward = "".join(
@@ -229,7 +229,7 @@ def _standing(household: Household, season: int) -> dict[int, list[Planting]]:
 
 
 def _until(one: Planting) -> int:
-    """The last half-month in which something that stands holds its room."""
+    """The last half-month in which something that stands holds its plot."""
     if one.is_perennial:
         return SLOTS - 1
     book = one.crop.in_handbook
@@ -265,12 +265,12 @@ def _stood(household: Household, season: int) -> dict[int, list[Planting]]:
 
 
 def against_words(ground: Ground, family: str, crop: str) -> str:
-    """Why a crop had better stand elsewhere: its family, what stood there last, what hit it; of all of the room."""
-    room, words = ground.room, []
-    rest = dict(room.rest)
-    if rest.get(family, 0.0) >= room.size:
-        ago = "last year" if room.is_pots else f"within {BED_SEASONS} years"
+    """Why a crop had better stand elsewhere: its family, what stood there last, what hit it; of all of the plot."""
+    plot, words = ground.plot, []
+    rest = dict(plot.rest)
+    if rest.get(family, 0.0) >= plot.size:
+        ago = "last year" if plot.is_pots else f"within {BED_SEASONS} years"
         words.append(f"the {family_words(family)} stood there {ago}")
-    if rest.get(crop, 0.0) >= room.size:
+    if rest.get(crop, 0.0) >= plot.size:
         words.append(dict(ground.whys)[crop])
     return "; ".join(words)

@@ -13,7 +13,8 @@ from pathlib import Path
 import pytest
 
 HOUSE = Path(__file__).parents[2]
-BOX = re.compile(r"```python\n# (?P<file>\S+): (?P<table>\S+)\n(?P<entry>.*?)```", re.DOTALL)
+BOX = re.compile(r"```python\n# (?P<file>\S+): (?P<table>[^\n]+)\n(?P<entry>.*?)```", re.DOTALL)
+END = "the end"
 #: What a copy needs to be walked.
 COPIED = ("kilter", "tests", "manage.py", "pyproject.toml")
 LEFT_OUT = shutil.ignore_patterns("__pycache__", "vendor", "packages", "upgrade", "bench", "browser", "static")
@@ -26,15 +27,23 @@ def recipes() -> list[tuple[str, str, str]]:
 
 
 def carry_out(house: Path, file: str, table: str, entry: str) -> None:
-    """Write an entry at the end of its table."""
+    """Write an entry at the end of its table or its file, and what it imports at the top."""
     path = house / file
-    lines = path.read_text().splitlines(keepends=True)
-    head = next(i for i, line in enumerate(lines) if line.lstrip().startswith(table))
-    indent = len(lines[head]) - len(lines[head].lstrip())
-    ends = {" " * indent + ")", " " * (indent + 4) + ")", " " * indent + "},"}
-    foot = next(i for i in range(head + 1, len(lines)) if lines[i].rstrip() in ends)
-    lines[foot:foot] = [f"{' ' * (indent + 8)}{entry.strip()}\n"]
-    path.write_text("".join(lines))
+    said = entry.strip().splitlines()
+    imports = [line for line in said if line.startswith("from ")]
+    body = [line for line in said if line not in imports]
+    lines = path.read_text().splitlines()
+    if table == END:
+        lines += ["", "", *body]
+    else:
+        head = next(i for i, line in enumerate(lines) if line.lstrip().startswith(table))
+        indent = len(lines[head]) - len(lines[head].lstrip())
+        ends = {" " * more + end for more in (indent, indent + 4) for end in (")", "},")}
+        foot = next(i for i in range(head + 1, len(lines)) if lines[i] in ends)
+        lines[foot:foot] = [" " * (indent + 8) + line for line in body]
+    top = lines.index("from __future__ import annotations") + 1
+    lines[top:top] = imports
+    path.write_text("\n".join(lines) + "\n")
 
 
 def add_column(house: Path, name: str) -> None:
@@ -73,7 +82,7 @@ def copy(tmp_path_factory) -> Path:
     return house
 
 
-def test_there_is_a_box_for_each_word():
+def test_there_is_a_box_for_each_recipe():
     assert [file.rsplit("/")[-1] for file, _, _ in recipes()] == [
         "grades.py",
         "uses.py",
@@ -81,6 +90,10 @@ def test_there_is_a_box_for_each_word():
         "units.py",
         "measures.py",
         "rows.py",
+        "models.py",
+        "forms.py",
+        "record_views.py",
+        "format.py",
     ]
 
 
@@ -99,4 +112,4 @@ def test_a_column_of_the_handbook_is_checked_and_read(copy):
 def test_a_house_with_the_new_words_is_walked(copy):
     walked = run(copy, "-m", "pytest", "-p", "no:cacheprovider", "-p", "no:randomly", "tests/recipes/walk.py")
     assert walked.returncode == 0, walked.stdout[-6000:] + walked.stderr[-2000:]
-    assert " 7 passed" in f" {walked.stdout.strip().splitlines()[-1]}"
+    assert " 8 passed" in f" {walked.stdout.strip().splitlines()[-1]}"

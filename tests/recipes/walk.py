@@ -17,7 +17,7 @@ from kilter.core.yields.measures import measure_yield
 from kilter.ground.models import Place
 from kilter.larder.ledger import larder
 from kilter.larder.models import Crate, Using
-from kilter.people.models import Household
+from kilter.people.models import Change, Household
 from kilter.records.facts import facts
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
@@ -111,3 +111,22 @@ def test_a_package_carries_the_words(walked, client, tmp_path):
     assert WeighIn.objects.of(there).get(grade="show").mass_mg == 1_200_000
     assert Using.objects.of(there).get().use == "swapped"
     assert Planting.objects.of(there).get(unit_kind="bulbil").place.is_bed
+
+
+def test_a_record_has_its_page_its_undo_and_its_table(walked, client, tmp_path):
+    from kilter.larder.models import Tool  # made by the recipe
+
+    assert "Add tool" in html_of(client.get(reverse("larder:new_tool")))
+    client.post(reverse("larder:new_tool"), {"name": "dibber"})
+    tool = Tool.objects.of(walked.household).get()
+    page = reverse("larder:tool", args=[tool.pk])
+    client.post(page, {"name": "long dibber"})
+    assert "The tool long dibber" in html_of(client.get(page))
+    call_command("dump", str(tmp_path / "garden.zip"), household=walked.household.name, stdout=StringIO())
+    there = Household.objects.create(name="Another")
+    call_command("load", str(tmp_path / "garden.zip"), household=there.name, stdout=StringIO(), stderr=StringIO())
+    assert Tool.objects.of(there).get().name == "long dibber"
+    client.post(reverse("larder:strike", args=["tool", tool.pk]))
+    assert not Tool.objects.of(walked.household).exists()
+    client.post(reverse("people:undo", args=[Change.objects.latest("pk").pk]))
+    assert Tool.objects.of(walked.household).exists()

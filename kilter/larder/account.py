@@ -10,6 +10,7 @@ from django.db.models import Sum
 
 from kilter.core.larder.account import Account, Item, account_of
 from kilter.core.trade.grades import food_grades
+from kilter.core.trade.uses import EATEN, GIVEN
 from kilter.core.yields.costs import half_months, split_whole, yearly_parts
 from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import Expense, Price
@@ -116,7 +117,7 @@ def _of_crop(
     food_mg = sum(found.masses[row.pk] for row in of_crop)
     count = sum(row.pieces or 0 for row in of_crop)
     where = found.of.get((crop.pk, season))
-    eaten_mg, given_mg = (where.used_mg["eaten"], where.used_mg["given"]) if where else (0, 0)
+    eaten_mg, given_mg = (where.used_mg[EATEN], where.used_mg[GIVEN]) if where else (0, 0)
     per_kg, words, problem = _per_kg(price, food_mg, count, found.household.currency)
     listed = [Item(what, minor) for what, minor in items.items()]
     reckoned = account_of(food_mg, eaten_mg, given_mg, per_kg, listed)

@@ -15,6 +15,7 @@ from django.urls import reverse
 
 from kilter.core.yields.measures import measure_yield
 from kilter.ground.models import Place
+from kilter.larder.account import account
 from kilter.larder.ledger import larder
 from kilter.larder.models import Crate, Using
 from kilter.people.models import Change, Household
@@ -69,6 +70,9 @@ def test_the_grade_is_food_everywhere(walked, client):
     measured = measure_yield(of.record, "kg_per_dozen")
     assert (measured.amount, measured.exposure, of.record.is_small_food) == (1.2, 2.0, False)
     assert larder(walked.household, {2026}).of[walked.crop.pk, 2026].lifted_mg == 3_200_000 + 1_200_000
+    (of_crop,) = account(walked.household, 2026).crops
+    assert of_crop.account.food_mg == 3_200_000 + 1_200_000
+    assert "4.40 kg" in html_of(client.get(reverse("look_back:crop", args=[walked.crop.pk]), {"season": 2026}))
 
 
 def test_the_use_is_offered_taken_and_told(walked, client):

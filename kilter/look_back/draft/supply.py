@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from django.urls import reverse
 
+from kilter.core.trade.uses import COMPOSTED, SPOILED
 from kilter.larder.models import Supply
 from kilter.larder.queries import Went
 from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, in_hundred, on
@@ -103,7 +104,7 @@ def _ran_out(season: Season, one: Went) -> Iterator[Line]:
 
 
 def _thrown(season: Season, one: Went) -> Iterator[Line]:
-    spoiled, thrown = one.where.used_mg["spoiled"], one.where.used_mg["composted"]
+    spoiled, thrown = one.where.used_mg[SPOILED], one.where.used_mg[COMPOSTED]
     if not one.where.lifted_mg or spoiled + thrown < THROWN * one.where.lifted_mg:
         return
     share = (spoiled + thrown) / one.where.lifted_mg

@@ -12,6 +12,7 @@ from datetime import date
 from pathlib import Path
 
 import pytest
+from django.conf import settings as django_settings
 from django.core.cache import cache
 from django.core.files.base import ContentFile
 from django.db import connection
@@ -28,6 +29,7 @@ from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_up.models import Criterion, SavedQuestion, Score, Trial, TrialUnit, Verdict
+from tests.upgrade.keep import KEPT, undump
 
 # No deadline: the machine is shared. The same examples each time, so that red means a change; make sweep takes others.
 settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("KILTER_RANDOM") != "1")
@@ -41,6 +43,16 @@ TODAY = date(2026, 11, 23)
 #: A browser may stall once on a shared machine; more tests than this that need a second try are a race to be mended.
 SECOND_TRIES = 2
 PASSWORD = "cold frame lid 7"
+
+
+@pytest.fixture(scope="session")
+def django_db_keepdb(django_db_modify_db_settings) -> bool:
+    """The schema as kept, emptied, is where the tests begin; what is newer than it is migrated.
+
+    All migrations one by one take half a minute: tests/upgrade runs them once.
+    """
+    undump(KEPT[-1], Path(django_settings.DATABASES["default"]["TEST"]["NAME"]), is_empty=True)
+    return True
 
 
 @pytest.fixture(scope="session")

@@ -20,7 +20,9 @@ def shift_days(household: Household) -> int:
 
 def now(household: Household) -> datetime:
     """The time in the household's zone."""
-    return _local(household) + timedelta(days=shift_days(household))
+    shown = _local(household) + timedelta(days=shift_days(household))
+    # Whole milliseconds, as a change keeps them: undone and done again, it is the same time.
+    return shown.replace(microsecond=shown.microsecond // 1000 * 1000)
 
 
 def today(household: Household) -> date:

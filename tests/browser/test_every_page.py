@@ -34,6 +34,8 @@ axe.run(document, { resultTypes: ["violations"] }).then((found) => done(found.vi
 TOO_WIDE = "const page = document.documentElement; return page.scrollWidth > page.clientWidth;"
 MODES, ROLES = ("light", "dark", "sun"), ("owner", "helper", "onlooker")
 NARROW, PHONE_WIDTHS = (360, 740), (360, 390)
+#: 320 is what 400 % makes of 1280.
+WIDTHS = (320, 768, 1280)
 NEW_EACH_TIME = re.compile(r'value="\w{64}"|[0-9a-f]{32}|Ours-\w+|\d+-\d+')
 OUTSIDE = ("/sign-in", "/sign-up", "/forgotten", "/nothing")
 
@@ -60,14 +62,19 @@ def pages(garden, user, role):
     return found
 
 
-def opened(gardener, whole, size, role):
+@contextmanager
+def opened(gardener, size, user=None):
+    """A browser that has axe-core on every page it opens."""
     g = gardener(size)
-    g.sign_in(whole[1][role], Client())
-    return g
+    if user:
+        g.sign_in(user, Client())
+    added = g.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": AXE.read_text()})
+    yield g
+    g.driver.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", added)
+    g.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
 
 
 def faults(g):
-    g.driver.execute_script(AXE.read_text())
     return g.driver.execute_async_script(RUN)
 
 
@@ -78,54 +85,43 @@ def look(g, path, mode):
     g.driver.get_log("browser")
 
 
-@pytest.mark.parametrize("role", ROLES[1:])
-def test_axe_finds_nothing_on_any_page_of_a_helper_or_an_onlooker(gardener, whole, role):
+def test_axe_finds_nothing_on_any_page_of_a_helper_or_an_onlooker(gardener, whole):
     """Mode and size by turns; text in pictures is measured on the wide ones too."""
     garden, people = whole
     turns = cycle((mode, size) for mode in MODES for size in (WIDE, NARROW))
-    before = [pages(garden, people[one], one) for one in ROLES[: ROLES.index(role)]]
-    theirs, found = pages(garden, people[role], role), {}
-    by_size = {size: opened(gardener, whole, size, role) for size in (WIDE, NARROW)}
-    own = [path for path, sheet in theirs.items() if all(other.get(path) != sheet for other in before)]
-    for path in own:
-        mode, size = next(turns)
-        look(by_size[size], path, mode)
-        small = faults_of(by_size[size].driver)["text"] if size == WIDE else []
-        if wrong := [*faults(by_size[size]), *small]:
-            found[path, role, mode, size] = wrong
-    assert len(theirs) > 70
-    assert len(own) > 15
+    by_role, found = {role: pages(garden, people[role], role) for role in ROLES}, {}
+    for number, role in enumerate(ROLES[1:], 1):
+        before = [by_role[other] for other in ROLES[:number]]
+        own = [path for path, sheet in by_role[role].items() if all(other.get(path) != sheet for other in before)]
+        with opened(gardener, WIDE, people[role]) as wide, opened(gardener, NARROW, people[role]) as narrow:
+            for path in own:
+                mode, size = next(turns)
+                g = wide if size == WIDE else narrow
+                look(g, path, mode)
+                small = faults_of(g.driver)["text"] if size == WIDE else []
+                if wrong := [*faults(g), *small]:
+                    found[path, role, mode, size] = wrong
+        assert len(by_role[role]) > 70
+        assert len(own) > 15
     assert found == {}, found
 
 
 def test_axe_finds_nothing_on_the_pages_for_whoever_is_not_in(gardener, whole):
-    invite, g, found = Invite.objects.filter(household=whole[0].household).first(), gardener(WIDE), {}
-    for path, mode in zip((*OUTSIDE, f"/join/{invite.token}"), cycle(MODES)):
-        look(g, path, mode)
-        if wrong := faults(g):
-            found[path, mode] = wrong
+    invite, found = Invite.objects.filter(household=whole[0].household).first(), {}
+    with opened(gardener, WIDE) as g:
+        for path, mode in zip((*OUTSIDE, f"/join/{invite.token}"), cycle(MODES)):
+            look(g, path, mode)
+            if wrong := faults(g):
+                found[path, mode] = wrong
     assert found == {}, found
 
 
-@contextmanager
-def at_width(g, width):
-    """The page that is open, in a window of so many CSS pixels."""
+def set_width(g, width):
+    """Put the page that is open into a window of so many CSS pixels."""
     metrics = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
     g.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
-    yield
-    g.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
 
 
-def overflows(g, widths):
-    """Of some widths those that the page that is open does not fit into."""
-    for width in widths:
-        with at_width(g, width):
-            if g.driver.execute_script(TOO_WIDE):
-                yield f"wider than {width}"
-
-
-#: 320 is what 400 % makes of 1280.
-WIDTHS = (320, 768, 1280)
 LONG = "Gartenschlauchkupplungsnachbarbeet"
 FROM_RIGHT = "حديقة الثوم الطويلة جدا على الجانب الشمالي"
 
@@ -149,24 +145,31 @@ def test_every_page_holds_in_every_width_and_axe_finds_nothing(gardener, whole, 
     """
     garden, people = whole
     renamed(garden)
-    g, found, turns = opened(gardener, whole, NARROW, "owner"), {}, cycle(product(MODES[:2], (NARROW, WIDE)))
+    found, turns = {}, cycle(product(MODES[:2], (NARROW, WIDE)))
     paths = list(pages(garden, people["owner"], "owner"))
-    for path in paths[half::2]:
-        mode, size = next(turns)
-        look(g, path, mode)
-        wrong = {}
-        for width in PHONE_WIDTHS:
-            with at_width(g, width):
-                wrong |= {f"{kind}, {width}": some for kind, some in faults_of(g.driver).items() if some}
-        if wide := list(overflows(g, WIDTHS)):
-            wrong["overflow"] = wide
-        with at_width(g, size[0]):
-            if axe := faults(g):
-                wrong["axe"] = axe
-        if wrong:
-            found[path] = wrong
+    with opened(gardener, NARROW, people["owner"]) as g:
+        for path in paths[half::2]:
+            mode, size = next(turns)
+            look(g, path, mode)
+            if wrong := faults_in_every_width(g, size):
+                found[path] = wrong
     assert len(paths) > 100
     assert found == {}, found
+
+
+def faults_in_every_width(g, size):
+    """What is wrong with the page that is open, by kind and width; axe-core looks at it in one size."""
+    wrong = {}
+    for width in (*PHONE_WIDTHS, *WIDTHS):
+        set_width(g, width)
+        if width in PHONE_WIDTHS:
+            wrong |= {f"{kind}, {width}": some for kind, some in faults_of(g.driver).items() if some}
+        elif g.driver.execute_script(TOO_WIDE):
+            wrong["wider than", width] = True
+    set_width(g, size[0])
+    if axe := faults(g):
+        wrong["axe"] = axe
+    return wrong
 
 
 @pytest.mark.sweep
@@ -175,9 +178,10 @@ def test_every_page_holds_in_every_width_and_axe_finds_nothing(gardener, whole, 
 @pytest.mark.parametrize("size", [WIDE, NARROW], ids=str)
 def test_axe_finds_nothing_in_any_mode_size_and_role(gardener, whole, mode, size, role):
     garden, people = whole
-    g, found = opened(gardener, whole, size, role), {}
-    for path in pages(garden, people[role], role):
-        look(g, path, mode)
-        if wrong := faults(g):
-            found[path] = wrong
+    found = {}
+    with opened(gardener, size, people[role]) as g:
+        for path in pages(garden, people[role], role):
+            look(g, path, mode)
+            if wrong := faults(g):
+                found[path] = wrong
     assert found == {}, found

@@ -14,7 +14,7 @@ SEED, EACH = 20261126, 250
 
 
 @pytest.mark.parametrize("half", [0, pytest.param(1, marks=pytest.mark.sweep)])
-def test_a_broken_form_is_answered(client, garden, half):
+def test_a_broken_form_is_answered(transactional_db, client, garden, half):
     client.raise_request_exception = False
     complete(garden)
     rng = random.Random(SEED + half)

@@ -19,6 +19,9 @@ from pathlib import Path
 HERE = Path(__file__).parent
 ROOT = HERE.parents[1]
 SCHEMAS, LANDED, GARDEN = HERE / "schemas", HERE / "landed.json", HERE / "garden"
+KEPT = sorted(SCHEMAS.glob("*.sql.gz"))
+#: What the migrations themselves write into an empty database.
+THEIRS = {"django_migrations", "django_content_type", "auth_permission"}
 MAKE = (
     "from kilter.people.models import Household, Membership, User; "
     "h = Household.objects.create(name='Old'); u = User.objects.create_user('old'); "
@@ -61,10 +64,15 @@ def dump(database: Path, target: Path) -> None:
     target.write_bytes(gzip.compress(text.encode(), mtime=0))
 
 
-def undump(source: Path, target: Path) -> None:
-    """Make the database that a text describes."""
+def undump(source: Path, target: Path, *, is_empty: bool = False) -> None:
+    """Make the database that a text describes, on wish without what was written in it."""
     opened = sqlite3.connect(target)
     opened.executescript(gzip.decompress(source.read_bytes()).decode())
+    if is_empty:
+        tables = {name for (name,) in opened.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        for table in tables - THEIRS:
+            opened.execute(f'DELETE FROM "{table}"')
+        opened.commit()
     opened.close()
 
 

@@ -612,7 +612,7 @@ def test_a_name_that_is_taken_is_said_and_nothing_is_lost(client, garden, monkey
 
 
 @pytest.fixture
-def quiet(client):
+def quiet(transactional_db, client):
     client.raise_request_exception = False
     return client
 
@@ -638,7 +638,7 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
         for name in fields:
             nasty = next(values)
             check(quiet.post(path, {**fields, name: nasty}), path, name, nasty)
-            if start == 0:
+            if start == 1:  # tests/hostile/test_forms.py leaves fields out each time
                 check(quiet.post(path, {k: v for k, v in fields.items() if k != name}), path, "without", name)
             quiet.force_login(garden.owner)  # a form may have signed somebody else in
     event = {

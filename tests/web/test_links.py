@@ -31,7 +31,7 @@ def links_of(page, base):
 
 
 @pytest.mark.parametrize("role", Role.values)
-def test_every_link_of_the_demo_leads_somewhere(db, role):
+def test_every_link_of_the_demo_leads_somewhere(transactional_db, role):
     client = signed_in(member(ensure_demo(), f"reader-{role}", role))
     waiting, seen = ["/" if role != Role.BENCH else "/weigh-in/"], set()
     while waiting:

@@ -22,7 +22,7 @@ def unnamed(html):
             yield etree.tostring(svg, encoding="unicode")[:140]
 
 
-def test_every_page_has_a_title_of_its_own_and_its_pictures_have_names(client, garden):
+def test_every_page_has_a_title_of_its_own_and_its_pictures_have_names(transactional_db, client, garden):
     complete(garden)
     titles, pictures, wrong = defaultdict(list), 0, {}
     for route in MINE:

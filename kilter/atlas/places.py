@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.growing.medium import Fill as RealFill
+from kilter.core.growing.medium import FillLevel as RealFill
 from kilter.core.growing.medium import Wet, fill_of, shopping, wet_weight
 from kilter.core.growing.whereabouts import Stay
 from kilter.core.yields.record import FoodSoFar, food_so_far
@@ -23,7 +23,7 @@ FILLED_AS_NOMINAL = "reckoned with the volume on its label, as its real fill is 
 
 
 @dataclass(frozen=True)
-class Past:
+class PastPlanting:
     """One planting that grew here, in one of its years."""
 
     fact: PlantingFacts
@@ -53,7 +53,7 @@ class PlacePage:
     place: Place
     parts: tuple[tuple[Part, float], ...]  #: each with its share of the area
     standing: tuple[Planting, ...]
-    past: tuple[Past, ...]
+    past: tuple[PastPlanting, ...]
     stays: tuple[Stay, ...]
     moves: tuple[Move, ...]
     medium: Medium
@@ -70,7 +70,7 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
     plantings = {p.pk: p for p in with_all_names(mine)}
     kept_back = blinded_of(household)
     past = [
-        Past(fact, plantings[fact.pk], food_so_far(fact.record), fact.pk in kept_back)
+        PastPlanting(fact, plantings[fact.pk], food_so_far(fact.record), fact.pk in kept_back)
         for fact in facts(household, mine.order_by("-season", "-pk"))
     ]
     moves = tuple(Move.objects.of(household).filter(place=place).select_related("left_site"))

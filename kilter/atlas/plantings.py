@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from kilter.core.growing.almanac import Moon, WeatherDay, degree_days, moon_on
-from kilter.core.growing.growth import Standing
-from kilter.core.growing.ready import Window
+from kilter.core.growing.growth import StandingPlants
+from kilter.core.growing.ready import LiftWindow
 from kilter.core.growing.whereabouts import Stay
 from kilter.core.handbook import HandbookCrop, Sign, ripe_signs
 from kilter.core.trade.grades import CHOICES
@@ -57,11 +57,11 @@ class PlantingPage:
     record: PlantingRecord
     area_m2: float | None
     density: float | None
-    window: Window | None
+    window: LiftWindow | None
     state: str
     age_days: int | None
     age_doubt: int
-    standing: Standing
+    standing: StandingPlants
     counts: tuple[PlantCount, ...]
     followers: tuple[Planting, ...]
     signs: tuple[Sign, ...]
@@ -88,7 +88,7 @@ class PlantingPage:
         return any(one.kind == Happening.Kind.DISEASE for one in self.happenings)
 
 
-def _state(planting: Planting, record: PlantingRecord, window: Window | None, today: date) -> str:
+def _state(planting: Planting, record: PlantingRecord, window: LiftWindow | None, today: date) -> str:
     """Growing, due or overdue, as Today says it: what may stand, or is being picked, is not overdue."""
     if window is None or planting.finished_on:
         return ""

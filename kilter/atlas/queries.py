@@ -11,7 +11,7 @@ from kilter.core.growing.medium import fill_of
 from kilter.core.growing.succession import Tenancy, years_since_family
 from kilter.core.handbook.families import family_words
 from kilter.core.yields.record import food_so_far, place_rate
-from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
+from kilter.drawing.ground_map import GroundMap, MapPlace, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_on
 from kilter.people.models import Household
@@ -122,7 +122,7 @@ def families_of(household: Household) -> list[str]:
 
 def _spot(
     place: Place, paint: tuple[tuple[Patch, ...], str] | None, parts: list[Part], fills: list[Fill], rows: int
-) -> Spot:
+) -> MapPlace:
     patches, note = paint or ((), "")
     real_l = fill_of([entry.event for entry in fills]).litres if fills else None
     share = min(real_l / place.volume_l, 1.0) if real_l is not None and place.volume_l else FILLED_SHARE

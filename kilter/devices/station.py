@@ -30,7 +30,7 @@ MAX_DAYS = 4000
 _END = "."
 
 
-class Line(Protocol):
+class StationLine(Protocol):
     """Something that answers one request with lines."""
 
     def ask(self, request: str) -> Iterator[str]: ...
@@ -51,17 +51,17 @@ class StreamLine:
             yield line.strip()
 
 
-def read_days(line: Line, start: date, end: date) -> list[WeatherDay]:
+def read_days(line: StationLine, start: date, end: date) -> list[WeatherDay]:
     """Read the record of a span."""
     return _read(line, f"days {start} {end}")
 
 
-def read_ahead(line: Line, days: int) -> list[WeatherDay]:
+def read_ahead(line: StationLine, days: int) -> list[WeatherDay]:
     """Read what the station expects of the days to come."""
     return _read(line, f"ahead {days}")
 
 
-def _read(line: Line, request: str) -> list[WeatherDay]:
+def _read(line: StationLine, request: str) -> list[WeatherDay]:
     found: list[WeatherDay] = []
     for answer in line.ask(request):
         words = answer.split()

@@ -30,7 +30,7 @@ def marks(plate: float | None, own: float | None, rule: float | None) -> Marks:
 
 
 @dataclass(frozen=True)
-class Strip:
+class YearStrip:
     """A crop's year."""
 
     lights: tuple[Stretch, ...]
@@ -68,14 +68,14 @@ class Times:
     lift_to: date | None
 
 
-def strip(calendar: Calendar, times: Sequence[Times], weeks_kept: float, sown: Sequence[date] = ()) -> Strip:
+def strip(calendar: Calendar, times: Sequence[Times], weeks_kept: float, sown: Sequence[date] = ()) -> YearStrip:
     """Draw a crop's year from its sowings; what is kept in rotation from the days on which each is sown."""
     lights = [calendar.stretch(one.lights_from, one.ground_from) for one in times]
     ground = [calendar.stretch(one.ground_from, one.lift_to or calendar.end) for one in times]
     lifted = [calendar.stretch(one.lift_from, one.lift_to) for one in times]
     last = max((one.lift_to for one in times if one.lift_to), default=None)
     stored = calendar.stretch(last, last + timedelta(weeks=weeks_kept)) if last and weeks_kept else None
-    return Strip(
+    return YearStrip(
         tuple(one for one in lights if one),
         tuple(one for one in ground if one),
         tuple(one for one in lifted if one),

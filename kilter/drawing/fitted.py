@@ -23,7 +23,7 @@ class Block:
 
 
 @dataclass(frozen=True)
-class Stands:
+class LaneBlock:
     """What is to be drawn in a lane: half-months, share of the room, words."""
 
     start: int
@@ -33,10 +33,10 @@ class Stands:
     series: int
 
 
-def lane(stands: Sequence[Stands]) -> tuple[Block, ...]:
+def lane(stands: Sequence[LaneBlock]) -> tuple[Block, ...]:
     """Draw plantings over the half-months in which they stand, as high as the share of the room that they take."""
     top = [0.0] * HALF_MONTHS
-    placed: list[tuple[Stands, float, float]] = []
+    placed: list[tuple[LaneBlock, float, float]] = []
     for one in sorted(stands, key=lambda s: (s.start, -s.share, s.says)):
         height = max(one.share * LANE, LEAST)
         y = max(top[one.start : one.end + 1])

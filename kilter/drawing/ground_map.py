@@ -50,7 +50,7 @@ class Patch:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Spot:
+class MapPlace:
     """A place as the map needs it; metres east and north of the site's south-west corner."""
 
     pk: int
@@ -116,7 +116,7 @@ class SetLabel:
 
 
 @dataclass(frozen=True)
-class Strip:
+class StripMarks:
     """One strip's ground and its marks."""
 
     x: float
@@ -133,7 +133,7 @@ class GroundMap:
 
     width: float
     height: float
-    strips: tuple[Strip, ...]
+    strips: tuple[StripMarks, ...]
     north_m: float
     starts: str  #: metres at which each strip begins
     pitch: float
@@ -170,10 +170,10 @@ class _Frame:
 
 
 @dataclass(frozen=True)
-class _Box:
+class _GroundBox:
     """A place's ground in metres."""
 
-    spot: Spot
+    spot: MapPlace
     width: float
     height: float
 
@@ -187,10 +187,10 @@ class _Box:
 
 
 def ground_map(
-    spots: Iterable[Spot], length_m: float | None, width_m: float | None, width_px: float = 1060
+    spots: Iterable[MapPlace], length_m: float | None, width_m: float | None, width_px: float = 1060
 ) -> GroundMap:
     """Draw the spots of a site; without a stated size the site is as large as what stands on it."""
-    boxes = [_Box(s, *_size(s)) for s in spots]
+    boxes = [_GroundBox(s, *_size(s)) for s in spots]
     frame = _frame(boxes, length_m, width_m, width_px)
     clashes = _overlaps(boxes)
     clashing = {pk for pair in clashes for pk in (pair[0].spot.pk, pair[1].spot.pk)}
@@ -220,7 +220,7 @@ def ground_map(
     )
 
 
-def _frame(boxes: Sequence[_Box], length_m: float | None, width_m: float | None, width_px: float) -> _Frame:
+def _frame(boxes: Sequence[_GroundBox], length_m: float | None, width_m: float | None, width_px: float) -> _Frame:
     far_x = max((b.right for b in boxes), default=10.0)
     far_y = max((b.top for b in boxes), default=5.0)
     west = min(0.0, min((b.spot.x_m for b in boxes), default=0.0))
@@ -234,7 +234,7 @@ def _frame(boxes: Sequence[_Box], length_m: float | None, width_m: float | None,
     return _Frame(west, south, east, north, min(room / _longest(starts, east), _MAX_PX_PER_M), starts)
 
 
-def _starts(boxes: Sequence[_Box], west: float, east: float, strips: int) -> tuple[float, ...]:
+def _starts(boxes: Sequence[_GroundBox], west: float, east: float, strips: int) -> tuple[float, ...]:
     """Where to break: near equal lengths, where the break cuts through the least."""
     starts = [west]
     even = (east - west) / strips
@@ -251,14 +251,14 @@ def _longest(starts: Sequence[float], east: float) -> float:
     return max(b - a for a, b in pairwise([*starts, east]))
 
 
-def _right_px(box: _Box, frame: _Frame) -> float:
+def _right_px(box: _GroundBox, frame: _Frame) -> float:
     return frame.at(box.spot.x_m, box.spot.y_m)[0] + box.width * frame.px
 
 
-def _strip(frame: _Frame, strip: int) -> Strip:
+def _strip(frame: _Frame, strip: int) -> StripMarks:
     start, end = frame.starts[strip], [*frame.starts, frame.east][strip + 1]
     x, y = frame.at(start, frame.north, strip)
-    return Strip(
+    return StripMarks(
         x,
         y,
         round((end - start) * frame.px, 1),
@@ -273,7 +273,7 @@ def _marks(low: float, high: float, room: float | None = None) -> list[int]:
     return [m for m in range(math.ceil(low), math.floor(high) + 1) if m % step == 0]
 
 
-def _size(spot: Spot) -> tuple[float, float]:
+def _size(spot: MapPlace) -> tuple[float, float]:
     if spot.length_m and spot.width_m:
         return spot.length_m, spot.width_m
     if spot.is_bed:
@@ -282,7 +282,7 @@ def _size(spot: Spot) -> tuple[float, float]:
     return side, side
 
 
-def _overlaps(boxes: Sequence[_Box]) -> list[tuple[_Box, _Box]]:
+def _overlaps(boxes: Sequence[_GroundBox]) -> list[tuple[_GroundBox, _GroundBox]]:
     """Pairs that lie over each other; allowed, but shown."""
     return [
         (a, b)
@@ -292,7 +292,7 @@ def _overlaps(boxes: Sequence[_Box]) -> list[tuple[_Box, _Box]]:
     ]
 
 
-def _room(box: _Box, boxes: Sequence[_Box]) -> float:
+def _room(box: _GroundBox, boxes: Sequence[_GroundBox]) -> float:
     """Metres from a vessel to the next one beside it."""
     beside = [
         abs(other.spot.x_m - box.spot.x_m)
@@ -310,7 +310,7 @@ def _rectangle(x: float, y: float, width: float, height: float) -> str:
     return _polygon([(x, y), (x + width, y), (x + width, y + height), (x, y + height)])
 
 
-def _bed(box: _Box, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
+def _bed(box: _GroundBox, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
     spot, (x, south_y) = box.spot, frame.at(box.spot.x_m, box.spot.y_m)
     width, height = box.width * frame.px, box.height * frame.px
     y = south_y - height
@@ -351,7 +351,7 @@ def _bed(box: _Box, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
     )
 
 
-def _vessel(box: _Box, frame: _Frame, room_m: float, *, is_clash: bool) -> DrawnPlace:
+def _vessel(box: _GroundBox, frame: _Frame, room_m: float, *, is_clash: bool) -> DrawnPlace:
     spot, (x, foot) = box.spot, frame.at(box.spot.x_m, box.spot.y_m)
     width, height = box.width * frame.px, box.height * frame.px
     fill_share = spot.fill_share if spot.patches else 0.0
@@ -383,7 +383,7 @@ def _vessel(box: _Box, frame: _Frame, room_m: float, *, is_clash: bool) -> Drawn
     )
 
 
-def _vessel_paint(spot: Spot, shape: Vessel) -> tuple[Painted, ...]:
+def _vessel_paint(spot: MapPlace, shape: Vessel) -> tuple[Painted, ...]:
     """Several patches in one vessel stand beside each other as bands of its fill."""
     if not spot.patches or not shape.fill:
         return ()
@@ -403,7 +403,7 @@ def _vessel_paint(spot: Spot, shape: Vessel) -> tuple[Painted, ...]:
     )
 
 
-def _shade(box: _Box, frame: _Frame) -> str:
+def _shade(box: _GroundBox, frame: _Frame) -> str:
     """The ground shaded by what stands high: as far as it is high, to its side."""
     spot = box.spot
     if not spot.height_m or spot.shade_side not in _COMPASS:
@@ -415,9 +415,9 @@ def _shade(box: _Box, frame: _Frame) -> str:
     return _rectangle(min(x, x0), min(y, y0), width + abs(x - x0), height + abs(y - y0))
 
 
-def _sets(boxes: Sequence[_Box], frame: _Frame) -> tuple[SetLabel, ...]:
+def _sets(boxes: Sequence[_GroundBox], frame: _Frame) -> tuple[SetLabel, ...]:
     """One label a set, at its top left corner."""
-    by_name: dict[str, list[_Box]] = {}
+    by_name: dict[str, list[_GroundBox]] = {}
     for box in boxes:
         if not box.spot.is_bed:
             by_name.setdefault(box.spot.label.rstrip("0123456789").strip(), []).append(box)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from kilter.core.amounts.vague import VagueDate
-from kilter.core.growing.ready import Window
+from kilter.core.growing.ready import LiftWindow
 from kilter.drawing.scales import Tick
 
 WIDTH = 1000.0
@@ -65,7 +65,7 @@ def drawn_lane(
     planted: VagueDate | None,
     finished: date | None,
     today: date,
-    due: Window | None,
+    due: LiftWindow | None,
     counts: list[tuple[str, date]],
 ) -> DrawnLane:
     """Draw a lane from its dates."""

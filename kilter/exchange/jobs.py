@@ -27,7 +27,7 @@ class StoppedError(KilterError):
 
 
 @dataclass(kw_only=True)
-class Job:
+class LoadJob:
     """One load; lives in this process, which is the only one that serves."""
 
     household_id: int
@@ -60,12 +60,12 @@ class Job:
         self.stage, self.rows = stage, rows
 
 
-_jobs: dict[str, Job] = {}
+_jobs: dict[str, LoadJob] = {}
 
 
-def start(actor: Actor, source: Path) -> Job:
+def start(actor: Actor, source: Path) -> LoadJob:
     """Start loading a file in the background; the file is removed at the end."""
-    job = Job(household_id=actor.household.pk)
+    job = LoadJob(household_id=actor.household.pk)
     while len(_jobs) >= MAX_JOBS_KEPT:
         _jobs.pop(next(iter(_jobs)))
     _jobs[job.key] = job
@@ -75,13 +75,13 @@ def start(actor: Actor, source: Path) -> Job:
     return job
 
 
-def find(household: Household, key: str) -> Job | None:
+def find(household: Household, key: str) -> LoadJob | None:
     """Find a job of this household."""
     job = _jobs.get(key)
     return job if job is not None and job.household_id == household.pk else None
 
 
-def _run(job: Job, actor: Actor, source: Path) -> None:
+def _run(job: LoadJob, actor: Actor, source: Path) -> None:
     try:
         with beside_others():
             job.result = load(source, actor.household, job.report, actor.user)

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from kilter.exchange.formats import NAME_OF, TABLES, keys_of
-from kilter.exchange.reading import Package, Problem, Report, Row, read_package, say_nothing
+from kilter.exchange.reading import Package, PackageFault, Report, Row, read_package, say_nothing
 from kilter.exchange.staging import Stage, check_room
 from kilter.ground.models import Site
 from kilter.people import clock
@@ -39,7 +39,7 @@ class Loaded:
     changed: dict[str, int]
     same: dict[str, int]
     notes: tuple[str, ...]
-    problems: tuple[Problem, ...] = ()
+    problems: tuple[PackageFault, ...] = ()
     more_problems: int = 0
 
     @property
@@ -104,7 +104,7 @@ def _check_references(package: Package, existing: dict[str, set[str]]) -> None:
                 ref = row.values[column]
                 if ref is not None and ref not in known:
                     package.add(
-                        Problem(
+                        PackageFault(
                             f"{table.name}.csv", row.line, column, ref, f"is no id in {other}.csv or in the household"
                         )
                     )
@@ -121,7 +121,7 @@ def _check_pictures(package: Package) -> None:
         try:
             picture(row.values, names)
         except CellError as error:
-            package.add(Problem("photos.csv", row.line, "file", str(row.values["file"]), str(error)))
+            package.add(PackageFault("photos.csv", row.line, "file", str(row.values["file"]), str(error)))
 
 
 class _Pictures:
@@ -190,7 +190,7 @@ class _Writer(_Pictures):
         self.changed: dict[str, int] = defaultdict(int)
         self.same: dict[str, int] = defaultdict(int)
         self.by_ref: dict[str, dict[str, Any]] = defaultdict(dict)
-        self.problems: list[Problem] = []
+        self.problems: list[PackageFault] = []
         self.crops = {c.name.lower(): c for c in Crop.objects.of(self.household)}
         varieties = Variety.objects.of(self.household).select_related("crop")
         self.varieties = {(v.crop_id, v.name.lower()): v for v in varieties}
@@ -234,7 +234,7 @@ class _Writer(_Pictures):
     def _said_twice(self, table: Table, row: Row, before: int) -> None:
         column = next(c.name for c in table.columns if c.name != "id" and row.values[c.name] is not None)
         reason = f"says what line {before} says under another id; one of them is too many"
-        self.problems.append(Problem(f"{table.name}.csv", row.line, column, str(row.values[column]), reason))
+        self.problems.append(PackageFault(f"{table.name}.csv", row.line, column, str(row.values[column]), reason))
 
     def tie(self, table: Table, rows: list[Row]) -> None:
         """Set the foreign keys to what is written later."""

@@ -35,7 +35,7 @@ class PackageError(KilterError):
 
 
 @dataclass(frozen=True)
-class Problem:
+class PackageFault:
     """One thing wrong with a package."""
 
     file: str
@@ -62,7 +62,7 @@ class Package:
 
     rows: dict[str, list[Row]] = field(default_factory=dict)
     columns: dict[str, frozenset[str]] = field(default_factory=dict)  #: of each file that was there
-    problems: list[Problem] = field(default_factory=list)
+    problems: list[PackageFault] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
     more_problems: int = 0
     row_count: int = 0  #: of all tables together
@@ -71,7 +71,7 @@ class Package:
     pictures: dict[str, bytes] = field(default_factory=dict)  #: by their name in the package
     size: int = 0  #: in bytes, unpacked
 
-    def add(self, problem: Problem) -> None:
+    def add(self, problem: PackageFault) -> None:
         if len(self.problems) < MAX_PROBLEMS:
             self.problems.append(problem)
         else:
@@ -220,9 +220,9 @@ def _read_table(table: Table, raw: bytes, delimiter: str, package: Package, repo
                 report(table.name, len(package.rows[table.name]))
     except UnicodeDecodeError as error:
         line = raw[: error.start].count(b"\n") + 1
-        package.add(Problem(file, line, "", "", "is not UTF-8 text; save it as CSV UTF-8"))
+        package.add(PackageFault(file, line, "", "", "is not UTF-8 text; save it as CSV UTF-8"))
     except csv.Error as error:
-        package.add(Problem(file, lines.line_num, "", "", f"is not CSV: {error}"))
+        package.add(PackageFault(file, lines.line_num, "", "", f"is not CSV: {error}"))
     report(table.name, len(package.rows[table.name]))
 
 
@@ -239,9 +239,9 @@ def _check_head(table: Table, head: list[str], package: Package) -> None:
     file = f"{table.name}.csv"
     for column in table.columns:
         if column.is_required and column.name not in head:
-            package.add(Problem(file, 1, column.name, "", "is a column that must be there"))
+            package.add(PackageFault(file, 1, column.name, "", "is a column that must be there"))
     for name in sorted({name for name in head if head.count(name) > 1}):
-        package.add(Problem(file, 1, name, name, "stands twice in the first line"))
+        package.add(PackageFault(file, 1, name, name, "stands twice in the first line"))
     unknown = [name for name in head if name not in table.column_names]
     if unknown:
         package.notes.append(f"{file}: {', '.join(unknown)} not known here and left out.")
@@ -250,7 +250,7 @@ def _check_head(table: Table, head: list[str], package: Package) -> None:
 def _read_row(table: Table, head: list[str], line: int, cells: list[str], package: Package) -> None:
     file = f"{table.name}.csv"
     if len(cells) > len(head):
-        package.add(Problem(file, line, "", cells[len(head)], f"is one cell more than the {len(head)} columns"))
+        package.add(PackageFault(file, line, "", cells[len(head)], f"is one cell more than the {len(head)} columns"))
         return
     given = dict(zip(head, (cell.strip() for cell in cells), strict=False))
     given = cells_brought_up(package.version, table.name, given)
@@ -263,9 +263,9 @@ def _read_row(table: Table, head: list[str], line: int, cells: list[str], packag
                 is_text = column.field_type == "string" and package.is_guarded
                 values[column.name] = column.parse(unguarded(cell) if is_text else cell)
             except CellError as error:
-                package.add(Problem(file, line, column.name, cell, str(error)))
+                package.add(PackageFault(file, line, column.name, cell, str(error)))
         elif column.is_required and column.name in head:
-            package.add(Problem(file, line, column.name, "", "must not be empty"))
+            package.add(PackageFault(file, line, column.name, "", "must not be empty"))
     _check_row(table, line, values, given, package)
     package.rows[table.name].append(Row(line, values))
     package.row_count += 1
@@ -275,9 +275,9 @@ def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str,
     """What only several cells together can get wrong."""
     if table.one_of and sum(bool(given.get(name)) for name in table.one_of) != 1:
         reason = f"needs exactly one of {', '.join(table.one_of)}"
-        package.add(Problem(f"{table.name}.csv", line, table.one_of[0], "", reason))
+        package.add(PackageFault(f"{table.name}.csv", line, table.one_of[0], "", reason))
     for column, reason in table.check(values, given) if table.check else ():
-        package.add(Problem(f"{table.name}.csv", line, column, given.get(column, ""), reason))
+        package.add(PackageFault(f"{table.name}.csv", line, column, given.get(column, ""), reason))
 
 
 def _check_ids(package: Package) -> None:
@@ -285,10 +285,14 @@ def _check_ids(package: Package) -> None:
     for row in package.rows.get("weather", []):
         key = (row.values["site"], row.values["day"])
         if days.setdefault(key, row.line) != row.line:
-            package.add(Problem("weather.csv", row.line, "day", str(key[1]), f"stands on line {days[key]} already"))
+            package.add(
+                PackageFault("weather.csv", row.line, "day", str(key[1]), f"stands on line {days[key]} already")
+            )
     for table in TABLES:
         first: dict[str, int] = {}
         for row in package.rows.get(table.name, []):
             ref = row.values["id"]
             if ref is not None and first.setdefault(ref, row.line) != row.line:
-                package.add(Problem(f"{table.name}.csv", row.line, "id", ref, f"stands on line {first[ref]} already"))
+                package.add(
+                    PackageFault(f"{table.name}.csv", row.line, "id", ref, f"stands on line {first[ref]} already")
+                )

@@ -72,7 +72,7 @@ def _a_slice() -> Iterator[None]:
         time.sleep(time.perf_counter() - began)
 
 
-class BusyError(KilterError):
+class LoadBusyError(KilterError):
     """Another package is being loaded into the household."""
 
 
@@ -112,7 +112,7 @@ class Stage(Recorder):
         now = timezone.now()
         free = models.Q(loading_since=None) | models.Q(loading_since__lt=now - CUT_OFF)
         if not Household.objects.filter(free, pk=self.target.pk).update(loading_since=now):
-            raise BusyError("Another package is being loaded into this household; wait until it is done.")
+            raise LoadBusyError("Another package is being loaded into this household; wait until it is done.")
 
     def is_new(self, record: Any) -> bool:
         """Whether a record was made by this load."""

@@ -70,7 +70,7 @@ def stop(request: HouseholdRequest, key: str) -> HttpResponse:
     return redirect("exchange:job", key)
 
 
-def _job(request: HouseholdRequest, key: str) -> jobs.Job:
+def _job(request: HouseholdRequest, key: str) -> jobs.LoadJob:
     if found := jobs.find(request.household, key):
         return found
     raise Http404("This load is not known any more. If it was still running when Kilter stopped, nothing was changed.")

@@ -298,7 +298,7 @@ class DivideForm(forms.Form):
     into = forms.ChoiceField(choices=[(name, name) for name in DIVISIONS])
 
 
-class SpotForm(forms.Form):
+class PutOnMapForm(forms.Form):
     """Where a place is put on its map: set right, or moved on a day."""
 
     x_m = forms.FloatField(min_value=-10_000, max_value=10_000)

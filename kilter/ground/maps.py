@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
-from kilter.drawing.ground_map import Spot
+from kilter.drawing.ground_map import MapPlace
 from kilter.ground.models import Place
 
 
-def map_spot(place: Place, **more: Any) -> Spot:
+def map_spot(place: Place, **more: Any) -> MapPlace:
     """A place that is on the map, with what is to be painted on it."""
     assert place.x_m is not None
     assert place.y_m is not None
     long_m, wide_m = place.length_m or place.diameter_m, place.width_m or place.diameter_m
     size: dict[str, Any] = {"length_m": long_m, "width_m": wide_m, "volume_l": place.volume_l}
-    return Spot(
+    return MapPlace(
         pk=place.pk,
         label=str(place),
         kind=place.kind,

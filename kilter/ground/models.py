@@ -15,7 +15,7 @@ from kilter.core.errors import RecordError
 from kilter.core.growing.medium import EVENTS, FillEvent, parse_recipe
 from kilter.core.growing.places import ground_area_m2
 from kilter.core.growing.position import EDGE, MIDDLE, third
-from kilter.core.growing.whereabouts import Departure, Spot, Stay, stays
+from kilter.core.growing.whereabouts import Departure, Situation, Stay, stays
 from kilter.core.trade.places import place_kind
 from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
 
@@ -180,8 +180,8 @@ class Place(Owned):
         return ground_area_m2(self.length_m, self.width_m, self.diameter_m)
 
     @property
-    def spot(self) -> Spot:
-        return Spot(self.site.name, self.light or self.site.light, self.x_m, self.y_m)
+    def spot(self) -> Situation:
+        return Situation(self.site.name, self.light or self.site.light, self.x_m, self.y_m)
 
 
 class Part(Owned):
@@ -252,7 +252,7 @@ class Move(Dated):
     @property
     def departure(self) -> Departure:
         light = self.left_light or self.left_site.light
-        return Departure(self.day, Spot(self.left_site.name, light, self.left_x_m, self.left_y_m))
+        return Departure(self.day, Situation(self.left_site.name, light, self.left_x_m, self.left_y_m))
 
 
 def stays_of(place: Place, moves: Iterable[Move]) -> tuple[Stay, ...]:

@@ -20,9 +20,9 @@ from kilter.ground.forms import (
     PartForm,
     PlaceChangeForm,
     PlaceForm,
+    PutOnMapForm,
     SetForm,
     SiteForm,
-    SpotForm,
 )
 from kilter.ground.models import Fill, Mix, Part, Place, Site
 from kilter.people.access import Who, page_for, strike_view
@@ -141,7 +141,7 @@ def called(request: HouseholdRequest) -> HttpResponse:
 @page_for(writes=Who.OWNER, of=places)
 def spot(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Put a place elsewhere on the map; asked by the map, answered with what was done and its undo."""
-    form = SpotForm(request.POST)
+    form = PutOnMapForm(request.POST)
     if not form.is_valid():
         return JsonResponse({"problem": "That spot is off the map."}, status=400)
     is_move = form.cleaned_data["is_move"]

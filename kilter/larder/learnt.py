@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 from kilter.core.larder.keeping import StoreLoss
 from kilter.larder.models import Trimming
-from kilter.larder.queries import Losses, losses_of, losses_of_crop
+from kilter.larder.queries import StoreLosses, losses_of, losses_of_crop
 from kilter.people.models import Household
 from kilter.set_out.models import Crop
 
 
 @dataclass(frozen=True)
-class Learnt:
+class LearntStore:
     """Of one crop, each None where nothing tells."""
 
     loss: StoreLoss | None = None
@@ -21,7 +21,7 @@ class Learnt:
     trimmings: int = 0
 
 
-def learnt(household: Household, crops: list[Crop], losses: Losses | None = None) -> dict[int, Learnt]:
+def learnt(household: Household, crops: list[Crop], losses: StoreLosses | None = None) -> dict[int, LearntStore]:
     """What lookings-through and trimmings say of some crops; two queries, one where the losses are read already."""
     losses = losses or losses_of(household)
     before: dict[int, int] = {}
@@ -37,5 +37,5 @@ def learnt(household: Household, crops: list[Crop], losses: Losses | None = None
         kind, loss = max(kinds, key=lambda pair: pair[1].looks, default=("", None))
         edible = after[one.pk] / before[one.pk] if one.pk in before else None
         if loss is not None or edible is not None:
-            found[one.pk] = Learnt(loss, kind, edible, number.get(one.pk, 0))
+            found[one.pk] = LearntStore(loss, kind, edible, number.get(one.pk, 0))
     return found

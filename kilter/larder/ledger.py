@@ -15,7 +15,7 @@ from django.db.models import Q
 
 from kilter.core.amounts.weighing import unripe_left
 from kilter.core.larder.mass import Entry, LiftedLine, Moved, Used, Whereabouts, whereabouts
-from kilter.core.larder.mass import PutBy as Put
+from kilter.core.larder.mass import PutByShare as Put
 from kilter.core.trade.grades import GRADES, NOT_LIFTED, RIPENING
 from kilter.core.trade.uses import MOVED
 from kilter.larder.models import Crate, PutBy, Using
@@ -93,7 +93,7 @@ class CrateNow:
 
 
 @dataclass(frozen=True)
-class Step:
+class StoreStep:
     """What came into the stores, or left them, on a day."""
 
     key: Key
@@ -118,7 +118,7 @@ class Larder:
     estimated: frozenset[int] = frozenset()  #: lines that were counted and not weighed
     of: dict[Key, Whereabouts] = field(default_factory=dict)
     crates: dict[int, CrateNow] = field(default_factory=dict)
-    steps: tuple[Step, ...] = ()
+    steps: tuple[StoreStep, ...] = ()
     usings: tuple[Using, ...] = ()
     puts: tuple[tuple[PutBy, int], ...] = ()  #: each with its milligrams
 
@@ -290,7 +290,7 @@ def _entry(one: PutBy | Using) -> Entry:
 
 def _steps(
     entries: Iterable[tuple[date, PutBy | Using]], put_mg: dict[int, int], crates: dict[int, Crate]
-) -> Iterable[Step]:
+) -> Iterable[StoreStep]:
     """What each entry brought into a crate or took out of it."""
 
     def key(pk: int) -> Key:
@@ -300,11 +300,11 @@ def _steps(
         if one.crate_id is None:
             continue
         if isinstance(one, PutBy):
-            yield Step(key(one.crate_id), one.crate_id, day, put_mg.get(one.pk, 0))
+            yield StoreStep(key(one.crate_id), one.crate_id, day, put_mg.get(one.pk, 0))
             continue
-        yield Step(key(one.crate_id), one.crate_id, day, -one.mass_mg, one.use)
+        yield StoreStep(key(one.crate_id), one.crate_id, day, -one.mass_mg, one.use)
         if one.into_id:
-            yield Step(key(one.into_id), one.into_id, day, one.mass_mg, one.use)
+            yield StoreStep(key(one.into_id), one.into_id, day, one.mass_mg, one.use)
 
 
 def _lifted(row: LineRow, mass_mg: int, today: date, *, is_estimated: bool, is_eaten: bool | None) -> LiftedLine:

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from kilter.core.trade.uses import LOSSES, MOVED
 from kilter.larder.models import Crate, PutBy, Using
 from kilter.people.models import Household
-from kilter.records.kept import KEPT, Kept
+from kilter.records.kept import KEPT, Keeping
 
 
 class _Put(NamedTuple):
@@ -39,7 +39,7 @@ class _Used(NamedTuple):
 
 
 @KEPT.answered_by
-def kept(household: Household, plantings: Collection[int]) -> dict[int, Kept]:
+def kept(household: Household, plantings: Collection[int]) -> dict[int, Keeping]:
     """Of each planting what was put by, what of it is lost so far, and where and how it was kept; two queries.
 
     What a crate lost is borne by its plantings by what of each lay in it; what is moved takes them along. A line that
@@ -62,7 +62,7 @@ def kept(household: Household, plantings: Collection[int]) -> dict[int, Kept]:
     return _shared(puts, usings, frozenset(plantings))
 
 
-def _shared(puts: list[_Put], usings: list[_Used], asked: Collection[int]) -> dict[int, Kept]:
+def _shared(puts: list[_Put], usings: list[_Used], asked: Collection[int]) -> dict[int, Keeping]:
     lies: dict[int, dict[int, float]] = defaultdict(lambda: defaultdict(float))
     brought: dict[int, float] = defaultdict(float)
     lost: dict[int, float] = defaultdict(float)
@@ -80,7 +80,7 @@ def _shared(puts: list[_Put], usings: list[_Used], asked: Collection[int]) -> di
         if one.cured is not None:
             cured.add(one.planting_id)
     return {
-        pk: Kept(mass_mg, lost[pk], where[pk].most_common(1)[0][0], pk in cured)
+        pk: Keeping(mass_mg, lost[pk], where[pk].most_common(1)[0][0], pk in cured)
         for pk, mass_mg in brought.items()
         if pk in asked
     }

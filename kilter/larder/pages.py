@@ -13,7 +13,7 @@ from kilter.core.trade.uses import CHOICES, EATEN, MOVED, PACED, USES
 from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
 from kilter.larder.ledger import CrateNow, Key, Larder
 from kilter.larder.planned import PlannedUse
-from kilter.larder.queries import Losses, OnShelf, Room, Shelf, Went
+from kilter.larder.queries import OnShelf, StoreLosses, StoreWithCrates, Went, WholeLarder
 from kilter.set_out.models import Crop
 
 #: Beyond this no day is named.
@@ -107,7 +107,7 @@ def _day(day: date) -> str:
 
 
 @dataclass(frozen=True)
-class Sentence:
+class LarderSentence:
     """The one sentence on top: what is put by, and what of it runs out next."""
 
     mass_mg: int
@@ -123,7 +123,7 @@ class Sentence:
         return "within the week" if weeks < 1 else f"in about {weeks} week{'' if weeks == 1 else 's'}"
 
 
-def sentence(room: Room, losses: Losses) -> Sentence:
+def sentence(room: WholeLarder, losses: StoreLosses) -> LarderSentence:
     """What is put by, and which crop is gone first at the pace it goes."""
     found = room.found
     by_crop: dict[int, list[CrateNow]] = defaultdict(list)
@@ -135,9 +135,9 @@ def sentence(room: Room, losses: Losses) -> Sentence:
         if ahead is not None and ahead.until.weeks is not None:
             ends.append((ahead.until.weeks, found.crops[crop].name))
     if not ends:
-        return Sentence(room.mass_mg)
+        return LarderSentence(room.mass_mg)
     weeks, name = min(ends)
-    return Sentence(room.mass_mg, name, weeks)
+    return LarderSentence(room.mass_mg, name, weeks)
 
 
 @dataclass(frozen=True)
@@ -156,7 +156,7 @@ class Ahead:
         return list(zip(taken, lost, (self.until.weeks, self.until.soonest, self.until.latest), strict=True))
 
 
-def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: Losses) -> Ahead | None:
+def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: StoreLosses) -> Ahead | None:
     """At what pace some crates together go, and how long they last; None where nothing was taken yet."""
     crates = list(crates)
     if not crates:
@@ -209,7 +209,7 @@ class ShownDrawdown:
 
 
 def shown_drawdown(
-    found: Larder, key: Key, losses: Losses, system: str, planned: PlannedUse | None
+    found: Larder, key: Key, losses: StoreLosses, system: str, planned: PlannedUse | None
 ) -> ShownDrawdown | None:
     """The falling line of one crop and season, its axis in kilograms or pounds."""
     by_day: dict[date, int] = defaultdict(int)
@@ -271,7 +271,7 @@ def _ahead_lines(
     return likely, soonest, latest
 
 
-def boxes(room: Room) -> list[tuple[Shelf, list[ShownCrate]]]:
+def boxes(room: WholeLarder) -> list[tuple[StoreWithCrates, list[ShownCrate]]]:
     """Every shelf with its crates drawn to one scale."""
     most = max((one.now.in_mg for shelf in room.shelves for one in shelf.crates), default=0)
     return [

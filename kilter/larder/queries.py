@@ -230,7 +230,7 @@ class OnShelf:
 
 
 @dataclass(frozen=True)
-class Shelf:
+class StoreWithCrates:
     """A store with its crates."""
 
     store: Store
@@ -255,7 +255,7 @@ class CuringNow:
 
 
 @dataclass(frozen=True)
-class Standing:
+class StandingCrop:
     """What stands in the ground until it is wanted: as good as a store, but for the frost."""
 
     label: str
@@ -267,14 +267,14 @@ class Standing:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Room:
+class WholeLarder:
     """The larder as it stands."""
 
     found: Larder
-    shelves: tuple[Shelf, ...]
+    shelves: tuple[StoreWithCrates, ...]
     first: tuple[OnShelf, ...]  #: to be eaten first
     curing: tuple[CuringNow, ...]
-    standing: tuple[Standing, ...] = ()  #: in the ground, lifted as it is needed
+    standing: tuple[StandingCrop, ...] = ()  #: in the ground, lifted as it is needed
     fresh: tuple[Waiting, ...] = ()
     nowhere: tuple[Waiting, ...] = ()
 
@@ -283,11 +283,11 @@ class Room:
         return sum(shelf.mass_mg for shelf in self.shelves)
 
     @property
-    def to_look(self) -> list[Shelf]:
+    def to_look(self) -> list[StoreWithCrates]:
         return [shelf for shelf in self.shelves if shelf.is_to_be_looked]
 
 
-def room(found: Larder, losses: Losses | None = None) -> Room:
+def room(found: Larder, losses: StoreLosses | None = None) -> WholeLarder:
     """The shelves, what to eat first, what cures, what waits; a fixed number of queries."""
     household, today = found.household, found.today
     losses = losses or losses_of(household)
@@ -301,7 +301,7 @@ def room(found: Larder, losses: Losses | None = None) -> Room:
     every = [one for shelf in shelves for one in shelf.crates]
     curing = tuple(_curing_now(one, sky, today) for one in every if one.is_curing)
     all_waiting = waiting(found, with_fresh=True, since=today - timedelta(days=ASKED_DAYS))
-    return Room(
+    return WholeLarder(
         found=found,
         shelves=shelves,
         first=tuple(_eat_first(every)),
@@ -312,7 +312,9 @@ def room(found: Larder, losses: Losses | None = None) -> Room:
     )
 
 
-def _on_shelf(found: Larder, one: CrateNow, losses: Losses, sky: dict[int, SiteSky], usual: dict[int, int]) -> OnShelf:
+def _on_shelf(
+    found: Larder, one: CrateNow, losses: StoreLosses, sky: dict[int, SiteSky], usual: dict[int, int]
+) -> OnShelf:
     crate, today = one.crate, found.today
     loss = losses.of(crate)
     takings = [(u.day, u.mass_mg) for u in found.usings if u.crate_id == crate.pk and u.use in PACED]
@@ -353,12 +355,12 @@ def _frost(store: Store, sky: dict[int, SiteSky]) -> str:
     return f"{coldest:.0f} °C expected" if coldest is not None and coldest <= HARD_FROST_C else ""
 
 
-def _shelf(store: Store, crates: list[OnShelf], sky: dict[int, SiteSky], today: date) -> Shelf:
+def _shelf(store: Store, crates: list[OnShelf], sky: dict[int, SiteSky], today: date) -> StoreWithCrates:
     looked = max((one.looked_on for one in crates if one.looked_on), default=None)
     begun = min((one.crate.day for one in crates), default=today)
     every = store.look_every_days or (None if store.kind in {"freezer", "jars"} else LOOK_DAYS)
     due = bool(crates) and every is not None and (today - (looked or begun)).days >= every
-    return Shelf(store, tuple(crates), looked, due, _frost(store, sky))
+    return StoreWithCrates(store, tuple(crates), looked, due, _frost(store, sky))
 
 
 def _eat_first(crates: list[OnShelf]) -> list[OnShelf]:
@@ -381,7 +383,7 @@ def _curing_now(one: OnShelf, sky: dict[int, SiteSky], today: date) -> CuringNow
     return CuringNow(crate, max(left, 0), curing, _too_cold(crate.store, curing, sky))
 
 
-def _standing(household: Household, sky: dict[int, SiteSky], today: date) -> tuple[Standing, ...]:
+def _standing(household: Household, sky: dict[int, SiteSky], today: date) -> tuple[StandingCrop, ...]:
     """Plantings that may stand until they are wanted and are ready, together where they are called alike."""
     planted = with_all_names(Planting.objects.of(household).filter(finished_on=None, is_perennial=False))
     ready = [one for one in planted if may_stand(one) and (due := window_of(one, today)) and due.first <= today]
@@ -394,7 +396,7 @@ def _standing(household: Household, sky: dict[int, SiteSky], today: date) -> tup
     return tuple(_stands(label, of_label, lifted, sky) for (label, _), of_label in groups.items())
 
 
-def _stands(label: str, plantings: list[Planting], lifted: dict[int, Harvest], sky: dict[int, SiteSky]) -> Standing:
+def _stands(label: str, plantings: list[Planting], lifted: dict[int, Harvest], sky: dict[int, SiteSky]) -> StandingCrop:
     first, book = plantings[0], plantings[0].crop.in_handbook
     plants: int | None = 0
     kg: float | None = 0.0
@@ -408,7 +410,7 @@ def _stands(label: str, plantings: list[Planting], lifted: dict[int, Harvest], s
     site = sky.get(first.place.site_id)
     coldest = site.coldest_ahead_c if site else None
     threat = f"{coldest:.0f} °C expected" if coldest is not None and coldest <= HARD_FROST_C else ""
-    return Standing(label, first, name_places(plantings), plants, kg or None, threat)
+    return StandingCrop(label, first, name_places(plantings), plants, kg or None, threat)
 
 
 INDOORS = "People then cure indoors: by a heater with a bowl of water, on an airy rack, or in a bathroom."
@@ -473,7 +475,7 @@ def _meals(found: Larder) -> dict[int, int]:
 
 
 @dataclass(frozen=True)
-class Losses:
+class StoreLosses:
     """What each crop loses a week in each kind of store, learnt from all lookings-through."""
 
     looks: dict[tuple[int, str], list[Look]] = field(default_factory=dict)
@@ -483,7 +485,7 @@ class Losses:
         return loss_in_store(self.looks.get((crate.crop_id, crate.store.kind), []), keeps.loss_per_week, keeps.weeks)
 
 
-def losses_of(household: Household) -> Losses:
+def losses_of(household: Household) -> StoreLosses:
     """Every looking-through of the household as the core's; one query."""
     looks: dict[tuple[int, str], list[Look]] = defaultdict(list)
     before: dict[int, date] = {}
@@ -494,10 +496,10 @@ def losses_of(household: Household) -> Losses:
         before[crate] = day
         if days > 0:
             looks[crop, kind].append(Look(str(crate), days / 7, min(spoiled / lay, 1.0)))
-    return Losses(dict(looks))
+    return StoreLosses(dict(looks))
 
 
-def losses_of_crop(losses: Losses, crop: Crop) -> list[tuple[str, StoreLoss]]:
+def losses_of_crop(losses: StoreLosses, crop: Crop) -> list[tuple[str, StoreLoss]]:
     """What a crop loses in each kind of store that it was looked through in."""
     found = []
     for (crop_pk, kind), looks in sorted(losses.looks.items()):

@@ -78,7 +78,7 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "larder/index.html", context)
 
 
-def _lines(found: Larder, season: int, losses: queries.Losses, system: str) -> list[Any]:
+def _lines(found: Larder, season: int, losses: queries.StoreLosses, system: str) -> list[Any]:
     """The falling line of each crop that something was put by of, most first."""
     keys = [key for key in {step.key for step in found.steps} if key[1] == season]
     into = {key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0) for key in keys}

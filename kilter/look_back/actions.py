@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date
 
 from kilter.look_back.models import WORDS_LENGTH, Decision, Remark, Review
-from kilter.look_back.review import Read, Shown
+from kilter.look_back.review import Read, ReviewLine
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change
@@ -20,7 +20,7 @@ SAYS = {
 }
 
 
-def remark_on(actor: Actor, season: int, line: Shown, state: str, words: str, cause: str) -> Change:
+def remark_on(actor: Actor, season: int, line: ReviewLine, state: str, words: str, cause: str) -> Change:
     """Keep, reword or strike a drafted line, or leave it to the draft again."""
     standing = Remark.objects.of(actor.household).filter(season=season, key=line.key).first()
     if state == Remark.State.OWN:
@@ -55,7 +55,7 @@ def finish(actor: Actor, found: Read, on: date) -> Change:
     return recorder.change
 
 
-def _on_the_sheets(found: Read) -> Iterable[Shown]:
+def _on_the_sheets(found: Read) -> Iterable[ReviewLine]:
     """What is drafted and stands on one of the sheets."""
     lines = list(found.of_season().lines)
     for crop in found.crops:
@@ -63,7 +63,7 @@ def _on_the_sheets(found: Read) -> Iterable[Shown]:
     return {one.key: one for one in lines if not one.state}.values()
 
 
-def _kept(found: Read, line: Shown) -> Remark:
+def _kept(found: Read, line: ReviewLine) -> Remark:
     words = line.words[:WORDS_LENGTH]
     said = {"season": found.review.season, "key": line.key, "crop_id": line.crop, "side": line.side}
     return Remark(household=found.season.household, state=Remark.State.KEPT, words=words, drafted=words, **said)

@@ -11,7 +11,7 @@ from statistics import mean
 from django.db.models import Q, QuerySet
 from django.urls import reverse
 
-from kilter.core.review.aims import Grown, outcome
+from kilter.core.review.aims import GrownInSeason, outcome
 from kilter.ground.models import Move
 from kilter.larder.models import PutBy
 from kilter.look_back.models import Decision
@@ -31,7 +31,7 @@ MOST_UNFAIR = 2
 
 
 @dataclass(frozen=True)
-class Stands:
+class DecisionStanding:
     """A decision, where it stands and why."""
 
     decision: Decision
@@ -62,7 +62,7 @@ def decisions(household: Household) -> QuerySet[Decision]:
     return found
 
 
-def standing(household: Household, season: int | None = None) -> list[Stands]:
+def standing(household: Household, season: int | None = None) -> list[DecisionStanding]:
     """Where the decisions of a season stand, or of all seasons, newest first; a fixed number of queries."""
     found = decisions(household) if season is None else decisions(household).filter(season=season)
     each = list(found.order_by("-season", "pk"))
@@ -73,14 +73,14 @@ def standing(household: Household, season: int | None = None) -> list[Stands]:
     return [_stands(one, grown, clock.today(household)) for one in each]
 
 
-def open_decisions(household: Household) -> list[Stands]:
+def open_decisions(household: Household) -> list[DecisionStanding]:
     """Those that wait for a plan or a planting."""
     return [one for one in standing(household) if one.is_open]
 
 
-def _stands(one: Decision, grown: _Grown, today: date) -> Stands:
+def _stands(one: Decision, grown: _Grown, today: date) -> DecisionStanding:
     if one.aside:
-        return Stands(one, ASIDE, one.aside)
+        return DecisionStanding(one, ASIDE, one.aside)
     found = outcome(
         one.aim,  # type: ignore[arg-type]
         grown.of(one, one.season),
@@ -92,8 +92,8 @@ def _stands(one: Decision, grown: _Grown, today: date) -> Stands:
     )
     if found.is_met is None:
         words = f"the plan has it since {one.planned_on.day} {one.planned_on:%B %Y}" if one.planned_on else found.words
-        return Stands(one, PLANNED if one.planned_on else OPEN, words)
-    return Stands(one, MET if found.is_met else NOT_MET, found.words)
+        return DecisionStanding(one, PLANNED if one.planned_on else OPEN, words)
+    return DecisionStanding(one, MET if found.is_met else NOT_MET, found.words)
 
 
 class _Grown:
@@ -120,7 +120,7 @@ class _Grown:
         for place, day in Move.objects.of(household).order_by().values_list("place_id", "day"):
             self.moved[day.year].add(place)
 
-    def of(self, one: Decision, season: int) -> Grown:
+    def of(self, one: Decision, season: int) -> GrownInSeason:
         """What of a decision's crop, variety or place was grown in a season."""
         found = [planting for planting in self.plantings.get(season, ()) if _is_about(one, planting)]
         new = [p for p in found if p.season == season]
@@ -129,7 +129,7 @@ class _Grown:
         places = {str(p.place) for p in found}
         if is_of_place_only and one.place_id in self.moved.get(season, ()):
             places.add("another spot")
-        return Grown(
+        return GrownInSeason(
             plantings=len(found),
             units=sum(p.units or 0 for p in found),
             places=frozenset(places),

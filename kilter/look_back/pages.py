@@ -10,7 +10,7 @@ from typing import Any
 from kilter.drawing.came import CameBar, came_bar
 from kilter.drawing.shelves import WeekBars, week_bars
 from kilter.larder.weeks import CropWeeks, Weeks, weeks_of
-from kilter.look_back.decisions import Stands
+from kilter.look_back.decisions import DecisionStanding
 from kilter.look_back.review import Read, Sheet
 from kilter.look_back.season import Season
 from kilter.look_back.setbacks import Setback, setbacks_of
@@ -32,7 +32,7 @@ class CropGlance:
     bar: CameBar
     weeks: CropWeeks | None
     bars: WeekBars | None
-    decided: tuple[Stands, ...]
+    decided: tuple[DecisionStanding, ...]
 
 
 @dataclass(frozen=True)
@@ -58,12 +58,12 @@ class CropSheet:
         return self.glance.crop
 
 
-def glances(read: Read, weeks: Weeks, decided: list[Stands]) -> list[CropGlance]:
+def glances(read: Read, weeks: Weeks, decided: list[DecisionStanding]) -> list[CropGlance]:
     """Every crop of the season, most lifted first."""
     season = read.season
     by_crop = {one.crop.pk: one for one in weeks.crops}
     lifted = {one.crop.pk: one.where.lifted_mg for one in season.went}
-    of_crop: Mapping[int | None, list[Stands]] = defaultdict(list)
+    of_crop: Mapping[int | None, list[DecisionStanding]] = defaultdict(list)
     for one in decided:
         of_crop[one.decision.crop_id].append(one)
     found = [
@@ -74,7 +74,7 @@ def glances(read: Read, weeks: Weeks, decided: list[Stands]) -> list[CropGlance]
 
 
 def _glance(
-    season: Season, crop: Crop, lifted_mg: int, weeks: CropWeeks | None, decided: tuple[Stands, ...]
+    season: Season, crop: Crop, lifted_mg: int, weeks: CropWeeks | None, decided: tuple[DecisionStanding, ...]
 ) -> CropGlance:
     needed = season.needed.get(crop.pk)
     needed_mg = None if needed is None else round(needed.kg * 1e6)

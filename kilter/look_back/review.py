@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from kilter.look_back.draft import draft
-from kilter.look_back.draft.line import Line
+from kilter.look_back.draft.line import DraftLine
 from kilter.look_back.models import NOT_KNOWN, Remark, Review
 from kilter.look_back.season import Season
 from kilter.people import clock
@@ -21,7 +21,7 @@ MOST_OF_EACH = 2
 
 
 @dataclass(frozen=True, kw_only=True)
-class Shown:
+class ReviewLine:
     """One line of a review."""
 
     key: str
@@ -51,11 +51,11 @@ class Shown:
 class Sheet:
     """A season's or a crop's lines: what went well, what badly, what else there is to know."""
 
-    lines: tuple[Shown, ...]
-    less: tuple[Shown, ...]  #: what finds no room on the sheet
+    lines: tuple[ReviewLine, ...]
+    less: tuple[ReviewLine, ...]  #: what finds no room on the sheet
 
     @property
-    def sides(self) -> list[tuple[str, list[Shown]]]:
+    def sides(self) -> list[tuple[str, list[ReviewLine]]]:
         """By side, in this order."""
         named = [(str(side.label), [one for one in self.lines if one.side == side]) for side in Remark.Side]
         return [(label, lines) for label, lines in named if lines]
@@ -71,7 +71,7 @@ class Read:
 
     season: Season
     review: Review
-    shown: tuple[Shown, ...]
+    shown: tuple[ReviewLine, ...]
 
     @property
     def is_open(self) -> bool:
@@ -88,8 +88,8 @@ class Read:
         """The season's own lines and the most telling of each crop; where there is room, more of them."""
         ordered = sorted((one for one in self.shown if not one.is_struck), key=_turn)
         of_each: Counter[int] = Counter()
-        first: list[Shown] = []
-        more: list[Shown] = []
+        first: list[ReviewLine] = []
+        more: list[ReviewLine] = []
         for one in ordered:
             of_each[one.crop or 0] += one.crop is not None
             (more if of_each[one.crop or 0] > MOST_OF_EACH else first).append(one)
@@ -105,7 +105,7 @@ class Read:
         return Sheet(tuple(kept[:MOST_OF_CROP]), (*kept[MOST_OF_CROP:], *struck))
 
 
-def _turn(one: Shown) -> tuple[bool, float, str]:
+def _turn(one: ReviewLine) -> tuple[bool, float, str]:
     """What the gardener said stands first, then what tells most."""
     return not one.state or one.is_struck, -one.telling, one.key
 
@@ -126,7 +126,7 @@ def is_drafted(household: Household, year: int, system: str) -> bool:
     return is_known(key_of(household, year, system))
 
 
-def _drafted_of(household: Household, year: int, system: str) -> tuple[Season, list[Line]]:
+def _drafted_of(household: Household, year: int, system: str) -> tuple[Season, list[DraftLine]]:
     season = Season(household, year, system)
     return season, draft(season)
 
@@ -144,8 +144,8 @@ def read_review(household: Household, year: int, system: str = "metric") -> Read
     return Read(season, review, tuple(shown))
 
 
-def _drafted(line: Line) -> Shown:
-    return Shown(
+def _drafted(line: DraftLine) -> ReviewLine:
+    return ReviewLine(
         key=line.key,
         side=line.side,
         words=line.words,
@@ -160,9 +160,9 @@ def _drafted(line: Line) -> Shown:
     )
 
 
-def _remarked(remark: Remark, line: Line | None) -> Shown:
+def _remarked(remark: Remark, line: DraftLine | None) -> ReviewLine:
     now = line.words if line is not None and remark.state == Remark.State.KEPT and line.words != remark.words else ""
-    return Shown(
+    return ReviewLine(
         key=remark.key,
         side=remark.side,
         words=remark.words,
@@ -178,7 +178,7 @@ def _remarked(remark: Remark, line: Line | None) -> Shown:
     )
 
 
-def _offered(line: Line | None) -> tuple[str, ...]:
+def _offered(line: DraftLine | None) -> tuple[str, ...]:
     return (*(line.causes if line else ()), NOT_KNOWN)
 
 

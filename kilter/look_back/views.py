@@ -8,7 +8,7 @@ from django.http import HttpResponse
 from django.shortcuts import render
 
 from kilter.drawing.shelves import week_bars
-from kilter.look_back.decisions import Helped, Stands, did_it_help, standing
+from kilter.look_back.decisions import DecisionStanding, Helped, did_it_help, standing
 from kilter.look_back.forms import SeasonForm
 from kilter.look_back.pages import crop_sheets, glances, photos_of, weeks_read
 from kilter.look_back.places import places_of
@@ -76,7 +76,7 @@ def _whole(request: HouseholdRequest, found: Read) -> dict[str, Any]:
     }
 
 
-def _helped(request: HouseholdRequest, one: Stands, n: int) -> Helped | None:
+def _helped(request: HouseholdRequest, one: DecisionStanding, n: int) -> Helped | None:
     """Whether it helped, where it was done."""
     return did_it_help(request.household, one.decision) if one.is_done and n < MOST_HELPED else None
 

@@ -92,7 +92,7 @@ class InTurn:
 
 
 @dataclass(frozen=True)
-class Job:
+class DatedJob:
     """One job of the plan with the days in which it falls."""
 
     crop: Crop
@@ -180,7 +180,7 @@ def _steady(book: HandbookCrop, said: PlannedCrop, season: int) -> Steady | None
     return Steady(plants, every, weeks, sown)
 
 
-def jobs_of(crop: Crop, dates: CropDates) -> list[Job]:
+def jobs_of(crop: Crop, dates: CropDates) -> list[DatedJob]:
     """Every job of one crop, with lifting, in the order of its days."""
     if dates.when is None:
         return []
@@ -192,12 +192,12 @@ def jobs_of(crop: Crop, dates: CropDates) -> list[Job]:
         LeadJob(LIFT, one.lift_from, one.lift_to or one.lift_from) for one in dates.sowings if one.lift_from is not None
     ]
     found = [
-        Job(crop, lead.what, dates.date_of(lead.from_day), dates.date_of(lead.to_day), lead.note) for lead in leads
+        DatedJob(crop, lead.what, dates.date_of(lead.from_day), dates.date_of(lead.to_day), lead.note) for lead in leads
     ]
     return sorted(found, key=lambda job: (job.begins, job.what))
 
 
-def due(household: Household, today: date) -> list[Job]:
+def due(household: Household, today: date) -> list[DatedJob]:
     """Jobs of the plan whose week has come, but what is planted already; lifting is said elsewhere."""
     shared = what_is_due(household)
     if shared is None:
@@ -243,7 +243,7 @@ def plants_planned(plan: Plan) -> dict[int, int]:
     return found
 
 
-def told_where(jobs: Iterable[Job], where: Mapping[int, str]) -> list[Job]:
+def told_where(jobs: Iterable[DatedJob], where: Mapping[int, str]) -> list[DatedJob]:
     """Jobs with the places that the plan has, said once for each crop: at its first planting."""
     told, left = [], dict(where)
     for job in jobs:
@@ -252,9 +252,9 @@ def told_where(jobs: Iterable[Job], where: Mapping[int, str]) -> list[Job]:
     return told
 
 
-def by_week(jobs: Iterable[Job]) -> list[tuple[date, list[Job]]]:
+def by_week(jobs: Iterable[DatedJob]) -> list[tuple[date, list[DatedJob]]]:
     """Jobs by the Monday of the week in which they begin."""
-    weeks: dict[date, list[Job]] = {}
+    weeks: dict[date, list[DatedJob]] = {}
     for job in sorted(jobs, key=lambda one: (one.begins, one.crop.name, one.what)):
         weeks.setdefault(job.begins - timedelta(days=job.begins.weekday()), []).append(job)
     return sorted(weeks.items())

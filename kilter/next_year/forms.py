@@ -121,7 +121,7 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
         return cleaned
 
 
-class SureForm(forms.Form):
+class CertaintyForm(forms.Form):
     """How sure to be, as the slider says."""
 
     certainty = forms.IntegerField(min_value=LEAST_SURE, max_value=MOST_SURE)

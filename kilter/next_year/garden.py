@@ -14,10 +14,10 @@ from kilter.core.handbook import Span
 from kilter.core.plan.appetite import WeekEaten
 from kilter.core.plan.when import Climate
 from kilter.ground.models import Place, Site
-from kilter.larder.learnt import Learnt, learnt
+from kilter.larder.learnt import LearntStore, learnt
 from kilter.larder.models import Price
-from kilter.look_back.decisions import Stands, open_decisions
-from kilter.next_year.records import Past, Stored, Worked, kept_back_in, past_and_work, standing_in, stored
+from kilter.look_back.decisions import DecisionStanding, open_decisions
+from kilter.next_year.records import CropRecord, Stored, Worked, kept_back_in, past_and_work, standing_in, stored
 from kilter.people import clock
 from kilter.people.models import A_YEAR, Eater, Household
 from kilter.plans.models import Plan, PlannedCrop
@@ -78,17 +78,19 @@ class Garden:
     said: dict[int, PlannedCrop]  #: by crop, what this plan says
     crops: tuple[Crop, ...]  #: grown or planned, and not left out
     left_out: tuple[Crop, ...]
-    past: dict[int, Past]
+    past: dict[int, CropRecord]
     eaten: dict[int, list[WeekEaten]]  #: by crop, week by week
     habits: dict[int, Habit]
     vessels: tuple[Vessels, ...]  #: the commonest size first
-    learnt: dict[int, Learnt]  #: by crop, what the larder tells
+    learnt: dict[int, LearntStore]  #: by crop, what the larder tells
     climates: dict[str, Climate]  #: by the name of the site
     lots: dict[int, list[LotLine]]
     worked: dict[int, Worked]
     prices: dict[int, int]  #: by crop, what a kilogram is worth in the smallest coin
     days: dict[tuple[int, str], Span]  #: by crop and variety, to the first lift, where the variety says them
-    decided: dict[int | None, list[Stands]] = field(default_factory=dict)  #: by crop; of none those of the whole garden
+    decided: dict[int | None, list[DecisionStanding]] = field(
+        default_factory=dict
+    )  #: by crop; of none those of the whole garden
     memory: dict[int, tuple[str, ...]] = field(default_factory=dict)  #: by crop, what hit it
     last: LastSeason | None = None
     lying_kg: dict[int, float] = field(default_factory=dict)  #: by crop, in store now
@@ -237,9 +239,9 @@ def _last(household: Household, found: Garden, store: Stored) -> LastSeason:
     )
 
 
-def _decided(household: Household) -> dict[int | None, list[Stands]]:
+def _decided(household: Household) -> dict[int | None, list[DecisionStanding]]:
     """Decisions of Look back that are open, by the crop they are about."""
-    found: dict[int | None, list[Stands]] = defaultdict(list)
+    found: dict[int | None, list[DecisionStanding]] = defaultdict(list)
     for one in open_decisions(household):
         found[one.decision.crop_id].append(one)
     return found

@@ -10,9 +10,9 @@ import numpy as np
 from kilter.core.errors import KilterError
 from kilter.core.plan.forecast import forecast_one_plant
 from kilter.next_year.garden import Garden
-from kilter.next_year.records import MOST_PLANNED, Past
+from kilter.next_year.records import MOST_PLANNED, CropRecord
 from kilter.people.models import Household
-from kilter.plans.promises import Kept, Promises, promised
+from kilter.plans.promises import FrozenPromise, Promises, promised
 from kilter.set_out.models import Crop
 
 
@@ -41,11 +41,11 @@ class Held:
 
 def held(shared: Garden) -> list[Held]:
     """What finished plantings of a crop gave in the last season, against what the record before would have said."""
-    found = (held_crop(crop, shared.past.get(crop.pk, Past())) for crop in shared.crops)
+    found = (held_crop(crop, shared.past.get(crop.pk, CropRecord())) for crop in shared.crops)
     return [one for one in found if one is not None]
 
 
-def held_crop(crop: Crop, past: Past) -> Held | None:
+def held_crop(crop: Crop, past: CropRecord) -> Held | None:
     """The same of one crop; None where nothing was lifted, or nothing could have been said."""
     if not past.taken:
         return None
@@ -77,7 +77,7 @@ def held_of(household: Household, shared: Garden) -> Promises:
     """Every promise of the plans, newest season first, with what came of the crop in that season."""
     found = []
     for one in promised(household):
-        plantings = shared.past.get(one.crop_id, Past()).of(one.plan.season)
+        plantings = shared.past.get(one.crop_id, CropRecord()).of(one.plan.season)
         got = sum(of.mass_kg for of in plantings) if plantings else None
-        found.append(Kept(one, got, sum(of.as_planned.plants for of in plantings)))
+        found.append(FrozenPromise(one, got, sum(of.as_planned.plants for of in plantings)))
     return Promises(tuple(found))

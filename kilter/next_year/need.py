@@ -12,7 +12,7 @@ from kilter.core.handbook import HandbookCrop
 from kilter.core.plan.appetite import Appetite, WeekEaten, own_appetite
 from kilter.core.plan.forecast import OnePlant
 from kilter.core.plan.need import Chain, Losses, back_to_the_soil, forward_to_the_table, rule_row_m
-from kilter.larder.learnt import Learnt
+from kilter.larder.learnt import LearntStore
 from kilter.next_year.garden import Garden
 from kilter.people.models import A_YEAR
 from kilter.plans.models import PlannedCrop
@@ -63,7 +63,7 @@ def weeks_of(said: PlannedCrop, lift_day: int | None) -> int:
     return said.weeks
 
 
-def losses_for(said: PlannedCrop, book: HandbookCrop | None, learnt_here: Learnt, weeks: int) -> Losses:
+def losses_for(said: PlannedCrop, book: HandbookCrop | None, learnt_here: LearntStore, weeks: int) -> Losses:
     """Trimming and store, as the larder learnt them, else as assumed; what is lost at lifting is off already."""
     assumed = float(said.store_loss_percent) / 100
     loss = learnt_here.loss.per_week if learnt_here.loss else assumed
@@ -83,7 +83,7 @@ def needed_of(
 ) -> Needed:
     """Reckon all ways for one crop."""
     book, weeks = crop.in_handbook, weeks_of(said, lift_day)
-    losses = losses_for(said, book, shared.learnt.get(crop.pk, Learnt()), weeks)
+    losses = losses_for(said, book, shared.learnt.get(crop.pk, LearntStore()), weeks)
     people, times = shared.appetite(crop, weeks), 2 if said.goal == PlannedCrop.Goal.TWO else 1
 
     def estimate(reckon: Callable[[], Chain]) -> NeedEstimate:

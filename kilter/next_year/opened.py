@@ -12,12 +12,12 @@ from kilter.core.errors import KilterError
 from kilter.core.growing.almanac import moon_on
 from kilter.core.plan.effects import Effect
 from kilter.drawing.effects import EffectBar, effect_bars
-from kilter.larder.learnt import Learnt
-from kilter.next_year.dates import InTurn, Job, in_turn, jobs_of
+from kilter.larder.learnt import LearntStore
+from kilter.next_year.dates import DatedJob, InTurn, in_turn, jobs_of
 from kilter.next_year.garden import Garden
 from kilter.next_year.held import Held, held_crop
 from kilter.next_year.need import NeedEstimate
-from kilter.next_year.records import Past, Taken
+from kilter.next_year.records import CropRecord, FinishedPlanting
 from kilter.next_year.rows import CropRow, spacing_of
 from kilter.people.models import ChangedRecord
 from kilter.plans.models import RISKS, PlannedCrop
@@ -54,11 +54,11 @@ class Opened:
 
     ways: tuple[WayLine, ...]
     effects: tuple[KindOfEffect, ...]
-    used: tuple[Taken, ...]  #: plantings that the forecast rests on, newest first
-    unused: tuple[Taken, ...]  #: those that gave nothing
+    used: tuple[FinishedPlanting, ...]  #: plantings that the forecast rests on, newest first
+    unused: tuple[FinishedPlanting, ...]  #: those that gave nothing
     held: Held | None  #: last year foretold, and what came
-    learnt: Learnt
-    jobs: tuple[Job, ...]
+    learnt: LearntStore
+    jobs: tuple[DatedJob, ...]
     last_frost: date | None
     first_frost: date | None
     risk_words: str
@@ -70,7 +70,7 @@ class Opened:
     in_turn: tuple[InTurn, ...]  #: varieties by how early they are, set out on one day
 
     @property
-    def all(self) -> tuple[Taken, ...]:
+    def all(self) -> tuple[FinishedPlanting, ...]:
         return self.used + self.unused
 
 
@@ -79,7 +79,7 @@ KINDS = {"variety": "Varieties", "method": "Methods", "place": "Places", "season
 
 def opened(row: CropRow, shared: Garden) -> Opened:
     """Everything a row rests on."""
-    past = shared.past.get(row.crop.pk, Past())
+    past = shared.past.get(row.crop.pk, CropRecord())
     last_frost, first_frost, risk_words = _frosts(row, shared)
     warm, warm_by, last_sensible = _warmth(row)
     return Opened(
@@ -88,7 +88,7 @@ def opened(row: CropRow, shared: Garden) -> Opened:
         used=tuple(sorted((one for one in past.taken if one.mass_kg > 0), key=lambda one: -one.season)),
         unused=tuple(one for one in past.taken if one.mass_kg <= 0),
         held=held_crop(row.crop, past),
-        learnt=shared.learnt.get(row.crop.pk, Learnt()),
+        learnt=shared.learnt.get(row.crop.pk, LearntStore()),
         jobs=tuple(jobs_of(row.crop, row.dates)),
         last_frost=last_frost,
         first_frost=first_frost,

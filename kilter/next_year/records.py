@@ -14,10 +14,10 @@ from django.db.models import Q
 from kilter.core.larder.lasting import GONE_MG
 from kilter.core.plan.appetite import WeekEaten
 from kilter.core.plan.effects import Grown, Planned
-from kilter.core.plan.scenarios import Setback
+from kilter.core.plan.scenarios import SiteRisk
 from kilter.core.trade.uses import EATEN
 from kilter.core.yields.measures import MeasuredYield, measure_yield
-from kilter.larder.ledger import Larder, Step, larder
+from kilter.larder.ledger import Larder, StoreStep, larder
 from kilter.larder.weeks import monday_of
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
@@ -34,7 +34,7 @@ MOST_PLANNED = 8
 
 
 @dataclass(frozen=True)
-class Taken:
+class FinishedPlanting:
     """One finished planting: how it was grown, what it gave, and what took how much of it."""
 
     season: int
@@ -61,20 +61,20 @@ class Worked:
 
 
 @dataclass(frozen=True)
-class Past:
+class CropRecord:
     """The record of one crop."""
 
-    taken: tuple[Taken, ...] = ()
+    taken: tuple[FinishedPlanting, ...] = ()
 
-    def before(self, season: int) -> Past:
+    def before(self, season: int) -> CropRecord:
         """What was known of it before a season."""
-        return Past(tuple(one for one in self.taken if one.season < season))
+        return CropRecord(tuple(one for one in self.taken if one.season < season))
 
     @property
     def seasons(self) -> list[int]:
         return sorted({one.season for one in self.taken})
 
-    def of(self, season: int) -> list[Taken]:
+    def of(self, season: int) -> list[FinishedPlanting]:
         """Its plantings of a season, those with most plants first."""
         return sorted((one for one in self.taken if one.season == season), key=lambda one: -one.as_planned.plants)
 
@@ -101,7 +101,7 @@ class Past:
         return sum(one.mass_kg <= 0 and one.lost < 1 for one in self.taken)
 
     @cached_property
-    def setbacks(self) -> tuple[Setback, ...]:
+    def setbacks(self) -> tuple[SiteRisk, ...]:
         """What once took a share at a site: in how many seasons it came, and what share of the crop there it took."""
         plants: dict[tuple[str, int], float] = defaultdict(float)
         hit: dict[tuple[str, str], dict[int, float]] = defaultdict(lambda: defaultdict(float))
@@ -113,7 +113,7 @@ class Past:
         for (site, _), years in sorted(hit.items()):
             seasons = {season for at, season in plants if at == site}
             losses = tuple(min(took / plants[site, season], 1.0) for season, took in sorted(years.items()))
-            found.append(Setback(site, len(years), len(seasons - set(years)), losses))
+            found.append(SiteRisk(site, len(years), len(seasons - set(years)), losses))
         return tuple(found)
 
     @property
@@ -144,30 +144,30 @@ def worked(rows: Iterable[PlantingFacts], crop_of: dict[int, int]) -> dict[int, 
     return {crop: Worked(*(took / plants if plants else None for took, plants in of)) for crop, of in sums.items()}
 
 
-def past_and_work(household: Household) -> tuple[dict[int, Past], dict[int, Worked]]:
+def past_and_work(household: Household) -> tuple[dict[int, CropRecord], dict[int, Worked]]:
     """What every finished planting gave, and what a plant took; read once."""
     rows, crop_of = _finished(household)
     return _pasts(household, rows, crop_of), worked(rows, crop_of)
 
 
-def _pasts(household: Household, rows: list[PlantingFacts], crop_of: dict[int, int]) -> dict[int, Past]:
+def _pasts(household: Household, rows: list[PlantingFacts], crop_of: dict[int, int]) -> dict[int, CropRecord]:
     """What every finished planting gave in food, per plant that stood, as Weigh up measures it, by crop."""
     hits = happened_to_each(household, [row.pk for row in rows])
-    found: dict[int, list[Taken]] = defaultdict(list)
+    found: dict[int, list[FinishedPlanting]] = defaultdict(list)
     for row in rows:
         measured = measure_yield(row.record, "kg_per_plant")
         if isinstance(measured, MeasuredYield) and measured.exposure > 0:
             harm = [one for one in hits.get(row.pk, ()) if one.lost_share and one.day.year == row.season]
             found[crop_of[row.pk]].append(_taken(row, measured, harm))
-    return {crop: Past(tuple(taken)) for crop, taken in found.items()}
+    return {crop: CropRecord(tuple(taken)) for crop, taken in found.items()}
 
 
-def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -> Taken:
+def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -> FinishedPlanting:
     method = "; ".join(f"{name}={value}" for name, value in sorted(row.methods.items()) if name not in OWN_TAGS)
     variety, site = row.attributes["variety"] or "", row.attributes["site"] or ""
     planned = Planned(variety, method, row.place, measured.exposure, site)
     causes = tuple(((one.what or one.kind).lower(), one.lost_share or 0.0) for one in harm)
-    return Taken(row.season, planned, max(measured.amount, 0.0), causes)
+    return FinishedPlanting(row.season, planned, max(measured.amount, 0.0), causes)
 
 
 @dataclass(frozen=True)
@@ -210,7 +210,7 @@ def kept_back_in(household: Household, season: int) -> set[int]:
     return set(there.order_by().values_list("crop_id", flat=True)) if pks else set()
 
 
-def _weeks(found: Larder, of: Callable[[Step], _Key]) -> dict[_Key, list[WeekEaten]]:
+def _weeks(found: Larder, of: Callable[[StoreStep], _Key]) -> dict[_Key, list[WeekEaten]]:
     """Weeks in which some lay in store, by crop or by crop and season."""
     came: dict[_Key, dict[date, int]] = defaultdict(lambda: defaultdict(int))
     eaten: dict[_Key, dict[date, int]] = defaultdict(lambda: defaultdict(int))

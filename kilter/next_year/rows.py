@@ -10,16 +10,16 @@ from datetime import date
 from kilter.core.errors import KilterError
 from kilter.core.plan.effects import Grown, Planned
 from kilter.core.plan.forecast import OnePlant, forecast_one_plant, is_foretold
-from kilter.core.plan.scenarios import Enough, Setback
-from kilter.drawing.chain import Marks, Strip, Times, marks, strip, year_calendar
+from kilter.core.plan.scenarios import Enough, SiteRisk
+from kilter.drawing.chain import Marks, Times, YearStrip, marks, strip, year_calendar
 from kilter.drawing.lanes import Calendar
 from kilter.drawing.promise import Promise, promise
-from kilter.look_back.decisions import Stands
+from kilter.look_back.decisions import DecisionStanding
 from kilter.next_year.dates import CropDates, dates_of
 from kilter.next_year.garden import Garden, Habit, garden
 from kilter.next_year.need import Needed, needed_of
 from kilter.next_year.needed import LastYear, last_year
-from kilter.next_year.records import Past
+from kilter.next_year.records import CropRecord
 from kilter.next_year.takes import Takes, takes_of
 from kilter.people.models import Household
 from kilter.plans.models import Plan, PlannedCrop
@@ -32,7 +32,7 @@ NEVER_SURE = (
 HALF, EIGHTY = 50, 80
 #: To sort by work and money together, a minute stands for so many of the smallest coin (rule).
 MINUTE_MINOR = 10
-_RestsOn = tuple[tuple[Grown, ...], tuple[Planned, ...], float | None, int, tuple[Setback, ...]]
+_RestsOn = tuple[tuple[Grown, ...], tuple[Planned, ...], float | None, int, tuple[SiteRisk, ...]]
 #: How rows may be sorted.
 SORTS = {
     "name": "by name",
@@ -60,7 +60,7 @@ class CropRow:
     takes: Takes | None
     dates: CropDates
     last: LastYear | None
-    decided: tuple[Stands, ...]  #: decisions of Look back that wait for the plan
+    decided: tuple[DecisionStanding, ...]  #: decisions of Look back that wait for the plan
     memory: tuple[str, ...]  #: what hit it, and how often
     calendar: Calendar  #: the year that it is drawn over
     price_minor: int | None = None  #: of a kilogram, in the smallest coin
@@ -97,7 +97,7 @@ class CropRow:
         return self.last.short_kg if self.last else 0.0
 
     @property
-    def strip(self) -> Strip:
+    def strip(self) -> YearStrip:
         """Its year, drawn."""
         dates = self.dates
         times = [
@@ -239,7 +239,7 @@ def cold(shared: Garden) -> int:
 
 
 def _rests_on(crop: Crop, shared: Garden) -> _RestsOn:
-    past, book = shared.past.get(crop.pk, Past()), crop.in_handbook
+    past, book = shared.past.get(crop.pk, CropRecord()), crop.in_handbook
     return past.grown, past.planned, book.kg_per_plant if book else None, past.failed, past.setbacks
 
 

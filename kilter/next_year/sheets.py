@@ -11,7 +11,7 @@ from datetime import UTC, date, datetime, timedelta
 from icalendar import Calendar, Event
 
 from kilter.core.trade.units import noun
-from kilter.next_year.dates import Job, by_week, jobs_of, told_where, where_planned
+from kilter.next_year.dates import DatedJob, by_week, jobs_of, told_where, where_planned
 from kilter.next_year.rows import CropRow
 from kilter.plans.models import Plan, Shelf
 from kilter.set_out.models import Crop
@@ -66,13 +66,13 @@ class Tray:
         return (self.ends - self.begins).days
 
 
-def jobs(rows: Iterable[CropRow], plan: Plan) -> list[Job]:
+def jobs(rows: Iterable[CropRow], plan: Plan) -> list[DatedJob]:
     """All jobs of a plan in the order of their days, with the places it has; what is not planted asks for none."""
     found = [job for row in rows if row.plants for job in jobs_of(row.crop, row.dates)]
     return told_where(sorted(found, key=lambda job: (job.begins, job.crop.name, job.what)), where_planned(plan))
 
 
-def weeks(rows: Iterable[CropRow], plan: Plan) -> list[tuple[date, list[Job]]]:
+def weeks(rows: Iterable[CropRow], plan: Plan) -> list[tuple[date, list[DatedJob]]]:
     """The same by week."""
     return by_week(jobs(rows, plan))
 
@@ -139,7 +139,7 @@ def tray_weeks(found: Sequence[Tray], shelves: Sequence[Shelf]) -> list[TrayWeek
     return listed
 
 
-def as_ics(plan: Plan, found: Sequence[Job], made: datetime) -> bytes:
+def as_ics(plan: Plan, found: Sequence[DatedJob], made: datetime) -> bytes:
     """Jobs as all-day events (RFC 5545); the same job keeps its id, so that a calendar brought in again changes it."""
     calendar = Calendar()
     calendar.add("prodid", "-//Kilter//plan//EN")
@@ -161,7 +161,7 @@ def as_ics(plan: Plan, found: Sequence[Job], made: datetime) -> bytes:
     return bytes(calendar.to_ical())
 
 
-def jobs_csv(found: Sequence[Job]) -> str:
+def jobs_csv(found: Sequence[DatedJob]) -> str:
     """Jobs as CSV."""
     return _csv(
         ["crop", "job", "from", "to", "note"],

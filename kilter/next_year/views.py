@@ -17,7 +17,7 @@ from kilter.look_back import actions as look_back
 from kilter.look_back.decisions import decisions
 from kilter.look_back.models import Decision
 from kilter.next_year import actions
-from kilter.next_year.forms import AddCropForm, PlannedCropForm, SureForm
+from kilter.next_year.forms import AddCropForm, CertaintyForm, PlannedCropForm
 from kilter.next_year.garden import Garden, first_words, garden, usual_plan
 from kilter.next_year.held import held, held_of
 from kilter.next_year.opened import opened
@@ -136,9 +136,9 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     return render(request, "next_year/crop.html", context, status=422 if form.errors else 200)
 
 
-def sure_said(request: HouseholdRequest, plan: Plan, crop: Crop) -> tuple[SureForm, HttpResponse | None]:
+def sure_said(request: HouseholdRequest, plan: Plan, crop: Crop) -> tuple[CertaintyForm, HttpResponse | None]:
     """What a slider says, written down where it was let go; and why not, where the plan is not theirs to change."""
-    form = SureForm(request.POST if request.method == "POST" else request.GET)
+    form = CertaintyForm(request.POST if request.method == "POST" else request.GET)
     is_right = form.is_valid()
     if request.method == "POST":
         if (no := refused(request, plan)) is not None:

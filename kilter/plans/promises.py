@@ -13,7 +13,7 @@ from kilter.plans.models import PlannedCrop
 
 
 @dataclass(frozen=True)
-class Kept:
+class FrozenPromise:
     """One promise of a frozen plan, and what came of it."""
 
     said: PlannedCrop
@@ -55,10 +55,10 @@ class Kept:
 class Promises:
     """All promises of frozen plans."""
 
-    kept: tuple[Kept, ...]
+    kept: tuple[FrozenPromise, ...]
 
     @cached_property
-    def told(self) -> list[Kept]:
+    def told(self) -> list[FrozenPromise]:
         """Those of which something came."""
         return [one for one in self.kept if one.is_sure_kept is not None]
 

@@ -6,19 +6,19 @@ from datetime import date
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.growing.almanac import moon_words
-from kilter.core.growing.whereabouts import Spot, mostly, stays
+from kilter.core.growing.whereabouts import Situation, mostly, stays
 from kilter.core.yields.bands import planting_time
 from kilter.ground.models import place_label
-from kilter.records.kept import Kept
-from kilter.records.rows import FactRow, Ground
+from kilter.records.kept import Keeping
+from kilter.records.rows import FactRow, GroundFacts
 
 
 def attributes_of(
-    row: FactRow, crop: str, ground: Ground, handling: tuple[str, str] | None, kept: Kept | None = None
+    row: FactRow, crop: str, ground: GroundFacts, handling: tuple[str, str] | None, kept: Keeping | None = None
 ) -> dict[str, str | None]:
     """Every built-in attribute of a planting; None or empty where it was not recorded."""
     planted = VagueDate(row.planted_on, row.planted_precision) if row.planted_on else None
-    now = Spot(row.site, row.light or row.site_light)
+    now = Situation(row.site, row.light or row.site_light)
     moves = [move.departure for move in ground.moves.get(row.place_id, ())]
     first = row.year_began_on or row.planted_on or date(row.season, 1, 1)
     spot = mostly(stays(now, moves), first, row.finished_on or date(row.season, 12, 31))[0] if moves else now

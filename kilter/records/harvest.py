@@ -17,8 +17,8 @@ from kilter.core.yields.harvest import BasketLine, Harvest, Lift, harvest, of_ye
 from kilter.core.yields.plants import Counted, plants_of, shares_through
 from kilter.core.yields.record import PlantingRecord
 from kilter.people.models import Household
-from kilter.records.kept import Kept, kept_of
-from kilter.records.rows import FactRow, Ground
+from kilter.records.kept import Keeping, kept_of
+from kilter.records.rows import FactRow, GroundFacts
 from kilter.set_out.costs import costs_of
 from kilter.set_out.models import PlantCount, Planting
 from kilter.tending.models import Job
@@ -48,7 +48,7 @@ class Given:
     through: Mapping[Hashable, CameThrough]  #: what share of those set out stood, where that was counted
     work: Mapping[int, tuple[float | None, float | None]]
     costs: Mapping[int, tuple[CostShare, ...]]
-    kept: Mapping[int, Kept]
+    kept: Mapping[int, Keeping]
     baskets: Mapping[int, tuple[BasketLine, ...]]
 
     def lifts_of(self, row: FactRow) -> tuple[Lift, ...]:
@@ -114,7 +114,7 @@ def _began(household: Household, counted: Iterable[int]) -> dict[tuple[int, int]
 
 
 def record_of(
-    row: FactRow, lifts: tuple[Lift, ...], given: Given, ground: Ground, *, is_small_food: bool
+    row: FactRow, lifts: tuple[Lift, ...], given: Given, ground: GroundFacts, *, is_small_food: bool
 ) -> PlantingRecord:
     """A planting as the core's record, from its lifts and what was given."""
     began, through = given.began_of(row), given.through_of(row)

@@ -10,7 +10,7 @@ from kilter.people.models import Household
 
 
 @dataclass(frozen=True)
-class Kept:
+class Keeping:
     """Of one planting: what was put by, what of that was lost, and how it was kept."""
 
     put_by_mg: float
@@ -20,9 +20,9 @@ class Kept:
 
 
 #: What became of some plantings in store.
-KEPT: LaterRooms[[Household, Collection[int]], Mapping[int, Kept]] = LaterRooms()
+KEPT: LaterRooms[[Household, Collection[int]], Mapping[int, Keeping]] = LaterRooms()
 
 
-def kept_of(household: Household, plantings: Collection[int]) -> dict[int, Kept]:
+def kept_of(household: Household, plantings: Collection[int]) -> dict[int, Keeping]:
     """What became of some plantings' harvest, by key; those of which nothing was put by are not in it."""
     return {pk: kept for told in KEPT.ask(household, plantings) for pk, kept in told.items()}

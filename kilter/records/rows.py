@@ -102,7 +102,7 @@ FACT_COLUMNS = tuple(_NAMES.get(name, name) for name in FactRow._fields)
 
 
 @dataclass(frozen=True, kw_only=True)
-class Ground:
+class GroundFacts:
     """What the ground knows of the places asked about, beside the rows themselves."""
 
     parts: dict[int, Part]
@@ -136,7 +136,7 @@ def _end_of(row: FactRow, year: int, last: int, this_year: int) -> date | None:
     return date(year, 12, 31) if year < this_year else None
 
 
-def ground_of(household: Household, plantings: QuerySet[Planting]) -> Ground:
+def ground_of(household: Household, plantings: QuerySet[Planting]) -> GroundFacts:
     """Read what the ground knows of the places of some plantings."""
     places = plantings.order_by().values("place_id")
     moves: dict[int, list[Move]] = defaultdict(list)
@@ -149,7 +149,7 @@ def ground_of(household: Household, plantings: QuerySet[Planting]) -> Ground:
     parts = Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
     edge, ends = _positions(household)
     spans = tenancies(Planting.objects.of(household).filter(place__in=places))
-    return Ground(
+    return GroundFacts(
         parts=parts,
         moves=moves,
         fills=fills,

@@ -331,7 +331,7 @@ class SeasonForm(forms.Form):
     season = forms.IntegerField(min_value=1900, max_value=2200, required=False)
 
 
-class BeginForm(forms.Form):
+class SentenceStartForm(forms.Form):
     """What a new sentence begins with: the planting it follows, or a place."""
 
     kin = forms.IntegerField(required=False)

@@ -12,8 +12,8 @@ from django.db.models import Max, Prefetch, Q, QuerySet
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import RecordError
-from kilter.core.growing.growth import Standing, germination_of, left_of_lot, standing
-from kilter.core.growing.ready import Window, growing_from, is_set_in_autumn, window
+from kilter.core.growing.growth import StandingPlants, germination_of, left_of_lot, standing
+from kilter.core.growing.ready import LiftWindow, growing_from, is_set_in_autumn, window
 from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook import Span, crop_called
 from kilter.core.handbook.families import family_words
@@ -32,7 +32,7 @@ class Lane:
     label: str
     places: str
     plantings: tuple[Planting, ...]
-    window: Window | None
+    window: LiftWindow | None
 
     @property
     def first(self) -> Planting:
@@ -150,12 +150,12 @@ def counts_of(planting: Planting) -> list[PlantCount]:
     return list(PlantCount.objects.filter(planting=planting, struck_at=None))
 
 
-def standing_of(planting: Planting) -> Standing:
+def standing_of(planting: Planting) -> StandingPlants:
     """What the counts of a planting come to; counts that contradict each other leave it unknown."""
     try:
         return standing(planting.units, [c.event for c in counts_of(planting)], is_seed=planting.is_sown)
     except RecordError:
-        return Standing(None, None, None, None, 0, 0)
+        return StandingPlants(None, None, None, None, 0, 0)
 
 
 def start_of(planting: Planting) -> VagueDate | None:
@@ -168,7 +168,7 @@ def start_of(planting: Planting) -> VagueDate | None:
     return planting.planted
 
 
-def window_of(planting: Planting, today: date) -> Window | None:
+def window_of(planting: Planting, today: date) -> LiftWindow | None:
     """When the first lift is expected, by the variety's own days or the handbook's."""
     variety, crop = planting.variety, planting.crop.in_handbook
     start, is_southern = start_of(planting), planting.place.site.is_southern

@@ -16,7 +16,7 @@ from kilter.set_out.models import Planting
 SITE, PLACE, PLANTING = "site", "place", "planting"
 
 
-class Step(NamedTuple):
+class NextStep(NamedTuple):
     """The next step of a garden that is just begun."""
 
     words: str
@@ -24,7 +24,7 @@ class Step(NamedTuple):
     address: str
 
 
-def step_before(household: Household, wanted: str) -> Step | None:
+def step_before(household: Household, wanted: str) -> NextStep | None:
     """The first of site, place and planting that is still missing, up to the one that is wanted; None if all are."""
     steps = (
         (
@@ -45,13 +45,13 @@ def step_before(household: Household, wanted: str) -> Step | None:
     )
     for name, model, words, label, route in steps:
         if not model.objects.of(household).exists():
-            return Step(words, label, reverse(route))
+            return NextStep(words, label, reverse(route))
         if name == wanted:
             break
     return None
 
 
-def not_yet(request: HouseholdRequest, title: str, step: Step) -> HttpResponse:
+def not_yet(request: HouseholdRequest, title: str, step: NextStep) -> HttpResponse:
     """Instead of a form that cannot be filled yet: what is missing, and the way there."""
     context = {"title": title, "step": step, "may_begin": request.membership.is_owner}
     return render(request, "set_out/not_yet.html", context)

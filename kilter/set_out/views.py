@@ -24,7 +24,6 @@ from kilter.people.undo import flash_change
 from kilter.set_out import actions, queries
 from kilter.set_out.forms import (
     BeforeForm,
-    BeginForm,
     CostForm,
     CountForm,
     CropValuesForm,
@@ -33,6 +32,7 @@ from kilter.set_out.forms import (
     LotForm,
     PlantingChangeForm,
     SeasonForm,
+    SentenceStartForm,
     SetOutForm,
     VarietyForm,
     known_words,
@@ -107,7 +107,7 @@ def new(request: HouseholdRequest) -> HttpResponse:
 
 def _begin(request: HouseholdRequest) -> dict[str, Any]:
     """What the gaps hold at first: nothing but a date, or what is known of the planting this one follows."""
-    asked, today = BeginForm(request.GET), clock.today(request.household)
+    asked, today = SentenceStartForm(request.GET), clock.today(request.household)
     initial: dict[str, Any] = {"planted": VagueDate(today), "unit_kind": "plant"}
     begin = asked.cleaned_data if asked.is_valid() else {}
     if begin.get("place"):

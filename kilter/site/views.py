@@ -18,7 +18,7 @@ from kilter.site.logs import request_id
 from kilter.site.walk import STOPS, go_on
 
 
-class LookForm(forms.Form):
+class UnitsAndModeForm(forms.Form):
     """A choice of units or mode, and the page to come back to."""
 
     units = forms.CharField(required=False, max_length=10)
@@ -30,7 +30,7 @@ class LookForm(forms.Form):
 @require_POST
 def look(request: HttpRequest) -> HttpResponse:
     """Keep how this browser wants to see things."""
-    form = LookForm(request.POST)
+    form = UnitsAndModeForm(request.POST)
     form.is_valid()
     answer = HttpResponseRedirect(_own_page(request, form.cleaned_data.get("back", "")))
     return remember(answer, units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode"))

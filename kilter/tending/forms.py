@@ -183,7 +183,7 @@ class PhotoForm(OfHousehold, forms.Form):
         return photo
 
 
-class BeginForm(forms.Form):
+class TickedForm(forms.Form):
     """What is ticked when the page opens."""
 
     target = forms.CharField(required=False, max_length=40)

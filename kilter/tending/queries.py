@@ -165,7 +165,7 @@ def happened_to(household: Household, planting: Planting) -> QuerySet[Happening]
 
 
 @dataclass(frozen=True)
-class Stay:
+class PlantingStay:
     """Where a planting stood, and when: what happened to it follows from that."""
 
     pk: int
@@ -198,7 +198,7 @@ def happened_to_each(household: Household, plantings: Collection[int]) -> dict[i
         Planting.objects.of(household).filter(pk__in=plantings).order_by().values_list(*columns)
     ):
         start = VagueDate(planted_on, precision).earliest if planted_on else date(season, 1, 1)
-        stay = Stay(pk, place, part, site, start, end or date(9999, 1, 1))
+        stay = PlantingStay(pk, place, part, site, start, end or date(9999, 1, 1))
         if hits := [one for one in known if stay.is_hit_by(one)]:
             found[pk] = hits
     return found

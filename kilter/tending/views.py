@@ -20,12 +20,12 @@ from kilter.tending import actions, queries
 from kilter.tending.forms import (
     PHOTO_ABOUT,
     SUGGESTIONS,
-    BeginForm,
     HappeningChangeForm,
     HappeningForm,
     JobForm,
     PhotoForm,
     RepeatForm,
+    TickedForm,
 )
 from kilter.tending.models import SOW_AGAIN, Happening, Job, Photo, Repeat
 from kilter.tending.pictures import MAX_FILE_BYTES
@@ -151,7 +151,7 @@ def photo(_: HouseholdRequest, found: Photo) -> HttpResponse:
 
 
 def _begin(request: HouseholdRequest) -> dict[str, Any]:
-    form = BeginForm(request.GET)
+    form = TickedForm(request.GET)
     form.is_valid()
     target = form.cleaned_data.get("target", "")
     begin: dict[str, Any] = {"targets": [target]} if target else {}

@@ -9,7 +9,7 @@ from django import forms
 from kilter.people.forms import DayField, OfHousehold
 
 
-class BackForm(OfHousehold, forms.Form):
+class AwayForm(OfHousehold, forms.Form):
     """Until when nobody has time."""
 
     until = DayField(label="No time until", required=False, is_ahead=True)

@@ -33,7 +33,7 @@ LEGEND = (THREATENED, DUE, WAITS, HELD, GROWS)
 
 
 @dataclass(frozen=True)
-class Bar:
+class DayBar:
     """What was lifted on one day."""
 
     day: date
@@ -63,7 +63,7 @@ class Glance:
 
     maps: tuple[tuple[Site, GroundMap, str], ...]  #: each with what it shows in words
     legend: tuple[tuple[int, float, str], ...]  #: of what is painted at all
-    week: tuple[Bar, ...]
+    week: tuple[DayBar, ...]
     week_kg: float
     nights: tuple[Night, ...]
 
@@ -131,7 +131,7 @@ def _patch(state: _State | None) -> tuple[Patch, ...]:
     return (Patch(0.0, 1.0, series, strength=strength, label=f"{crop}, {words}"),)
 
 
-def _week(household: Household, today: date) -> tuple[Bar, ...]:
+def _week(household: Household, today: date) -> tuple[DayBar, ...]:
     """The food of each of the last seven days, as a planting's own page sums it."""
     since = today - timedelta(days=WEEK - 1)
     lines = WeighIn.objects.of(household).filter(weighed_on__gte=since, weighed_on__lte=today)
@@ -147,7 +147,7 @@ def _week(household: Household, today: date) -> tuple[Bar, ...]:
     for n in range(WEEK):
         day = since + timedelta(days=n)
         height = round(BAR_PX * kg[day] / most, 1) if kg[day] else 0.0
-        made.append(Bar(day, kg[day], n * BAR_W, round(BAR_PX - height, 1), height))
+        made.append(DayBar(day, kg[day], n * BAR_W, round(BAR_PX - height, 1), height))
     return tuple(made)
 
 

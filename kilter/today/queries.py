@@ -7,10 +7,10 @@ from datetime import date
 
 from kilter.core.growing.almanac import Moon, moon_on
 from kilter.core.growing.care import AHEAD_DAYS
-from kilter.core.growing.ready import Candidate, Turn, expected_left_kg, lift_order
+from kilter.core.growing.ready import Liftable, Turn, expected_left_kg, lift_order
 from kilter.core.handbook import Sign, ripe_signs
 from kilter.core.yields.harvest import Harvest
-from kilter.next_year.dates import Job as PlanJob
+from kilter.next_year.dates import DatedJob as PlanJob
 from kilter.next_year.dates import due
 from kilter.people.models import Household
 from kilter.records.harvest import harvests
@@ -94,7 +94,7 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     )
 
 
-def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, Harvest], today: date) -> Candidate:
+def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, Harvest], today: date) -> Liftable:
     first, book = lane.first, lane.first.crop.in_handbook
     mine = [lifted[p.pk] for p in lane.plantings if p.pk in lifted]
     plants = [standing_of(p).now for p in lane.plantings]
@@ -107,7 +107,7 @@ def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, 
     last = max((one.last for one in mine if one.last), default=None)
     site = sky.get(first.place.site_id)
     is_tender = book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
-    return Candidate(
+    return Liftable(
         key=key,
         state=lane.window.state(today) if lane.window else "growing",
         kg=None if is_unknown else left_kg or None,

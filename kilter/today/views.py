@@ -11,7 +11,7 @@ from kilter.larder.queries import room
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
-from kilter.today.forms import BackForm
+from kilter.today.forms import AwayForm
 from kilter.today.glance import glance_of
 from kilter.today.queries import today_sheet
 from kilter.weigh_in import views as bench
@@ -28,7 +28,7 @@ def worker(_: HouseholdRequest) -> HttpResponse:
 def index(request: HouseholdRequest) -> HttpResponse:
     """What to lift, what waits, and the way into Weigh in."""
     today = clock.today(request.household)
-    form = BackForm(request.GET, household=request.household)
+    form = AwayForm(request.GET, household=request.household)
     back_on = form.cleaned_data.get("until") if form.is_valid() else None
     found = today_sheet(request.household, today, back_on)
     has_places = found.has_plantings or Place.objects.of(request.household).exists()

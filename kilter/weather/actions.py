@@ -6,7 +6,7 @@ import zlib
 from datetime import date, timedelta
 
 from kilter.core.growing.almanac import WeatherDay
-from kilter.devices.station import Line, SimulatedStation, read_ahead, read_days
+from kilter.devices.station import SimulatedStation, StationLine, read_ahead, read_days
 from kilter.ground.models import Site
 from kilter.people.history import Actor, changing
 from kilter.people.models import Change
@@ -17,13 +17,13 @@ AHEAD_DAYS = 5
 STATION = SIMULATED
 
 
-def station_of(site: Site, today: date) -> Line:
+def station_of(site: Site, today: date) -> StationLine:
     """The station that ships with Kilter, for a site's latitude; a real one would speak through the same line."""
     latitude = 50.0 if site.latitude is None else site.latitude
     return SimulatedStation(latitude, zlib.crc32(site.ref.encode()), today)
 
 
-def read_station(actor: Actor, site: Site, line: Line, today: date) -> Change:
+def read_station(actor: Actor, site: Site, line: StationLine, today: date) -> Change:
     """Read what the station measured since it was last read, and what it expects."""
     known = Day.objects.of(actor.household).seen(site).filter(source=STATION)
     last = known.values_list("day", flat=True).last()

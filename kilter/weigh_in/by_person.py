@@ -17,7 +17,7 @@ from kilter.weigh_in.models import Striking, WeighIn, new_client_id
 
 
 @dataclass(frozen=True)
-class Written:
+class WrittenBy:
     """What somebody wrote and what of it still stands."""
 
     lines: tuple[WeighIn, ...]
@@ -46,7 +46,7 @@ def writers(household: Household) -> QuerySet[User]:
     return User.objects.filter(Q(pk__in=by_line) | Q(pk__in=by_change)).order_by("first_name", "username")
 
 
-def written_by(household: Household, person: User, since: date) -> Written:
+def written_by(household: Household, person: User, since: date) -> WrittenBy:
     """What a person wrote since the beginning of a day, as it still stands; what they undid themselves is left."""
     began = datetime.combine(since, time.min, ZoneInfo(household.time_zone))
     lines = WeighIn.objects.of(household).filter(written_by=person, written_at__gte=began)
@@ -54,7 +54,7 @@ def written_by(household: Household, person: User, since: date) -> Written:
     mine = Change.objects.filter(household=household, by=person, is_note=False, is_undoing=False, undone_at=None)
     # Changes are stamped by the real clock, lines by the page's; the two differ where a fixed date is set.
     really = began - timedelta(days=clock.shift_days(household))
-    return Written(
+    return WrittenBy(
         tuple(lines.select_related(*names).order_by("pk")), tuple(mine.filter(made_at__gte=really).order_by("-pk"))
     )
 

@@ -115,7 +115,7 @@ class TurnForm(OfHousehold, forms.Form):
     when = VagueDateField()
 
 
-class SureForm(OfHousehold, forms.Form):
+class AsksOnceForm(OfHousehold, forms.Form):
     """A form that asks once about what is far from the usual."""
 
     is_sure = forms.BooleanField(label="it is right all the same", required=False, widget=forms.HiddenInput)
@@ -125,7 +125,7 @@ class SureForm(OfHousehold, forms.Form):
         self.fields["is_sure"].widget = forms.CheckboxInput()
 
 
-class RememberForm(SureForm):
+class RememberForm(AsksOnceForm):
     """A harvest written down from memory, as exactly as it is known."""
 
     planting = forms.ModelChoiceField(Planting.objects.none())
@@ -150,7 +150,7 @@ class TareAfterForm(OfHousehold, forms.Form):
         self.fields["lines"].queryset = lines  # type: ignore[attr-defined]
 
 
-class BasketForm(SureForm):
+class BasketForm(AsksOnceForm):
     """One weight for several plantings."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import Any
 
-from kilter.core.amounts.weighing import MEASURE_CV, Estimate, PerPiece, estimate_mg, per_piece
+from kilter.core.amounts.weighing import MEASURE_CV, CountEstimate, PerPiece, estimate_mg, per_piece
 from kilter.people.models import Household
 from kilter.weigh_in.models import WeighIn
 
@@ -43,7 +43,7 @@ class Pieces:
         """What one piece of a crop's Table grade weighs."""
         return per_piece(self._lots.get((crop_id, "table"), []))
 
-    def estimate(self, line: WeighIn, crop_id: int, variety: str | None) -> Estimate | None:
+    def estimate(self, line: WeighIn, crop_id: int, variety: str | None) -> CountEstimate | None:
         """Reckon a line that was not weighed: by its own measure, else by pieces of its variety, else of its crop."""
         if line.measures and line.measure_id:
             each = self.of_measure(crop_id, line.measure_id)

@@ -12,7 +12,14 @@ from functools import cached_property, reduce
 
 from django.db.models import QuerySet
 
-from kilter.core.amounts.weighing import Estimate, PerPiece, ScaleLine, is_doubt_shown, resolution_sd_mg, unripe_left
+from kilter.core.amounts.weighing import (
+    CountEstimate,
+    PerPiece,
+    WeighedLine,
+    is_doubt_shown,
+    resolution_sd_mg,
+    unripe_left,
+)
 from kilter.core.trade.grades import CHOICES, GRADES, RIPENING
 from kilter.core.yields.harvest import GradeTotal, harvest
 from kilter.drawing.vessels import Vessel, vessel
@@ -79,11 +86,11 @@ class Pot:
 
 
 @dataclass(frozen=True)
-class Written:
+class TapeLine:
     """One line of the tape with what was reckoned for it, and how far its scale can be off."""
 
     line: WeighIn
-    estimate: Estimate | None = None
+    estimate: CountEstimate | None = None
     doubt_mg: float | None = None  #: only where it is large enough to matter
     is_blinded: bool = False  #: a trial keeps its harvest back, so the line does not tell what it was
 
@@ -113,7 +120,7 @@ class Subtotal:
 class Tape:
     """What was written today, with subtotals."""
 
-    lines: tuple[Written, ...]
+    lines: tuple[TapeLine, ...]
     subtotals: tuple[Subtotal, ...]
     total: Subtotal
     pots: int
@@ -130,7 +137,7 @@ class Kit:
 
 
 @dataclass(frozen=True)
-class Learnt:
+class LearntMeasure:
     """What an own measure holds of one crop."""
 
     crop: Crop
@@ -308,7 +315,7 @@ def tape(household: Household, day: date, by: User | None = None) -> Tape:
     return Tape(tuple(lines), used, _subtotal("all", standing), pots)
 
 
-def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[Written]:
+def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLine]:
     """Lines as they are shown: with estimates of what was not weighed, and the doubt of the scale."""
     names = (
         "planting__place",
@@ -329,7 +336,7 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[Writte
     kept_back = blinded_of(household)
     beside = Counter(where for _, where in {(line.planting_id, line.planting.where) for line in found})
     return [
-        Written(
+        TapeLine(
             line,
             _estimate(each, line),
             _doubt_mg([line]),
@@ -350,7 +357,7 @@ def _corrected(lines: list[WeighIn]) -> dict[int, int]:
     return found
 
 
-def _estimate(each: Pieces | None, line: WeighIn) -> Estimate | None:
+def _estimate(each: Pieces | None, line: WeighIn) -> CountEstimate | None:
     if each is None or line.mass_mg is not None:
         return None
     variety = line.planting.variety.name if line.planting.variety else None
@@ -361,7 +368,7 @@ def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
     """What the scale's steps and memory leave open, where it is large enough to matter."""
     lines = [line for line in lines if line.mass_mg is not None]
     readings = [
-        ScaleLine(
+        WeighedLine(
             line.mass_mg or 0,
             line.scale.step_mg,
             line.loads,
@@ -375,12 +382,12 @@ def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
     return sd_mg if is_doubt_shown(sum(line.mass_mg or 0 for line in lines), sd_mg) else None
 
 
-def _subtotal(label: str, lines: list[Written]) -> Subtotal:
+def _subtotal(label: str, lines: list[TapeLine]) -> Subtotal:
     total = reduce(GradeTotal.plus, map(_total_of, lines), GradeTotal())
     return Subtotal(label, total, sum(one.line.waits for one in lines), _doubt_mg(one.line for one in lines))
 
 
-def _total_of(one: Written) -> GradeTotal:
+def _total_of(one: TapeLine) -> GradeTotal:
     line, found = one.line, one.estimate
     return GradeTotal(
         lines=1,
@@ -411,13 +418,13 @@ def kit_of(household: Household) -> Kit:
     )
 
 
-def learnt_of(household: Household, measure: OwnMeasure) -> list[Learnt]:
+def learnt_of(household: Household, measure: OwnMeasure) -> list[LearntMeasure]:
     """What an own measure holds of each crop it was weighed with."""
     weighed = WeighIn.objects.of(household).filter(measure=measure, mass_mg__isnull=False)
     crops = Crop.objects.of(household).filter(pk__in=weighed.order_by().values("planting__crop"))
     each = Pieces(household, [crop.pk for crop in crops])
     found = [(crop, each.of_measure(crop.pk, measure.pk)) for crop in crops]
-    return [Learnt(crop, known) for crop, known in found if known is not None]
+    return [LearntMeasure(crop, known) for crop, known in found if known is not None]
 
 
 def habits_of(household: Household, crop: Crop | None) -> tuple[str, str]:

@@ -14,7 +14,7 @@ import time
 import numpy as np
 
 from kilter.core.compare.links import FloatArray
-from kilter.core.fit.find import Found, answer_quickly, first_fit, improve
+from kilter.core.fit.find import BestFit, answer_quickly, first_fit, improve
 from kilter.core.fit.master import Tangents
 from kilter.core.fit.problem import Laid, Limits, Option, Plot, Problem, Wanted, lay_out
 from kilter.core.fit.worth import broken, worth_of
@@ -154,7 +154,7 @@ def best_of_all(laid: Laid) -> float:
     return max(worth_of(laid, plants).total for plants in fits if not broken(laid, plants))
 
 
-def improved(laid: Laid, found: Found, tangents: Tangents, seconds: float) -> Found:
+def improved(laid: Laid, found: BestFit, tangents: Tangents, seconds: float) -> BestFit:
     """The best fit after so long."""
     start = time.perf_counter()
     for better in improve(laid, found, tangents):

@@ -13,7 +13,7 @@ from kilter.core.errors import PlanError
 from kilter.core.plan.appetite import WeekEaten, own_appetite
 from kilter.core.plan.effects import LOG_SPREAD, RULES, Grown, Planned, _Model, believe
 from kilter.core.plan.quantities import inner_share, pots_in_rotation, sow_every_days
-from kilter.core.plan.scenarios import Setback, draw_years, enough_for
+from kilter.core.plan.scenarios import SiteRisk, draw_years, enough_for
 
 CASE = json.loads((Path(__file__).parent / "published" / "forecast_case.json").read_text())
 #: What an independent prototype of the same method says of the case; to be met within 1 %.
@@ -164,7 +164,7 @@ def test_a_setback_hits_all_of_a_site_at_once_with_a_loss_noted_there():
         Planned("a", "", "pot", 10, "yard"),
         Planned("a", "", "far", 9, "far"),
     ]
-    blight = Setback("yard", hits=3, misses=2, losses=(0.25, 0.75))
+    blight = SiteRisk("yard", hits=3, misses=2, losses=(0.25, 0.75))
     years = draw_years(believe([], planned, 0.5), planned, setbacks=[blight])
     yard, pot, far = years.share.T
     assert (far == 1).all()

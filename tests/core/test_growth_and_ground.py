@@ -12,7 +12,7 @@ from kilter.core.errors import RecordError
 from kilter.core.growing.growth import CountEvent, left_of_lot, standing
 from kilter.core.growing.medium import FillEvent, fill_of, parse_recipe, shopping, wet_weight
 from kilter.core.growing.succession import Tenancy, predecessors, sharing, years_since_family
-from kilter.core.growing.whereabouts import Departure, Spot, mostly, stays
+from kilter.core.growing.whereabouts import Departure, Situation, mostly, stays
 from kilter.core.yields.costs import half_months, split_whole, yearly_parts
 
 MAY = date(2026, 5, 1)
@@ -132,10 +132,10 @@ def test_a_half_month_begun_counts():
 
 def test_where_a_crock_stood_when():
     moves = [
-        Departure(date(2026, 7, 1), Spot("yard", "shade")),
-        Departure(date(2026, 8, 1), Spot("lock", "part shade")),
+        Departure(date(2026, 7, 1), Situation("yard", "shade")),
+        Departure(date(2026, 8, 1), Situation("lock", "part shade")),
     ]
-    laid = stays(Spot("yard", "full sun"), moves[::-1])
+    laid = stays(Situation("yard", "full sun"), moves[::-1])
     assert [(s.spot.light, s.start, s.end) for s in laid] == [
         ("shade", None, date(2026, 7, 1)),
         ("part shade", date(2026, 7, 1), date(2026, 8, 1)),
@@ -145,7 +145,7 @@ def test_where_a_crock_stood_when():
     assert days == [30, 31, 31]
     assert sum(days) == (date(2026, 8, 31) - date(2026, 6, 1)).days + 1
     assert mostly(laid, date(2026, 6, 20), date(2026, 7, 31))[0].light == "part shade"
-    assert mostly(laid, date(2026, 9, 1), date(2026, 9, 30)) == (Spot("yard", "full sun"), False)
+    assert mostly(laid, date(2026, 9, 1), date(2026, 9, 30)) == (Situation("yard", "full sun"), False)
 
 
 def tenancy(key, crop, family, start, end, place=1):

@@ -16,7 +16,7 @@ from kilter.core.larder.mass import (
     SHORT,
     LiftedLine,
     Moved,
-    PutBy,
+    PutByShare,
     Used,
     Whereabouts,
     whereabouts,
@@ -42,7 +42,7 @@ def test_a_winter_by_hand():
     """8 kg lifted, 1 kg of it hurt and eaten at once; the rest cured, 200 g dried away, half a kilogram spoiled."""
     lines = [line("a", 7_000_000), line("b", 1_000_000, grade="hurt")]
     entries = [
-        PutBy("net", "a", ALL),
+        PutByShare("net", "a", ALL),
         Used(None, "eaten", 1_000_000, of=("shallot", 2026)),
         Used("net", "dried_away", 200_000),
         Moved("net", "cellar", 3_000_000),
@@ -58,13 +58,13 @@ def test_a_winter_by_hand():
 
 
 def test_what_was_put_nowhere_is_not_hidden():
-    found = whereabouts([line()], MADE, [PutBy("net", "a", HALF)]).of["shallot", 2026]
+    found = whereabouts([line()], MADE, [PutByShare("net", "a", HALF)]).of["shallot", 2026]
     assert found.reasons == {NOWHERE: 1_500_000}
     assert found.in_store_mg == 1_500_000
 
 
 def test_a_line_put_right_later_moves_through_and_a_struck_one_leaves_its_reason():
-    entries = [PutBy("net", "a", ALL), Used("net", "eaten", 2_000_000)]
+    entries = [PutByShare("net", "a", ALL), Used("net", "eaten", 2_000_000)]
     assert whereabouts([line()], MADE, entries).of["shallot", 2026].in_store_mg == 1_000_000
     less = whereabouts([line(mass_mg=1_500_000)], MADE, entries).of["shallot", 2026]
     assert (less.in_store_mg, less.reasons) == (0, {SHORT: -500_000})
@@ -75,7 +75,7 @@ def test_a_line_put_right_later_moves_through_and_a_struck_one_leaves_its_reason
 
 def test_a_crate_of_two_seasons_gives_of_both_by_what_lies_there():
     lines = [line("a", 3_000_000, 2025), line("b", 1_000_001, 2026)]
-    entries = [PutBy("net", "a", ALL), PutBy("net", "b", ALL), Used("net", "fed", 2_000_000)]
+    entries = [PutByShare("net", "a", ALL), PutByShare("net", "b", ALL), Used("net", "fed", 2_000_000)]
     found = whereabouts(lines, MADE, entries).of
     taken = [found["shallot", year].used_mg["fed"] for year in (2025, 2026)]
     assert sum(taken) == 2_000_000
@@ -84,10 +84,12 @@ def test_a_crate_of_two_seasons_gives_of_both_by_what_lies_there():
 
 
 def test_shares_of_a_line_add_up_and_never_to_more_than_it_weighs():
-    thirds = [PutBy(crate, "a", Fraction(1, 3)) for crate in "xyz"]
+    thirds = [PutByShare(crate, "a", Fraction(1, 3)) for crate in "xyz"]
     found = whereabouts([line(mass_mg=100)], MADE, thirds).of["shallot", 2026]
     assert (found.in_store_mg, found.not_accounted_mg) == (100, 0)
-    twice = whereabouts([line(mass_mg=100)], MADE, [PutBy("x", "a", ALL), PutBy("y", "a", ALL)]).of["shallot", 2026]
+    twice = whereabouts([line(mass_mg=100)], MADE, [PutByShare("x", "a", ALL), PutByShare("y", "a", ALL)]).of[
+        "shallot", 2026
+    ]
     assert (twice.in_store_mg, twice.not_accounted_mg) == (100, 0)
 
 
@@ -105,7 +107,11 @@ def test_what_is_eaten_by_the_households_rule_is_assumed_and_what_was_just_lifte
 
 def test_used_at_once_on_the_ripening_shelf_and_left_in_a_crate_said_to_be_empty():
     lines = [line(), line("b", 900, grade="unripe", is_on_shelf=True), line("c", 600, grade="seed")]
-    entries = [PutBy("net", "a", ALL), PutBy(None, "c", ALL, "kept_to_plant"), Used("net", "eaten", 2_000_000)]
+    entries = [
+        PutByShare("net", "a", ALL),
+        PutByShare(None, "c", ALL, "kept_to_plant"),
+        Used("net", "eaten", 2_000_000),
+    ]
     found = whereabouts(lines, MADE, entries, {"net"})
     one = found.of[SHALLOT]
     assert (one.used_mg["kept_to_plant"], one.in_store_mg, one.reasons) == (600, 900, {EMPTIED: 1_000_000})
@@ -118,7 +124,7 @@ def test_used_at_once_on_the_ripening_shelf_and_left_in_a_crate_said_to_be_empty
 
 
 def test_a_line_that_turned_out_another_crop_takes_its_mass_there():
-    found = whereabouts([line(crop="leek")], MADE, [PutBy("net", "a", ALL), Used("net", "eaten", 1_000_000)]).of
+    found = whereabouts([line(crop="leek")], MADE, [PutByShare("net", "a", ALL), Used("net", "eaten", 1_000_000)]).of
     assert (found["leek", 2026].in_store_mg, found["leek", 2026].used_mg["eaten"]) == (2_000_000, 1_000_000)
 
 
@@ -128,12 +134,12 @@ def test_a_line_that_turned_out_another_crop_takes_its_mass_there():
         ([line(), line()], []),
         ([line(grade="lost")], []),
         ([line(mass_mg=-1)], []),
-        ([line()], [PutBy("net", "a", Fraction(3, 2))]),
+        ([line()], [PutByShare("net", "a", Fraction(3, 2))]),
         ([line()], [Used("net", "eaten", -1)]),
         ([line()], [Used(None, "eaten", 1)]),
-        ([line()], [PutBy("net", "a", ALL, "eaten")]),
-        ([line()], [PutBy(None, "a", ALL)]),
-        ([line()], [PutBy("never made", "a", ALL)]),
+        ([line()], [PutByShare("net", "a", ALL, "eaten")]),
+        ([line()], [PutByShare(None, "a", ALL)]),
+        ([line()], [PutByShare("never made", "a", ALL)]),
         ([line()], [Moved("net", "never made", 1)]),
     ],
 )
@@ -145,9 +151,13 @@ def test_what_cannot_be_is_refused(lines, entries):
 CRATES = st.sampled_from("uvwx")
 MASS = st.integers(0, 5_000_000)
 ENTRIES = st.one_of(
-    st.builds(PutBy, CRATES, st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12)),
+    st.builds(PutByShare, CRATES, st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12)),
     st.builds(
-        PutBy, st.none(), st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12), st.sampled_from(list(USES))
+        PutByShare,
+        st.none(),
+        st.sampled_from("abcdef"),
+        st.fractions(0, 1, max_denominator=12),
+        st.sampled_from(list(USES)),
     ),
     st.builds(Moved, CRATES, CRATES, MASS),
     st.builds(Used, CRATES, st.sampled_from(list(USES)), MASS),

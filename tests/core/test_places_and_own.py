@@ -13,7 +13,7 @@ from kilter.core.compare.land import Share, land_equivalent
 from kilter.core.errors import ComparisonError, RecordError
 from kilter.core.growing.care import repeat_due
 from kilter.core.growing.places import ground_area_m2, places_typed
-from kilter.core.growing.ready import Candidate, lift_order
+from kilter.core.growing.ready import Liftable, lift_order
 from kilter.core.handbook import handbook
 from kilter.core.handbook.own import OWN_VALUES, with_own
 
@@ -103,9 +103,9 @@ def test_dates_ahead_are_read():
 
 def test_who_is_away_lifts_first_what_would_suffer():
     asked = [
-        Candidate(key=1, state="due", kg=2.0, keep_weeks=20, last_day=date(2026, 8, 30)),
-        Candidate(key=2, state="overdue", kg=2.0, keep_weeks=2, last_day=date(2026, 8, 3)),
-        Candidate(key=3, state="due", kg=2.0, keep_weeks=30, last_day=date(2026, 8, 30), is_standing=True),
+        Liftable(key=1, state="due", kg=2.0, keep_weeks=20, last_day=date(2026, 8, 30)),
+        Liftable(key=2, state="overdue", kg=2.0, keep_weeks=2, last_day=date(2026, 8, 3)),
+        Liftable(key=3, state="due", kg=2.0, keep_weeks=30, last_day=date(2026, 8, 30), is_standing=True),
     ]
     turns = lift_order(asked, None, date(2026, 8, 1), back_on=date(2026, 8, 15))
     assert [(turn.key, turn.can_wait) for turn in turns] == [(2, False), (1, True), (3, True)]
@@ -114,7 +114,7 @@ def test_who_is_away_lifts_first_what_would_suffer():
 
 
 def test_what_was_cut_back_and_grows_again_is_not_lifted_before_one_goes():
-    cut = Candidate(key=1, state="due", kg=2.0, keep_weeks=3, last_day=date(2026, 8, 30), wait_until=date(2026, 8, 10))
+    cut = Liftable(key=1, state="due", kg=2.0, keep_weeks=3, last_day=date(2026, 8, 30), wait_until=date(2026, 8, 10))
     assert lift_order([cut], None, date(2026, 8, 1), back_on=date(2026, 8, 15)) == ()
     assert [turn.key for turn in lift_order([cut], None, date(2026, 8, 10))] == [1]
 

@@ -10,7 +10,7 @@ from kilter.core.amounts.vague import VagueDate
 from kilter.core.growing.almanac import WeatherDay
 from kilter.core.growing.care import Done, offers, weather_offers
 from kilter.core.growing.ready import (
-    Candidate,
+    Liftable,
     expected_left_kg,
     frost_threat,
     growing_from,
@@ -35,7 +35,7 @@ def test_a_vague_start_widens_the_window_at_both_ends():
 
 
 def candidate(key, state="due", kg=2.0, keep=10, **more):
-    return Candidate(key=key, state=state, kg=kg, keep_weeks=keep, last_day=date(2026, 8, 20), **more)
+    return Liftable(key=key, state=state, kg=kg, keep_weeks=keep, last_day=date(2026, 8, 20), **more)
 
 
 def test_threatened_first_then_left_too_long_then_overdue_then_the_perishable():
@@ -110,8 +110,8 @@ def test_what_is_set_in_autumn_is_counted_from_spring_unless_it_is_quick():
     ],
 )
 def test_overdue_is_said_only_of_what_spoils_by_waiting(more, says, fits):
-    one = Candidate(key=1, state="overdue", kg=None, keep_weeks=4.0, last_day=date(2026, 7, 1), **more)
-    full = Candidate(key=2, state="due", kg=9.0, keep_weeks=0.5)
+    one = Liftable(key=1, state="overdue", kg=None, keep_weeks=4.0, last_day=date(2026, 7, 1), **more)
+    full = Liftable(key=2, state="due", kg=9.0, keep_weeks=0.5)
     turns = {turn.key: (turn.reason, turn.fits) for turn in lift_order([full, one], 5.0, TODAY)}
     assert turns.pop(2) == ("due", False)
     assert turns == ({} if says is None else {1: (says, fits)})

@@ -13,7 +13,7 @@ from statsmodels.stats.multitest import multipletests
 from kilter.core.compare import Unit, compare
 from kilter.core.compare.judge import half_width
 from kilter.core.errors import ComparisonError, RecordError
-from kilter.core.review.aims import Grown, outcome
+from kilter.core.review.aims import GrownInSeason, outcome
 from kilter.core.review.discoveries import discoveries, two_sided_p
 from kilter.core.review.recurring import Hit, recurring
 from kilter.core.review.usual import Yielded, after_what, place_years, usual_of, worse_than_own_years
@@ -146,7 +146,7 @@ def test_what_did_badly_after_what():
 
 # What was decided
 
-THEN = Grown(
+THEN = GrownInSeason(
     plantings=2,
     units=20,
     places=frozenset({"Bed 1"}),
@@ -167,7 +167,7 @@ def _now(**changes):
         "stores": THEN.stores,
         "day": 100.0,
     }
-    return Grown(**(said | changes))
+    return GrownInSeason(**(said | changes))
 
 
 @pytest.mark.parametrize(

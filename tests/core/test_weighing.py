@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from kilter.core.amounts.weighing import (
     MEASURE_CV,
-    ScaleLine,
+    WeighedLine,
     estimate_mg,
     is_doubt_shown,
     net_mass_mg,
@@ -52,14 +52,14 @@ def test_differences_of_a_pile_sum_to_its_end(loads, start):
 
 def test_resolution_of_a_pile_does_not_grow_with_its_loads():
     # 5 g steps: twelve zeroed readings 5·√(12/12) = 5 g; a pile of any length 5·√(2/12) (numbers.md N2).
-    zeroed = [ScaleLine(900_000, 5000)] * 12
-    pile = [ScaleLine(300_000, 5000, pile="a", number=n) for n in range(1, 13)]
-    assert resolution_sd_mg(zeroed) == resolution_sd_mg([ScaleLine(1, 5000, loads=12)]) == pytest.approx(5000)
+    zeroed = [WeighedLine(900_000, 5000)] * 12
+    pile = [WeighedLine(300_000, 5000, pile="a", number=n) for n in range(1, 13)]
+    assert resolution_sd_mg(zeroed) == resolution_sd_mg([WeighedLine(1, 5000, loads=12)]) == pytest.approx(5000)
     assert resolution_sd_mg(pile) == pytest.approx(5000 / 6**0.5)
     assert resolution_sd_mg(pile[::2]) == pytest.approx(5000)  # no two follow each other, so nothing cancels
     assert resolution_sd_mg([]) == 0
     with pytest.raises(WeighingError, match="above zero"):
-        resolution_sd_mg([ScaleLine(1, 0)])
+        resolution_sd_mg([WeighedLine(1, 0)])
 
 
 def test_resolution_of_a_pile_by_simulation():
@@ -68,7 +68,7 @@ def test_resolution_of_a_pile_by_simulation():
     loads = rng.uniform(200, 400, (4000, 6))
     shown = np.round(np.cumsum(loads, axis=1) / 50) * 50
     off = (shown[:, 4] - shown[:, 1]) - loads[:, 2:5].sum(axis=1)  # the sum of the third to fifth differences
-    lines = [ScaleLine(0, 50_000, pile="a", number=n) for n in (3, 4, 5)]
+    lines = [WeighedLine(0, 50_000, pile="a", number=n) for n in (3, 4, 5)]
     assert off.std() * 1000 == pytest.approx(resolution_sd_mg(lines), rel=0.05)
 
 

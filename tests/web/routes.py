@@ -107,7 +107,7 @@ OPEN_TO_ALL = {
 
 
 def load_of(garden) -> str:
-    job = jobs.Job(household_id=garden.household.pk)
+    job = jobs.LoadJob(household_id=garden.household.pk)
     jobs._jobs[job.key] = job
     return job.key
 

@@ -7,7 +7,7 @@ from datetime import date
 import pytest
 
 from kilter.drawing.dial import FACES_KG, dial_face, dial_marks
-from kilter.drawing.ground_map import Spot, ground_map
+from kilter.drawing.ground_map import MapPlace, ground_map
 from kilter.drawing.lanes import WIDTH, calendar_of
 from kilter.drawing.vessels import vessel
 
@@ -18,7 +18,7 @@ def points(text):
 
 def spot(pk, label, x, y, **more):
     given = {"kind": "bed", "is_bed": True, "length_m": 4.0, "width_m": 1.0, "volume_l": None, **more}
-    return Spot(pk=pk, label=label, x_m=x, y_m=y, **given)
+    return MapPlace(pk=pk, label=label, x_m=x, y_m=y, **given)
 
 
 def box(place):

@@ -302,7 +302,7 @@ def test_the_page_loads_with_progress_and_names_what_is_wrong(client, garden, fo
 
 
 def test_a_stopped_load_writes_nothing(folder, household):
-    job = jobs.Job(household_id=household.pk, is_stopped=True)
+    job = jobs.LoadJob(household_id=household.pk, is_stopped=True)
     with pytest.raises(jobs.StoppedError, match="Nothing was changed"):
         load(folder(), household, job.report)
     assert not Planting.objects.exists()

@@ -15,7 +15,7 @@ from django.utils import timezone
 from kilter.core.errors import KilterError
 from kilter.exchange import staging
 from kilter.exchange.loading import IN_PLACE, load
-from kilter.exchange.staging import BusyError, Stage, clear_stages
+from kilter.exchange.staging import LoadBusyError, Stage, clear_stages
 from kilter.people.models import Change, Household
 from kilter.people.writing import writing
 from kilter.set_out.models import Crop, Planting, Variety
@@ -84,7 +84,7 @@ def test_what_was_cut_off_with_the_machine_is_taken_back_at_the_next_start(garde
 def test_one_load_at_a_time_for_each_household(garden, other):
     busy = timezone.now()
     Household.objects.filter(pk=garden.household.pk).update(loading_since=busy)
-    with pytest.raises(BusyError, match="wait until it is done"):
+    with pytest.raises(LoadBusyError, match="wait until it is done"):
         load(SMALL, garden.household)
     assert load(SMALL, other.household).is_done
     Household.objects.filter(pk=garden.household.pk).update(loading_since=busy - timedelta(hours=2))

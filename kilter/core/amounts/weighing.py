@@ -30,7 +30,7 @@ class Pile:
 
 
 @dataclass(frozen=True)
-class ScaleLine:
+class WeighedLine:
     """One line weighed on a scale whose step is known."""
 
     mass_mg: int
@@ -63,7 +63,7 @@ class PerPiece:
 
 
 @dataclass(frozen=True)
-class Estimate:
+class CountEstimate:
     """A mass reckoned from a count; always shown as an estimate."""
 
     mass_mg: float
@@ -146,7 +146,7 @@ def pile_on(readings_mg: Sequence[int], start_mg: int = 0) -> Pile:
     return Pile(tuple(nets), before - start_mg)
 
 
-def resolution_sd_mg(readings: Sequence[ScaleLine]) -> float:
+def resolution_sd_mg(readings: Sequence[WeighedLine]) -> float:
     """Say how far the scale's steps alone can put a sum of readings off.
 
     Parameters
@@ -172,9 +172,9 @@ def resolution_sd_mg(readings: Sequence[ScaleLine]) -> float:
 
     Examples
     --------
-    >>> round(resolution_sd_mg([ScaleLine(900_000, 5000)] * 12))
+    >>> round(resolution_sd_mg([WeighedLine(900_000, 5000)] * 12))
     5000
-    >>> round(resolution_sd_mg([ScaleLine(300_000, 5000, pile="a", number=n) for n in (1, 2, 3)]))
+    >>> round(resolution_sd_mg([WeighedLine(300_000, 5000, pile="a", number=n) for n in (1, 2, 3)]))
     2041
     """
     if any(r.step_mg <= 0 or r.loads < 1 for r in readings):
@@ -258,7 +258,7 @@ def per_piece(weighed: Sequence[tuple[float, float]], usual_cv: float = PIECE_CV
     return PerPiece(ratio, spread / math.sqrt(float(x.sum())), spread, n)
 
 
-def estimate_mg(count: float, each: PerPiece) -> Estimate:
+def estimate_mg(count: float, each: PerPiece) -> CountEstimate:
     """Reckon what counted pieces weigh.
 
     Parameters
@@ -285,11 +285,11 @@ def estimate_mg(count: float, each: PerPiece) -> Estimate:
     Examples
     --------
     >>> estimate_mg(10, PerPiece(50_000, 3000, 0, 5))
-    Estimate(mass_mg=500000, sd_mg=30000.0)
+    CountEstimate(mass_mg=500000, sd_mg=30000.0)
     """
     if count < 0:
         raise WeighingError("A count is zero or more.")
-    return Estimate(each.mg * count, math.hypot(each.sd_mg * count, each.spread_mg * math.sqrt(count)))
+    return CountEstimate(each.mg * count, math.hypot(each.sd_mg * count, each.spread_mg * math.sqrt(count)))
 
 
 def unripe_left(mass_mg: int, count: int, turned: Sequence[tuple[int | None, int | None]]) -> tuple[int, int]:

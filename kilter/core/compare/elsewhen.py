@@ -10,7 +10,7 @@ import numpy as np
 
 from kilter.core.arrays import FloatArray
 from kilter.core.compare.moderation import of_log
-from kilter.core.compare.suspects import Estimate
+from kilter.core.compare.suspects import UnitFit
 
 #: Blocks that stand for others like them.
 GENERAL_BLOCKS: Final = frozenset({"season", "site"})
@@ -32,7 +32,7 @@ class Elsewhen:
     concentration: FloatArray  #: (k,) Σ_b p_ab² of each level, p its share of exposure in block b
 
 
-def elsewhen(estimate: Estimate, names: tuple[str, ...], phi: float) -> tuple[Elsewhen, ...]:
+def elsewhen(estimate: UnitFit, names: tuple[str, ...], phi: float) -> tuple[Elsewhen, ...]:
     """Learn, for each block that stands for others like it, how differently the levels answer.
 
     Parameters
@@ -77,7 +77,7 @@ def elsewhen(estimate: Estimate, names: tuple[str, ...], phi: float) -> tuple[El
     return tuple(found)
 
 
-def _of_attribute(estimate: Estimate, name: str, labels: Sequence[str], phi: float) -> Elsewhen:
+def _of_attribute(estimate: UnitFit, name: str, labels: Sequence[str], phi: float) -> Elsewhen:
     levels, blocks = estimate.cells.layout.levels, sorted(set(labels))
     at_level = np.array([levels.index(u.level) for u in estimate.units])
     at_block = np.array([blocks.index(label) for label in labels])

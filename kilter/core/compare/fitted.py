@@ -16,7 +16,7 @@ from kilter.core.compare.elsewhen import Elsewhen, elsewhen
 from kilter.core.compare.kinds import YIELD, Kind, Spread, Unit
 from kilter.core.compare.moderation import Prior, collapse, posterior
 from kilter.core.compare.quasi import Fit
-from kilter.core.compare.suspects import Estimate, Suppositions, in_order, one_off
+from kilter.core.compare.suspects import Suppositions, UnitFit, in_order, one_off
 from kilter.core.errors import ComparisonError
 
 #: Below such a share of squares units are identical but for rounding.
@@ -45,7 +45,7 @@ class Doubt:
 class Fitted:
     """A settled fit with the doubt of its coefficients."""
 
-    estimate: Estimate
+    estimate: UnitFit
     suppositions: Suppositions
     own: FloatArray  #: (p, p) Σ_h P_h φ_h S_h
     phi: float  #: dispersion, as a multiple of the rule's variance
@@ -175,7 +175,7 @@ def fit_units(
     amount = np.array([u.amount for u in units])
     spread = Spread.of(units, kind, is_count=is_count)
     mu = spread.whole * fit.rate[cells.index]
-    estimate = Estimate(
+    estimate = UnitFit(
         units=units,
         cells=cells,
         fit=fit,

@@ -32,7 +32,7 @@ _TAKEN = 1 - 1 / SPREAD_TIMES**2  # of a unit's weight, where it is supposed to 
 
 
 @dataclass(frozen=True, kw_only=True)
-class Estimate:
+class UnitFit:
     """The fit on paper, with what it says of every unit."""
 
     units: Sequence[Unit]
@@ -81,7 +81,7 @@ class Suppositions:
         return self.chance[1:]
 
 
-def in_order(estimate: Estimate) -> Suppositions:
+def in_order(estimate: UnitFit) -> Suppositions:
     """Suppose nothing but that all are in order.
 
     Parameters
@@ -114,7 +114,7 @@ def in_order(estimate: Estimate) -> Suppositions:
     return Suppositions(np.ones(1), np.zeros((1, p)), np.array([squares]), paper[None], np.zeros(1, np.intp))
 
 
-def one_off(estimate: Estimate, voices: Sequence[Voice]) -> Suppositions:
+def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
     """Suppose of each unit in turn that it is the one that went wrong.
 
     Parameters
@@ -183,14 +183,14 @@ def one_off(estimate: Estimate, voices: Sequence[Voice]) -> Suppositions:
     )
 
 
-def _near_normal(estimate: Estimate, mu: FloatArray, variance: FloatArray) -> FloatArray:
+def _near_normal(estimate: UnitFit, mu: FloatArray, variance: FloatArray) -> FloatArray:
     """Residuals brought near to a normal spread, so that a rich pot does not look further off than a poor one."""
     if estimate.kind.link is not LOG:
         return np.asarray((estimate.amount - mu) / np.sqrt(variance))
     return np.asarray(3 * (np.cbrt(estimate.amount / mu) - 1) * mu / np.sqrt(variance))
 
 
-def _refitted(estimate: Estimate, i: int) -> tuple[FloatArray, float, float, FloatArray]:
+def _refitted(estimate: UnitFit, i: int) -> tuple[FloatArray, float, float, FloatArray]:
     """The shift, the two sums of squares and the sandwich where unit i is off."""
     cells, cell = estimate.cells, int(estimate.cells.index[i])
     of_cells = np.zeros(len(cells.amount))

@@ -33,7 +33,7 @@ PROGRAMME_S: Final = 0.4
 
 
 @dataclass(frozen=True, eq=False)
-class Found:
+class BestFit:
     """The best fit so far."""
 
     worth: Worth
@@ -46,7 +46,7 @@ class Found:
         return max(self.ceiling / self.worth.total - 1, 0.0) if self.worth.total > 0 else 0.0
 
 
-def first_fit(laid: Laid, *, seed: int = 1, steps: int = FIRST_STEPS) -> tuple[Found, Tangents]:
+def first_fit(laid: Laid, *, seed: int = 1, steps: int = FIRST_STEPS) -> tuple[BestFit, Tangents]:
     """Find a first fit.
 
     Parameters
@@ -95,18 +95,18 @@ def first_fit(laid: Laid, *, seed: int = 1, steps: int = FIRST_STEPS) -> tuple[F
     search.polish(steps)
     tangents.add(search.plants)
     fitted = worth_of(laid, mended(laid, search.plants))
-    return Found(fitted, max(ceiling + _fixed_worth(laid), fitted.total), 0), tangents
+    return BestFit(fitted, max(ceiling + _fixed_worth(laid), fitted.total), 0), tangents
 
 
 def improve(
     laid: Laid,
-    found: Found,
+    found: BestFit,
     tangents: Tangents,
     *,
     seed: int = 1,
     steps: int = STEPS,
     seconds: float | None = PROGRAMME_S,
-) -> Iterator[Found]:
+) -> Iterator[BestFit]:
     """Look for better fits without end; the caller stops when it likes.
 
     Parameters
@@ -167,10 +167,10 @@ def improve(
         seen |= search.plants > 0
         tried = worth_of(laid, mended(laid, search.plants))
         if tried.total > found.worth.total + NEARLY and not broken(laid, tried.plants):
-            found = Found(tried, max(ceiling, tried.total), tries)
+            found = BestFit(tried, max(ceiling, tried.total), tries)
         if tries % ALL_SEEN_EVERY == 0:
             ceiling = _lower(laid, tangents, ceiling)
-        found = Found(found.worth, max(min(found.ceiling, ceiling), found.worth.total), tries)
+        found = BestFit(found.worth, max(min(found.ceiling, ceiling), found.worth.total), tries)
         yield found
 
 

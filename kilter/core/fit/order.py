@@ -11,7 +11,7 @@ from kilter.core.arrays import FloatArray
 from kilter.core.fit.problem import Beside, Limits, Option, Plot, Problem, Wanted
 from kilter.core.fit.worth import Fresh
 from kilter.core.plan.effects import Grown, Planned, believe
-from kilter.core.plan.scenarios import Setback, draw_years
+from kilter.core.plan.scenarios import SiteRisk, draw_years
 
 #: So many years are drawn for the fit, and so many fresh ones to say how sure it is (rules).
 FIT_DRAWS, FRESH_DRAWS = 512, 4096
@@ -25,7 +25,7 @@ class Foretold:
 
     grown: tuple[Grown, ...]
     failed: int
-    setbacks: tuple[Setback, ...]
+    setbacks: tuple[SiteRisk, ...]
     handbook_kg: float | None
     spots: tuple[Planned, ...]  #: varieties in places, with the plants that usually stand together
 

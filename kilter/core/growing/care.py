@@ -43,7 +43,7 @@ class Done:
 
 
 @dataclass(frozen=True)
-class Offer:
+class JobOffer:
     """A job to do, when, and why."""
 
     job: str
@@ -104,7 +104,7 @@ def repeat_due(
 
 def offers(
     start: date | None, rows: Sequence[CareRow], done: Sequence[Done], today: date, ahead_days: int = AHEAD_DAYS
-) -> tuple[Offer, ...]:
+) -> tuple[JobOffer, ...]:
     """Say which of a crop's jobs are due for one planting.
 
     Parameters
@@ -159,13 +159,13 @@ def offers(
         until = start + timedelta(days=row.to_day if row.to_day is not None else row.from_day + STALE_DAYS)
         is_near = due - timedelta(days=ahead_days) <= today <= max(due, until) and (today - due).days <= STALE_DAYS
         if due <= until and is_near:
-            found.append(Offer(row.job, due, row.note))
+            found.append(JobOffer(row.job, due, row.note))
     return tuple(sorted(found, key=lambda o: o.due_on))
 
 
 def weather_offers(
     record: Sequence[WeatherDay], threat: str, done: Sequence[Done], today: date, *, is_bed: bool, is_tender: bool
-) -> tuple[Offer, ...]:
+) -> tuple[JobOffer, ...]:
     """Say what the weather asks for: water after dry days, a cover before frost.
 
     Parameters
@@ -203,8 +203,8 @@ def weather_offers(
     since = [e for e in record if watered < e.day <= yesterday]
     spell = next((s for s in dry_spells(since, least) if s.end == yesterday), None)
     if spell is not None:
-        found.append(Offer("water", today, f"{spell.days} dry days"))
+        found.append(JobOffer("water", today, f"{spell.days} dry days"))
     covered = any(d.job == "cover" and (today - d.day).days <= AHEAD_DAYS for d in done)
     if is_tender and threat and not covered:
-        found.append(Offer("cover", today, threat))
+        found.append(JobOffer("cover", today, threat))
     return tuple(found)

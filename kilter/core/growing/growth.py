@@ -37,7 +37,7 @@ class CountEvent:
 
 
 @dataclass(frozen=True)
-class Standing:
+class StandingPlants:
     """What the counts come to."""
 
     now: int | None  #: plants standing; None if the number set out is not known either
@@ -48,7 +48,7 @@ class Standing:
     thinned: int
 
 
-def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool = False) -> Standing:
+def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool = False) -> StandingPlants:
     """Fold counts over time into what stands now.
 
     Parameters
@@ -105,7 +105,7 @@ def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool =
             now = None if now is None else now - event.count
             taken[event.kind] += event.count
     germination = min(up / sown, 1.0) if sown and up is not None else None
-    return Standing(now, sown, up, germination, taken["died"] + taken["replaced"], taken["thinned"])
+    return StandingPlants(now, sown, up, germination, taken["died"] + taken["replaced"], taken["thinned"])
 
 
 @dataclass(frozen=True)
@@ -199,7 +199,7 @@ def came_through(counted: Sequence[tuple[int, int]]) -> CameThrough | None:
     return CameThrough(share, math.sqrt(max(between, (1 - min(share, 1.0)) / stood)), n)
 
 
-def germination_of(stands: Sequence[Standing]) -> float | None:
+def germination_of(stands: Sequence[StandingPlants]) -> float | None:
     """Pool the germination of several sowings of one lot.
 
     Parameters
@@ -218,7 +218,7 @@ def germination_of(stands: Sequence[Standing]) -> float | None:
 
     Examples
     --------
-    >>> germination_of([Standing(30, 40, 30, 0.75, 0, 0), Standing(5, 10, 5, 0.5, 0, 0)])
+    >>> germination_of([StandingPlants(30, 40, 30, 0.75, 0, 0), StandingPlants(5, 10, 5, 0.5, 0, 0)])
     0.7
     """
     seen = [(s.up, s.sown) for s in stands if s.up is not None and s.sown]

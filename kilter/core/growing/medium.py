@@ -31,7 +31,7 @@ class FillEvent:
 
 
 @dataclass(frozen=True)
-class Fill:
+class FillLevel:
     """How full a place is."""
 
     litres: float | None  #: real fill; None if it was never written down
@@ -117,7 +117,7 @@ def shopping(recipe: dict[str, float], litres: float) -> dict[str, float]:
     return {name: litres * parts / whole for name, parts in recipe.items()}
 
 
-def fill_of(events: Sequence[FillEvent], until: date | None = None) -> Fill:
+def fill_of(events: Sequence[FillEvent], until: date | None = None) -> FillLevel:
     """Fold what was done to a place's medium into how full it is.
 
     Parameters
@@ -166,7 +166,7 @@ def fill_of(events: Sequence[FillEvent], until: date | None = None) -> Fill:
             put_in, sunk = litres or 0.0, None
             since = event.day
             uses = uses + 1 if event.kind == "reused" else 0
-    return Fill(litres, sunk, since, uses)
+    return FillLevel(litres, sunk, since, uses)
 
 
 def wet_weight(fill_l: float, pot_kg: float = 0.0, *, is_above_waist: bool = False) -> Wet:

@@ -28,7 +28,7 @@ THREAT_LEAD_DAYS: Final = 7
 
 
 @dataclass(frozen=True)
-class Window:
+class LiftWindow:
     """The days between which a first lift is expected, widened by the doubt of the start."""
 
     first: date
@@ -43,7 +43,7 @@ class Window:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Candidate:
+class Liftable:
     """Something that could be lifted; kilograms are what is expected to be left."""
 
     key: int
@@ -83,7 +83,7 @@ class Turn:
     is_threatened: bool = False  #: by frost or blight
 
 
-def window(start: VagueDate | None, days_low: float | None, days_high: float | None, today: date) -> Window | None:
+def window(start: VagueDate | None, days_low: float | None, days_high: float | None, today: date) -> LiftWindow | None:
     """Expect a first lift between two days.
 
     Parameters
@@ -112,7 +112,7 @@ def window(start: VagueDate | None, days_low: float | None, days_high: float | N
     """
     if start is None or days_low is None or days_high is None:
         return None
-    return Window(
+    return LiftWindow(
         start.earliest + timedelta(days=days_low),
         start.latest + timedelta(days=days_high),
         (today - start.day).days,
@@ -167,7 +167,7 @@ def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
 
     Notes
     -----
-    Kilter's own rule; pages say it beside the days (`Window.counted_from`).
+    Kilter's own rule; pages say it beside the days (`LiftWindow.counted_from`).
 
     Examples
     --------
@@ -253,7 +253,7 @@ def expected_left_kg(plants: int | None, kg_per_plant: float | None, lifted_kg: 
 
 
 def lift_order(
-    candidates: Sequence[Candidate], kitchen_kg: float | None, today: date, back_on: date | None = None
+    candidates: Sequence[Liftable], kitchen_kg: float | None, today: date, back_on: date | None = None
 ) -> tuple[Turn, ...]:
     """Put what asks to be lifted in order: threatened, left too long, overdue, due; the perishable first.
 
@@ -281,8 +281,8 @@ def lift_order(
     Examples
     --------
     >>> two = [
-    ...     Candidate(key=1, state="due", kg=6.0, keep_weeks=20),
-    ...     Candidate(key=2, state="due", kg=3.0, keep_weeks=1.5),
+    ...     Liftable(key=1, state="due", kg=6.0, keep_weeks=20),
+    ...     Liftable(key=2, state="due", kg=3.0, keep_weeks=1.5),
     ... ]
     >>> [(t.key, t.fits) for t in lift_order(two, 8.0, date(2026, 8, 1))]
     [(2, True), (1, False)]
@@ -315,7 +315,7 @@ def lift_order(
 LAST_URGENT: Final = 2
 
 
-def _urgency(candidate: Candidate) -> int | None:
+def _urgency(candidate: Liftable) -> int | None:
     if candidate.wait_until:
         return 1
     if candidate.threat:
@@ -327,7 +327,7 @@ def _urgency(candidate: Candidate) -> int | None:
     return {"overdue": 3 if candidate.is_standing else 2, "due": 3}.get(candidate.state)
 
 
-def _reason(candidate: Candidate, today: date) -> str:
+def _reason(candidate: Liftable, today: date) -> str:
     if candidate.wait_until:
         return f"cut back, to lift from {candidate.wait_until.day} {candidate.wait_until:%B}"
     if candidate.threat:

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 
 @dataclass(frozen=True)
-class Spot:
+class Situation:
     """A spot with its light, in the words of the records."""
 
     site: str
@@ -22,14 +22,14 @@ class Departure:
     """A move: on which day, and which spot was left."""
 
     day: date
-    left: Spot
+    left: Situation
 
 
 @dataclass(frozen=True)
 class Stay:
     """A spot and the days spent there; None where the stay has no known start or is not over."""
 
-    spot: Spot
+    spot: Situation
     start: date | None
     end: date | None
 
@@ -40,7 +40,7 @@ class Stay:
         return max((end - start).days + 1, 0)
 
 
-def stays(now: Spot, moves: Sequence[Departure]) -> tuple[Stay, ...]:
+def stays(now: Situation, moves: Sequence[Departure]) -> tuple[Stay, ...]:
     """Lay out where a container stood, oldest first.
 
     Parameters
@@ -61,7 +61,7 @@ def stays(now: Spot, moves: Sequence[Departure]) -> tuple[Stay, ...]:
 
     Examples
     --------
-    >>> [s.spot.light for s in stays(Spot("yard", "full sun"), [Departure(date(2026, 7, 1), Spot("yard", "shade"))])]
+    >>> [s.spot.light for s in stays(Situation("yard", "full sun"), [Departure(date(2026, 7, 1), Situation("yard", "shade"))])]
     ['shade', 'full sun']
     """
     found: list[Stay] = []
@@ -72,7 +72,7 @@ def stays(now: Spot, moves: Sequence[Departure]) -> tuple[Stay, ...]:
     return (*found, Stay(now, start, None))
 
 
-def mostly(laid: Sequence[Stay], first: date, last: date) -> tuple[Spot, bool]:
+def mostly(laid: Sequence[Stay], first: date, last: date) -> tuple[Situation, bool]:
     """Tell at which spot most days of a span were spent, and whether there was any other.
 
     Parameters
@@ -93,7 +93,7 @@ def mostly(laid: Sequence[Stay], first: date, last: date) -> tuple[Spot, bool]:
 
     Examples
     --------
-    >>> laid = stays(Spot("yard", "full sun"), [Departure(date(2026, 7, 1), Spot("yard", "shade"))])
+    >>> laid = stays(Situation("yard", "full sun"), [Departure(date(2026, 7, 1), Situation("yard", "shade"))])
     >>> spot, is_mixed = mostly(laid, date(2026, 5, 1), date(2026, 8, 1))
     >>> spot.light, is_mixed
     ('shade', True)

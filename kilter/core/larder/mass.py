@@ -38,7 +38,7 @@ class LiftedLine:
 
 
 @dataclass(frozen=True)
-class PutBy:
+class PutByShare:
     """A share of a line goes into a crate; or is used at once, as what is hurt or kept for seed."""
 
     crate: str | None
@@ -66,7 +66,7 @@ class Used:
     of: Key | None = None  #: where there is no crate: whose
 
 
-Entry = PutBy | Moved | Used
+Entry = PutByShare | Moved | Used
 
 
 @dataclass(frozen=True)
@@ -148,7 +148,7 @@ def whereabouts(
     Examples
     --------
     >>> shallots = LiftedLine(ref="a", crop="shallot", season=2026, grade="table", mass_mg=3_000_000)
-    >>> put, ate = PutBy("crate", "a", Fraction(1)), Used("crate", "eaten", 1_000_000)
+    >>> put, ate = PutByShare("crate", "a", Fraction(1)), Used("crate", "eaten", 1_000_000)
     >>> found = whereabouts([shallots], {"crate": ("shallot", 2026)}, [put, ate]).of["shallot", 2026]
     >>> (found.used_mg["eaten"], found.in_store_mg, found.not_accounted_mg)
     (1000000, 2000000, 0)
@@ -164,7 +164,7 @@ def whereabouts(
     lying: dict[str, Lying] = {name: {} for name in crates}
     loose: Counter[Key] = Counter()
     for i, entry in enumerate(entries):
-        if isinstance(entry, PutBy):
+        if isinstance(entry, PutByShare):
             if (put := by_ref.get(entry.line)) is not None:
                 key, mass_mg = (put.crop, put.season), masses.get(i, 0)
                 rest[entry.line] -= mass_mg
@@ -260,14 +260,14 @@ def _check(lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequ
         named = {entry.crate, entry.into} if isinstance(entry, Moved) else {entry.crate} - {None}
         if not named <= crates.keys():
             raise RecordError("There is no such crate.")
-        if isinstance(entry, PutBy):
+        if isinstance(entry, PutByShare):
             if not 0 <= entry.share <= 1 or (entry.crate is None) == (entry.use is None):
                 raise RecordError("A share of a line, from none to all of it, goes into a crate or is used.")
         elif entry.mass_mg < 0:
             raise RecordError("An amount is not below zero.")
         elif isinstance(entry, Used) and entry.crate is None and entry.of is None:
             raise RecordError("What leaves no crate is of a crop and season.")
-        if isinstance(entry, PutBy | Used) and entry.use is not None and entry.use not in USES:
+        if isinstance(entry, PutByShare | Used) and entry.use is not None and entry.use not in USES:
             raise RecordError(f"“{entry.use}” is no use of what lies in the larder.")
 
 
@@ -275,11 +275,11 @@ def _put_by(lines: Mapping[str, LiftedLine], entries: Sequence[Entry]) -> dict[i
     """The milligrams of each putting by, so that those of a line come to no more than it weighs."""
     of_line: dict[str, list[int]] = defaultdict(list)
     for i, entry in enumerate(entries):
-        if isinstance(entry, PutBy) and entry.line in lines and entry.share:
+        if isinstance(entry, PutByShare) and entry.line in lines and entry.share:
             of_line[entry.line].append(i)
     masses: dict[int, int] = {}
     for ref, places in of_line.items():
-        shares = [entry.share for i in places if isinstance(entry := entries[i], PutBy)]
+        shares = [entry.share for i in places if isinstance(entry := entries[i], PutByShare)]
         left = max(Fraction(1) - sum(shares, Fraction(0)), Fraction(0))
         *parts, _ = split_whole(lines[ref].mass_mg, [float(share) for share in (*shares, left)])
         masses |= dict(zip(places, parts, strict=True))

@@ -8,11 +8,11 @@ from typing import Final
 import numpy as np
 
 from kilter.core.plan.effects import Effect, Grown, Planned, Spreads, believe
-from kilter.core.plan.scenarios import Enough, Setback, Years, draw_years, enough_for
+from kilter.core.plan.scenarios import Enough, SiteRisk, Years, draw_years, enough_for
 
 #: So many forecasts are kept; each is reckoned anew only when what it rests on changes.
 MOST_KEPT: Final = 128
-_Key = tuple[tuple[Grown, ...], tuple[Planned, ...], float | None, int, tuple[Setback, ...]]
+_Key = tuple[tuple[Grown, ...], tuple[Planned, ...], float | None, int, tuple[SiteRisk, ...]]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -63,7 +63,7 @@ def is_foretold(
     planned: tuple[Planned, ...],
     handbook_kg: float | None,
     failed: int = 0,
-    setbacks: tuple[Setback, ...] = (),
+    setbacks: tuple[SiteRisk, ...] = (),
 ) -> bool:
     """Tell whether a forecast is kept, so that it costs nothing.
 
@@ -94,7 +94,7 @@ def forecast_one_plant(
     planned: tuple[Planned, ...],
     handbook_kg: float | None,
     failed: int = 0,
-    setbacks: tuple[Setback, ...] = (),
+    setbacks: tuple[SiteRisk, ...] = (),
 ) -> OnePlant:
     """Weigh the garden's own record against the handbook, for plantings like those planned.
 
@@ -146,7 +146,7 @@ def _foretell(
     planned: tuple[Planned, ...],
     handbook_kg: float | None,
     failed: int,
-    setbacks: tuple[Setback, ...],
+    setbacks: tuple[SiteRisk, ...],
 ) -> OnePlant:
     believed = believe(grown, planned, handbook_kg)
     years = draw_years(believed, planned, failed=failed, came=len(grown), setbacks=setbacks)

@@ -8,7 +8,7 @@ from typing import Final
 
 from kilter.core.errors import PlanError
 from kilter.core.plan.effects import Grown, Planned, believe
-from kilter.core.plan.scenarios import Setback, draw_years, enough_for
+from kilter.core.plan.scenarios import SiteRisk, draw_years, enough_for
 
 #: So many ways of splitting are told at most.
 MOST: Final = 4
@@ -31,7 +31,7 @@ def splits(
     certainty: float,
     *,
     failed: int = 0,
-    setbacks: Sequence[Setback] = (),
+    setbacks: Sequence[SiteRisk] = (),
 ) -> tuple[Split, ...]:
     """Reckon how many plants it takes in one variety and place, in two varieties, in two places, and in two of both.
 

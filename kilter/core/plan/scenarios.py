@@ -26,7 +26,7 @@ MOST_PLANTS: Final = 100_000
 
 
 @dataclass(frozen=True)
-class Setback:
+class SiteRisk:
     """What may hit a site next year, as it was noted there."""
 
     site: str
@@ -63,7 +63,7 @@ def draw_years(
     *,
     failed: int = 0,
     came: int | None = None,
-    setbacks: Sequence[Setback] = (),
+    setbacks: Sequence[SiteRisk] = (),
     seed: int = 1,
     years: int = SCENARIOS,
 ) -> Years:
@@ -145,7 +145,7 @@ def _factors(rest: FloatArray) -> FloatArray:
     return np.asarray(vectors * np.sqrt(np.maximum(values, 0.0))[:, None, :])
 
 
-def _hit(cause: Setback, planned: Sequence[Planned], points: FloatArray) -> FloatArray:
+def _hit(cause: SiteRisk, planned: Sequence[Planned], points: FloatArray) -> FloatArray:
     """What a cause leaves of each planting: once a site-year one of the losses noted there."""
     chance = scipy.special.betaincinv(HITS + cause.hits, MISSES + cause.misses, points[:, 0])
     losses = np.array(cause.losses)

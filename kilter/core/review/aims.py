@@ -28,7 +28,7 @@ NEARLY: Final = 0.95
 
 
 @dataclass(frozen=True, kw_only=True)
-class Grown:
+class GrownInSeason:
     """What was grown in a season of what a decision is about."""
 
     plantings: int = 0
@@ -49,7 +49,14 @@ class Outcome:
 
 
 def outcome(
-    aim: Aim, before: Grown, after: Grown, *, percent: float | None, number: int | None, detail: str, is_over: bool
+    aim: Aim,
+    before: GrownInSeason,
+    after: GrownInSeason,
+    *,
+    percent: float | None,
+    number: int | None,
+    detail: str,
+    is_over: bool,
 ) -> Outcome:
     """Hold a decision against the season after it.
 
@@ -85,7 +92,7 @@ def outcome(
 
     Examples
     --------
-    >>> then, now = Grown(plantings=2, units=24), Grown(plantings=3, units=36)
+    >>> then, now = GrownInSeason(plantings=2, units=24), GrownInSeason(plantings=3, units=36)
     >>> outcome("more", then, now, percent=50, number=None, detail="", is_over=False)
     Outcome(is_met=True, words='24 set out then, 36 now')
     """
@@ -102,7 +109,7 @@ def outcome(
     return Outcome(is_met=is_met or (False if is_over else None), words=words)
 
 
-def _dropped(after: Grown, *, is_over: bool) -> Outcome:
+def _dropped(after: GrownInSeason, *, is_over: bool) -> Outcome:
     if after.plantings:
         return Outcome(is_met=False, words=f"it was grown again: {after.units or after.plantings} set out")
     if is_over:
@@ -110,7 +117,7 @@ def _dropped(after: Grown, *, is_over: bool) -> Outcome:
     return Outcome(is_met=None, words="none is planted so far")
 
 
-def _wanted(aim: str, before: Grown, percent: float | None, number: int | None) -> float | None:
+def _wanted(aim: str, before: GrownInSeason, percent: float | None, number: int | None) -> float | None:
     if number is not None:
         return float(number)
     if percent is None:
@@ -118,26 +125,26 @@ def _wanted(aim: str, before: Grown, percent: float | None, number: int | None) 
     return before.units * (1 + percent / 100 if aim == "more" else 1 - percent / 100)
 
 
-_Judge = Callable[[Grown, Grown, float | None, str], tuple[bool, str]]
+_Judge = Callable[[GrownInSeason, GrownInSeason, float | None, str], tuple[bool, str]]
 
 
-def _more(before: Grown, after: Grown, wanted: float | None, _: str) -> tuple[bool, str]:
+def _more(before: GrownInSeason, after: GrownInSeason, wanted: float | None, _: str) -> tuple[bool, str]:
     is_met = after.units > before.units if wanted is None else after.units >= NEARLY * wanted
     return is_met, _counts(before, after, wanted, is_met=is_met)
 
 
-def _less(before: Grown, after: Grown, wanted: float | None, _: str) -> tuple[bool, str]:
+def _less(before: GrownInSeason, after: GrownInSeason, wanted: float | None, _: str) -> tuple[bool, str]:
     is_met = after.units < before.units if wanted is None else after.units * NEARLY <= wanted
     return is_met, _counts(before, after, wanted, is_met=is_met)
 
 
-def _counts(before: Grown, after: Grown, wanted: float | None, *, is_met: bool) -> str:
+def _counts(before: GrownInSeason, after: GrownInSeason, wanted: float | None, *, is_met: bool) -> str:
     meant = "" if is_met or wanted is None else f"; {wanted:.0f} were wanted"
     return f"{before.units} set out then, {after.units} now{meant}"
 
 
-def _in_another(what: str, of: Callable[[Grown], frozenset[str]]) -> _Judge:
-    def judge(before: Grown, after: Grown, _: float | None, detail: str) -> tuple[bool, str]:
+def _in_another(what: str, of: Callable[[GrownInSeason], frozenset[str]]) -> _Judge:
+    def judge(before: GrownInSeason, after: GrownInSeason, _: float | None, detail: str) -> tuple[bool, str]:
         new = of(after) - of(before)
         if "=" in detail:
             new &= {detail.replace(" ", "")} | {detail}
@@ -146,7 +153,7 @@ def _in_another(what: str, of: Callable[[Grown], frozenset[str]]) -> _Judge:
     return judge
 
 
-def _split(before: Grown, after: Grown, _: float | None, __: str) -> tuple[bool, str]:
+def _split(before: GrownInSeason, after: GrownInSeason, _: float | None, __: str) -> tuple[bool, str]:
     pairs = (before.varieties, after.varieties), (before.places, after.places)
     is_met = any(len(now) > max(len(then), 1) for then, now in pairs)
     then = f"{_number(len(before.varieties), 'variety', 'varieties')} in {_number(len(before.places), 'place')} then"
@@ -159,7 +166,7 @@ def _number(count: int, one: str, many: str = "") -> str:
 
 
 def _shifted(sign: int) -> _Judge:
-    def judge(before: Grown, after: Grown, _: float | None, __: str) -> tuple[bool, str]:
+    def judge(before: GrownInSeason, after: GrownInSeason, _: float | None, __: str) -> tuple[bool, str]:
         if before.day is None or after.day is None:
             return False, "the day of planting is not known of both"
         days = round(after.day - before.day)

@@ -13,7 +13,7 @@ from django.urls import reverse
 from kilter.core.compare import Comparison, compare
 from kilter.core.errors import KilterError
 from kilter.core.review.discoveries import found_among
-from kilter.look_back.draft.line import NOTE, WELL, Line, counted
+from kilter.look_back.draft.line import NOTE, WELL, DraftLine, counted
 from kilter.look_back.season import Season
 from kilter.records.facts import PlantingFacts
 from kilter.records.harvest import NEEDS
@@ -43,7 +43,7 @@ MOST_FOUND = 5
 MOST_CAUSES = 4
 
 
-def lines(season: Season) -> Iterator[Line]:
+def lines(season: Season) -> Iterator[DraftLine]:
     """All of it."""
     words = attributes_of(season.household)
     told: set[tuple[str, str, tuple[str, ...]]] = set()
@@ -82,7 +82,7 @@ def _kept(season: Season, words: dict[str, str]) -> Iterator[tuple[str, Answer]]
             yield f"trial:{trial.ref}", ask(household, question, words, read=season.read_all)
 
 
-def _of_kept(season: Season, key: str, answer: Answer, words: dict[str, str]) -> Line | None:
+def _of_kept(season: Season, key: str, answer: Answer, words: dict[str, str]) -> DraftLine | None:
     """What is clear, where this season is the last one that it rests on."""
     comparison = answer.comparison
     if comparison is None or comparison.verdict != "clear":
@@ -92,7 +92,7 @@ def _of_kept(season: Season, key: str, answer: Answer, words: dict[str, str]) ->
     crops = answer.question.crops
     named_crop = f"{', '.join(crop.name for crop in crops).capitalize()}: " if crops else ""
     said = sentence(comparison, manner_of(answer.measure), answer.seasons)
-    return Line(
+    return DraftLine(
         key=key,
         side=WELL,
         words=f"{named_crop}{said.answer} Clear, {said.scope}.",
@@ -158,7 +158,9 @@ class _Search:
             return None
 
 
-def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, tuple[str, ...]]]) -> Iterator[Line]:
+def _searched(
+    season: Season, words: dict[str, str], told: set[tuple[str, str, tuple[str, ...]]]
+) -> Iterator[DraftLine]:
     """What a bounded search over variety and method of each crop found, corrected for how much was looked at."""
     search = _Search(season, words)
     asked: list[Asked] = []
@@ -174,7 +176,7 @@ def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, t
         if asked:
             looked = f"Nothing more is clear among {counted(len(asked), 'comparison')} that Kilter looked at by itself."
             address = f"{reverse('weigh_up:index')}?season={season.year}"
-            yield Line(
+            yield DraftLine(
                 key="search",
                 side=NOTE,
                 words=looked,
@@ -187,14 +189,16 @@ def _searched(season: Season, words: dict[str, str], told: set[tuple[str, str, t
         yield _of_found(season, one, words, happened, len(asked))
 
 
-def _of_found(season: Season, one: Asked, words: dict[str, str], happened: Mapping[str, Column], looked: int) -> Line:
+def _of_found(
+    season: Season, one: Asked, words: dict[str, str], happened: Mapping[str, Column], looked: int
+) -> DraftLine:
     rows = {unit.ref: season.by_ref[unit.ref] for unit in one.comparison.units}
     fairness = fairness_of(season.household, one.comparison, one.question, words, rows, happened)
     unfair = in_words(known_of_both(fairness.unfair), words, rows)[:MOST_CAUSES]
     said = sentence(one.comparison, manner_of(one.question.measure), (season.year,))
     also = f" Not quite fair: {unfair[0].what} differed too." if unfair else ""
     key = f"{one.question.compare}:{one.question.by}"
-    return Line(
+    return DraftLine(
         key=f"found:{one.crop.name}:{key}"[:200],
         side=WELL,
         words=f"{one.crop.name.capitalize()}: {said.answer} Clear, {said.scope}.{also}",

@@ -9,7 +9,7 @@ from statistics import mean
 from django.urls import reverse
 
 from kilter.core.growing.almanac import WeatherDay, degree_days, dry_spells, frost_years
-from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, in_hundred, named, on
+from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted, in_hundred, named, on
 from kilter.look_back.season import Season
 from kilter.look_back.setbacks import Setback, setbacks_of
 from kilter.tending.models import Happening
@@ -18,7 +18,7 @@ from kilter.tending.models import Happening
 DAYS_KNOWN = 200
 
 
-def lines(season: Season) -> Iterator[Line]:
+def lines(season: Season) -> Iterator[DraftLine]:
     """All of it."""
     for setback in setbacks_of(season):
         yield _of_setback(season, setback)
@@ -26,7 +26,7 @@ def lines(season: Season) -> Iterator[Line]:
         yield from _of_weather(season, site, days)
 
 
-def _of_setback(season: Season, one: Setback) -> Line:
+def _of_setback(season: Season, one: Setback) -> DraftLine:
     where = named(f"{target} ({in_hundred(lost)} lost)" if lost is not None else target for target, lost in one.where)
     done = f" {one.done[:1].upper()}{one.done[1:]}{f': {one.helped}' if one.helped else ''}." if one.done else ""
     worst = max((lost for _, lost in one.where if lost is not None), default=0.1)
@@ -34,7 +34,7 @@ def _of_setback(season: Season, one: Setback) -> Line:
     side = (WELL if helped else NOTE) if one.is_deed else BADLY
     telling = 20.0 if one.is_deed else 34 + worst * 30 + min(len(one.where), 6)
     crops = one.crops
-    return Line(
+    return DraftLine(
         key=f"hit:{one.key}",
         side=side,
         words=f"{one.words[:1].upper()}{one.words[1:]} in {where}, {one.when}.{done}",
@@ -45,7 +45,7 @@ def _of_setback(season: Season, one: Setback) -> Line:
     )
 
 
-def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[Line]:
+def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[DraftLine]:
     """One sentence: frosts, warmth and dry spells against the site's other seasons."""
     by_year: dict[int, list[WeatherDay]] = {}
     for day in days:
@@ -68,7 +68,7 @@ def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[L
         parts.append(f"warmth of {warmth:.0f} degree days over 10 °C{usual}")
     spells = sorted((spell.days for spell in dry_spells(own)), reverse=True)
     parts.append(f"longest dry spell {counted(spells[0], 'day')}" if spells else "no dry spell of a week")
-    yield Line(
+    yield DraftLine(
         key=f"sky:{place.ref}",
         side=NOTE,
         words=f"Weather at {place}{' (by the simulated station)' * (site in season.simulated)}: {'; '.join(parts)}.",

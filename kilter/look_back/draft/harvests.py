@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from kilter.core.review.usual import worse_than_own_years
 from kilter.core.yields.record import food_so_far
-from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, each_of, in_hundred, named
+from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted, each_of, in_hundred, named
 from kilter.look_back.season import Season
 from kilter.records.facts import PlantingFacts
 from kilter.set_out.models import Crop
@@ -25,7 +25,7 @@ MOST_YEARS = 4
 MOST_PLACES = 3
 
 
-def lines(season: Season) -> Iterator[Line]:
+def lines(season: Season) -> Iterator[DraftLine]:
     """All of it."""
     for crop in season.grown:
         yield from _against_before(season, crop)
@@ -44,7 +44,7 @@ def _rates(season: Season, crop: int) -> dict[int, tuple[float, int]]:
     return {year: (mass / plants, int(places)) for year, (mass, plants, places) in sums.items()}
 
 
-def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
+def _against_before(season: Season, crop: Crop) -> Iterator[DraftLine]:
     rates = _rates(season, crop.pk)
     if season.year not in rates or season.keeps_back(crop.pk):
         return
@@ -62,7 +62,7 @@ def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
             telling = 15 + min(abs(gap), 1.5) * 22
             side = WELL if gap > MUCH else BADLY if gap < -MUCH else NOTE
     address = f"{reverse('weigh_up:index')}?{Question(crops=(crop,), compare='season', by=by).address()}"
-    yield Line(
+    yield DraftLine(
         key=f"came:{crop.name}",
         side=side,
         words=f"{words}.",
@@ -74,7 +74,7 @@ def _against_before(season: Season, crop: Crop) -> Iterator[Line]:
     )
 
 
-def _failed(season: Season, crop: Crop) -> Iterator[Line]:
+def _failed(season: Season, crop: Crop) -> Iterator[DraftLine]:
     """What was finished and gave nothing."""
     by_variety: dict[int | None, list[PlantingFacts]] = defaultdict(list)
     for row in season.of_crop(crop.pk):
@@ -84,7 +84,7 @@ def _failed(season: Season, crop: Crop) -> Iterator[Line]:
     for pk, rows in by_variety.items():
         name = f"{crop.name.capitalize()} ‘{season.varieties[pk]}’" if pk else crop.name.capitalize()
         address = reverse("atlas:planting", args=[rows[0].pk])
-        yield Line(
+        yield DraftLine(
             key=f"failed:{crop.name}:{season.varieties[pk].name if pk else ''}",
             side=BADLY,
             words=f"{name} gave nothing in {named(row.place for row in rows)}.",
@@ -96,7 +96,7 @@ def _failed(season: Season, crop: Crop) -> Iterator[Line]:
         )
 
 
-def _extremes(season: Season, crop: Crop) -> Iterator[Line]:
+def _extremes(season: Season, crop: Crop) -> Iterator[DraftLine]:
     of_crop = {row.record.ref: row for row in season.of_crop(crop.pk)}
     rated = sorted(
         ((one.mass / one.plants, of_crop[one.ref]) for one in season.yields if one.ref in of_crop),
@@ -107,7 +107,7 @@ def _extremes(season: Season, crop: Crop) -> Iterator[Line]:
     by = season.by[crop.pk]
     (most, best), (least, worst) = rated[0], rated[-1]
     times = most / least if least else math.inf
-    yield Line(
+    yield DraftLine(
         key=f"ends:{crop.name}",
         side=NOTE,
         words=f"Best {crop}: {best.label} in {best.place}, {each_of(most, by, season.system)}. "
@@ -119,12 +119,12 @@ def _extremes(season: Season, crop: Crop) -> Iterator[Line]:
     )
 
 
-def _places(season: Season) -> Iterator[Line]:
+def _places(season: Season) -> Iterator[DraftLine]:
     for one in worse_than_own_years(season.yields, season.year)[:MOST_PLACES]:
         place = season.places[one.place]
         then = named(f"{in_hundred(ratio)} in {year}" for year, ratio in one.others[::-1])
         rows = [row for row in season.own_rows if season.keys[row.pk].place == one.place]
-        yield Line(
+        yield DraftLine(
             key=f"place:{place.ref}",
             side=BADLY,
             words=f"{place} gave {in_hundred(one.this.ratio)} of what the same crops gave elsewhere; {then}.",

@@ -15,7 +15,7 @@ MOST_NAMED = 4
 
 
 @dataclass(frozen=True, kw_only=True)
-class Line:
+class DraftLine:
     """What Kilter says of a season of its own accord."""
 
     key: str  #: what it was drafted from, the same as long as that is the same

@@ -9,7 +9,7 @@ from django.urls import reverse
 from kilter.core.trade.uses import COMPOSTED, SPOILED
 from kilter.larder.models import Supply
 from kilter.larder.queries import Went
-from kilter.look_back.draft.line import BADLY, NOTE, WELL, Line, counted, in_hundred, on
+from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted, in_hundred, on
 from kilter.look_back.season import Season
 from kilter.people.templatetags.amounts import kg, money, shortly
 
@@ -24,7 +24,7 @@ SAID = {
 }
 
 
-def lines(season: Season) -> Iterator[Line]:
+def lines(season: Season) -> Iterator[DraftLine]:
     """All of it."""
     for one in season.went:
         if not season.keeps_back(one.crop.pk):
@@ -39,7 +39,7 @@ def _page(season: Season, one: Went) -> str:
     return f"{reverse('larder:crop', args=[one.crop.pk])}?season={season.year}"
 
 
-def _needed(season: Season, one: Went) -> Iterator[Line]:
+def _needed(season: Season, one: Went) -> Iterator[DraftLine]:
     needed, lifted = season.needed.get(one.crop.pk), one.where.lifted_mg / 1e6
     if needed is None or not needed.kg or not lifted:
         return
@@ -47,7 +47,7 @@ def _needed(season: Season, one: Went) -> Iterator[Line]:
     words = f"{one.crop.name.capitalize()}: {kg(lifted, season.system)} came"
     if not needed.is_said:
         words += f"; the handbook's servings for your table would take {kg(needed.kg, season.system)}."
-        yield Line(
+        yield DraftLine(
             key=f"needed:{one.crop.name}",
             side=NOTE,
             words=words,
@@ -64,7 +64,7 @@ def _needed(season: Season, one: Went) -> Iterator[Line]:
         side, words, telling = BADLY, f"{words}: {share:.1f} times as much.", 35 + min(share, 5) * 4
     else:
         side, words, telling = WELL, f"{words}.", 25.0
-    yield Line(
+    yield DraftLine(
         key=f"needed:{one.crop.name}",
         side=side,
         words=words,
@@ -76,12 +76,12 @@ def _needed(season: Season, one: Went) -> Iterator[Line]:
     )
 
 
-def _ran_out(season: Season, one: Went) -> Iterator[Line]:
+def _ran_out(season: Season, one: Went) -> Iterator[DraftLine]:
     name = one.crop.name.capitalize()
     for said in one.supplies:
         note = f" ({said.note})" if said.note else ""
         words = f"{name} {SAID[Supply.Said(said.said)].format(said.when)}{note}."
-        yield Line(
+        yield DraftLine(
             key=f"said:{said.ref}",
             side=BADLY,
             words=words,
@@ -92,7 +92,7 @@ def _ran_out(season: Season, one: Went) -> Iterator[Line]:
         )
     if not one.supplies and one.ran_out_on is not None:
         words = f"The last {one.crop} left the store on {on(one.ran_out_on)} {one.ran_out_on.year}."
-        yield Line(
+        yield DraftLine(
             key=f"gone:{one.crop.name}",
             side=NOTE,
             words=words,
@@ -103,7 +103,7 @@ def _ran_out(season: Season, one: Went) -> Iterator[Line]:
         )
 
 
-def _thrown(season: Season, one: Went) -> Iterator[Line]:
+def _thrown(season: Season, one: Went) -> Iterator[DraftLine]:
     spoiled, thrown = one.where.used_mg[SPOILED], one.where.used_mg[COMPOSTED]
     if not one.where.lifted_mg or spoiled + thrown < THROWN * one.where.lifted_mg:
         return
@@ -112,7 +112,7 @@ def _thrown(season: Season, one: Went) -> Iterator[Line]:
     parts = [f"{shortly(spoiled, season.system)} spoiled"] * bool(spoiled)
     parts += [f"{shortly(thrown, season.system)} went to the compost"] * bool(thrown)
     words = f"{one.crop.name.capitalize()}: {' and '.join(parts)}, {in_hundred(share)} of what was lifted."
-    yield Line(
+    yield DraftLine(
         key=f"thrown:{one.crop.name}",
         side=BADLY,
         words=words,
@@ -124,7 +124,7 @@ def _thrown(season: Season, one: Went) -> Iterator[Line]:
     )
 
 
-def _took(season: Season) -> Iterator[Line]:
+def _took(season: Season) -> Iterator[DraftLine]:
     """Work and water, of each crop and of all."""
     page = f"{reverse('larder:account')}?season={season.year}"
     minutes = litres = 0.0
@@ -135,7 +135,7 @@ def _took(season: Season) -> Iterator[Line]:
         each = _work_words(one.minutes_per_kg, one.litres_per_kg, is_each=True)
         words = f"{one.crop.name.capitalize()} took {said}{f': {each} a kilogram' if each else ''}."
         telling = 8 + min((one.minutes or 0) / 60, 20)
-        yield Line(
+        yield DraftLine(
             key=f"took:{one.crop.name}",
             side=NOTE,
             words=words,
@@ -146,7 +146,7 @@ def _took(season: Season) -> Iterator[Line]:
         )
     if noted:
         words = f"The garden took {_work_words(minutes or None, litres or None)}, as far as it was noted."
-        yield Line(
+        yield DraftLine(
             key="took",
             side=NOTE,
             words=words,
@@ -166,7 +166,7 @@ def _work_words(minutes: float | None, litres: float | None, *, is_each: bool = 
     return " and ".join(parts)
 
 
-def _worth(season: Season) -> Iterator[Line]:
+def _worth(season: Season) -> Iterator[DraftLine]:
     page, currency = f"{reverse('larder:account')}?season={season.year}", season.household.currency
     whole = season.account
     if whole.value or whole.cost:
@@ -174,7 +174,7 @@ def _worth(season: Season) -> Iterator[Line]:
             f"{money(whole.saved, currency)} were not spent at the shop, {money(whole.given, currency)} given away, "
             f"{money(whole.cost, currency)} laid out."
         )
-        yield Line(key="money", side=NOTE, words=words, address=page, rests="the account", telling=40.0)
+        yield DraftLine(key="money", side=NOTE, words=words, address=page, rests="the account", telling=40.0)
     for one in whole.crops:
         if not one.account.items or one.account.break_even_minor is None or not one.price_words:
             continue
@@ -184,7 +184,7 @@ def _worth(season: Season) -> Iterator[Line]:
         )
         is_dear = one.account.value < one.account.cost
         telling = 28.0 if is_dear else 14.0
-        yield Line(
+        yield DraftLine(
             key=f"money:{one.crop.name}",
             side=NOTE,
             words=words,

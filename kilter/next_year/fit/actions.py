@@ -12,7 +12,7 @@ from kilter.core.fit.problem import SLOTS
 from kilter.ground.models import Place
 from kilter.next_year.actions import saved_plan
 from kilter.next_year.fit.ordering import Ordered
-from kilter.next_year.fit.plots import Ground
+from kilter.next_year.fit.plots import PlotGround
 from kilter.next_year.fit.process import Best
 from kilter.people.history import Actor, changing
 from kilter.people.models import Change, Household
@@ -80,7 +80,7 @@ def take(actor: Actor, found: Ordered, plants: dict[int, float]) -> Change:
     return recorder.change
 
 
-def _used(stays: list[PlannedPlanting], grounds: Iterable[Ground]) -> dict[int, set[int]]:
+def _used(stays: list[PlannedPlanting], grounds: Iterable[PlotGround]) -> dict[int, set[int]]:
     """By place, the half-months in which something stands already or stays."""
     used: dict[int, set[int]] = defaultdict(set)
     for one in stays:
@@ -92,7 +92,7 @@ def _used(stays: list[PlannedPlanting], grounds: Iterable[Ground]) -> dict[int, 
 
 
 def _allotted(
-    ground: Ground, amount: float, use: float, slots: tuple[int, int], used: dict[int, set[int]]
+    ground: PlotGround, amount: float, use: float, slots: tuple[int, int], used: dict[int, set[int]]
 ) -> list[tuple[int, int]]:
     """Single pots, where the fit knows only how many: free ones, those on the ground before high ones."""
     if not ground.plot.is_pots:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from kilter.core.arrays import FloatArray
-from kilter.core.fit.find import Found, answer_quickly
+from kilter.core.fit.find import BestFit, answer_quickly
 from kilter.core.fit.order import fresh_years, problem_of, with_draws
 from kilter.core.fit.problem import Laid, lay_out
 from kilter.core.fit.worth import Fresh, worth_of
@@ -62,7 +62,7 @@ def changed_from(found: Ordered, before: Mapping[int, float]) -> Best:
         short = np.flatnonzero(worth_of(here.laid, plants).reached < 1)
         moved = {found.order.options[option].crop for option, _ in found.order.pinned}
         worth = answer_quickly(here.laid, plants, tuple(sorted(moved | {int(c) for c in short})))
-        best = _quick[found.key] = told(here.laid, here.fresh, Found(worth, worth.total, 0), is_done=True)
+        best = _quick[found.key] = told(here.laid, here.fresh, BestFit(worth, worth.total, 0), is_done=True)
         _trim(_quick, MOST_FOUND)
     return best
 
@@ -71,7 +71,7 @@ def restored(found: Ordered, before: Mapping[int, float], ceiling: float, tries:
     """What was stored of this very order, with how sure it is reckoned anew."""
     here = drawn(found)
     worth = worth_of(here.laid, as_array(here.laid, before))
-    return told(here.laid, here.fresh, Found(worth, ceiling, tries), is_done=True)
+    return told(here.laid, here.fresh, BestFit(worth, ceiling, tries), is_done=True)
 
 
 def _with_pins(found: Ordered, plants: FloatArray) -> FloatArray:

@@ -12,7 +12,7 @@ from kilter.people.forms import OfHousehold
 from kilter.plans.models import HALVES, PlannedPlanting, Spot
 
 
-class SpotForm(OfHousehold, forms.ModelForm):
+class PlaceRuleForm(OfHousehold, forms.ModelForm):
     """Only here, not here, kept free; alone, or beside another."""
 
     class Meta:

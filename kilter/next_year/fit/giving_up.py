@@ -8,7 +8,7 @@ from itertools import islice
 
 import numpy as np
 
-from kilter.core.fit.find import Found, improve
+from kilter.core.fit.find import BestFit, improve
 from kilter.core.fit.master import Tangents
 from kilter.core.fit.problem import Laid, Plot, Problem, lay_out
 from kilter.core.fit.search import Search
@@ -127,7 +127,7 @@ def _fitted(laid: Laid, before: np.ndarray) -> np.ndarray:
     """A few tries from the fit as it is."""
     plants = np.zeros(len(laid.crop))
     plants[: len(before)] = before
-    found = Found(worth_of(laid, plants), np.inf, 0)
+    found = BestFit(worth_of(laid, plants), np.inf, 0)
     tangents = Tangents.at_first(laid)
     tangents.add(plants)
     for better in islice(improve(laid, found, tangents), TRIES):

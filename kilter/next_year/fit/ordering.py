@@ -20,9 +20,9 @@ from kilter.core.plan.hedge import Split, splits
 from kilter.core.plan.when import Sowing
 from kilter.ground.models import Place
 from kilter.next_year.fit.intercropping import Paid, beside_of, paid
-from kilter.next_year.fit.plots import Ground, Grounds, grounds_of, slot_of
+from kilter.next_year.fit.plots import Grounds, PlotGround, grounds_of, slot_of
 from kilter.next_year.garden import Garden, Habit, garden
-from kilter.next_year.records import Past, Worked
+from kilter.next_year.records import CropRecord, Worked
 from kilter.next_year.rows import CropRow, row, spacing_of
 from kilter.next_year.takes import BLOCK_CROPS, BLOCK_ROWS, PER_30L
 from kilter.people import clock
@@ -58,7 +58,7 @@ LEAST_BLOCK = BLOCK_ROWS * 3
 
 
 @dataclass(frozen=True)
-class Window:
+class OptionDays:
     """One option as days."""
 
     begins: date
@@ -73,7 +73,7 @@ class Lasting:
     row: CropRow
     plants: int
     where: str
-    window: Window | None  #: when it was lifted in the seasons on record; None: it never was
+    window: OptionDays | None  #: when it was lifted in the seasons on record; None: it never was
 
     @property
     def reached(self) -> float:
@@ -105,8 +105,8 @@ class Ordered:
     order: Order
     rows: tuple[CropRow, ...]  #: of the crops that are fitted
     needs_kg: tuple[float, ...]  #: of each, what is to be lifted with what is set out already
-    grounds: tuple[Ground, ...]
-    windows: tuple[Window, ...]  #: of each option
+    grounds: tuple[PlotGround, ...]
+    windows: tuple[OptionDays, ...]  #: of each option
     aside: tuple[tuple[str, str], ...]  #: crops that are not fitted, each with the reason
     unsized: tuple[str, ...]  #: places without a size
     planned: tuple[PlannedPlanting, ...]  #: what was taken into the plan
@@ -220,7 +220,7 @@ class _Making:
         self.foretold: list[Foretold] = []
         self.options: list[Option] = []
         self.spots_of: list[int] = []
-        self.windows: list[Window] = []
+        self.windows: list[OptionDays] = []
         self.pinned: dict[int, float] = {}
         self.aside: list[tuple[str, str]] = []
         self.lasting: list[Lasting] = []
@@ -247,10 +247,10 @@ class _Making:
         self.needs_kg.append(need_kg)
         self._add(found, still_kg, windows, places)
 
-    def _add(self, found: CropRow, need_kg: float, windows: list[Window], places: list[tuple[int, float]]) -> None:
+    def _add(self, found: CropRow, need_kg: float, windows: list[OptionDays], places: list[tuple[int, float]]) -> None:
         c, season = len(self.wanted), self.shared.season
         said, name = found.said, found.crop.name
-        past = self.shared.past.get(found.crop.pk, Past())
+        past = self.shared.past.get(found.crop.pk, CropRecord())
         varieties = _varieties(past, [line.lot.variety for line in self.shared.lots.get(found.crop.pk, [])])
         worked = self.shared.worked.get(found.crop.pk, Worked())
         spots: dict[Planned, int] = {}
@@ -306,22 +306,22 @@ class _Making:
             return found.dates.problem or "its dates are not known"
         return ""
 
-    def _windows(self, found: CropRow, sowing: Sowing) -> list[Window]:
+    def _windows(self, found: CropRow, sowing: Sowing) -> list[OptionDays]:
         """A sowing on its first day, and where it is the only one a little later too."""
         if sowing.lift_from is None or sowing.lift_to is None:
             return []
         on = found.dates.date_of
-        found_ = [Window(on(sowing.ground_from), on(sowing.lift_from), on(sowing.lift_to))]
+        found_ = [OptionDays(on(sowing.ground_from), on(sowing.lift_from), on(sowing.lift_to))]
         if len(found.dates.sowings) == 1 and sowing.kind != "autumn":
             for later in LATER[1:]:
                 day = sowing.ground_from + round(later * 365 / SLOTS)
                 if day <= sowing.ground_to:
                     moved = timedelta(days=day - sowing.ground_from)
                     first = found_[0]
-                    found_.append(Window(first.begins + moved, first.lift_from + moved, first.lift_to + moved))
+                    found_.append(OptionDays(first.begins + moved, first.lift_from + moved, first.lift_to + moved))
         return found_
 
-    def _use(self, crop: Crop, ground: Ground) -> float:
+    def _use(self, crop: Crop, ground: PlotGround) -> float:
         """Square metres a plant, or pots a plant; 0 where it may not stand."""
         here = {place.pk for place in ground.places}
         if self.only[crop.pk] and not here & self.only[crop.pk]:
@@ -333,7 +333,7 @@ class _Making:
             return 1 / each if each else 0.0
         return plant_m2(crop, self.shared.habits)
 
-    def _spot(self, past: Past, variety: str, method: str, ground: Ground, together: float) -> Planned:
+    def _spot(self, past: CropRecord, variety: str, method: str, ground: PlotGround, together: float) -> Planned:
         """A place that the crop has stood in has a name; any other is like those of its site."""
         known = {one.as_planned.place for one in past.taken}
         names = [str(place) for place in ground.places if str(place) in known]
@@ -418,7 +418,7 @@ def lasting_of(row: CropRow, season: int) -> Lasting | None:
             statistics.median_low(pick(days).timetuple().tm_yday for days in by_year.values()) for pick in (min, max)
         )
         days = [date(season, 1, 1) + timedelta(days=day - 1) for day in (first, last)]
-        window = Window(date(season, 1, 1), days[0], max(days))
+        window = OptionDays(date(season, 1, 1), days[0], max(days))
     where = name_together((one.place, one.where) for one in plantings)
     return Lasting(row, sum(map(_plants_of, plantings)), where, window)
 
@@ -441,7 +441,7 @@ def plants_a_pot(crop: Crop, pot: Place) -> int:
 def splits_of(crop: Crop, shared: Garden) -> tuple[Split, ...]:
     """What splitting a crop over two varieties or places is worth, at the certainty asked for, 80 % at least."""
     found = row(crop, shared)
-    past, book = shared.past.get(crop.pk, Past()), crop.in_handbook
+    past, book = shared.past.get(crop.pk, CropRecord()), crop.in_handbook
     lots = [line.lot.variety for line in shared.lots.get(crop.pk, [])]
     places = list(dict.fromkeys((one.as_planned.place, one.as_planned.site) for one in past.taken))
     site = shared.site_of(crop)
@@ -463,12 +463,12 @@ def splits_of(crop: Crop, shared: Garden) -> tuple[Split, ...]:
     )
 
 
-def _together(past: Past) -> float:
+def _together(past: CropRecord) -> float:
     """How many plants usually stand together: the middle of the record."""
     return float(statistics.median(one.as_planned.plants for one in past.taken)) if past.taken else TOGETHER
 
 
-def _varieties(past: Past, lots: Sequence[object]) -> list[tuple[str, str]]:
+def _varieties(past: CropRecord, lots: Sequence[object]) -> list[tuple[str, str]]:
     """Varieties on offer with the method they were last grown by: those of the record, and those in stock."""
     last: dict[str, tuple[int, float, str]] = {}
     for one in past.taken:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from kilter.core.fit.problem import SLOTS
-from kilter.drawing.fitted import Block, Stands, lane
+from kilter.drawing.fitted import Block, LaneBlock, lane
 from kilter.next_year.fit.ordering import plant_m2, plants_a_pot
 from kilter.next_year.fit.shown import KINDS
 from kilter.next_year.garden import Habit
@@ -35,7 +35,7 @@ class Planted:
 
 
 @dataclass(frozen=True)
-class Bar:
+class PlannedBar:
     """A planned planting as it is drawn in its lane."""
 
     one: PlannedPlanting
@@ -49,14 +49,14 @@ class Bar:
 
 
 @dataclass(frozen=True)
-class Place:
+class PlannedPlace:
     """One place, or pots that are planted alike."""
 
     name: str
     each: tuple[Planted, ...]  #: in one of them
     all: tuple[Planted, ...]
     problem: str
-    bars: tuple[Bar, ...]  #: of the first of them
+    bars: tuple[PlannedBar, ...]  #: of the first of them
     place: int  #: its key
 
     @property
@@ -64,7 +64,7 @@ class Place:
         return len(self.all) // max(len(self.each), 1)
 
 
-def places_of(planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]) -> list[Place]:
+def places_of(planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]) -> list[PlannedPlace]:
     """Sort planned plantings by place; pots next to each other that are planted alike are told once."""
     order = sorted(
         planned, key=lambda p: (p.place.site_id, p.place.name, p.place.number or 0, p.place_id, p.start, p.pk)
@@ -78,7 +78,7 @@ def places_of(planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]) -
         first = groups[0]
         each = tuple(Planted(one) for one in first)
         bars = _bars(first, habits)
-        found.append(Place(name, each, everything, what_is_wrong(first, habits), bars, first[0].place_id))
+        found.append(PlannedPlace(name, each, everything, what_is_wrong(first, habits), bars, first[0].place_id))
     return found
 
 
@@ -89,7 +89,7 @@ def _alike(here: Sequence[PlannedPlanting]) -> tuple[object, ...]:
     return place.site_id, place.name, place.pk if place.is_bed else None, said
 
 
-def _bars(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> tuple[Bar, ...]:
+def _bars(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> tuple[PlannedBar, ...]:
     """Drawn as high as the share of the place that they take."""
     place = here[0].place
     stands = []
@@ -97,9 +97,9 @@ def _bars(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> tuple
         share = 1.0 if not place.is_bed else one.plants * plant_m2(one.crop, habits) / (place.area_m2 or 1.0)
         book = one.crop.in_handbook
         series = KINDS.get(book.stands_in_as if book else "", 6)
-        stands.append(Stands(one.start, one.end, min(share, 1.0), str(one.pk), series))
+        stands.append(LaneBlock(one.start, one.end, min(share, 1.0), str(one.pk), series))
     of_key = {str(one.pk): one for one in here}
-    return tuple(Bar(of_key[block.says], block, Planted(of_key[block.says]).words) for block in lane(stands))
+    return tuple(PlannedBar(of_key[block.says], block, Planted(of_key[block.says]).words) for block in lane(stands))
 
 
 def what_is_wrong(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> str:

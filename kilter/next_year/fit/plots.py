@@ -30,7 +30,7 @@ STANDS_UNTIL = 5
 
 
 @dataclass(frozen=True)
-class Ground:
+class PlotGround:
     """One plot of the fit and the places that it stands for."""
 
     plot: Plot
@@ -48,7 +48,7 @@ class Ground:
 class Grounds:
     """All plots, and what could not be one."""
 
-    plots: tuple[Ground, ...]
+    plots: tuple[PlotGround, ...]
     without_size: tuple[Place, ...]
 
 
@@ -153,7 +153,7 @@ def _ground(
     stood: dict[int, list[Planting]],
     elsewhere: Mapping[tuple[int, str], str],
     season: int,
-) -> Ground:
+) -> PlotGround:
     first, is_pots = places[0], not places[0].is_bed
     size = float(len(places)) if is_pots else float(first.area_m2 or 0) * stretch.share
     taken, held = [0.0] * SLOTS, []
@@ -184,10 +184,10 @@ def _ground(
     )
     here = {place.pk for place in places}
     whys = tuple(sorted({crop: why for (pk, crop), why in elsewhere.items() if pk in here}.items()))
-    return Ground(plot, places, tuple(held), stretch.part, whys)
+    return PlotGround(plot, places, tuple(held), stretch.part, whys)
 
 
-def _shaded(ground: Ground, plots: Sequence[Ground]) -> Iterator[int]:
+def _shaded(ground: PlotGround, plots: Sequence[PlotGround]) -> Iterator[int]:
     """Which beds of its site lie beside a bed on the side that it shades."""
     first = ground.places[0]
     if not first.shade_side or first.x_m is None or first.y_m is None or ground.plot.is_pots:
@@ -264,7 +264,7 @@ def _stood(household: Household, season: int) -> dict[int, list[Planting]]:
     return found
 
 
-def against_words(ground: Ground, family: str, crop: str) -> str:
+def against_words(ground: PlotGround, family: str, crop: str) -> str:
     """Why a crop had better stand elsewhere: its family, what stood there last, what hit it; of all of the plot."""
     plot, words = ground.plot, []
     rest = dict(plot.rest)

@@ -15,7 +15,7 @@ from itertools import islice
 
 import numpy as np
 
-from kilter.core.fit.find import Found, first_fit, improve, mended, whole
+from kilter.core.fit.find import BestFit, first_fit, improve, mended, whole
 from kilter.core.fit.master import Tangents
 from kilter.core.fit.order import Order, fresh_years, problem_of
 from kilter.core.fit.problem import Laid, lay_out
@@ -46,7 +46,7 @@ class Best:
         return max(self.ceiling / self.worth - 1, 0.0) if self.worth > 0 else 0.0
 
 
-def told(laid: Laid, fresh: Fresh, found: Found, *, is_done: bool = False) -> Best:
+def told(laid: Laid, fresh: Fresh, found: BestFit, *, is_done: bool = False) -> Best:
     """Put a fit into a message."""
     plants = found.worth.plants
     sure, all_sure = certainty_of(laid, plants, fresh)
@@ -62,7 +62,7 @@ def told(laid: Laid, fresh: Fresh, found: Found, *, is_done: bool = False) -> Be
     )
 
 
-def begin(laid: Laid, seed: int, before: dict[int, float]) -> tuple[Found, Tangents]:
+def begin(laid: Laid, seed: int, before: dict[int, float]) -> tuple[BestFit, Tangents]:
     """A first fit, or the one that was found before where that is better."""
     found, tangents = first_fit(laid, seed=seed)
     if before:
@@ -71,7 +71,7 @@ def begin(laid: Laid, seed: int, before: dict[int, float]) -> tuple[Found, Tange
             plants[option] = amount
         kept = worth_of(laid, mended(laid, whole(laid, plants)))
         if kept.total > found.worth.total:
-            found = Found(kept, max(found.ceiling, kept.total), 0)
+            found = BestFit(kept, max(found.ceiling, kept.total), 0)
     return found, tangents
 
 

@@ -9,12 +9,12 @@ from datetime import date
 import numpy as np
 
 from kilter.core.fit.problem import WEEKS_A_SLOT, Laid
-from kilter.drawing.fitted import Block, Stands, lane, load
+from kilter.drawing.fitted import Block, LaneBlock, lane, load
 from kilter.next_year.fit.drawing_years import as_array, changed_from, drawn, moves
 from kilter.next_year.fit.giving_up import ENOUGH, binds
 from kilter.next_year.fit.intercropping import kept
 from kilter.next_year.fit.ordering import Ordered
-from kilter.next_year.fit.plots import Ground, against_words
+from kilter.next_year.fit.plots import PlotGround, against_words
 from kilter.next_year.fit.process import Best
 from kilter.next_year.fit.weeks import Ribbon, by_kind, ribbons, stand_ins
 from kilter.next_year.garden import Garden
@@ -23,7 +23,7 @@ from kilter.plans.models import half_month
 
 
 @dataclass(frozen=True, kw_only=True)
-class Standing:
+class FittedPlanting:
     """Some plants of a crop in a plot for a time."""
 
     crop: str
@@ -43,7 +43,7 @@ class FitRow:
     plants: int
     reached: float  #: share of the need that is reached as surely as wanted
     sure: float  #: how sure the whole need is
-    standing: tuple[Standing, ...]
+    standing: tuple[FittedPlanting, ...]
     binds: str  #: what keeps more of it out
     planted: int  #: set out already
     moved: str = ""  #: what is otherwise than before the slider moved
@@ -59,12 +59,12 @@ class FitRow:
 
 
 @dataclass(frozen=True)
-class Lane:
+class PlotLane:
     """One plot over the half-months."""
 
-    ground: Ground
+    ground: PlotGround
     blocks: tuple[Block, ...]
-    standing: tuple[Standing, ...]
+    standing: tuple[FittedPlanting, ...]
 
 
 @dataclass(frozen=True)
@@ -96,10 +96,10 @@ class Tried:
 
 
 @dataclass(frozen=True)
-class Shown(Tried):
+class FitPage(Tried):
     """Everything on the page of a fit."""
 
-    lanes: tuple[Lane, ...]
+    lanes: tuple[PlotLane, ...]
     ribbons: tuple[Ribbon, ...]
     kinds: tuple[Ribbon, ...]
     stand_ins: tuple[tuple[str, str, date], ...]
@@ -107,12 +107,12 @@ class Shown(Tried):
     intercropping: tuple[str, ...]  #: who shares a bed with whom, where something was said of it
 
 
-def shown(found: Ordered, best: Best, shared: Garden) -> Shown:
+def shown(found: Ordered, best: Best, shared: Garden) -> FitPage:
     """Work out the page of a fit."""
     laid = drawn(found).laid
     rows = rows_of(found, best)
     of_crops = ribbons(found, best.plants, laid.problem.draws, shared.lying_kg)
-    return Shown(
+    return FitPage(
         rows=rows,
         best=best,
         lanes=tuple(_lane(found, p, ground, best.plants) for p, ground in enumerate(found.grounds)),
@@ -151,16 +151,16 @@ def tried(found: Ordered, before: Mapping[int, float]) -> Tried:
     return Tried(rows, best)
 
 
-def _standing(found: Ordered, plants: Mapping[int, float], c: int) -> tuple[Standing, ...]:
+def _standing(found: Ordered, plants: Mapping[int, float], c: int) -> tuple[FittedPlanting, ...]:
     made = [_stands(found, o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].crop == c]
     return tuple(sorted(made, key=lambda one: (one.begins, one.plot)))
 
 
-def _stands(found: Ordered, option: int, amount: float) -> Standing:
+def _stands(found: Ordered, option: int, amount: float) -> FittedPlanting:
     said, window = found.order.options[option], found.windows[option]
     ground, wanted = found.grounds[said.plot], found.order.wanted[said.crop]
     plot, against = ground.plot, against_words(ground, wanted.family, wanted.name)
-    return Standing(
+    return FittedPlanting(
         crop=wanted.name,
         plot=plot.name,
         variety=said.variety,
@@ -171,7 +171,7 @@ def _stands(found: Ordered, option: int, amount: float) -> Standing:
     )
 
 
-def _lane(found: Ordered, p: int, ground: Ground, plants: Mapping[int, float]) -> Lane:
+def _lane(found: Ordered, p: int, ground: PlotGround, plants: Mapping[int, float]) -> PlotLane:
     here = [(o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].plot == p]
     drawn_, standing = [], []
     for o, amount in here:
@@ -181,13 +181,13 @@ def _lane(found: Ordered, p: int, ground: Ground, plants: Mapping[int, float]) -
         kind = found.rows[said.crop].crop.in_handbook
         words = f"{one.plants} {one.crop}, {one.begins:%-d %B} to {one.ends:%-d %B}"
         series = KINDS.get(kind.stands_in_as if kind else "", 6)
-        drawn_.append(Stands(said.start, said.end, amount * said.use / ground.plot.size, words, series))
+        drawn_.append(LaneBlock(said.start, said.end, amount * said.use / ground.plot.size, words, series))
     taken = ground.plot.taken
     if taken and max(taken) > 0:
         last = max(slot for slot, amount in enumerate(taken) if amount > 0)
         words = f"what stands already, until {half_month(found.plan.season, last + 1):%-d %B}"
-        drawn_.append(Stands(0, last, max(taken) / ground.plot.size, words, 0))
-    return Lane(ground, lane(drawn_), tuple(standing))
+        drawn_.append(LaneBlock(0, last, max(taken) / ground.plot.size, words, 0))
+    return PlotLane(ground, lane(drawn_), tuple(standing))
 
 
 #: Kinds by the colour and texture of the pictures' series.

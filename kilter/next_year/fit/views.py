@@ -14,7 +14,7 @@ from django.urls import reverse
 from kilter.core.errors import KilterError
 from kilter.next_year.fit import actions, running
 from kilter.next_year.fit.drawing_years import changed_from, changes, drawn, first_of, restored
-from kilter.next_year.fit.forms import PlannedPlantingForm, ShiftForm, SlotForm, SpotForm, WeekForm
+from kilter.next_year.fit.forms import PlaceRuleForm, PlannedPlantingForm, ShiftForm, SlotForm, WeekForm
 from kilter.next_year.fit.giving_up import more
 from kilter.next_year.fit.maps import ground_then
 from kilter.next_year.fit.ordering import HALF_KEY, Ordered, as_sure, ordered, planned_of, splits_of, spots_of
@@ -303,7 +303,7 @@ def spot(request: HouseholdRequest) -> HttpResponse:
     plan = plan_asked(request)
     if request.method == "POST" and (no := refused(request, plan)) is not None:
         return no
-    form = SpotForm(
+    form = PlaceRuleForm(
         request.POST or None, instance=Spot(plan=plan, household=request.household), household=request.household
     )
     return form_page(

@@ -13,7 +13,7 @@ import numpy as np
 from kilter.core.arrays import FloatArray
 from kilter.core.larder.flow import Batch, Flow, Week, weekly_flow
 from kilter.drawing.fitted import WEEKS, Piece, ribbon
-from kilter.next_year.fit.ordering import Ordered, Window
+from kilter.next_year.fit.ordering import OptionDays, Ordered
 from kilter.next_year.rows import CropRow
 
 #: What does not keep is eaten in the week in which it is lifted and in the next (rule).
@@ -110,7 +110,7 @@ def ribbons(
 
 
 def _of_crop(
-    row: CropRow, need_kg: float, season: int, years: Sequence[Sequence[tuple[Window, float]]], stock_kg: float
+    row: CropRow, need_kg: float, season: int, years: Sequence[Sequence[tuple[OptionDays, float]]], stock_kg: float
 ) -> Ribbon:
     """From what is lifted when, in a poor year, the one that counts, and a good one."""
     windows = [window for window, _ in years[0]]
@@ -154,7 +154,7 @@ def _years(mine: Sequence[tuple[int, float]], draws: FloatArray, row: CropRow) -
     return int(order[at[0]]), int(order[at[1]]), int(order[at[2]])
 
 
-def _batches(row: CropRow, season: int, lifted: Sequence[tuple[Window, float]], stock_kg: float) -> list[Batch]:
+def _batches(row: CropRow, season: int, lifted: Sequence[tuple[OptionDays, float]], stock_kg: float) -> list[Batch]:
     """What comes in: what may stand is there from the first lift on, the rest as much in every week of lifting."""
     kept = row.dates.weeks_kept
     loss = float(row.said.store_loss_percent) / 100 if kept else 0.0
@@ -169,13 +169,13 @@ def _batches(row: CropRow, season: int, lifted: Sequence[tuple[Window, float]], 
     return made
 
 
-def _set_out(found: Ordered, row: CropRow) -> list[list[tuple[Window, float]]]:
+def _set_out(found: Ordered, row: CropRow) -> list[list[tuple[OptionDays, float]]]:
     """What is set out already, lifted as the crop's own dates say, in each of the three years."""
     units = found.planted.get(row.crop.pk, 0)
     if not units or row.begins is None or row.lifts is None:
         return [[], [], []]
     ends = max((day for one in row.dates.sowings if (day := row.dates.on(one.lift_to))), default=row.lifts)
-    return [[(Window(row.begins, row.lifts, ends), kg)] for kg in _gives(row, units)]
+    return [[(OptionDays(row.begins, row.lifts, ends), kg)] for kg in _gives(row, units)]
 
 
 def _gives(row: CropRow, units: int) -> tuple[float, ...]:
@@ -184,7 +184,9 @@ def _gives(row: CropRow, units: int) -> tuple[float, ...]:
     return row.one_plant.span_kg(units, *_shares(row))
 
 
-def _demand(row: CropRow, need_kg: float, windows: Sequence[Window], season: int, *, has_stock: bool) -> list[float]:
+def _demand(
+    row: CropRow, need_kg: float, windows: Sequence[OptionDays], season: int, *, has_stock: bool
+) -> list[float]:
     """As much every week, from the first lift for as many weeks as it is wanted; what is in store is eaten before.
 
     What does not keep is eaten for as long as it is lifted, if that is longer.
@@ -201,7 +203,7 @@ def _demand(row: CropRow, need_kg: float, windows: Sequence[Window], season: int
     return [a_week if week in wanted else 0.0 for week in range(WEEKS)]
 
 
-def _weeks(window: Window, season: int) -> list[int]:
+def _weeks(window: OptionDays, season: int) -> list[int]:
     """The weeks in which something is lifted."""
     count = max(math.ceil(((window.lift_to - window.lift_from).days + 1) / 7), 1)
     first = max(week_of(window.lift_from, season), 0)

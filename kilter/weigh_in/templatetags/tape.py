@@ -8,7 +8,7 @@ from django import template
 
 from kilter.core.amounts.units import format_mass
 from kilter.weigh_in.models import WeighIn
-from kilter.weigh_in.queries import Written
+from kilter.weigh_in.queries import TapeLine
 
 register = template.Library()
 
@@ -25,7 +25,7 @@ class LineWords:
 
 
 @register.simple_tag
-def line_words(one: Written, system: str) -> LineWords:
+def line_words(one: TapeLine, system: str) -> LineWords:
     """What a line weighs, how that is known, and what is open."""
     line = one.line
     measured = f"{line.measures:g} {line.measure}" if line.measures else ""

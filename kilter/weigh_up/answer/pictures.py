@@ -37,7 +37,7 @@ PICKED_DAYS = 3
 
 
 @dataclass(frozen=True, kw_only=True)
-class Standing:
+class UnitMark:
     """One unit where it stood; all text, as a page may hold hundreds."""
 
     outline: str
@@ -57,7 +57,7 @@ class StandRow:
 
     level: str
     series: int
-    units: tuple[Standing, ...]
+    units: tuple[UnitMark, ...]
     more: int = 0  #: units that are not drawn one by one
 
 
@@ -317,7 +317,7 @@ def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
     return tuple(rows)
 
 
-def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> Standing:
+def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> UnitMark:
     rate = unit.amount / unit.exposure
     fact = answer.facts[unit.ref]
     share = rate / fullest if fullest else 0.0
@@ -325,7 +325,7 @@ def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> Standi
     asked = answer.question.attributes
     words = [fact.attributes[name] for name in ("edge", "along") if name not in asked]
     where = [word for word in words if word and word != MIDDLE]
-    return Standing(
+    return UnitMark(
         outline=shape.outline,
         fill=shape.fill,
         figure=rate_figure(rate, answer.measure, system),

@@ -174,7 +174,7 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
 
 
 @dataclass(frozen=True)
-class Stood:
+class StoodTogether:
     """A planting that stood together with the others asked about, or alone."""
 
     fact: PlantingFacts
@@ -188,13 +188,13 @@ class Stood:
 
 def _stood(
     household: Household, bed: SharedBed, wanted: set[str]
-) -> tuple[list[Stood], list[tuple[PlantingFacts, str]]]:
+) -> tuple[list[StoodTogether], list[tuple[PlantingFacts, str]]]:
     """Who stood how; what came up by itself is nobody's company and is left out."""
     plantings = Planting.objects.of(household).filter(crop__in=bed.crops).as_they_stand()
     spans = tenancies(Planting.objects.of(household).filter(is_volunteer=False))
     crop_of, others = {span.key: span.crop for span in spans}, companions(spans, SHARED_DAYS)
     kept_back = blinded_of(household)
-    stood: list[Stood] = []
+    stood: list[StoodTogether] = []
     left_out: list[tuple[PlantingFacts, str]] = []
     for row in facts(household, plantings):
         own = crop_of.get(row.pk, "")
@@ -209,11 +209,11 @@ def _stood(
         elif not row.record.place_area_m2:
             left_out.append((row, "its place has no length and width"))
         else:
-            stood.append(Stood(row, own, how))
+            stood.append(StoodTogether(row, own, how))
     return stood, left_out
 
 
-def _measure_of(mine: list[Stood]) -> str:
+def _measure_of(mine: list[StoodTogether]) -> str:
     """Kilograms, unless only by number there is something on both sides."""
 
     def sides(by: str) -> set[str]:
@@ -222,9 +222,11 @@ def _measure_of(mine: list[Stood]) -> str:
     return "count_per_place" if len(sides("kg_per_place")) < 2 <= len(sides("count_per_place")) else "kg_per_place"
 
 
-def _units_of(by: str, measured: list[tuple[Stood, MeasuredYield]], stood: list[Stood]) -> list[SharedRow]:
+def _units_of(
+    by: str, measured: list[tuple[StoodTogether, MeasuredYield]], stood: list[StoodTogether]
+) -> list[SharedRow]:
     """One crop's plantings of a season, place by place, with the ground that all in it had."""
-    by_spot: dict[tuple[str, int, str], list[tuple[Stood, MeasuredYield]]] = defaultdict(list)
+    by_spot: dict[tuple[str, int, str], list[tuple[StoodTogether, MeasuredYield]]] = defaultdict(list)
     for one, found in measured:
         by_spot[(*one.spot, one.how)].append((one, found))
     units = []

@@ -17,7 +17,7 @@ ENOUGH = 2
 
 
 @dataclass(frozen=True)
-class Offer:
+class GapOffer:
     """One thing that may be picked in a gap, or why not."""
 
     key: str
@@ -32,16 +32,16 @@ class OfferedGap:
 
     name: str
     label: str
-    offers: tuple[Offer, ...]
+    offers: tuple[GapOffer, ...]
     none: str = ""  #: what an empty gap says, where several may be ticked
     problem: str = ""  #: why it cannot be asked so
 
     @property
-    def can(self) -> list[Offer]:
+    def can(self) -> list[GapOffer]:
         return [offer for offer in self.offers if not offer.reason or offer.is_picked]
 
     @property
-    def cannot(self) -> list[Offer]:
+    def cannot(self) -> list[GapOffer]:
         return [offer for offer in self.offers if offer.reason and not offer.is_picked]
 
     @property
@@ -60,7 +60,7 @@ def _offered(
     gap: Gap, form: QuestionForm, question: Question, known: Sequence[PlantingFacts], missing: Mapping[str, str]
 ) -> OfferedGap:
     picked = set(question.values(gap)) or ({""} if not gap.is_many else set())
-    offers = [Offer(key, label, reason, key in picked) for key, label, reason in _options(gap, form, known, missing)]
+    offers = [GapOffer(key, label, reason, key in picked) for key, label, reason in _options(gap, form, known, missing)]
     none = "hurt and lost" if gap.kind == "grade" and question.by == "share_spoilt" else gap.none
     return OfferedGap(gap.name, gap.label, tuple(offers), none)
 

@@ -10,7 +10,7 @@ from math import exp
 from kilter.core.compare.kinds import relative_variance
 from kilter.core.compare.power import smallest_gap
 from kilter.core.compare.replicates import own_prior
-from kilter.drawing.ground_map import GroundMap, Patch, Spot, ground_map
+from kilter.drawing.ground_map import GroundMap, MapPlace, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Place
 from kilter.people.models import Household
@@ -124,7 +124,7 @@ def _maps(household: Household, units: Sequence[TrialUnit], treatments: Sequence
     return found
 
 
-def _map_spot(place: Place, units: Sequence[TrialUnit], treatments: Sequence[str]) -> Spot:
+def _map_spot(place: Place, units: Sequence[TrialUnit], treatments: Sequence[str]) -> MapPlace:
     patches = tuple(
         Patch(
             unit.part.start if unit.part else 0.0,

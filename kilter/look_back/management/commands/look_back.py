@@ -6,9 +6,9 @@ from typing import Any
 
 from django.core.management.base import CommandParser
 
-from kilter.look_back.decisions import Stands, did_it_help, standing
+from kilter.look_back.decisions import DecisionStanding, did_it_help, standing
 from kilter.look_back.places import places_of
-from kilter.look_back.review import Shown, read_review
+from kilter.look_back.review import ReviewLine, read_review
 from kilter.look_back.setbacks import setbacks_of
 from kilter.people import clock
 from kilter.people.headless import HouseholdCommand
@@ -55,7 +55,7 @@ class Command(HouseholdCommand):
         )
 
     @staticmethod
-    def _decision(household: Household, one: Stands) -> dict[str, Any]:
+    def _decision(household: Household, one: DecisionStanding) -> dict[str, Any]:
         helped = did_it_help(household, one.decision) if one.is_done else None
         return {
             "about": one.decision.about,
@@ -67,7 +67,7 @@ class Command(HouseholdCommand):
         }
 
 
-def _line(one: Shown, crop: str) -> dict[str, Any]:
+def _line(one: ReviewLine, crop: str) -> dict[str, Any]:
     return {
         "key": one.key,
         "side": one.side,

@@ -16,7 +16,7 @@ from kilter.core.handbook.storing import curings
 from kilter.core.trade.uses import KEPT_TO_PLANT, SPOILED, USES
 from kilter.core.yields.costs import split_whole
 from kilter.larder.crates import has_entries, join_or_begin, keep_until, store_of_kind
-from kilter.larder.ledger import lying_in
+from kilter.larder.lying import lying_in
 from kilter.larder.models import Crate, PutBy, State, Store, Using
 from kilter.people import clock
 from kilter.people.actions import save_owned

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from kilter.core.larder.keeping import StoreLoss
 from kilter.larder.models import Trimming
-from kilter.larder.queries import StoreLosses, losses_of, losses_of_crop
+from kilter.larder.store_losses import StoreLosses, losses_of, losses_of_crop
 from kilter.people.models import Household
 from kilter.set_out.models import Crop
 

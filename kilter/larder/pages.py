@@ -11,9 +11,12 @@ from kilter.core.amounts.units import format_mass, kg_to
 from kilter.core.larder.lasting import Lasts, Pace, lasts, left_after, pace_of
 from kilter.core.trade.uses import CHOICES, EATEN, MOVED, PACED, USES
 from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
-from kilter.larder.ledger import CrateNow, Key, Larder
+from kilter.larder.ledger import CrateNow, Larder
+from kilter.larder.lines import Key
 from kilter.larder.planned import PlannedUse
-from kilter.larder.queries import OnShelf, StoreLosses, StoreWithCrates, Went, WholeLarder
+from kilter.larder.shelves import OnShelf, StoreWithCrates, WholeLarder
+from kilter.larder.store_losses import StoreLosses
+from kilter.larder.went import Went
 from kilter.set_out.models import Crop
 
 #: Beyond this no day is named.

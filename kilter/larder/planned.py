@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from kilter.larder.ledger import Key
+from kilter.larder.lines import Key
 from kilter.people.models import Eater, Household
 from kilter.plans.models import PlannedCrop
 from kilter.plans.queries import appetite, not_eaten_of

@@ -9,7 +9,6 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.drawing.shelves import week_bars
-from kilter.larder import queries
 from kilter.larder.account import account
 from kilter.larder.forms import (
     BulkForm,
@@ -25,7 +24,9 @@ from kilter.larder.ledger import fresh_days, larder
 from kilter.larder.models import Bulk, Expense, Price, Store, Supply, Trimming
 from kilter.larder.pages import cautions, shown_drawdown, shown_went
 from kilter.larder.planned import planned_uses
+from kilter.larder.store_losses import losses_of, losses_of_crop
 from kilter.larder.weeks import weeks_of
+from kilter.larder.went import went
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.actions import save_owned
@@ -49,17 +50,17 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     household, system = request.household, system_of(request)
     seasons = seasons_of(household, clock.today(household).year)
     read = larder(household, seasons, {found.pk})
-    went = [shown_went(one, system) for one in queries.went(read, seasons) if one.crop.pk == found.pk]
-    losses = queries.losses_of(household)
+    shown = [shown_went(one, system) for one in went(read, seasons) if one.crop.pk == found.pk]
+    losses = losses_of(household)
     wanted = planned_uses(household, seasons)
-    keys = [(found.pk, one.went.season) for one in went]
+    keys = [(found.pk, one.went.season) for one in shown]
     drawn = [(key[1], shown_drawdown(read, key, losses, system, wanted.get(key))) for key in keys]
     lines = [(season, line) for season, line in drawn if line is not None]
     context = {
         "crop": found,
-        "went": went,
+        "went": shown,
         "lines": lines,
-        "losses": [(kind, loss) for kind, loss in queries.losses_of_crop(losses, found)],
+        "losses": [(kind, loss) for kind, loss in losses_of_crop(losses, found)],
         "fresh_days": fresh_days(found),
         "learnt": learnt(household, [found], losses).get(found.pk),
         "trimmings": list(Trimming.objects.of(household).filter(crop=found)),

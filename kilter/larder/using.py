@@ -13,7 +13,8 @@ from kilter.core.errors import KilterError
 from kilter.core.larder.amount import Taken, resolved, taken
 from kilter.core.trade.uses import MOVED, PRESERVING, WEIGHED, use_said
 from kilter.larder.crates import has_entries, join_or_begin, store_of_kind
-from kilter.larder.ledger import Larder, Lying, larder, lying_in
+from kilter.larder.ledger import Larder, larder
+from kilter.larder.lying import Lying, lying_in
 from kilter.larder.models import Crate, State, Store, Using
 from kilter.larder.said import Said, read_said
 from kilter.people import clock
@@ -83,9 +84,9 @@ def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tup
     day = when or VagueDate(now.date())
     if day.day > clock.today(household) + A_DAY:
         raise EventError(f"{day} is still to come; set the date of this device right.")
-    crop, what, lying_mg, slack = _lying(household, said)
+    crop, what, lying_mg = _lying(household, said)
     amount = _amount(household, said, lying_mg, crop)
-    if amount.mass_mg > max(lying_mg, 0) + slack and not said.is_sure:
+    if amount.mass_mg > max(lying_mg, 0) and not said.is_sure:
         there, said_mass = (format_mass(mg, household.system) for mg in (max(lying_mg, 0), amount.mass_mg))
         raise AskedError(f"Only {there} lies there now; {said_mass} was said to be taken.")
     made = Using(
@@ -110,7 +111,7 @@ def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tup
         written_at=now,
         written_by=actor.user,
     )
-    is_rest = amount.is_rest or abs(lying_mg - made.mass_mg) <= slack
+    is_rest = amount.is_rest or lying_mg == made.mass_mg
     made.lay_mg = made.mass_mg if is_rest else lying_mg
     return made, what
 
@@ -125,7 +126,7 @@ def _lying(household: Household, said: Said) -> Lying:
     if said.use == WEIGHED or use_said(said.use) == MOVED:
         raise EventError("Put it by first: what lies in no crate cannot be moved.")
     found = _of_crop(household, said)
-    return Lying(said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found), 0)
+    return Lying(said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found))
 
 
 def _crate(household: Household, pk: int | None) -> Crate:

@@ -15,15 +15,21 @@ from kilter.core.amounts.units import format_mass
 from kilter.core.errors import KilterError
 from kilter.core.trade.grades import GRADES
 from kilter.core.trade.uses import SAYINGS, SPOILED
-from kilter.larder import actions, queries
+from kilter.larder import actions
 from kilter.larder.account import account
+from kilter.larder.curing import curing_of
 from kilter.larder.forms import CrateForm, CuredForm, LookForm, PutByForm, UseForm, season_of
 from kilter.larder.ledger import Larder, larder, larder_of_crate, open_seasons
+from kilter.larder.meals import usual_of
 from kilter.larder.models import Crate, PutBy, State, Store, Using
 from kilter.larder.pages import LEGEND, boxes, cautions, sentence, shown_drawdown, shown_went
 from kilter.larder.planned import planned_uses
 from kilter.larder.said import Said
+from kilter.larder.shelves import whole_larder
+from kilter.larder.store_losses import StoreLosses, losses_of
 from kilter.larder.using import CRATES, said_or_refused, strike
+from kilter.larder.waiting import ASKED_DAYS, Waiting, waiting, with_choices
+from kilter.larder.went import went
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.events import Event, answer
@@ -52,14 +58,14 @@ def index(request: HouseholdRequest) -> HttpResponse:
     system, this_year = system_of(request), clock.today(household).year
     season = season_of(request.GET, this_year)
     found = larder(household, open_seasons(household) | {season})
-    losses = queries.losses_of(household)
-    room = queries.room(found, losses)
+    losses = losses_of(household)
+    room = whole_larder(found, losses)
     context: dict[str, Any] = {
         "room": room,
         "shelves": boxes(room),
         "season": season,
         "seasons": seasons_of(household, this_year),
-        "went": [shown_went(one, system) for one in queries.went(found, [season])],
+        "went": [shown_went(one, system) for one in went(found, [season])],
         "stores": [shelf.store for shelf in room.shelves],
         "currency": household.currency,
     }
@@ -78,7 +84,7 @@ def index(request: HouseholdRequest) -> HttpResponse:
     return render(request, "larder/index.html", context)
 
 
-def _lines(found: Larder, season: int, losses: queries.StoreLosses, system: str) -> list[Any]:
+def _lines(found: Larder, season: int, losses: StoreLosses, system: str) -> list[Any]:
     """The falling line of each crop that something was put by of, most first."""
     keys = [key for key in {step.key for step in found.steps} if key[1] == season]
     into = {key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0) for key in keys}
@@ -93,8 +99,8 @@ def put_by(request: HouseholdRequest) -> HttpResponse:
     """What was lifted and lies nowhere, with where it goes by what was done last time."""
     household = request.household
     found = larder(household, open_seasons(household))
-    lots = queries.offered(household, queries.waiting(found, with_fresh=True, with_eaten=True))
-    asked = found.today - timedelta(days=queries.ASKED_DAYS)
+    lots = with_choices(household, waiting(found, with_fresh=True, with_eaten=True))
+    asked = found.today - timedelta(days=ASKED_DAYS)
     said = [
         (one.key, f"{one.label}, {one.grade_label}", [(c.word, c.label) for c in may], _chosen(one, chosen, asked))
         for one, may, chosen in lots
@@ -121,7 +127,7 @@ def put_by(request: HouseholdRequest) -> HttpResponse:
     return render(request, "larder/put_by.html", context, status=422 if form.errors else 200)
 
 
-def _chosen(one: queries.Waiting, offered: str, asked: date) -> str:
+def _chosen(one: Waiting, offered: str, asked: date) -> str:
     """What perishes is eaten, and of what was lifted long ago nobody knows: both are left unless something is said."""
     return "" if one.is_fresh or one.last_day < asked else offered
 
@@ -130,7 +136,7 @@ def _more(form: PutByForm, key: str) -> list[Any]:
     return [form[f"{name}-{key}"] for name in ("much", "jars", "added")]
 
 
-def _lot(one: queries.Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | None:
+def _lot(one: Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | None:
     goes = actions.Goes.read(cleaned[f"to-{one.key}"])
     if goes is None:
         return None
@@ -156,21 +162,21 @@ def _show_crate(
     request: HouseholdRequest, found: Crate, form: UseForm | None = None, status: int = 200
 ) -> HttpResponse:
     read = larder_of_crate(request.household, found)
-    usual = queries.usual_of(read, found)
+    usual = usual_of(read, found)
     form = form or UseForm(household=request.household, initial={"typed": usual})
     context = {
         "crate": found,
         "now": read.crates[found.pk],
         "puts": [(put, mass_mg) for put, mass_mg in read.puts if put.crate_id == found.pk],
         "usings": [one for one in read.usings if found.pk in {one.crate_id, one.into_id}],
-        "loss": queries.losses_of(request.household).of(found),
+        "loss": losses_of(request.household).of(found),
         "form": form,
         "stores": list(Store.objects.of(request.household)),
         "sayings": SAYINGS,
         "found_by_look": SPOILED,
         "client_id": new_client_id(),
         "cautions": cautions(found.crop, [found.state]),
-        "curing": queries.curing_of(found.crop) if found.state == State.CURING else None,
+        "curing": curing_of(found.crop) if found.state == State.CURING else None,
     }
     return render(request, "larder/crate.html", context, status=status)
 
@@ -266,7 +272,7 @@ def strike_put(request: HouseholdRequest, found: PutBy) -> HttpResponse:
 def look(request: HouseholdRequest, found: Store) -> HttpResponse:
     """Look through a store: what was found spoiled in each crate, nothing too."""
     household = request.household
-    room = queries.room(larder(household, open_seasons(household)))
+    room = whole_larder(larder(household, open_seasons(household)))
     shelf = next((one for one in room.shelves if one.store.pk == found.pk), None)
     on = list(shelf.crates) if shelf else []
     said = [(one.crate, f"{one.crate.label}, since {one.crate.when}") for one in on]

@@ -13,7 +13,7 @@ from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.ground.models import Place, Site
 from kilter.larder.account import SeasonAccount, account
 from kilter.larder.ledger import Larder, larder
-from kilter.larder.queries import Went, went
+from kilter.larder.went import Went, went
 from kilter.look_back.needs import Need, needs_of
 from kilter.people import clock
 from kilter.people.models import Household

@@ -7,7 +7,7 @@ from django.shortcuts import render
 
 from kilter.ground.models import Place
 from kilter.larder.ledger import larder, open_seasons
-from kilter.larder.queries import room
+from kilter.larder.shelves import whole_larder
 from kilter.people import clock
 from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
@@ -34,6 +34,11 @@ def index(request: HouseholdRequest) -> HttpResponse:
     has_places = found.has_plantings or Place.objects.of(request.household).exists()
     context = {"today": today, "sheet": found, "has_places": has_places, "trials": running(request.household)}
     household = request.household
+    stored = whole_larder(larder(household, open_seasons(household)))
     context["glance"] = glance_of(household, found, today) if found.has_plantings else None
-    context |= {"back_form": form, "back_on": back_on, "larder": room(larder(household, open_seasons(household)))}
+    context |= {
+        "back_form": form,
+        "back_on": back_on,
+        "larder": whole_larder(larder(household, open_seasons(household))),
+    }
     return render(request, "today/index.html", context)

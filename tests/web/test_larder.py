@@ -15,8 +15,9 @@ from django.utils import timezone
 from kilter.larder.actions import put_by
 from kilter.larder.ledger import larder
 from kilter.larder.models import Crate, PutBy, Store, Supply, Using
-from kilter.larder.queries import room, waiting
+from kilter.larder.shelves import whole_larder
 from kilter.larder.views import _lot
+from kilter.larder.waiting import waiting
 from kilter.people.history import Actor
 from kilter.people.history import undo as undo_change
 from kilter.people.models import Change, Household, Role
@@ -450,7 +451,7 @@ def test_eat_first_is_what_is_hurt_then_what_is_near_its_end(client, garden, set
     fridge = Store.objects.of(garden.household).get()
     client.post(reverse("larder:put_by"), {f"to-{key_of(garden, 1, 'hurt')}": f"store:{fridge.pk}:fresh"})
     settings.KILTER_TODAY = "2027-03-20"
-    first = room(larder(garden.household, {2026})).first
+    first = whole_larder(larder(garden.household, {2026})).first
     assert first[0].due == "hurt: eat first"
     assert all("past" in one.due or "keeps" in one.due for one in first[1:])
 

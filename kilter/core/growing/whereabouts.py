@@ -61,7 +61,10 @@ def stays(now: Situation, moves: Sequence[Departure]) -> tuple[Stay, ...]:
 
     Examples
     --------
-    >>> [s.spot.light for s in stays(Situation("yard", "full sun"), [Departure(date(2026, 7, 1), Situation("yard", "shade"))])]
+    >>> [
+    ...     s.spot.light
+    ...     for s in stays(Situation("yard", "full sun"), [Departure(date(2026, 7, 1), Situation("yard", "shade"))])
+    ... ]
     ['shade', 'full sun']
     """
     found: list[Stay] = []

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from kilter.core.trade.uses import COMPOSTED, SPOILED
 from kilter.larder.models import Supply
-from kilter.larder.queries import Went
+from kilter.larder.went import Went
 from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted, in_hundred, on
 from kilter.look_back.season import Season
 from kilter.people.templatetags.amounts import kg, money, shortly

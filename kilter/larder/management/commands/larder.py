@@ -6,7 +6,7 @@ from typing import Any
 
 from kilter.core.trade.uses import USES
 from kilter.larder.ledger import larder
-from kilter.larder.queries import Went, went
+from kilter.larder.went import Went, went
 from kilter.people import clock
 from kilter.people.headless import HouseholdCommand
 from kilter.people.models import Household

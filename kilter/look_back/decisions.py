@@ -20,7 +20,8 @@ from kilter.people.models import Household
 from kilter.records.facts import facts
 from kilter.set_out.models import MethodTag, Planting
 from kilter.weigh_up.answer.ask import ask
-from kilter.weigh_up.answer.fairness import in_words, known_of_both
+from kilter.weigh_up.answer.differed import in_words
+from kilter.weigh_up.answer.fairness import known_of_both
 from kilter.weigh_up.answer.gap_words import manner_of
 from kilter.weigh_up.answer.wording import sentence
 from kilter.weigh_up.question.question import Question, attributes_of

@@ -36,9 +36,5 @@ def index(request: HouseholdRequest) -> HttpResponse:
     household = request.household
     stored = whole_larder(larder(household, open_seasons(household)))
     context["glance"] = glance_of(household, found, today) if found.has_plantings else None
-    context |= {
-        "back_form": form,
-        "back_on": back_on,
-        "larder": whole_larder(larder(household, open_seasons(household))),
-    }
+    context |= {"back_form": form, "back_on": back_on, "larder": stored}
     return render(request, "today/index.html", context)

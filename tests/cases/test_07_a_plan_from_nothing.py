@@ -22,9 +22,9 @@ from django.core.management import call_command
 from django.urls import reverse
 
 from kilter.core.fit.find import first_fit
+from kilter.core.fit.limits import broken
 from kilter.core.fit.order import problem_of
 from kilter.core.fit.problem import lay_out
-from kilter.core.fit.worth import broken
 from kilter.core.handbook import handbook
 from kilter.next_year.fit.ordering import ordered
 from kilter.next_year.garden import usual_plan

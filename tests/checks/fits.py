@@ -15,9 +15,10 @@ import numpy as np
 
 from kilter.core.compare.links import FloatArray
 from kilter.core.fit.find import BestFit, answer_quickly, first_fit, improve
+from kilter.core.fit.limits import broken
 from kilter.core.fit.master import Tangents
 from kilter.core.fit.problem import Laid, Limits, Option, Plot, Problem, Wanted, lay_out
-from kilter.core.fit.worth import broken, worth_of
+from kilter.core.fit.worth import worth_of
 
 REPORTED = 20261101
 SEEDS = 20

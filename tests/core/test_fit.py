@@ -13,9 +13,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kilter.core.errors import PlanError
+from kilter.core.fit.certainty import Fresh, certainty_of
 from kilter.core.fit.find import answer_quickly, first_fit, improve, mended, whole
+from kilter.core.fit.limits import broken
 from kilter.core.fit.problem import Beside, Limits, Option, Plot, Problem, Wanted, lay_out, quantile
-from kilter.core.fit.worth import Fresh, broken, certainty_of, worth_of
+from kilter.core.fit.worth import worth_of
 from kilter.core.plan.effects import Grown, Planned, believe
 from kilter.core.plan.hedge import splits
 from kilter.core.plan.scenarios import draw_years, enough_for

@@ -15,9 +15,9 @@ from django.urls import reverse
 from django.utils import timezone
 
 from kilter.core.compare.land import LandEquivalent
+from kilter.core.fit.limits import broken
 from kilter.core.fit.order import fresh_years, problem_of
 from kilter.core.fit.problem import Beside, Limits, lay_out
-from kilter.core.fit.worth import broken
 from kilter.ground.models import Part, Place
 from kilter.next_year.fit import actions, intercropping, running
 from kilter.next_year.fit.drawing_years import changed_from, changes

@@ -18,7 +18,7 @@ from kilter.larder.models import Crate, Store
 from kilter.look_back.draft.harvests import lines
 from kilter.look_back.draft.line import BADLY
 from kilter.look_back.season import Season
-from kilter.next_year.fit.ordering import Lasting
+from kilter.next_year.fit.lasting import Lasting
 from kilter.records.facts import facts
 from kilter.set_out.costs import costs_of, has_costs
 from kilter.set_out.models import Cost, Planting, SeedLot

@@ -9,10 +9,12 @@ from typing import Final
 import numpy as np
 
 from kilter.core.arrays import FloatArray
+from kilter.core.fit.limits import broken
 from kilter.core.fit.master import Tangents, solve
+from kilter.core.fit.penalties import too_much
 from kilter.core.fit.problem import NEARLY, Laid
 from kilter.core.fit.search import Search
-from kilter.core.fit.worth import Worth, broken, too_much, worth_of
+from kilter.core.fit.worth import Worth, worth_of
 
 #: Relaxed programmes before the first whole one (rule).
 ROUNDS: Final = 4

@@ -9,8 +9,8 @@ from typing import Any, Final
 import numpy as np
 
 from kilter.core.arrays import FloatArray
+from kilter.core.fit.penalties import occupied
 from kilter.core.fit.problem import PLANTING, SHADED, Laid, quantile
-from kilter.core.fit.worth import occupied
 
 #: A tangent is the mean of the draws so near the quantile (rule).
 NEAR: Final = 0.03

@@ -8,8 +8,8 @@ from typing import Final
 import numpy as np
 
 from kilter.core.arrays import FloatArray
+from kilter.core.fit.certainty import Fresh
 from kilter.core.fit.problem import Beside, Limits, Option, Plot, Problem, Wanted
-from kilter.core.fit.worth import Fresh
 from kilter.core.plan.effects import Grown, Planned, believe
 from kilter.core.plan.scenarios import SiteRisk, draw_years
 

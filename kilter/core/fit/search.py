@@ -8,8 +8,9 @@ from typing import Final
 import numpy as np
 
 from kilter.core.arrays import FloatArray
+from kilter.core.fit.penalties import intercropping, occupied
 from kilter.core.fit.problem import NEARLY, PLANTING, Laid, quantiles
-from kilter.core.fit.worth import Worth, intercropping, occupied, reached_with, totals_of, weighed, worth_of
+from kilter.core.fit.worth import Worth, reached_with, totals_of, weighed, worth_of
 
 #: So many options are looked at in one step (rule).
 LOOKED_AT: Final = 40

@@ -19,7 +19,8 @@ from kilter.records.facts import PlantingFacts
 from kilter.records.harvest import NEEDS
 from kilter.set_out.models import Crop
 from kilter.weigh_up.answer.ask import Answer, ask
-from kilter.weigh_up.answer.fairness import Column, fairness_of, happened_to, in_words, known_of_both
+from kilter.weigh_up.answer.differed import in_words
+from kilter.weigh_up.answer.fairness import Column, fairness_of, happened_to, known_of_both
 from kilter.weigh_up.answer.gap_words import manner_of
 from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import units_of

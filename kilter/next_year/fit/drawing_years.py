@@ -10,10 +10,11 @@ from typing import Any
 import numpy as np
 
 from kilter.core.arrays import FloatArray
+from kilter.core.fit.certainty import Fresh
 from kilter.core.fit.find import BestFit, answer_quickly
 from kilter.core.fit.order import fresh_years, problem_of, with_draws
 from kilter.core.fit.problem import Laid, lay_out
-from kilter.core.fit.worth import Fresh, worth_of
+from kilter.core.fit.worth import worth_of
 from kilter.next_year.fit.ordering import HALF_KEY, Ordered
 from kilter.next_year.fit.process import Best, begin, told
 

@@ -10,9 +10,10 @@ import numpy as np
 
 from kilter.core.fit.find import BestFit, improve
 from kilter.core.fit.master import Tangents
+from kilter.core.fit.penalties import too_much
 from kilter.core.fit.problem import Laid, Plot, Problem, lay_out
 from kilter.core.fit.search import Search
-from kilter.core.fit.worth import too_much, worth_of
+from kilter.core.fit.worth import worth_of
 from kilter.next_year.fit.drawing_years import as_array
 from kilter.next_year.fit.ordering import Ordered
 from kilter.plans.models import half_month

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from kilter.core.arrays import FloatArray
+from kilter.core.fit.penalties import bed_areas
 from kilter.core.fit.problem import Beside, Laid
-from kilter.core.fit.worth import bed_areas
 from kilter.people.models import Household
 from kilter.plans.models import Spot
 from kilter.set_out.models import Crop

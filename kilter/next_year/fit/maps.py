@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from kilter.drawing.ground_map import GroundMap, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Part, Place, Site
-from kilter.next_year.fit.ordering import plant_m2
 from kilter.next_year.fit.plots import Stays, stays_in
 from kilter.next_year.fit.shown import KINDS
+from kilter.next_year.fit.spacing import plant_m2
 from kilter.next_year.garden import Habit, habits_of
 from kilter.people.models import Household
 from kilter.plans.models import PlannedPlanting

@@ -8,8 +8,8 @@ from itertools import groupby
 
 from kilter.core.fit.problem import SLOTS
 from kilter.drawing.fitted import Block, LaneBlock, lane
-from kilter.next_year.fit.ordering import plant_m2, plants_a_pot
 from kilter.next_year.fit.shown import KINDS
+from kilter.next_year.fit.spacing import plant_m2, plants_a_pot
 from kilter.next_year.garden import Habit
 from kilter.plans.models import HALVES, PlannedPlanting, begins_words
 from kilter.set_out.wording import name_together

@@ -15,11 +15,12 @@ from itertools import islice
 
 import numpy as np
 
+from kilter.core.fit.certainty import Fresh, certainty_of
 from kilter.core.fit.find import BestFit, first_fit, improve, mended, whole
 from kilter.core.fit.master import Tangents
 from kilter.core.fit.order import Order, fresh_years, problem_of
 from kilter.core.fit.problem import Laid, lay_out
-from kilter.core.fit.worth import Fresh, certainty_of, worth_of
+from kilter.core.fit.worth import worth_of
 
 #: It stops by itself after so long, or once it is so near the ceiling (rules).
 MOST_S, NEAR_ENOUGH = 120.0, 0.001

@@ -13,10 +13,11 @@ from kilter.drawing.fitted import Block, LaneBlock, lane, load
 from kilter.next_year.fit.drawing_years import as_array, changed_from, drawn, moves
 from kilter.next_year.fit.giving_up import ENOUGH, binds
 from kilter.next_year.fit.intercropping import kept
+from kilter.next_year.fit.kinds import by_kind, stand_ins
 from kilter.next_year.fit.ordering import Ordered
 from kilter.next_year.fit.plots import PlotGround, against_words
 from kilter.next_year.fit.process import Best
-from kilter.next_year.fit.weeks import Ribbon, by_kind, ribbons, stand_ins
+from kilter.next_year.fit.weeks import Ribbon, ribbons
 from kilter.next_year.garden import Garden
 from kilter.next_year.rows import CropRow
 from kilter.plans.models import half_month

@@ -17,10 +17,11 @@ from kilter.next_year.fit.drawing_years import changed_from, changes, drawn, fir
 from kilter.next_year.fit.forms import PlaceRuleForm, PlannedPlantingForm, ShiftForm, SlotForm, WeekForm
 from kilter.next_year.fit.giving_up import more
 from kilter.next_year.fit.maps import ground_then
-from kilter.next_year.fit.ordering import HALF_KEY, Ordered, as_sure, ordered, planned_of, splits_of, spots_of
+from kilter.next_year.fit.ordering import HALF_KEY, Ordered, as_sure, ordered, planned_of, spots_of
 from kilter.next_year.fit.places import places_of
 from kilter.next_year.fit.process import Best
 from kilter.next_year.fit.shown import KIND_LEGEND, shown, tried
+from kilter.next_year.fit.varieties import splits_of
 from kilter.next_year.fit.weeks import ribbons
 from kilter.next_year.garden import garden, habits_of
 from kilter.next_year.views import address, may_plan, of_plan, plan_asked, problems_of, refused, sure_said

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -13,7 +12,8 @@ import numpy as np
 from kilter.core.arrays import FloatArray
 from kilter.core.larder.flow import Batch, Flow, Week, weekly_flow
 from kilter.drawing.fitted import WEEKS, Piece, ribbon
-from kilter.next_year.fit.ordering import OptionDays, Ordered
+from kilter.next_year.fit.option_days import OptionDays
+from kilter.next_year.fit.ordering import Ordered
 from kilter.next_year.rows import CropRow
 
 #: What does not keep is eaten in the week in which it is lifted and in the next (rule).
@@ -68,10 +68,11 @@ class Ribbon:
 
     @property
     def longest_gap(self) -> int:
-        return _longest(self.weeks)[0]
+        return longest_gap_of(self.weeks)[0]
 
 
-def _longest(weeks: Sequence[str]) -> tuple[int, int]:
+def longest_gap_of(weeks: Sequence[str]) -> tuple[int, int]:
+    """How many weeks in a row lack at most, and the first of them."""
     longest = run = start = 0
     for i, week in enumerate(weeks):
         run = run + 1 if week == LACKING else 0
@@ -213,51 +214,3 @@ def _weeks(window: OptionDays, season: int) -> list[int]:
 def _ends(flow: Flow, season: int) -> date | None:
     out = flow.runs_out
     return None if out is None else date(season, 1, 1) + timedelta(weeks=out)
-
-
-def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
-    """Kinds of which something is there every week; a kind lacks where none of its crops has any."""
-    kinds: dict[str, list[Ribbon]] = defaultdict(list)
-    kind_of = _kinds(found)
-    for one in of_crops:
-        kinds[kind_of.get(one.name) or "others"].append(one)
-    made = []
-    for kind, ribbons_ in sorted(kinds.items()):
-        weeks = []
-        for i in range(WEEKS):
-            there = [one for one in ribbons_ if one.kg[i] > FEW]
-            weeks.append(LACKING if not there else FRESH if any(one.weeks[i] != STORED for one in there) else STORED)
-        kg = tuple(sum(one.kg[i] for one in ribbons_) for i in range(WEEKS))
-        poor, good = (tuple(any(of[i] for of in years) for i in range(WEEKS)) for years in _years_of(ribbons_))
-        made.append(Ribbon(name=kind, weeks=tuple(weeks), kg=kg, poor=poor, good=good))
-    return made
-
-
-def _years_of(ribbons_: Sequence[Ribbon]) -> tuple[list[tuple[bool, ...]], list[tuple[bool, ...]]]:
-    return [one.poor for one in ribbons_], [one.good for one in ribbons_]
-
-
-def _kinds(found: Ordered) -> dict[str, str]:
-    """By crop, what it stands in as."""
-    crops = [row.crop for row in (*found.rows, *(one.row for one in found.lasting))]
-    return {crop.name: book.stands_in_as for crop in crops if (book := crop.in_handbook)}
-
-
-def stand_ins(found: Ordered, of_crops: Sequence[Ribbon]) -> list[tuple[str, str, date]]:
-    """For a crop that lacks: what of its kind has more meanwhile than its own later weeks need, and from when on."""
-    kind_of = _kinds(found)
-    said = []
-    for one in of_crops:
-        length, start = _longest(one.weeks)
-        if not length or not kind_of.get(one.name):
-            continue
-        there = [
-            other.name
-            for other in of_crops
-            if other is not one
-            and kind_of.get(other.name) == kind_of[one.name]
-            and all(other.spare[w] > FEW for w in range(start, start + length))
-        ]
-        if there:
-            said.append((one.name, " or ".join(there), date(found.plan.season, 1, 1) + timedelta(weeks=start)))
-    return said

@@ -2,56 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
-
-from django.urls import reverse
-from django.utils.html import format_html, format_html_join
-from django.utils.safestring import SafeString
 
 from kilter.core.compare import Comparison
 from kilter.core.compare.fairness import NOT_RECORDED, Imbalance, imbalances, unrolled
-from kilter.core.yields.record import PlantingRecord, density_per_m2
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, levels_among
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
+from kilter.weigh_up.answer.differed import FIGURES, HAPPENED, LOST, NO_CHANCE, _last_lift
 from kilter.weigh_up.question.question import Question
 from kilter.weigh_up.varieties.models import Verdict
 
-
-def _days(record: PlantingRecord) -> float | None:
-    return (record.finished_on - record.planted_on).days if record.finished_on and record.planted_on else None
-
-
-def _last_lift(record: PlantingRecord) -> float | None:
-    return record.finished_on.timetuple().tm_yday if record.finished_on else None
-
-
-#: Figures of a planting that may differ between levels, in words.
-FIGURES: dict[str, tuple[str, Callable[[PlantingRecord], float | None]]] = {
-    "units": ("number set out", lambda record: record.units),
-    "density": ("plants per square metre", density_per_m2),
-    "volume_l": ("litres of medium", lambda record: record.place_volume_l),
-    "minutes": ("minutes of work", lambda record: record.minutes),
-    "water_l": ("litres of water", lambda record: record.water_l),
-    "days": ("days in the ground", _days),
-    "last_lift": ("last lift", _last_lift),
-}
 #: What only says which planting it is.
 LABELS = frozenset({"place"})
-#: So many plantings are named with each thing that differed.
-MOST_NAMED = 24
 #: Attributes that are judged by their figures instead.
 AS_FIGURES = frozenset({"density", "volume"})
 #: Methods whose levels are times, and so bring the time of planting with them.
 METHODS_OF_TIME = frozenset({"setting", "set", "planting", "sowing", "sown", "planted", "time", "season"})
 #: What holds for a planting that is not named, and by ref what for those that are.
 Column = tuple[str | float, dict[str, str | float]]
-#: How what happened is named among the rest: its kind, the share lost to it, a verdict of no fair chance.
-HAPPENED, LOST, NO_CHANCE = "happened:", "lost", "no_chance"
-ALSO_WORDS = {LOST: "% lost to what happened", NO_CHANCE: "had no fair chance, by your verdict"}
 #: What goes with what is compared by its nature, and so is no unfairness of its own.
 FOLLOWS = {
     "variety": {"lot"},
@@ -72,24 +43,6 @@ FOLLOWS = {
     "moon": {"moon_phase"},
     "moon_phase": {"moon"},
 }
-
-
-@dataclass(frozen=True)
-class Unfair:
-    """One thing that differed, in words, with the plantings concerned."""
-
-    what: str
-    words: str
-    facts: tuple[PlantingFacts, ...]
-
-    @property
-    def links(self) -> SafeString:
-        """The plantings concerned; of very many the first ones, and how many more."""
-        sheet = reverse("set_out:index")
-        shown = self.facts[:MOST_NAMED]
-        rest = len(self.facts) - len(shown)
-        links = format_html_join(", ", '<a href="{}{}">{} {}</a>', ((sheet, f.pk, f.place, f.season) for f in shown))
-        return format_html("{} and {} more", links, rest) if rest else links
 
 
 @dataclass(frozen=True)
@@ -164,39 +117,6 @@ def happened_to(
     return found
 
 
-def word_of(attribute: str, words: Mapping[str, str]) -> str:
-    """What a thing that differed is called."""
-    if attribute.startswith(HAPPENED):
-        return str(Happening.Kind(attribute.removeprefix(HAPPENED)).label)
-    return words.get(attribute) or ALSO_WORDS.get(attribute) or FIGURES[attribute][0]
-
-
-def in_words(found: tuple[Imbalance, ...], words: Mapping[str, str], rows: Mapping[str, PlantingFacts]) -> list[Unfair]:
-    """Each difference as a gardener would say it."""
-    return [
-        Unfair(
-            word_of(one.attribute, words),
-            f"{_side(one, one.a, one.a_value, one.a_of)}, {_side(one, one.b, one.b_value, one.b_of)}",
-            tuple(rows[ref] for ref in one.refs),
-        )
-        for one in found
-    ]
-
-
 def known_of_both(found: Iterable[Imbalance]) -> tuple[Imbalance, ...]:
     """What differed by the record, without what was written down of one side only."""
     return tuple(one for one in found if NOT_RECORDED not in (one.a_value, one.b_value))
-
-
-def _side(one: Imbalance, level: str, value: str | float, of: tuple[int, int]) -> str:
-    if one.is_number:
-        return f"{_number(one.attribute, float(value))} for ‘{level}’"
-    shown = NOT_RECORDED if value == NOT_RECORDED else f"“{value}”"
-    return f"{shown} for {of[0]} of {of[1]} of ‘{level}’"
-
-
-def _number(attribute: str, value: float) -> str:
-    if attribute == "last_lift":
-        day = date.fromordinal(date(2026, 1, 1).toordinal() + round(value - 1) % 365)
-        return f"{day.day} {day:%B} in the middle"
-    return f"{value:.3g} in the middle"

@@ -18,7 +18,7 @@ from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.weigh_up.answer.ask import Answer, ask
-from kilter.weigh_up.answer.fairness import Unfair, in_words, word_of
+from kilter.weigh_up.answer.differed import Unfair, in_words, word_of
 from kilter.weigh_up.answer.gap_words import NO_LIMIT, manner_of, spread_words
 from kilter.weigh_up.answer.pictures import Pictures, pictures, rate_figure, rate_unit, rate_words
 from kilter.weigh_up.answer.wording import (

@@ -75,6 +75,12 @@ class Takes:
     kept: str
 
     @property
+    def vessels_said(self) -> str:
+        """How many of which containers, in words."""
+        said = ", ".join(f"{n} of your {one.count} {one.kind}s of {one.litres:g} L" for one, n in self.in_vessels)
+        return said + (": too few for all of it, split it over beds" if self.is_too_many else "")
+
+    @property
     def pieces_said(self) -> str:
         """How many of what, in words."""
         return f"{self.pieces} {noun(self.pieces, self.piece)}"

@@ -17,6 +17,7 @@ from kilter.look_back import actions as look_back
 from kilter.look_back.decisions import decisions
 from kilter.look_back.models import Decision
 from kilter.next_year import actions
+from kilter.next_year.facts import facts_of
 from kilter.next_year.forms import AddCropForm, CertaintyForm, PlannedCropForm
 from kilter.next_year.garden import Garden, first_words, garden, usual_plan
 from kilter.next_year.held import held, held_of
@@ -126,6 +127,7 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
         "of_plan": of_plan(plan),
         "may_plan": may_plan(request, plan),
         "open": opened(shown, shared),
+        "facts": facts_of(shown.takes, request.household.currency) if shown.takes else [],
         "before": shared.crops[at - 1] if at else None,
         "after": shared.crops[at + 1] if at is not None and at + 1 < len(shared.crops) else None,
         "months": shown.calendar.months(),

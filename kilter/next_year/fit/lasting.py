@@ -11,6 +11,7 @@ from kilter.next_year.fit.option_days import OptionDays
 from kilter.next_year.rows import CropRow
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import standing_of, with_all_names
+from kilter.set_out.wording import name_together
 from kilter.weigh_in.models import WeighIn
 
 

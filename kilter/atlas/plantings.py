@@ -85,7 +85,7 @@ class PlantingPage:
     @property
     def has_disease(self) -> bool:
         """Whether a disease was noted of it."""
-        return any(one.kind == Happening.Kind.DISEASE for one in self.happenings)
+        return any(happening.kind == Happening.Kind.DISEASE for happening in self.happenings)
 
 
 def _state(planting: Planting, record: PlantingRecord, window: LiftWindow | None, today: date) -> str:

@@ -29,21 +29,21 @@ class EffectBar:
 
 def effect_bars(effects: Sequence[Effect]) -> tuple[EffectBar, ...]:
     """Draw some effects to one scale."""
-    span = max([LEAST_SPAN, *(abs(math.log(value)) for one in effects for value in (one.low, one.high))])
+    span = max([LEAST_SPAN, *(abs(math.log(value)) for effect in effects for value in (effect.low, effect.high))])
 
     def at(value: float) -> float:
         return round(WIDTH / 2 * (1 + math.log(value) / span), 1)
 
     return tuple(
         EffectBar(
-            label=one.label or "not said",
-            times=one.times,
-            low=one.low,
-            high=one.high,
-            plantings=one.plantings,
-            x=at(one.low),
-            width=round(at(one.high) - at(one.low), 1),
-            at=at(one.times),
+            label=effect.label or "not said",
+            times=effect.times,
+            low=effect.low,
+            high=effect.high,
+            plantings=effect.plantings,
+            x=at(effect.low),
+            width=round(at(effect.high) - at(effect.low), 1),
+            at=at(effect.times),
         )
-        for one in effects
+        for effect in effects
     )

@@ -180,6 +180,6 @@ def _planned_plantings(household: Household, words: list[str]) -> list[Found]:
 def _wishes(household: Household, words: list[str]) -> list[Found]:
     hit = _every(words, ("crop_name", "said_by", "note"))
     return [
-        Found("wish", one.crop_name, one.said_by or "", f"{reverse('next_year:index')}#wishes")
-        for one in Wish.objects.of(household).filter(hit)[:MOST]
+        Found("wish", wish.crop_name, wish.said_by or "", f"{reverse('next_year:index')}#wishes")
+        for wish in Wish.objects.of(household).filter(hit)[:MOST]
     ]

@@ -59,7 +59,7 @@ class SeasonAccount:
     unshared: tuple[Item, ...] = ()  #: what fell on no crop, as nothing stood in that season
 
     def total(self, name: str) -> int:
-        return sum(getattr(one.account, name) for one in self.crops)
+        return sum(getattr(crop.account, name) for crop in self.crops)
 
     @property
     def value(self) -> int:
@@ -79,7 +79,7 @@ class SeasonAccount:
 
     @property
     def unpriced(self) -> list[CropAccount]:
-        return [one for one in self.crops if not one.price_words and one.account.food_mg]
+        return [crop for crop in self.crops if not crop.price_words and crop.account.food_mg]
 
 
 def account(household: Household, season: int, found: Larder | None = None) -> SeasonAccount:

@@ -76,7 +76,7 @@ class Lot:
 
     @property
     def mass_mg(self) -> int:
-        return sum(one.mass_mg for one in self.portions)
+        return sum(portion.mass_mg for portion in self.portions)
 
 
 def portions_of(rests: list[tuple[int, int, int]], amount_mg: int | None) -> tuple[Portion, ...]:
@@ -107,7 +107,7 @@ def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
                 continue
             crate = None if lot.goes.use else _crate_for(recorder, actor.household, lot, day)
             recorder.make(
-                PutBy, [_put(actor.household, one, day, crate=crate, use=lot.goes.use) for one in lot.portions]
+                PutBy, [_put(actor.household, portion, day, crate=crate, use=lot.goes.use) for portion in lot.portions]
             )
     return recorder.change
 
@@ -169,10 +169,12 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
     """
     by_planting: dict[int, list[Portion]] = defaultdict(list)
     of_line = dict(
-        WeighIn.objects.of(household).filter(pk__in=[one.line for one in lot.portions]).values_list("pk", "planting_id")
+        WeighIn.objects.of(household)
+        .filter(pk__in=[portion.line for portion in lot.portions])
+        .values_list("pk", "planting_id")
     )
-    for one in lot.portions:
-        by_planting[of_line[one.line]].append(one)
+    for portion in lot.portions:
+        by_planting[of_line[portion.line]].append(portion)
     kept_back = blinded_of(household)
     plantings = Planting.objects.of(household).select_related("crop", "variety").in_bulk(list(by_planting))
     for pk, portions in by_planting.items():
@@ -188,10 +190,10 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
                 source="own garden",
                 kept_from=planting,
                 packed_year=day.year,
-                bought_mg=sum(one.mass_mg for one in portions) or None,
+                bought_mg=sum(portion.mass_mg for portion in portions) or None,
             )
             recorder.save(seed)
-        recorder.make(PutBy, [_put(household, one, day, use=KEPT_TO_PLANT, lot=seed) for one in portions])
+        recorder.make(PutBy, [_put(household, portion, day, use=KEPT_TO_PLANT, lot=seed) for portion in portions])
 
 
 def cured(actor: Actor, crate: Crate, to: Store | None) -> Change:

@@ -54,9 +54,9 @@ def _stands(label: str, plantings: list[Planting], lifted: dict[int, Harvest], s
     first, book = plantings[0], plantings[0].crop.in_handbook
     plants: int | None = 0
     kg: float | None = 0.0
-    for one in plantings:
-        so_far = lifted.get(one.pk)
-        stood = standing_of(one).now
+    for planting in plantings:
+        so_far = lifted.get(planting.pk)
+        stood = standing_of(planting).now
         out = (so_far.plants_lifted or 0) if so_far else 0
         plants = None if plants is None or stood is None else plants + max(stood - out, 0)
         left = expected_left_kg(stood, book.kg_per_plant if book else None, so_far.likely_mg / 1e6 if so_far else 0.0)

@@ -72,7 +72,7 @@ class Larder:
     @property
     def standing(self) -> list[CrateNow]:
         """Crates that were not said to be empty and hold something."""
-        return [one for one in self.crates.values() if one.crate.emptied_on is None and one.left > 0]
+        return [crate for crate in self.crates.values() if crate.crate.emptied_on is None and crate.left > 0]
 
     def line_is_on_shelf(self, row: LineRow) -> bool:
         return is_on_shelf(row.grade, row.weighed_on, self.today)
@@ -98,7 +98,7 @@ def larder(household: Household, seasons: Collection[int], crops: Collection[int
     rows = rows_of(lines)
     held = PutBy.objects.of(household).filter(line__in=lines.order_by().values("pk"), crate__isnull=False)
     crates = crates.filter(Q(season__in=seasons) | Q(pk__in=held.order_by().values("crate_id")))
-    shown = {one.pk: one for one in crates.select_related("store", "crop", "variety")}
+    shown = {crate.pk: crate for crate in crates.select_related("store", "crop", "variety")}
     puts = list(
         PutBy.objects.of(household)
         .filter(Q(crate__in=crates.order_by().values("pk")) | Q(line__in=lines.order_by().values("pk")))

@@ -36,7 +36,7 @@ def lying_in(household: Household, pk: int) -> Lying | None:
     puts = PutBy.objects.of(household).filter(line__in=list(rows)).order_by("day", "pk")
     usings = Using.objects.of(household).filter(Q(crate=pk) | Q(into=pk)).order_by("day", "pk")
     entries = [*map(entry_of, puts), *map(entry_of, usings)]
-    named = {name for one in entries for name in crates_named(one)}
+    named = {name for entry in entries for name in crates_named(entry)}
     lines = [lifted_line(row, masses[row.pk], clock.today(household)) for row in rows.values()]
     key = str(crate.crop_id), crate.season
     ledger = whereabouts(lines, dict.fromkeys({str(pk), *named}, key), entries)

@@ -33,9 +33,9 @@ def meals_of(found: Larder) -> dict[int, int]:
 def _last_taken(found: Larder) -> dict[int, int]:
     """What was taken last of each crop, in grams."""
     usual: dict[int, int] = {}
-    for one in found.usings:
-        if one.crate_id in found.crates and one.use in PACED and one.mass_mg:
-            usual[found.crates[one.crate_id].crate.crop_id] = round(one.mass_mg / 1000)
+    for using in found.usings:
+        if using.crate_id in found.crates and using.use in PACED and using.mass_mg:
+            usual[found.crates[using.crate_id].crate.crop_id] = round(using.mass_mg / 1000)
     return usual
 
 

@@ -164,15 +164,15 @@ def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: StoreLosses) -> 
     crates = list(crates)
     if not crates:
         return None
-    crops = {one.crate.crop_id for one in crates}
+    crops = {crate.crate.crop_id for crate in crates}
     of_crop = {pk for pk, one in found.crates.items() if one.crate.crop_id in crops}
-    takings = [(one.day, one.mass_mg) for one in found.usings if one.crate_id in of_crop and one.use in PACED]
-    since = min([one.crate.day for one in crates] + [day for day, _ in takings])
+    takings = [(using.day, using.mass_mg) for using in found.usings if using.crate_id in of_crop and using.use in PACED]
+    since = min([crate.crate.day for crate in crates] + [day for day, _ in takings])
     pace = pace_of(takings, since, found.today)
     if pace is None:
         return None
-    lying = sum(one.left for one in crates)
-    of_each = [losses.of(one.crate) for one in crates]
+    lying = sum(crate.left for crate in crates)
+    of_each = [losses.of(crate.crate) for crate in crates]
     names = ("per_week", "low", "high")
     middle, low, high = (sum(getattr(one, name) for one in of_each) / len(of_each) for name in names)
     return Ahead(pace, (middle, low, high), lasts(lying, pace, middle, low, high))
@@ -206,7 +206,7 @@ class ShownDrawdown:
             return None
         weeks = (self.until.weeks, self.until.soonest, self.until.latest)
         likely, soonest, latest = (
-            None if one is None or one > YEAR_WEEKS else self.today + timedelta(weeks=one) for one in weeks
+            None if week is None or week > YEAR_WEEKS else self.today + timedelta(weeks=week) for week in weeks
         )
         return likely, soonest, latest
 
@@ -224,7 +224,9 @@ def shown_drawdown(
                 what[step.day].append(USES[step.what].words)
             elif not step.what:
                 what[step.day].append("put by")
-    emptied = [one.crate.emptied_on for one in found.crates.values() if _is_of(one, key) and one.crate.emptied_on]
+    emptied = [
+        crate.crate.emptied_on for crate in found.crates.values() if _is_of(crate, key) and crate.crate.emptied_on
+    ]
     left, points, rows = 0, [], []
     for day in sorted(by_day):
         left += by_day[day]
@@ -232,7 +234,7 @@ def shown_drawdown(
         rows.append((day, max(left, 0), ", ".join(dict.fromkeys(what[day]))))
     if not points:
         return None
-    if emptied and len(emptied) == sum(_is_of(one, key) for one in found.crates.values()):
+    if emptied and len(emptied) == sum(_is_of(crate, key) for crate in found.crates.values()):
         points.append((max(*emptied, points[-1][0]), 0.0))
     standing = [one for one in found.standing if _is_of(one, key)]
     ahead = ahead_of(found, standing, losses) if standing else None
@@ -276,9 +278,15 @@ def _ahead_lines(
 
 def boxes(room: WholeLarder) -> list[tuple[StoreWithCrates, list[ShownCrate]]]:
     """Every shelf with its crates drawn to one scale."""
-    most = max((one.now.in_mg for shelf in room.shelves for one in shelf.crates), default=0)
+    most = max((crate.now.in_mg for shelf in room.shelves for crate in shelf.crates), default=0)
     return [
-        (shelf, [ShownCrate(one, box(one.now.in_mg, one.now.share, most), room.found.today) for one in shelf.crates])
+        (
+            shelf,
+            [
+                ShownCrate(crate, box(crate.now.in_mg, crate.now.share, most), room.found.today)
+                for crate in shelf.crates
+            ],
+        )
         for shelf in room.shelves
     ]
 

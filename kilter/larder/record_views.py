@@ -65,7 +65,7 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
         "learnt": learnt(household, [found], losses).get(found.pk),
         "trimmings": list(Trimming.objects.of(household).filter(crop=found)),
         "supplies": list(Supply.objects.of(household).filter(crop=found)),
-        "cautions": cautions(found, {one.crate.state for one in read.crates.values()}),
+        "cautions": cautions(found, {crate.crate.state for crate in read.crates.values()}),
     }
     return render(request, "larder/crop.html", context)
 

@@ -60,7 +60,7 @@ class StoreWithCrates:
 
     @property
     def mass_mg(self) -> int:
-        return sum(one.now.left for one in self.crates)
+        return sum(crate.now.left for crate in self.crates)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,7 +95,7 @@ def whole_larder(found: Larder, losses: StoreLosses | None = None) -> WholeLarde
         by_store[one.crate.store_id].append(_on_shelf(found, one, losses, sky, usual))
     stores = list(Store.objects.of(household).select_related("site"))
     shelves = tuple(_shelf(store, by_store.get(store.pk, []), sky, today) for store in stores)
-    every = [one for shelf in shelves for one in shelf.crates]
+    every = [crate for shelf in shelves for crate in shelf.crates]
     curing = tuple(curing_now(one.crate, sky, today) for one in every if one.is_curing)
     all_waiting = waiting(found, with_fresh=True, since=today - timedelta(days=ASKED_DAYS))
     return WholeLarder(
@@ -150,8 +150,8 @@ def _frost(store: Store, sky: dict[int, SiteSky]) -> str:
 
 
 def _shelf(store: Store, crates: list[OnShelf], sky: dict[int, SiteSky], today: date) -> StoreWithCrates:
-    looked = max((one.looked_on for one in crates if one.looked_on), default=None)
-    begun = min((one.crate.day for one in crates), default=today)
+    looked = max((crate.looked_on for crate in crates if crate.looked_on), default=None)
+    begun = min((crate.crate.day for crate in crates), default=today)
     every = store.look_every_days or (None if store.kind in {"freezer", "jars"} else LOOK_DAYS)
     due = bool(crates) and every is not None and (today - (looked or begun)).days >= every
     return StoreWithCrates(store, tuple(crates), looked, due, _frost(store, sky))
@@ -163,8 +163,8 @@ def _eat_first(crates: list[OnShelf]) -> list[OnShelf]:
     def rank(one: OnShelf) -> tuple[bool, date, float, int]:
         return not one.crate.eat_first, one.crate.keep_until or date.max, -one.loss.per_week, -one.now.left
 
-    first = sorted((one for one in crates if one.due), key=rank)
-    fast = [one for one in crates if not one.due and not one.is_curing and one.loss.per_week >= FAST_LOSS]
+    first = sorted((crate for crate in crates if crate.due), key=rank)
+    fast = [crate for crate in crates if not crate.due and not crate.is_curing and crate.loss.per_week >= FAST_LOSS]
     fast.sort(key=lambda one: (-one.loss.per_week, -one.now.left))
     losing = [replace(one, due=f"loses {one.loss.per_week * 100:.0f} % a week") for one in fast]
     return [*first, *losing[: max(SHOWN_FIRST - len(first), 0)]]

@@ -143,7 +143,7 @@ def _of_crop(household: Household, said: Said) -> Larder:
 def _loose_mg(found: Larder) -> int:
     """What was lifted, put nowhere, and not used yet."""
     rest = sum(found.rest.values())
-    return rest - sum(one.mass_mg for one in found.usings if one.crate_id is None)
+    return rest - sum(using.mass_mg for using in found.usings if using.crate_id is None)
 
 
 def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Taken:
@@ -152,7 +152,9 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
         return Taken(0)
     if said.mass_mg is not None and said.use != WEIGHED:
         return resolved(said.typed, said.mass_mg)
-    names = {one.name: one.pk for one in OwnMeasure.objects.of(household)} if said.typed[-1:].isalpha() else {}
+    names = (
+        {measure.name: measure.pk for measure in OwnMeasure.objects.of(household)} if said.typed[-1:].isalpha() else {}
+    )
     pieces = None
     if said.typed.lower().startswith("c") or names or " " in said.typed:
         pieces = Pieces(household, [crop_id])

@@ -168,7 +168,7 @@ def _show_crate(
         "crate": found,
         "now": read.crates[found.pk],
         "puts": [(put, mass_mg) for put, mass_mg in read.puts if put.crate_id == found.pk],
-        "usings": [one for one in read.usings if found.pk in {one.crate_id, one.into_id}],
+        "usings": [using for using in read.usings if found.pk in {using.crate_id, using.into_id}],
         "loss": losses_of(request.household).of(found),
         "form": form,
         "stores": list(Store.objects.of(request.household)),

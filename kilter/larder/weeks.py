@@ -80,7 +80,7 @@ def monday_of(day: date) -> date:
 def weeks_of(household: Household, season: int, found: Larder | None = None) -> Weeks:
     """What was lifted each week of a season, food only; a fixed number of queries."""
     found = found or larder(household, {season})
-    said = {(one.crop_id, one.day): one.is_bulk for one in Bulk.objects.of(household)}
+    said = {(bulk.crop_id, bulk.day): bulk.is_bulk for bulk in Bulk.objects.of(household)}
     days: dict[int, dict[date, int]] = defaultdict(lambda: defaultdict(int))
     eaten_small = {pk: crop.is_small_eaten(household) for pk, crop in found.crops.items()}
     for row in found.lines.values():

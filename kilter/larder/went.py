@@ -36,9 +36,9 @@ class Went:
 def went(found: Larder, seasons: Iterable[int]) -> list[Went]:
     """Each crop of some seasons, most lifted first."""
     said: dict[Key, list[Supply]] = defaultdict(list)
-    for one in Supply.objects.of(found.household).filter(season__in=list(seasons)).select_related("crop"):
-        said[one.crop_id, one.season].append(one)
-        found.crops.setdefault(one.crop_id, one.crop)
+    for supply in Supply.objects.of(found.household).filter(season__in=list(seasons)).select_related("crop"):
+        said[supply.crop_id, supply.season].append(supply)
+        found.crops.setdefault(supply.crop_id, supply.crop)
     nothing = Whereabouts(0, dict.fromkeys(USES, 0), 0, {}, 0, 0)
     keys = [key for key in {**found.of, **dict.fromkeys(said)} if key[1] in set(seasons)]
     made = [

@@ -60,7 +60,7 @@ def _on_the_sheets(found: Read) -> Iterable[ReviewLine]:
     lines = list(found.of_season().lines)
     for crop in found.crops:
         lines += found.of_crop(crop).lines
-    return {one.key: one for one in lines if not one.state}.values()
+    return {line.key: line for line in lines if not line.state}.values()
 
 
 def _kept(found: Read, line: ReviewLine) -> Remark:

@@ -184,7 +184,7 @@ def sit(request: HouseholdRequest) -> HttpResponse:
     }
     if chosen is None:
         return render(request, "look_back/sitting.html", context)
-    weights = MEASURED_WEIGHTS | {one.name: one.weight for one in Criterion.objects.of(household)}
+    weights = MEASURED_WEIGHTS | {criterion.name: criterion.weight for criterion in Criterion.objects.of(household)}
     found = sitting(household, season, chosen, judge, weights)
     form = SittingForm(
         request.POST or None, sitting=found, may_judge=request.membership.is_owner, initial={"judge": judge}

@@ -57,12 +57,12 @@ class Sheet:
     @property
     def sides(self) -> list[tuple[str, list[ReviewLine]]]:
         """By side, in this order."""
-        named = [(str(side.label), [one for one in self.lines if one.side == side]) for side in Remark.Side]
+        named = [(str(side.label), [line for line in self.lines if line.side == side]) for side in Remark.Side]
         return [(label, lines) for label, lines in named if lines]
 
     @property
     def undecided(self) -> int:
-        return sum(not one.state for one in self.lines)
+        return sum(not line.state for line in self.lines)
 
 
 @dataclass(frozen=True)

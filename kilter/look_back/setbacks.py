@@ -44,15 +44,17 @@ class Setback:
 
     @property
     def note(self) -> str:
-        return next((one.note for one in self.entries if one.note), "")
+        return next((entry.note for entry in self.entries if entry.note), "")
 
 
 def setbacks_of(season: Season) -> list[Setback]:
     """What happened in the season; what was written down at once for many places is one."""
     groups: dict[tuple[object, ...], list[Happening]] = defaultdict(list)
-    for one in season.happenings:
-        if one.day.year == season.year and one.planting_id not in season.kept_back:
-            groups[one.kind, one.what.lower().strip(), one.day, one.precision, one.until].append(one)
+    for happening in season.happenings:
+        if happening.day.year == season.year and happening.planting_id not in season.kept_back:
+            groups[
+                happening.kind, happening.what.lower().strip(), happening.day, happening.precision, happening.until
+            ].append(happening)
     return [_setback(season, group) for group in groups.values()]
 
 
@@ -96,10 +98,10 @@ def over_the_years(season: Season) -> list[OfKind]:
     """Each kind that hit anything, with its years and the varieties that lost least to it."""
     years: dict[str, set[int]] = defaultdict(set)
     said: dict[str, str] = {}
-    for one in season.happenings:
-        if one.kind not in DEEDS and one.planting_id not in season.kept_back:
-            years[one.words.lower()].add(one.day.year)
-            said.setdefault(one.words.lower(), one.words)
+    for happening in season.happenings:
+        if happening.kind not in DEEDS and happening.planting_id not in season.kept_back:
+            years[happening.words.lower()].add(happening.day.year)
+            said.setdefault(happening.words.lower(), happening.words)
     lost: dict[str, dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
     labels = {row.pk: row.label for row in season.rows}
     for pk, hits in season.hits.items():
@@ -125,9 +127,9 @@ class SiteMap:
 def with_series(setbacks: Iterable[Setback]) -> list[tuple[Setback, int]]:
     """Each with the colour it is painted in; 0 for what is done to a crop and hits nothing."""
     found, number = [], 0
-    for one in setbacks:
-        number += not one.is_deed
-        found.append((one, 0 if one.is_deed else (number - 1) % 6 + 1))
+    for setback in setbacks:
+        number += not setback.is_deed
+        found.append((setback, 0 if setback.is_deed else (number - 1) % 6 + 1))
     return found
 
 
@@ -137,13 +139,13 @@ def maps_of(season: Season, setbacks: Iterable[tuple[Setback, int]]) -> list[Sit
     sites: set[int] = set()
     parts = {part.pk: part for part in Part.objects.of(season.household)}
     for setback, series in setbacks:
-        for one in setback.entries:
-            place, part = _spot_of(season, one, parts)
+        for entry in setback.entries:
+            place, part = _spot_of(season, entry, parts)
             if place is None or not series:
                 continue
             start, end = (part.start, part.end) if part and part.kind == Part.Kind.STRETCH else (0.0, 1.0)
-            strength = UNSAID_STRENGTH if one.lost_share is None else 0.2 + 0.75 * one.lost_share
-            patches[place].append(Patch(start, end, series, 0, strength, one.words))
+            strength = UNSAID_STRENGTH if entry.lost_share is None else 0.2 + 0.75 * entry.lost_share
+            patches[place].append(Patch(start, end, series, 0, strength, entry.words))
             sites.add(season.places[place].site_id)
     drawn = []
     for site in sites_of(season.household):

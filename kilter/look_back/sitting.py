@@ -59,5 +59,5 @@ def sitting(household: Household, season: int, crop: Crop, judge: str, weights: 
 def judges(household: Household) -> Sequence[str]:
     """Who may say what it tasted like: members and those who only eat."""
     members = Membership.objects.filter(household=household, role__in=(Role.OWNER, Role.HELPER)).select_related("user")
-    names = [str(one.user) for one in members.order_by("pk")]
+    names = [str(member.user) for member in members.order_by("pk")]
     return list(dict.fromkeys([*names, *(str(eater) for eater in Eater.objects.of(household))]))

@@ -45,7 +45,7 @@ def season_asked(request: HouseholdRequest) -> int:
 def _frame(request: HouseholdRequest, year: int) -> dict[str, Any]:
     """What every page of the room shows."""
     this_year = clock.today(request.household).year
-    years = [one for one in seasons_of(request.household, this_year) if one <= this_year]
+    years = [season for season in seasons_of(request.household, this_year) if season <= this_year]
     return {
         "season": year,
         "seasons": seasons_to_review(request.household, years),

@@ -166,9 +166,13 @@ def link_of(household: Household, season: int, crop: Crop) -> Keep | None:
 def planned_lines(household: Household, season: int) -> list[PlannedLine]:
     """What the season's plan has for Set out, and is not set out yet; pots that are planted alike in one line."""
     alike: dict[tuple[object, ...], list[PlannedPlanting]] = {}
-    for one in waiting_plantings(plan_for(household, season)).order_by("start", "place__name", "place__number", "pk"):
-        alone = (one.place_id, one.part_id) if one.place.is_bed else None
-        alike.setdefault((one.start, one.crop_id, one.variety_id, one.plants, one.place.name, alone), []).append(one)
+    for planting in waiting_plantings(plan_for(household, season)).order_by(
+        "start", "place__name", "place__number", "pk"
+    ):
+        alone = (planting.place_id, planting.part_id) if planting.place.is_bed else None
+        alike.setdefault(
+            (planting.start, planting.crop_id, planting.variety_id, planting.plants, planting.place.name, alone), []
+        ).append(planting)
     return [
         PlannedLine(
             crop=of[0].crop.name,

@@ -157,7 +157,7 @@ def in_turn(said: PlannedCrop, shared: Garden) -> list[InTurn]:
 
 
 def _first_lift(sowings: Iterable[Sowing]) -> int | None:
-    return min((one.lift_from for one in sowings if one.lift_from is not None), default=None)
+    return min((sowing.lift_from for sowing in sowings if sowing.lift_from is not None), default=None)
 
 
 def _days_of(book: HandbookCrop, crop: Crop, shared: Garden) -> Span | None:
@@ -189,7 +189,9 @@ def jobs_of(crop: Crop, dates: CropDates) -> list[DatedJob]:
         leads = [job for job in leads if job.what != "sow"]
         leads += [LeadJob("sow", day, day + 3, "one of those in rotation") for day in dates.steady.sown]
     leads += [
-        LeadJob(LIFT, one.lift_from, one.lift_to or one.lift_from) for one in dates.sowings if one.lift_from is not None
+        LeadJob(LIFT, sowing.lift_from, sowing.lift_to or sowing.lift_from)
+        for sowing in dates.sowings
+        if sowing.lift_from is not None
     ]
     found = [
         DatedJob(crop, lead.what, dates.date_of(lead.from_day), dates.date_of(lead.to_day), lead.note) for lead in leads
@@ -221,8 +223,8 @@ def due(household: Household, today: date) -> list[DatedJob]:
 def where_planned(plan: Plan) -> dict[int, str]:
     """By crop, where a fit that was taken has it, how many plants and from when: what is not set out yet."""
     by_crop: dict[int, dict[tuple[int, int], list[PlannedPlanting]]] = {}
-    for one in waiting_plantings(plan).order_by("start", "place__site_id", "place__name", "place__number"):
-        by_crop.setdefault(one.crop_id, {}).setdefault((one.start, one.plants), []).append(one)
+    for planting in waiting_plantings(plan).order_by("start", "place__site_id", "place__name", "place__number"):
+        by_crop.setdefault(planting.crop_id, {}).setdefault((planting.start, planting.plants), []).append(planting)
     return {
         crop: "; ".join(
             f"{name_together((one.place, one.where) for one in of)}: {plants}{' each' if len(of) > 1 else ''}, "

@@ -112,7 +112,7 @@ class Garden:
     @property
     def people(self) -> float:
         """Appetites at the table over the whole year."""
-        return sum(one.appetite * one.weeks / A_YEAR for one in self.eaters)
+        return sum(eater.appetite * eater.weeks / A_YEAR for eater in self.eaters)
 
     def site_of(self, crop: Crop) -> str:
         """The site where most of it was grown last, else the first one."""
@@ -242,8 +242,8 @@ def _last(household: Household, found: Garden, store: Stored) -> LastSeason:
 def _decided(household: Household) -> dict[int | None, list[DecisionStanding]]:
     """Decisions of Look back that are open, by the crop they are about."""
     found: dict[int | None, list[DecisionStanding]] = defaultdict(list)
-    for one in open_decisions(household):
-        found[one.decision.crop_id].append(one)
+    for decision in open_decisions(household):
+        found[decision.decision.crop_id].append(decision)
     return found
 
 

@@ -51,13 +51,13 @@ def held_crop(crop: Crop, past: CropRecord) -> Held | None:
         return None
     season = past.seasons[-1]
     book, before, plantings = crop.in_handbook, past.before(season), past.of(season)
-    planned = tuple(one.as_planned for one in plantings[:MOST_PLANNED])
+    planned = tuple(planting.as_planned for planting in plantings[:MOST_PLANNED])
     with suppress(KilterError):
         foretold = forecast_one_plant(
             before.grown, planned, book.kg_per_plant if book else None, before.failed, before.setbacks
         )
         # the largest plantings stand for all of them
-        times = sum(one.as_planned.plants for one in plantings) / sum(of.plants for of in planned)
+        times = sum(planting.as_planned.plants for planting in plantings) / sum(of.plants for of in planned)
         low, quarter, middle, three, high = np.quantile(foretold.years.totals(times), (0.1, 0.25, 0.5, 0.75, 0.9))
         return Held(
             crop=crop,
@@ -67,7 +67,7 @@ def held_crop(crop: Crop, past: CropRecord) -> Held | None:
             median_kg=float(middle),
             three_quarters_kg=float(three),
             ninetieth_kg=float(high),
-            got_kg=sum(one.mass_kg for one in plantings),
+            got_kg=sum(planting.mass_kg for planting in plantings),
             plantings=len(plantings),
         )
     return None

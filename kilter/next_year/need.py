@@ -124,7 +124,7 @@ def lifted_for_the_table(said: PlannedCrop, weeks: int, appetite: float, losses:
 
 def _appetite(said: PlannedCrop, weeks: list[WeekEaten], people: float, losses: Losses) -> tuple[Appetite | None, str]:
     """By what was eaten here, week by week; weeks in which it ran out are reckoned as at least what was eaten."""
-    if not any(one.eaten_kg for one in weeks):
+    if not any(week.eaten_kg for week in weeks):
         return None, "Nothing that was eaten of it is written down yet."
     a_week_kg = float(said.servings_per_week) * said.serving_g / 1000 * people
     try:

@@ -134,7 +134,10 @@ def changed_since(said: PlannedCrop) -> list[str]:
     touched = ChangedRecord.objects.filter(model=said._meta.label_lower, record_id=said.pk)
     changes = list(touched.order_by("change_id").select_related("change"))
     froze = max((i for i, one in enumerate(changes) if not (one.before or {}).get("frozen_on")), default=0)
-    return [f"{timezone.localtime(one.change.made_at):%-d %B %Y}: {one.change.says}" for one in changes[froze + 1 :]]
+    return [
+        f"{timezone.localtime(change.change.made_at):%-d %B %Y}: {change.change.says}"
+        for change in changes[froze + 1 :]
+    ]
 
 
 def _ways(row: CropRow, spacing_m: float | None) -> list[WayLine]:
@@ -170,7 +173,7 @@ def _plants(row: CropRow, lift_kg: float) -> int | None:
 def _kinds(effects: Sequence[Effect]) -> list[KindOfEffect]:
     found = []
     for kind, words in KINDS.items():
-        mine = sorted((one for one in effects if one.kind == kind), key=lambda one: -one.times)
+        mine = sorted((effect for effect in effects if effect.kind == kind), key=lambda one: -one.times)
         if mine:
             shown = _extremes(mine)
             found.append(KindOfEffect(kind, words, effect_bars(shown), len(mine) - len(shown)))

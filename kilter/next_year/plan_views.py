@@ -42,7 +42,7 @@ def plans(request: HouseholdRequest) -> HttpResponse:
     usual = plan_asked(request)
     found = list(plans_of(request.household))
     beside = [one for one in found if one.season == usual.season][:MOST_BESIDE]
-    of_plans = [{one.crop.name: one for one in rows(request.household, plan)} for plan in beside]
+    of_plans = [{row.crop.name: row for row in rows(request.household, plan)} for plan in beside]
     names = sorted({name for of in of_plans for name in of})
     context = {
         "plans": [(one, may_plan(request, one)) for one in found],

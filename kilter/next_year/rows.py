@@ -101,9 +101,9 @@ class CropRow:
         """Its year, drawn."""
         dates = self.dates
         times = [
-            Times(dates.on(one.lights_from), day, dates.on(one.lift_from), dates.on(one.lift_to))
-            for one in dates.sowings
-            if (day := dates.on(one.ground_from)) is not None
+            Times(dates.on(sowing.lights_from), day, dates.on(sowing.lift_from), dates.on(sowing.lift_to))
+            for sowing in dates.sowings
+            if (day := dates.on(sowing.ground_from)) is not None
         ]
         sown = [dates.date_of(day) for day in dates.steady.sown] if dates.steady else []
         if sown:
@@ -120,7 +120,7 @@ class CropRow:
     @property
     def begins(self) -> date | None:
         """The first day of the first sowing."""
-        return self.dates.on(min((one.begins for one in self.dates.sowings), default=None))
+        return self.dates.on(min((sowing.begins for sowing in self.dates.sowings), default=None))
 
     @property
     def lifts(self) -> date | None:

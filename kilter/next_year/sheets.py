@@ -114,8 +114,8 @@ def trays(rows: Iterable[CropRow]) -> list[Tray]:
             continue
         goes = len(row.dates.sowings)
         pieces = row.takes.pieces if row.takes.piece == "seed" else row.plants
-        for one in row.dates.sowings:
-            begins, ends = row.dates.on(one.lights_from), row.dates.on(one.ground_from)
+        for sowing in row.dates.sowings:
+            begins, ends = row.dates.on(sowing.lights_from), row.dates.on(sowing.ground_from)
             if begins is not None and ends is not None:
                 found.append(Tray(row.crop, begins, ends, -(-row.plants // goes), -(-pieces // goes)))
     return sorted(found, key=lambda one: (one.begins, one.crop.name))

@@ -95,7 +95,7 @@ def takes_of(
     row_m = plants * spacing_m if spacing_m else None
     people = shared.people
     vessels, too_many, medium = _vessels(shared, book, plants)
-    sown_on = min((one.begins for one in dates.sowings), default=None)
+    sown_on = min((sowing.begins for sowing in dates.sowings), default=None)
     stock = _stock(shared, crop, None if sown_on is None else day_of_season(shared.season, sown_on))
     germination = _germination(said, stock, book)
     pieces, piece, why = _pieces(book, plants, germination, is_sown=_is_sown(book, habit.unit_kind if habit else ""))

@@ -56,8 +56,8 @@ def not_eaten_of(household: Household) -> dict[int, frozenset[int]]:
 def appetite(eaters: Iterable[Eater], without: Collection[int], weeks: float) -> float:
     """Of all who eat a crop: a guest counts for the weeks they are here, the others for their share of the year."""
     total = 0.0
-    for one in eaters:
-        if one.pk not in without:
-            share = min(one.weeks / weeks, 1.0) if one.is_guest and weeks else one.weeks / A_YEAR
-            total += one.appetite * share
+    for eater in eaters:
+        if eater.pk not in without:
+            share = min(eater.weeks / weeks, 1.0) if eater.is_guest and weeks else eater.weeks / A_YEAR
+            total += eater.appetite * share
     return total

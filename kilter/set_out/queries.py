@@ -236,9 +236,9 @@ def same_family(household: Household, crop_name: str, places: Collection[Place],
     )
     by_pk = {place.pk: place for place in places}
     stood = [
-        one
-        for one in tenancies(Planting.objects.of(household).filter(place__in=places))
-        if by_pk[one.place].is_bed or one.place not in filled or filled[one.place] <= one.end
+        tenancy
+        for tenancy in tenancies(Planting.objects.of(household).filter(place__in=places))
+        if by_pk[tenancy.place].is_bed or tenancy.place not in filled or filled[tenancy.place] <= tenancy.end
     ]
     years = years_since_family(stood, family, year)
     last = {

@@ -212,7 +212,7 @@ class Lanes:
     def shutdown(self, *args: Any, **kwargs: Any) -> bool:
         """Stop all, as waitress asks one to."""
         lanes = (self.first, self.door, self.outside, self.others)
-        return all([one.shutdown(*args, **kwargs) for one in lanes])  # noqa: C419 - each of them
+        return all([lane.shutdown(*args, **kwargs) for lane in lanes])  # noqa: C419 - each of them
 
 
 class _OwnPageError(Error):

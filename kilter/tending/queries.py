@@ -83,24 +83,24 @@ def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]
         return []
     last = _last_done(household, repeats)
     listed = []
-    for one in repeats:
-        planting = one.planting
-        is_gone = (planting or one.place).struck_at is not None  # type: ignore[union-attr]
-        if is_gone or (planting is not None and one.job != SOW_AGAIN and planting.finished_on is not None):
+    for repeat in repeats:
+        planting = repeat.planting
+        is_gone = (planting or repeat.place).struck_at is not None  # type: ignore[union-attr]
+        if is_gone or (planting is not None and repeat.job != SOW_AGAIN and planting.finished_on is not None):
             continue
-        due = repeat_due(one.first_on, one.every_days, one.until, last.get(one.pk), today, ahead_days)
+        due = repeat_due(repeat.first_on, repeat.every_days, repeat.until, last.get(repeat.pk), today, ahead_days)
         if due is not None:
-            crop, where = (planting.label, planting.where) if planting else ("", str(one.place))
-            target = f"planting-{planting.pk}" if planting else f"place-{one.place_id}"
+            crop, where = (planting.label, planting.where) if planting else ("", str(repeat.place))
+            target = f"planting-{planting.pk}" if planting else f"place-{repeat.place_id}"
             listed.append(
                 Task(
-                    job=one.job,
+                    job=repeat.job,
                     crop=crop,
-                    why=one.note or one.how_often,
+                    why=repeat.note or repeat.how_often,
                     due_on=due,
                     places=where,
                     targets=(target,),
-                    repeat=one,
+                    repeat=repeat,
                 )
             )
     return listed
@@ -123,15 +123,17 @@ def _last_done(household: Household, repeats: Sequence[Repeat]) -> dict[int, dat
         .values_list("pk", "crop_id", "variety_id", "planted_on")
     )
     found: dict[int, date] = {}
-    for one in repeats:
-        days = [day for job, p, place, day in jobs if (job, p, place) == (one.job, one.planting_id, one.place_id)]
-        if one.job == SOW_AGAIN and (mine := one.planting):
+    for repeat in repeats:
+        days = [
+            day for job, p, place, day in jobs if (job, p, place) == (repeat.job, repeat.planting_id, repeat.place_id)
+        ]
+        if repeat.job == SOW_AGAIN and (mine := repeat.planting):
             same = [day for pk, *of, day in sown if pk != mine.pk and of == [mine.crop_id, mine.variety_id]]
             days += [day for day in same if mine.planted_on is None or day > mine.planted_on]
         # What was done before the first time does not count as it, unless it was done a little early.
-        days = [day for day in days if (one.first_on - day).days < AHEAD_DAYS]
+        days = [day for day in days if (repeat.first_on - day).days < AHEAD_DAYS]
         if days:
-            found[one.pk] = max(days)
+            found[repeat.pk] = max(days)
     return found
 
 

@@ -109,10 +109,10 @@ def _states(sheet: Today) -> dict[int, _State]:
     found: dict[int, _State] = {}
 
     def say(how: tuple[int, float, str], plantings: Iterable[Planting]) -> None:
-        for one in plantings:
-            now = found.get(one.place_id)
+        for planting in plantings:
+            now = found.get(planting.place_id)
             if now is None or LEGEND.index(how) < LEGEND.index(now[0]):
-                found[one.place_id] = how, str(one.crop)
+                found[planting.place_id] = how, str(planting.crop)
 
     for growing in sheet.growing:
         say(GROWS, growing.lane.plantings)

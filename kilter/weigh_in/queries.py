@@ -308,7 +308,7 @@ def tape(household: Household, day: date, by: User | None = None) -> Tape:
     """The lines written for a day, struck ones too, and what stands; of one person or of all."""
     written = WeighIn.objects.ever_of(household).filter(weighed_on=day, **({"written_by": by} if by else {}))
     lines = written_lines(household, written.order_by("pk"))
-    standing = [one for one in lines if one.line.struck_at is None]
+    standing = [line for line in lines if line.line.struck_at is None]
     by_grade = [_subtotal(label, [one for one in standing if one.line.grade == grade]) for grade, label in CHOICES]
     pots = len({one.line.planting_id for one in standing})
     used = tuple(sub for sub in by_grade if sub.total.lines)
@@ -384,7 +384,7 @@ def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
 
 def _subtotal(label: str, lines: list[TapeLine]) -> Subtotal:
     total = reduce(GradeTotal.plus, map(_total_of, lines), GradeTotal())
-    return Subtotal(label, total, sum(one.line.waits for one in lines), _doubt_mg(one.line for one in lines))
+    return Subtotal(label, total, sum(line.line.waits for line in lines), _doubt_mg(line.line for line in lines))
 
 
 def _total_of(one: TapeLine) -> GradeTotal:

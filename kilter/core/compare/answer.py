@@ -237,7 +237,7 @@ def compare(
     fitted = fit_units(used, block_names, prior=prior, kind=kind, is_count=is_count, is_plain=is_plain)
     summary = FitSummary(fitted)
     levels = sorted(summary.levels(), key=lambda result: -result.mean)
-    pairs = summary.pairs({one.level: one for one in levels})
+    pairs = summary.pairs({level.level: level for level in levels})
     gone = {out.ref for out in left_out}
     best = (pairs[0].a, pairs[0].b) if pairs else None
     sd = fitted.unit_sd

@@ -113,16 +113,16 @@ def _as_one(units: Sequence[Unit], amount: float, across: float) -> Unit:
     first = units[0]
     if len(units) == 1 and not across:
         return first
-    own = math.sqrt(sum((one.vague_sd * one.amount) ** 2 for one in units)) / amount if amount else first.vague_sd
+    own = math.sqrt(sum((unit.vague_sd * unit.amount) ** 2 for unit in units)) / amount if amount else first.vague_sd
     vague = math.hypot(own, PART_SD * across)
     if len(units) == 1:
         return replace(first, vague_sd=vague)
-    plants, pieces = [one.plants for one in units], [one.pieces for one in units]
+    plants, pieces = [unit.plants for unit in units], [unit.pieces for unit in units]
     return replace(
         first,
         amount=amount,
-        exposure=sum(one.exposure for one in units),
+        exposure=sum(unit.exposure for unit in units),
         plants=None if None in plants else sum(one or 0.0 for one in plants),
-        pieces=None if None in pieces else sum(one or 0.0 for one in pieces),
+        pieces=None if None in pieces else sum(piece or 0.0 for piece in pieces),
         vague_sd=vague,
     )

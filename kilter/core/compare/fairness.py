@@ -133,7 +133,7 @@ def imbalances(
             continue
         judge = _numbers if is_number else _categories
         pairs = [judge(attribute, a, columns[a], b, columns[b]) for a, b in combinations(levels, 2)]
-        worst = max((one for one in pairs if one is not None), key=lambda one: one.score, default=None)
+        worst = max((pair for pair in pairs if pair is not None), key=lambda one: one.score, default=None)
         if worst is not None:
             found.append(worst)
     return tuple(sorted(found, key=lambda one: -one.score))

@@ -117,7 +117,7 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
 def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Generator) -> tuple[FloatArray, FloatArray]:
     """Points (candidates,) and draws (draws, candidates) of one criterion, NaN where it was not judged."""
     points, drawn = np.full(len(candidates), np.nan), np.full((DRAWS, len(candidates)), np.nan)
-    known = [one.measured[name][0] for one in candidates if name in one.measured]
+    known = [candidate.measured[name][0] for candidate in candidates if name in candidate.measured]
     low, wide = _scale(candidates, name, known) if known else (0.0, 0.0)
     for i, one in enumerate(candidates):
         noise = rng.standard_normal(DRAWS)  # drawn for all, so that one more candidate changes no other's
@@ -134,7 +134,11 @@ def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Genera
 
 def _scale(candidates: Sequence[Candidate], name: str, known: Sequence[float]) -> tuple[float, float]:
     """What counts as no points of a measured criterion, and how much more as all of them."""
-    doubt = 2 * INTERVAL_Z * float(np.mean([one.measured[name][1] for one in candidates if name in one.measured]))
+    doubt = (
+        2
+        * INTERVAL_Z
+        * float(np.mean([candidate.measured[name][1] for candidate in candidates if name in candidate.measured]))
+    )
     wide = max(max(known) - min(known), doubt)
     return (max(known) + min(known) - wide) / 2, wide
 

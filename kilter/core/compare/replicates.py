@@ -63,7 +63,7 @@ def own_prior(
             kappa = (RULE_WEIGHT + spread) / (RULE_WEIGHT + freedom)
             share = MOST_SHARE * freedom / (freedom + 2)
             own = Voice(share, min(RULE_WEIGHT + freedom / 2, MOST_WEIGHT), kappa)
-            others = (Voice((1 - share) * one.weight, one.df, one.kappa) for one in rule_voices())
+            others = (Voice((1 - share) * voice.weight, voice.df, voice.kappa) for voice in rule_voices())
             return Prior(source, (own, *others), count)
     return Prior()
 

@@ -66,7 +66,7 @@ def treatments_of(levels: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], ...
         if len(set(of_one)) < len(of_one):
             raise ComparisonError("One of those compared is named twice.")
     if len(levels) == 1:
-        return tuple((one,) for one in levels[0])
+        return tuple((level,) for level in levels[0])
     return tuple((a, b) for a in levels[0] for b in levels[1])
 
 

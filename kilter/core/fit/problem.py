@@ -244,9 +244,9 @@ def lay_out(problem: Problem) -> Laid:
     """
     _check(problem)
     options, plots, wanted = problem.options, problem.plots, problem.wanted
-    crop = np.array([one.crop for one in options], int)
-    plot = np.array([one.plot for one in options], int)
-    use = np.array([one.use for one in options], float)
+    crop = np.array([option.crop for option in options], int)
+    plot = np.array([option.plot for option in options], int)
+    use = np.array([option.use for option in options], float)
     there = np.zeros((len(options), problem.slots))
     for o, one in enumerate(options):
         there[o, one.start : one.end + 1] = 1.0
@@ -375,7 +375,7 @@ def _thrift(problem: Problem, use: FloatArray, there: FloatArray, size: FloatArr
     """What a plant costs in thrift: its part of the area-time, the money, the minutes and the water there could be."""
     of_each = [use * there.sum(axis=1) / (size.sum() * problem.slots)]
     for name in ("cost", "minutes", "water"):
-        each = np.array([getattr(one, name) for one in problem.options], float)
+        each = np.array([getattr(option, name) for option in problem.options], float)
         could = THRIFT_OVER * float((each * wish).sum())
         of_each.append(each / could if could > 0 else each * 0.0)
     return np.asarray(THRIFT * np.mean(of_each, axis=0))
@@ -385,7 +385,7 @@ def _ceilings(problem: Problem, there: FloatArray) -> tuple[FloatArray, FloatArr
     """What a plant takes of each ceiling, the ceilings, of what: of the whole year, then of each half-month."""
     limits, rows, tops, names = problem.limits, [], [], []
     called = {"cost": "money", "minutes": "work", "water": "water"}
-    each = {name: np.array([getattr(one, name) for one in problem.options], float) for name in called}
+    each = {name: np.array([getattr(option, name) for option in problem.options], float) for name in called}
     for name, amounts in each.items():
         top = getattr(limits, name)
         if top is not None:

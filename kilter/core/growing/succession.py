@@ -161,14 +161,14 @@ def years_since_family(tenancies: Sequence[Tenancy], family: str, year: int) -> 
     {7: 3}
     """
     last: dict[int, int] = {}
-    for one in tenancies:
-        if one.family == family and one.start.year <= year:
-            last[one.place] = max(last.get(one.place, 0), min(one.end.year, year))
+    for tenancy in tenancies:
+        if tenancy.family == family and tenancy.start.year <= year:
+            last[tenancy.place] = max(last.get(tenancy.place, 0), min(tenancy.end.year, year))
     return {place: year - seen for place, seen in last.items()}
 
 
 def _by_place(tenancies: Iterable[Tenancy]) -> dict[int, list[Tenancy]]:
     groups: dict[int, list[Tenancy]] = defaultdict(list)
-    for one in tenancies:
-        groups[one.place].append(one)
+    for tenancy in tenancies:
+        groups[tenancy.place].append(tenancy)
     return groups

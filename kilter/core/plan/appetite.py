@@ -88,16 +88,16 @@ def own_appetite(
     >>> round(own_appetite(weeks, 1, prior_weeks=0, shape=1).a_week_kg, 6)
     1.75
     """
-    if plate_kg < 0 or prior_weeks < 0 or any(one.eaten_kg < 0 for one in weeks):
+    if plate_kg < 0 or prior_weeks < 0 or any(week.eaten_kg < 0 for week in weeks):
         raise PlanError("What is eaten is zero or more.")
     if not weeks and not (plate_kg and prior_weeks):
         raise PlanError("Neither servings nor the own record say what is eaten.")
     shapes = SHAPES if shape is None else (shape,)
     tried = [(k, _settled(weeks, plate_kg, prior_weeks, k)) for k in shapes]
     k, r = max(tried, key=lambda pair: _likelihood(weeks, *pair) - _unlikely(pair[0]))
-    gone = np.array([one.eaten_kg for one in weeks if one.is_gone])
+    gone = np.array([week.eaten_kg for week in weeks if week.is_gone])
     told = len(weeks) - len(gone) + float((gone / _beyond(gone, r, k)).sum())
-    years = max(len({one.year for one in weeks}), 1)
+    years = max(len({week.year for week in weeks}), 1)
     of_weeks = 1 / (k * (prior_weeks + told)) if prior_weeks + told else math.inf
     sd = math.sqrt(of_weeks + YEAR_SD**2 / years)
     share = told / (prior_weeks + told) if prior_weeks + told else 0.0
@@ -105,8 +105,8 @@ def own_appetite(
 
 
 def _settled(weeks: Sequence[WeekEaten], plate_kg: float, prior_weeks: float, k: float) -> float:
-    exact = sum(one.eaten_kg for one in weeks if not one.is_gone)
-    gone = np.array([one.eaten_kg for one in weeks if one.is_gone])
+    exact = sum(week.eaten_kg for week in weeks if not week.is_gone)
+    gone = np.array([week.eaten_kg for week in weeks if week.is_gone])
     r = max(plate_kg, 1e-6) if prior_weeks else max((exact + float(gone.sum())) / len(weeks), 1e-6)
     for _ in range(ROUNDS):
         told = prior_weeks * plate_kg + exact + float(_beyond(gone, r, k).sum())
@@ -126,8 +126,8 @@ def _beyond(c: FloatArray, r: float, k: float) -> FloatArray:
 
 
 def _likelihood(weeks: Sequence[WeekEaten], k: float, r: float) -> float:
-    at = k * np.array([one.eaten_kg for one in weeks], float) / r
-    gone = np.array([one.is_gone for one in weeks], bool)
+    at = k * np.array([week.eaten_kg for week in weeks], float) / r
+    gone = np.array([week.is_gone for week in weeks], bool)
     beyond = np.log(np.maximum(scipy.special.gammaincc(k, at[gone]), 1e-300))
     exact = at[~gone]
     density = (k - 1) * np.log(np.maximum(exact, 1e-12)) - exact - math.lgamma(k) + math.log(k / r)

@@ -79,8 +79,8 @@ def splits(
     if not spots:
         raise PlanError("Say where it may stand first.")
     first = spots[0]
-    second = next((one.variety for one in spots if one.variety != first.variety), None)
-    place = next(((one.place, one.site) for one in spots if one.place != first.place), None)
+    second = next((spot.variety for spot in spots if spot.variety != first.variety), None)
+    place = next(((spot.place, spot.site) for spot in spots if spot.place != first.place), None)
     ways: list[tuple[tuple[str, ...], tuple[tuple[str, str], ...]]] = [
         ((first.variety,), ((first.place, first.site),)),
     ]

@@ -111,11 +111,11 @@ def draw_years(
     >>> 2.5 < float(np.median(drawn.totals())) < 6
     True
     """
-    if any(not 0 <= loss <= 1 for one in setbacks for loss in one.losses):
+    if any(not 0 <= loss <= 1 for setback in setbacks for loss in setback.losses):
         raise PlanError("What a setback takes is a share from 0 to 1.")
     k = len(planned)
     sites = sorted({one.site for one in planned})
-    causes = [one for one in setbacks if one.losses and one.site in sites]
+    causes = [setback for setback in setbacks if setback.losses and setback.site in sites]
     points = sobol(2 + 2 * k + 1 + k + 3 * len(causes), years, seed)
     plants = np.array([one.plants for one in planned], float)
     share = plants * np.exp(np.array(believed.weights @ believed.means))

@@ -68,14 +68,14 @@ class Climate:
 
     def last_frost(self, risk: float) -> DayAtRisk:
         """The day after which a frost comes in so many of the years only."""
-        days = [one.last_frost for one in self.years if one.last_frost is not None]
+        days = [year.last_frost for year in self.years if year.last_frost is not None]
         return self._kept(
             "last", risk, lambda: last_frost_at(days, risk, self.stated_last, is_southern=self.is_southern)
         )
 
     def first_frost(self, risk: float) -> DayAtRisk:
         """The day before which a frost comes in so many of the years only."""
-        days = [one.first_frost for one in self.years if one.first_frost is not None]
+        days = [year.first_frost for year in self.years if year.first_frost is not None]
         return self._kept(
             "first", risk, lambda: first_frost_at(days, risk, self.stated_first, is_southern=self.is_southern)
         )
@@ -89,7 +89,7 @@ class Climate:
     def frosts(self) -> tuple[int, ...]:
         """The first frost of each year on record; where it is not, the middle of what is known."""
         middle = self.first_frost(EVEN).day
-        return tuple(middle if one.first_frost is None else one.first_frost for one in self.years)
+        return tuple(middle if year.first_frost is None else year.first_frost for year in self.years)
 
 
 @dataclass(frozen=True)
@@ -390,21 +390,25 @@ def earliness(days: Span, crop: HandbookCrop) -> str:
 def _jobs(crop: HandbookCrop, sowings: Sequence[Sowing]) -> tuple[LeadJob, ...]:
     """What goes before and with each sowing."""
     found = []
-    for one in sowings:
-        if one.lights_from is not None:
+    for sowing in sowings:
+        if sowing.lights_from is not None:
             word = "start slips" if crop.planted[0].key == "slip" else "sow under lights"
-            found.append(LeadJob(word, one.lights_from, one.lights_from + 7))
-            found.append(LeadJob("harden off", one.ground_from - HARDEN_DAYS, one.ground_from - 1))
-            until = min(one.ground_from + PLANT_WITHIN, max(one.ground_to, one.ground_from))
-            found.append(LeadJob("plant out", one.ground_from, until))
+            found.append(LeadJob(word, sowing.lights_from, sowing.lights_from + 7))
+            found.append(LeadJob("harden off", sowing.ground_from - HARDEN_DAYS, sowing.ground_from - 1))
+            until = min(sowing.ground_from + PLANT_WITHIN, max(sowing.ground_to, sowing.ground_from))
+            found.append(LeadJob("plant out", sowing.ground_from, until))
         else:
             word = "sow" if crop.planted[0].from_seed == "sown" else "plant"
-            ends = one.ground_to if one.kind == "autumn" else min(one.ground_from + PLANT_WITHIN, one.ground_to)
-            found.append(LeadJob(word, one.ground_from, max(ends, one.ground_from)))
+            ends = (
+                sowing.ground_to
+                if sowing.kind == "autumn"
+                else min(sowing.ground_from + PLANT_WITHIN, sowing.ground_to)
+            )
+            found.append(LeadJob(word, sowing.ground_from, max(ends, sowing.ground_from)))
         for row in care_rows().get(crop.name, ()):
             if row.from_day < 0:
-                until = one.ground_from + (row.from_day if row.to_day is None else row.to_day)
-                found.append(LeadJob(row.job, one.ground_from + row.from_day, until, row.note))
+                until = sowing.ground_from + (row.from_day if row.to_day is None else row.to_day)
+                found.append(LeadJob(row.job, sowing.ground_from + row.from_day, until, row.note))
     return tuple(sorted(found, key=lambda job: (job.from_day, job.what)))
 
 

@@ -128,9 +128,9 @@ def found_among(comparisons: Sequence[Comparison]) -> tuple[float | None, ...]:
     """
     ps: list[float] = []
     firsts: list[int | None] = []
-    for one in comparisons:
-        levels = sum(level.low is not None for level in one.levels)
-        firsts.append(len(ps) if one.pairs else None)
-        ps += [two_sided_p(pair, levels) if pair.verdict == "clear" else 1.0 for pair in one.pairs]
+    for comparison in comparisons:
+        levels = sum(level.low is not None for level in comparison.levels)
+        firsts.append(len(ps) if comparison.pairs else None)
+        ps += [two_sided_p(pair, levels) if pair.verdict == "clear" else 1.0 for pair in comparison.pairs]
     is_found = discoveries(ps)
     return tuple(None if at is None or not is_found[at] else ps[at] for at in firsts)

@@ -91,16 +91,16 @@ def all_up_to(
     >>> all_up_to([PlantingRecord(ref="a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
     {'a': LeftOut(ref='a', lack=Lack(code='not begun', words='its season has not begun', remedy=''))}
     """
-    ahead = {one.ref for one in records if one.finished_on is None and seasons[one.ref] > today.year}
-    cuts = common_cuts([one for one in records if one.ref not in ahead], seasons, by, today)
+    ahead = {record.ref for record in records if record.finished_on is None and seasons[record.ref] > today.year}
+    cuts = common_cuts([record for record in records if record.ref not in ahead], seasons, by, today)
     found: dict[str, PlantingRecord | LeftOut] = {}
-    for one in records:
-        if one.ref in ahead:
-            found[one.ref] = LeftOut(one.ref, lacks.NOT_BEGUN)
-        elif one.ref in cuts:
-            found[one.ref] = as_of(one, lifts.get(one.ref, ()), cuts[one.ref])
+    for record in records:
+        if record.ref in ahead:
+            found[record.ref] = LeftOut(record.ref, lacks.NOT_BEGUN)
+        elif record.ref in cuts:
+            found[record.ref] = as_of(record, lifts.get(record.ref, ()), cuts[record.ref])
         else:
-            found[one.ref] = LeftOut(one.ref, lacks.NO_PLANTING_DAY)
+            found[record.ref] = LeftOut(record.ref, lacks.NO_PLANTING_DAY)
     return found
 
 

@@ -54,7 +54,7 @@ def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[D
     if not own:
         return
     place = season.sites[site]
-    frosts = {one.year: one for one in frost_years(days, is_southern=place.is_southern)}
+    frosts = {year.year: year for year in frost_years(days, is_southern=place.is_southern)}
     this = frosts.pop(season.year, None)
     parts = []
     if this and this.last_spring:

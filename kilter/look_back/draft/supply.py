@@ -128,7 +128,7 @@ def _took(season: Season) -> Iterator[DraftLine]:
     """Work and water, of each crop and of all."""
     page = f"{reverse('larder:account')}?season={season.year}"
     minutes = litres = 0.0
-    noted = [one for one in season.account.crops if one.minutes is not None or one.water_l is not None]
+    noted = [crop for crop in season.account.crops if crop.minutes is not None or crop.water_l is not None]
     for one in noted:
         minutes, litres = minutes + (one.minutes or 0), litres + (one.water_l or 0)
         said = _work_words(one.minutes, one.water_l)
@@ -175,21 +175,21 @@ def _worth(season: Season) -> Iterator[DraftLine]:
             f"{money(whole.cost, currency)} laid out."
         )
         yield DraftLine(key="money", side=NOTE, words=words, address=page, rests="the account", telling=40.0)
-    for one in whole.crops:
-        if not one.account.items or one.account.break_even_minor is None or not one.price_words:
+    for crop in whole.crops:
+        if not crop.account.items or crop.account.break_even_minor is None or not crop.price_words:
             continue
         words = (
-            f"{one.crop.name.capitalize()} cost {money(one.account.break_even_minor, currency)} a kilogram; "
-            f"at the shop it is {one.price_words}."
+            f"{crop.crop.name.capitalize()} cost {money(crop.account.break_even_minor, currency)} a kilogram; "
+            f"at the shop it is {crop.price_words}."
         )
-        is_dear = one.account.value < one.account.cost
+        is_dear = crop.account.value < crop.account.cost
         telling = 28.0 if is_dear else 14.0
         yield DraftLine(
-            key=f"money:{one.crop.name}",
+            key=f"money:{crop.crop.name}",
             side=NOTE,
             words=words,
             address=page,
             rests="the account",
             telling=telling,
-            crop=one.crop.pk,
+            crop=crop.crop.pk,
         )

@@ -57,7 +57,7 @@ def take(actor: Actor, found: Ordered, plants: dict[int, float]) -> Change:
         recorder.strike(*(one for one in found.planned if one not in stays))
         pinned = {option for option, _ in found.order.pinned}
         used = _used(stays, found.grounds)
-        varieties = {(one.crop_id, one.name): one for one in Variety.objects.of(actor.household)}
+        varieties = {(variety.crop_id, variety.name): variety for variety in Variety.objects.of(actor.household)}
         # by their beginning, so that what follows each other fits into as few pots as the fit counted
         for option, amount in sorted(plants.items(), key=lambda pair: (found.order.options[pair[0]].start, pair[0])):
             if option in pinned:
@@ -83,8 +83,8 @@ def take(actor: Actor, found: Ordered, plants: dict[int, float]) -> Change:
 def _used(stays: list[PlannedPlanting], grounds: Iterable[PlotGround]) -> dict[int, set[int]]:
     """By place, the half-months in which something stands already or stays."""
     used: dict[int, set[int]] = defaultdict(set)
-    for one in stays:
-        used[one.place_id] |= set(range(one.start, one.end + 1))
+    for stay in stays:
+        used[stay.place_id] |= set(range(stay.start, stay.end + 1))
     for ground in grounds:
         for place, until in ground.held:
             used[place] |= set(range(until + 1))

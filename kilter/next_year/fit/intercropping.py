@@ -75,8 +75,8 @@ def kept(laid: Laid, plants: FloatArray) -> list[str]:
 def beside_of(spots: Sequence[Spot], pairs: Iterable[Paid], crops: Sequence[Crop]) -> tuple[Beside, ...]:
     """What the fit is told of intercropping; what is to stand alone shares with nobody, whatever paid."""
     at, names = {crop.pk: c for c, crop in enumerate(crops)}, {crop.name: c for c, crop in enumerate(crops)}
-    alone = {at[one.crop_id] for one in spots if one.says == Spot.Says.ALONE and one.crop_id in at}
-    wished = [(at[one.crop_id], at[one.other_id]) for one in spots if one.crop_id in at and one.other_id in at]
+    alone = {at[spot.crop_id] for spot in spots if spot.says == Spot.Says.ALONE and spot.crop_id in at}
+    wished = [(at[spot.crop_id], at[spot.other_id]) for spot in spots if spot.crop_id in at and spot.other_id in at]
     paid_ = [(names[pair.crops[0]], names[pair.crops[1]]) for pair in pairs if set(pair.crops) <= set(names)]
     may_share = [both for both in paid_ if not alone & set(both)]
     together = dict.fromkeys((min(both), max(both)) for both in (*wished, *may_share))

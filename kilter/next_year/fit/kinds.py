@@ -15,22 +15,22 @@ def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
     """Kinds of which something is there every week; a kind lacks where none of its crops has any."""
     kinds: dict[str, list[Ribbon]] = defaultdict(list)
     kind_of = _kinds(found)
-    for one in of_crops:
-        kinds[kind_of.get(one.name) or "others"].append(one)
+    for crop in of_crops:
+        kinds[kind_of.get(crop.name) or "others"].append(crop)
     made = []
     for kind, ribbons_ in sorted(kinds.items()):
         weeks = []
         for i in range(WEEKS):
-            there = [one for one in ribbons_ if one.kg[i] > FEW]
+            there = [ribbon for ribbon in ribbons_ if ribbon.kg[i] > FEW]
             weeks.append(LACKING if not there else FRESH if any(one.weeks[i] != STORED for one in there) else STORED)
-        kg = tuple(sum(one.kg[i] for one in ribbons_) for i in range(WEEKS))
+        kg = tuple(sum(ribbon.kg[i] for ribbon in ribbons_) for i in range(WEEKS))
         poor, good = (tuple(any(of[i] for of in years) for i in range(WEEKS)) for years in _years_of(ribbons_))
         made.append(Ribbon(name=kind, weeks=tuple(weeks), kg=kg, poor=poor, good=good))
     return made
 
 
 def _years_of(ribbons_: Sequence[Ribbon]) -> tuple[list[tuple[bool, ...]], list[tuple[bool, ...]]]:
-    return [one.poor for one in ribbons_], [one.good for one in ribbons_]
+    return [ribbon.poor for ribbon in ribbons_], [ribbon.good for ribbon in ribbons_]
 
 
 def _kinds(found: Ordered) -> dict[str, str]:
@@ -43,17 +43,17 @@ def stand_ins(found: Ordered, of_crops: Sequence[Ribbon]) -> list[tuple[str, str
     """For a crop that lacks: what of its kind has more meanwhile than its own later weeks need, and from when on."""
     kind_of = _kinds(found)
     said = []
-    for one in of_crops:
-        length, start = longest_gap_of(one.weeks)
-        if not length or not kind_of.get(one.name):
+    for crop in of_crops:
+        length, start = longest_gap_of(crop.weeks)
+        if not length or not kind_of.get(crop.name):
             continue
         there = [
             other.name
             for other in of_crops
-            if other is not one
-            and kind_of.get(other.name) == kind_of[one.name]
+            if other is not crop
+            and kind_of.get(other.name) == kind_of[crop.name]
             and all(other.spare[w] > FEW for w in range(start, start + length))
         ]
         if there:
-            said.append((one.name, " or ".join(there), date(found.plan.season, 1, 1) + timedelta(weeks=start)))
+            said.append((crop.name, " or ".join(there), date(found.plan.season, 1, 1) + timedelta(weeks=start)))
     return said

@@ -69,5 +69,5 @@ def lasting_of(row: CropRow, season: int) -> Lasting | None:
         )
         days = [date(season, 1, 1) + timedelta(days=day - 1) for day in (first, last)]
         window = OptionDays(date(season, 1, 1), days[0], max(days))
-    where = name_together((one.place, one.where) for one in plantings)
+    where = name_together((planting.place, planting.where) for planting in plantings)
     return Lasting(row, sum(map(plants_of, plantings)), where, window)

@@ -42,9 +42,9 @@ class OrderInMaking:
         self.shared, self.grounds, self.stands = shared, grounds.plots, stands
         self.only: dict[int, set[int]] = defaultdict(set)
         self.never: dict[int, set[int]] = defaultdict(set)
-        for one in spots:
-            if one.crop_id is not None and one.place_id is not None:
-                (self.only if one.says == Spot.Says.ONLY else self.never)[one.crop_id].add(one.place_id)
+        for spot in spots:
+            if spot.crop_id is not None and spot.place_id is not None:
+                (self.only if spot.says == Spot.Says.ONLY else self.never)[spot.crop_id].add(spot.place_id)
         self.rows: list[CropRow] = []
         self.needs_kg: list[float] = []
         self.wanted: list[Wanted] = []
@@ -70,7 +70,7 @@ class OrderInMaking:
         if still_kg <= 0:
             self.aside.append((found.crop.name, "enough of it is planted already"))
             return
-        windows = [window for one in found.dates.sowings for window in self._windows(found, one)]
+        windows = [window for sowing in found.dates.sowings for window in self._windows(found, sowing)]
         places = [(p, use) for p, ground in enumerate(self.grounds) if (use := self._use(found.crop, ground))]
         if not places:
             self.aside.append((found.crop.name, "no place is left in which it may stand"))
@@ -133,7 +133,7 @@ class OrderInMaking:
             return found.problem or "nothing is wanted of it"
         if book is not None and book.years_to_bearing is not None:
             return STAYS
-        if not found.dates.sowings or all(one.lift_to is None for one in found.dates.sowings):
+        if not found.dates.sowings or all(sowing.lift_to is None for sowing in found.dates.sowings):
             return found.dates.problem or "its dates are not known"
         return ""
 

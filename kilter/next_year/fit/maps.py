@@ -73,7 +73,7 @@ def ground_then(household: Household, season: int, planned: Sequence[PlannedPlan
 
 
 def _said(pieces: Iterable[_Piece]) -> str:
-    return ", ".join(one.label for one in pieces)
+    return ", ".join(piece.label for piece in pieces)
 
 
 def _series(crop: Crop) -> int:
@@ -94,8 +94,8 @@ def _planned(one: PlannedPlanting, habits: Mapping[int, Habit]) -> _Piece:
 def _patches(pieces: Sequence[_Piece]) -> Iterable[Patch]:
     """Side by side along the place, or along the part that each is in; squeezed where it is too much."""
     of_part: dict[int | None, list[_Piece]] = defaultdict(list)
-    for one in pieces:
-        of_part[one.part.pk if one.part and one.part.kind == Part.Kind.STRETCH else None].append(one)
+    for piece in pieces:
+        of_part[piece.part.pk if piece.part and piece.part.kind == Part.Kind.STRETCH else None].append(piece)
     for group in of_part.values():
         part = group[0].part
         start, end = (part.start, part.end) if part and part.kind == Part.Kind.STRETCH else (0.0, 1.0)

@@ -68,10 +68,10 @@ def stays_in(household: Household, season: int) -> list[Stays]:
     """Everything that stands already, place by place."""
     found = []
     for plantings in _standing(household, season).values():
-        for one in plantings:
-            size = float(one.place.area_m2 or 0) if one.place.is_bed else 1.0
-            share = _takes(one, one.place) / size if size else 1.0
-            found.append(Stays(one.pk, one.crop, one.place_id, one.part, share, _until(one)))
+        for planting in plantings:
+            size = float(planting.place.area_m2 or 0) if planting.place.is_bed else 1.0
+            share = _takes(planting, planting.place) / size if size else 1.0
+            found.append(Stays(planting.pk, planting.crop, planting.place_id, planting.part, share, _until(planting)))
     return found
 
 
@@ -83,10 +83,10 @@ def slot_of(day: date, season: int) -> int:
 
 def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grounds:
     """Read the ground for a season; what is kept free is left out. A bed with parts is its parts and what is left."""
-    spots = [one for one in spots if one.place_id is not None]
+    spots = [spot for spot in spots if spot.place_id is not None]
     said: dict[int, set[tuple[int | None, str]]] = defaultdict(set)
-    for one in spots:
-        said[one.place_id or 0].add((one.crop_id, one.says))
+    for spot in spots:
+        said[spot.place_id or 0].add((spot.crop_id, spot.says))
     free = {place for place, words in said.items() if any(crop is None for crop, _ in words)}
     parts: dict[int, list[Part]] = defaultdict(list)
     for part in Part.objects.of(household).filter(place__struck_at=None):
@@ -111,7 +111,7 @@ def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grou
         for places in groups.values()
         for stretch in _stretches(places[0], parts)
     ]
-    plots = [replace(one, plot=replace(one.plot, shades=tuple(_shaded(one, plots)))) for one in plots]
+    plots = [replace(plot, plot=replace(plot.plot, shades=tuple(_shaded(plot, plots)))) for plot in plots]
     return Grounds(tuple(plots), tuple(without))
 
 

@@ -89,11 +89,11 @@ class Tried:
 
     @property
     def enough(self) -> int:
-        return sum(one.is_enough for one in self.rows)
+        return sum(row.is_enough for row in self.rows)
 
     @property
     def short(self) -> list[FitRow]:
-        return sorted((one for one in self.rows if not one.is_enough), key=lambda one: one.reached)
+        return sorted((row for row in self.rows if not row.is_enough), key=lambda one: one.reached)
 
 
 @dataclass(frozen=True)
@@ -148,7 +148,7 @@ def tried(found: Ordered, before: Mapping[int, float]) -> Tried:
     """The fit nearest to one from before something was moved, and what of each crop went where."""
     best = changed_from(found, before)
     moved = moves(found, before, best.plants)
-    rows = tuple(replace(one, moved=moved.get(one.row.crop.name, "")) for one in rows_of(found, best))
+    rows = tuple(replace(row, moved=moved.get(row.row.crop.name, "")) for row in rows_of(found, best))
     return Tried(rows, best)
 
 

@@ -176,7 +176,7 @@ def fit_week(request: HouseholdRequest) -> HttpResponse:
         of_crops = ribbons(
             found, best.plants, drawn(found).laid.problem.draws, garden(request.household, plan).lying_kg
         )
-        lines = [(one.name, one.weeks[week], one.kg[week]) for one in of_crops if one.weeks[week]]
+        lines = [(crop.name, crop.weeks[week], crop.kg[week]) for crop in of_crops if crop.weeks[week]]
     context = {
         "lines": lines,
         "begins": date(plan.season, 1, 1) + timedelta(weeks=week),

@@ -175,7 +175,7 @@ def _set_out(found: Ordered, row: CropRow) -> list[list[tuple[OptionDays, float]
     units = found.planted.get(row.crop.pk, 0)
     if not units or row.begins is None or row.lifts is None:
         return [[], [], []]
-    ends = max((day for one in row.dates.sowings if (day := row.dates.on(one.lift_to))), default=row.lifts)
+    ends = max((day for sowing in row.dates.sowings if (day := row.dates.on(sowing.lift_to))), default=row.lifts)
     return [[(OptionDays(row.begins, row.lifts, ends), kg)] for kg in _gives(row, units)]
 
 

@@ -124,7 +124,9 @@ def ask(
         known=known,
         left_out=measured.left_out,
         blinded=next((blinded[row.pk] for row in known if row.pk in blinded), None),
-        plants_known=Counter(one.plants_known_by for one in measured.measures.values() if one.plants_known_by),
+        plants_known=Counter(
+            measure.plants_known_by for measure in measured.measures.values() if measure.plants_known_by
+        ),
         joined=measured.joined,
     )
     return _compared(household, answer, measured, prior, is_plain=is_plain)

@@ -95,10 +95,11 @@ def _interaction(answer: Answer) -> dict[str, Any] | None:
         return None
     return {
         "names": list(two.names),
-        "second": [{"level": one.level, "n": one.n, "mean": one.mean} for one in two.second.levels],
+        "second": [{"level": level.level, "n": level.n, "mean": level.mean} for level in two.second.levels],
         "test": None if two.interaction is None else asdict(two.interaction),
         "combinations": [
-            dict(zip(("first", "second", "mean", "low", "high"), one, strict=True)) for one in two.combinations
+            dict(zip(("first", "second", "mean", "low", "high"), combination, strict=True))
+            for combination in two.combinations
         ],
         "within": [asdict(one) for one in two.within],
         "missing": [list(pair) for pair in two.missing],
@@ -113,5 +114,5 @@ def _anova(answer: Answer) -> dict[str, Any] | str:
     return {
         "rows": [asdict(row) for row in (*table.rows, table.residual)],
         "dropped": list(table.dropped),
-        "differences": [asdict(one) for one in table.differences],
+        "differences": [asdict(difference) for difference in table.differences],
     }

@@ -200,7 +200,7 @@ class AnswerPage:
 
     def _spread(self, sd: float) -> str:
         levels = self.comparison.levels
-        return spread_words(sd, self.comparison.kind, sum(one.mean for one in levels) / len(levels))
+        return spread_words(sd, self.comparison.kind, sum(level.mean for level in levels) / len(levels))
 
     @property
     def pairs_in(self) -> str:
@@ -227,15 +227,15 @@ class AnswerPage:
     def pairs(self) -> list[PairRow]:
         return [
             PairRow(
-                a=one.a,
-                b=one.b,
-                size=self._apart(one.size),
-                low=self._apart(one.low),
-                high=self._apart(one.high),
-                chance=one.chance,
-                verdict=one.verdict,
+                a=pair.a,
+                b=pair.b,
+                size=self._apart(pair.size),
+                low=self._apart(pair.low),
+                high=self._apart(pair.high),
+                chance=pair.chance,
+                verdict=pair.verdict,
             )
-            for one in self.comparison.pairs
+            for pair in self.comparison.pairs
         ]
 
     def _apart(self, said: float) -> str:
@@ -270,13 +270,13 @@ class AnswerPage:
     def levels(self) -> list[Level]:
         return [
             Level(
-                one,
-                rate_words(one.mean, self.answer.measure, self.system),
-                self._figure(one.low),
-                "no limit" if one.high and one.high >= NO_LIMIT * one.mean else self._figure(one.high),
-                self._figure(one.plain),
+                level,
+                rate_words(level.mean, self.answer.measure, self.system),
+                self._figure(level.low),
+                "no limit" if level.high and level.high >= NO_LIMIT * level.mean else self._figure(level.high),
+                self._figure(level.plain),
             )
-            for one in self.comparison.levels
+            for level in self.comparison.levels
         ]
 
     @property

@@ -59,7 +59,7 @@ def units_of(
     measure = partial(
         measure_yield, measure_key=question.by, grades=question.grades, with_estimates=question.with_estimates
     )
-    found = [one if isinstance(one, LeftOut) else measure(one) for one in records]
+    found = [record if isinstance(record, LeftOut) else measure(record) for record in records]
     left_out += [one for one in found if isinstance(one, LeftOut)]
     measures = [one for one in found if not isinstance(one, LeftOut)]
     kept, unlike = known_alike(measures)

@@ -244,14 +244,14 @@ def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> 
     """The ratio of a crop together to itself alone, from the comparison; within each season where that can be."""
     units = [
         Unit(
-            ref=one.fact.record.ref,
-            amount=one.amount,
-            exposure=one.area_m2,
-            level=one.how,
-            blocks=(str(one.fact.season),),
-            plants=one.fact.record.plants,
+            ref=row.fact.record.ref,
+            amount=row.amount,
+            exposure=row.area_m2,
+            level=row.how,
+            blocks=(str(row.fact.season),),
+            plants=row.fact.record.plants,
         )
-        for one in rows
+        for row in rows
     ]
     counts = {how: sum(unit.level == how for unit in units) for how in (TOGETHER, ALONE)}
     for how, count in counts.items():

@@ -24,19 +24,19 @@ class Command(HouseholdCommand):
         if options["json"]:
             sums = {name: getattr(found, name) for name in ("value", "saved", "given", "cost")}
             unshared = [{"what": item.what, "minor": item.minor} for item in found.unshared]
-            crops = [_values(one) for one in found.crops]
+            crops = [_values(crop) for crop in found.crops]
             self.print_json({"season": found.season, **sums, "borne_by_no_crop": unshared, "crops": crops})
             return
         self.print_table(
             ["crop", "food kg", "worth", "saved", "given", "cost", "a kg from"],
             [
                 [
-                    one.crop.name,
-                    f"{one.food_kg:.3f}",
-                    *(f"{getattr(one.account, name) / 100:.2f}" for name in ("value", "saved", "given", "cost")),
-                    "-" if one.account.break_even_minor is None else f"{one.account.break_even_minor / 100:.2f}",
+                    crop.crop.name,
+                    f"{crop.food_kg:.3f}",
+                    *(f"{getattr(crop.account, name) / 100:.2f}" for name in ("value", "saved", "given", "cost")),
+                    "-" if crop.account.break_even_minor is None else f"{crop.account.break_even_minor / 100:.2f}",
                 ]
-                for one in found.crops
+                for crop in found.crops
             ],
         )
 

@@ -27,7 +27,7 @@ class Command(HouseholdCommand):
         found = read_review(household, year)
         lines = sorted((one for one in found.shown if not one.is_struck), key=lambda one: -one.telling)
         if not options["json"]:
-            self.print_table(["", "what", "why"], [[one.side, one.words, one.cause] for one in lines])
+            self.print_table(["", "what", "why"], [[line.side, line.words, line.cause] for line in lines])
             return
         crops = found.season.crops
         places = places_of(found.season)
@@ -36,14 +36,14 @@ class Command(HouseholdCommand):
                 "season": year,
                 "written_on": found.review.written_on and str(found.review.written_on),
                 "note": found.review.note,
-                "lines": [_line(one, crops[one.crop].name if one.crop else "") for one in lines],
+                "lines": [_line(line, crops[line.crop].name if line.crop else "") for line in lines],
                 "setbacks": [
                     {"what": hit.words, "when": hit.when, "where": [list(where) for where in hit.where]}
                     for hit in setbacks_of(found.season)
                 ],
                 "places": [
-                    {"place": one.name, "of_its_usual": one.against and one.against.ratio, "before": list(one.before)}
-                    for one in places.rows
+                    {"place": row.name, "of_its_usual": row.against and row.against.ratio, "before": list(row.before)}
+                    for row in places.rows
                 ],
                 "after_what": [
                     {"before": a.before, "crop": a.crop, "ratio": a.found.ratio, "plantings": a.found.plantings}

@@ -77,12 +77,12 @@ class Command(HouseholdCommand):
             ["crop", "reached", "sure", "where"],
             [
                 [
-                    one["crop"],
-                    f"{one['reached'] * 100:.0f} %",
-                    f"{one['sure'] * 100:.0f} %",
-                    "; ".join(f"{at['place']} {at['plants']} from {at['from']}" for at in one["standing"]) or "-",
+                    crop["crop"],
+                    f"{crop['reached'] * 100:.0f} %",
+                    f"{crop['sure'] * 100:.0f} %",
+                    "; ".join(f"{at['place']} {at['plants']} from {at['from']}" for at in crop["standing"]) or "-",
                 ]
-                for one in crops
+                for crop in crops
             ],
         )
 
@@ -127,13 +127,13 @@ def _values(row: CropRow) -> dict[str, Any]:
         "to_get": (takes.buy.pieces if takes.buy else 0) if takes else None,
         "dates": [
             {
-                "kind": one.kind,
-                "under_lights": _written(row.dates.on(one.lights_from)),
-                "in_the_ground": _written(row.dates.on(one.ground_from)),
-                "lifted_from": _written(row.dates.on(one.lift_from)),
-                "lifted_to": _written(row.dates.on(one.lift_to)),
+                "kind": sowing.kind,
+                "under_lights": _written(row.dates.on(sowing.lights_from)),
+                "in_the_ground": _written(row.dates.on(sowing.ground_from)),
+                "lifted_from": _written(row.dates.on(sowing.lift_from)),
+                "lifted_to": _written(row.dates.on(sowing.lift_to)),
             }
-            for one in row.dates.sowings
+            for sowing in row.dates.sowings
         ],
         "problem": row.problem,
     }

@@ -37,12 +37,12 @@ def lane(stands: Sequence[LaneBlock]) -> tuple[Block, ...]:
     """Draw plantings over the half-months in which they stand, as high as the share of the room that they take."""
     top = [0.0] * HALF_MONTHS
     placed: list[tuple[LaneBlock, float, float]] = []
-    for one in sorted(stands, key=lambda s: (s.start, -s.share, s.says)):
-        height = max(one.share * LANE, LEAST)
-        y = max(top[one.start : one.end + 1])
-        for slot in range(one.start, one.end + 1):
+    for block in sorted(stands, key=lambda s: (s.start, -s.share, s.says)):
+        height = max(block.share * LANE, LEAST)
+        y = max(top[block.start : block.end + 1])
+        for slot in range(block.start, block.end + 1):
             top[slot] = y + height
-        placed.append((one, y, height))
+        placed.append((block, y, height))
     squeeze = min(LANE / max(max(top), LANE), 1.0)
     return tuple(
         Block(

@@ -159,7 +159,7 @@ def _prices(household: Household, season: int) -> dict[int, Price]:
 
 def _expenses(household: Household, season: int, grown: list[Planting], items: dict[int, Counter[str]]) -> list[Item]:
     """What is of no one place: of a crop, or shared by area and half-months; gives what nobody bore."""
-    weights = [_weight(one) for one in grown]
+    weights = [_weight(planting) for planting in grown]
     unshared = []
     for expense in Expense.objects.of(household):
         year = season - expense.day.year

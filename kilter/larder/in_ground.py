@@ -40,7 +40,11 @@ def frost_on(site: int | None, sky: dict[int, SiteSky]) -> str:
 def standing_in_ground(household: Household, sky: dict[int, SiteSky], today: date) -> tuple[StandingCrop, ...]:
     """Plantings that may stand until they are wanted and are ready, together where they are called alike."""
     planted = with_all_names(Planting.objects.of(household).filter(finished_on=None, is_perennial=False))
-    ready = [one for one in planted if may_stand(one) and (due := window_of(one, today)) and due.first <= today]
+    ready = [
+        planting
+        for planting in planted
+        if may_stand(planting) and (due := window_of(planting, today)) and due.first <= today
+    ]
     if not ready:
         return ()
     lifted = harvests(household, Planting.objects.of(household).filter(pk__in=[one.pk for one in ready]))

@@ -110,12 +110,12 @@ def crop_sheets(read: Read, each: list[CropGlance]) -> list[CropSheet]:
     hits = setbacks_of(season)
     return [
         CropSheet(
-            one,
-            read.of_crop(one.crop),
-            tuple(hit for hit in hits if one.crop.pk in hit.crops),
-            said.get(one.crop.pk, ()),
+            glance,
+            read.of_crop(glance.crop),
+            tuple(hit for hit in hits if glance.crop.pk in hit.crops),
+            said.get(glance.crop.pk, ()),
         )
-        for one in each
+        for glance in each
     ]
 
 

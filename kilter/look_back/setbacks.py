@@ -64,12 +64,12 @@ def _setback(season: Season, group: list[Happening]) -> Setback:
     hit = {season.keys[pk].crop for pk, hits in season.hits.items() if set(hits) & set(group)}
     helped = first.get_helped_display() if first.helped else ""
     return Setback(
-        key=min(one.ref for one in group),
+        key=min(happening.ref for happening in group),
         kind=first.kind,
         words=first.words,
         when=f"{first.when}{until}",
-        where=tuple((one.target, one.lost_share) for one in group),
-        done=next((one.done for one in group if one.done), ""),
+        where=tuple((happening.target, happening.lost_share) for happening in group),
+        done=next((happening.done for happening in group if happening.done), ""),
         helped=helped,
         crops=frozenset(hit),
         entries=tuple(group),

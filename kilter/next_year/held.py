@@ -76,8 +76,8 @@ def held_crop(crop: Crop, past: CropRecord) -> Held | None:
 def held_of(household: Household, shared: Garden) -> Promises:
     """Every promise of the plans, newest season first, with what came of the crop in that season."""
     found = []
-    for one in promised(household):
-        plantings = shared.past.get(one.crop_id, CropRecord()).of(one.plan.season)
+    for crop in promised(household):
+        plantings = shared.past.get(crop.crop_id, CropRecord()).of(crop.plan.season)
         got = sum(of.mass_kg for of in plantings) if plantings else None
-        found.append(FrozenPromise(one, got, sum(of.as_planned.plants for of in plantings)))
+        found.append(FrozenPromise(crop, got, sum(of.as_planned.plants for of in plantings)))
     return Promises(tuple(found))

@@ -166,7 +166,7 @@ def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -
     method = "; ".join(f"{name}={value}" for name, value in sorted(row.methods.items()) if name not in OWN_TAGS)
     variety, site = row.attributes["variety"] or "", row.attributes["site"] or ""
     planned = Planned(variety, method, row.place, measured.exposure, site)
-    causes = tuple(((one.what or one.kind).lower(), one.lost_share or 0.0) for one in harm)
+    causes = tuple(((happening.what or happening.kind).lower(), happening.lost_share or 0.0) for happening in harm)
     return FinishedPlanting(row.season, planned, max(measured.amount, 0.0), causes)
 
 

@@ -126,12 +126,12 @@ def tray_weeks(found: Sequence[Tray], shelves: Sequence[Shelf]) -> list[TrayWeek
     if not found:
         return []
     room = sum(shelf.cells for shelf in shelves) if shelves else None
-    week = min(one.begins for one in found)
+    week = min(tray.begins for tray in found)
     week -= timedelta(days=week.weekday())
-    last = max(one.ends for one in found)
+    last = max(tray.ends for tray in found)
     listed = []
     while week < last:
-        there = [one for one in found if one.begins < week + WEEK and one.ends > week]
+        there = [tray for tray in found if tray.begins < week + WEEK and tray.ends > week]
         if there:
             crops = tuple((one.crop, one.seeds) for one in there)
             listed.append(TrayWeek(week, sum(one.seeds for one in there), crops, room))
@@ -192,7 +192,7 @@ def trays_csv(found: Sequence[Tray]) -> str:
     """Seed trays as CSV."""
     return _csv(
         ["crop", "sow", "plant_out", "days", "plants", "seeds"],
-        ([guarded(one.crop.name), one.begins, one.ends, one.days, one.plants, one.seeds] for one in found),
+        ([guarded(tray.crop.name), tray.begins, tray.ends, tray.days, tray.plants, tray.seeds] for tray in found),
     )
 
 

@@ -288,10 +288,10 @@ def years_on_record(record: Sequence[WeatherDay], *, is_southern: bool = False) 
     """
     found = []
     by_season: dict[int, list[WeatherDay]] = defaultdict(list)
-    for one in record:
-        for season in (one.day.year, one.day.year + 1):
-            if 1 - DAYS_BEFORE <= day_in(season, one.day) <= DAYS_KEPT - DAYS_BEFORE:
-                by_season[season].append(one)
+    for day in record:
+        for season in (day.day.year, day.day.year + 1):
+            if 1 - DAYS_BEFORE <= day_in(season, day.day) <= DAYS_KEPT - DAYS_BEFORE:
+                by_season[season].append(day)
     for frost in frost_years(record, is_southern=is_southern):
         if frost.days_known < LEAST_DAYS:
             continue

@@ -181,22 +181,22 @@ class OrderInMaking:
         }
         for (place, _), p in list(of_place.items()):  # what says no part of a bed with parts stands in one of them
             of_place.setdefault((place, None), p)
-        for one in taken:
-            at = of_place.get((one.place_id, one.part_id), of_place.get((one.place_id, None)))
-            if not one.is_pinned or one.planting_id or one.crop_id not in crops or at is None:
+        for planting in taken:
+            at = of_place.get((planting.place_id, planting.part_id), of_place.get((planting.place_id, None)))
+            if not planting.is_pinned or planting.planting_id or planting.crop_id not in crops or at is None:
                 continue
-            c, p = crops.index(one.crop_id), at
-            variety = one.variety.name if one.variety else ""
+            c, p = crops.index(planting.crop_id), at
+            variety = planting.variety.name if planting.variety else ""
             alike = [o for o, option in enumerate(self.options) if (option.crop, option.plot) == (c, p)]
             if alike:
                 at = min(
                     alike,
                     key=lambda o: (
                         self.options[o].variety != variety,
-                        abs(self.options[o].start - one.start) + abs(self.options[o].end - one.end),
+                        abs(self.options[o].start - planting.start) + abs(self.options[o].end - planting.end),
                     ),
                 )
-                self.pinned[at] = self.pinned.get(at, 0.0) + one.plants
+                self.pinned[at] = self.pinned.get(at, 0.0) + planting.plants
 
 
 def need_of(row: CropRow) -> float:

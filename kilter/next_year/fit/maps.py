@@ -46,13 +46,13 @@ def ground_then(household: Household, season: int, planned: Sequence[PlannedPlan
     """Every site on a half-month; a few queries."""
     pieces: dict[int, list[_Piece]] = defaultdict(list)
     habits = habits_of(household)
-    linked = {one.planting_id for one in planned}
+    linked = {planting.planting_id for planting in planned}
     for stays in stays_in(household, season):
         if stays.until >= slot and stays.planting not in linked:
             pieces[stays.place].append(_standing(stays))
-    for one in planned:
-        if one.start <= slot <= one.end:
-            pieces[one.place_id].append(_planned(one, habits))
+    for planting in planned:
+        if planting.start <= slot <= planting.end:
+            pieces[planting.place_id].append(_planned(planting, habits))
     by_site: dict[int, list[Place]] = defaultdict(list)
     for place in Place.objects.of(household).select_related("site").in_order():
         by_site[place.site_id].append(place)

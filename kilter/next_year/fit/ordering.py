@@ -128,8 +128,8 @@ def planned_of(plan: Plan) -> list[PlannedPlanting]:
 def _stands_already(household: Household, season: int) -> dict[int, int]:
     """By crop, the plants of the season that stand already."""
     found: dict[int, int] = defaultdict(int)
-    for one in with_all_names(Planting.objects.of(household).filter(season=season)):
-        found[one.crop_id] += plants_of(one)
+    for planting in with_all_names(Planting.objects.of(household).filter(season=season)):
+        found[planting.crop_id] += plants_of(planting)
     return found
 
 

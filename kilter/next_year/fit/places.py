@@ -84,7 +84,17 @@ def places_of(planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]) -
 
 def _alike(here: Sequence[PlannedPlanting]) -> tuple[object, ...]:
     """Beds are each by themselves."""
-    said = tuple((one.crop_id, one.variety_id, one.plants, one.start, one.end, bool(one.planting_id)) for one in here)
+    said = tuple(
+        (
+            planting.crop_id,
+            planting.variety_id,
+            planting.plants,
+            planting.start,
+            planting.end,
+            bool(planting.planting_id),
+        )
+        for planting in here
+    )
     place = here[0].place
     return place.site_id, place.name, place.pk if place.is_bed else None, said
 
@@ -93,12 +103,12 @@ def _bars(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> tuple
     """Drawn as high as the share of the place that they take."""
     place = here[0].place
     stands = []
-    for one in here:
-        share = 1.0 if not place.is_bed else one.plants * plant_m2(one.crop, habits) / (place.area_m2 or 1.0)
-        book = one.crop.in_handbook
+    for planting in here:
+        share = 1.0 if not place.is_bed else planting.plants * plant_m2(planting.crop, habits) / (place.area_m2 or 1.0)
+        book = planting.crop.in_handbook
         series = KINDS.get(book.stands_in_as if book else "", 6)
-        stands.append(LaneBlock(one.start, one.end, min(share, 1.0), str(one.pk), series))
-    of_key = {str(one.pk): one for one in here}
+        stands.append(LaneBlock(planting.start, planting.end, min(share, 1.0), str(planting.pk), series))
+    of_key = {str(planting.pk): planting for planting in here}
     return tuple(PlannedBar(of_key[block.says], block, Planted(of_key[block.says]).words) for block in lane(stands))
 
 
@@ -106,7 +116,7 @@ def what_is_wrong(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) 
     """What is wrong with what is planned in one place, in words; empty where nothing is."""
     place = here[0].place
     for slot in range(SLOTS):
-        there = [one for one in here if one.start <= slot <= one.end]
+        there = [planting for planting in here if planting.start <= slot <= planting.end]
         if not place.is_bed and len(there) > 1:
             return f"{there[0].crop} and {there[1].crop} stand in it at once from {HALVES[slot]}"
         if not place.is_bed and there and (holds := plants_a_pot(there[0].crop, place)) < there[0].plants:
@@ -118,9 +128,9 @@ def what_is_wrong(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) 
 
 def _too_much(there: Sequence[PlannedPlanting], area_m2: float, habits: Mapping[int, Habit]) -> str:
     """Of a bed or of one of its parts."""
-    parts = {one.part for one in there} - {None}
+    parts = {planting.part for planting in there} - {None}
     for part in (*parts, None):
-        mine = [one for one in there if part is None or one.part == part]
+        mine = [planting for planting in there if part is None or planting.part == part]
         plot = area_m2 * (1.0 if part is None else part.share_of(there[0].place))
         taken = sum(one.plants * plant_m2(one.crop, habits) for one in mine)
         if taken > plot + ROUND_M2:

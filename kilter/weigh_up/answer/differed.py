@@ -70,11 +70,11 @@ def in_words(found: tuple[Imbalance, ...], words: Mapping[str, str], rows: Mappi
     """Each difference as a gardener would say it."""
     return [
         Unfair(
-            word_of(one.attribute, words),
-            f"{_side(one, one.a, one.a_value, one.a_of)}, {_side(one, one.b, one.b_value, one.b_of)}",
-            tuple(rows[ref] for ref in one.refs),
+            word_of(imbalance.attribute, words),
+            f"{_side(imbalance, imbalance.a, imbalance.a_value, imbalance.a_of)}, {_side(imbalance, imbalance.b, imbalance.b_value, imbalance.b_of)}",
+            tuple(rows[ref] for ref in imbalance.refs),
         )
-        for one in found
+        for imbalance in found
     ]
 
 

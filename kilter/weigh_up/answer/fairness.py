@@ -84,8 +84,8 @@ def fairness_of(
     units = [(unit.ref, unit.level) for unit in comparison.units]
     found = imbalances(units, columns, names=("variety", *happened), labels=LABELS)
     return Fairness(
-        tuple(one for one in found if one.attribute not in follows),
-        tuple(one for one in found if one.attribute in follows),
+        tuple(imbalance for imbalance in found if imbalance.attribute not in follows),
+        tuple(imbalance for imbalance in found if imbalance.attribute in follows),
     )
 
 
@@ -119,4 +119,4 @@ def happened_to(
 
 def known_of_both(found: Iterable[Imbalance]) -> tuple[Imbalance, ...]:
     """What differed by the record, without what was written down of one side only."""
-    return tuple(one for one in found if NOT_RECORDED not in (one.a_value, one.b_value))
+    return tuple(imbalance for imbalance in found if NOT_RECORDED not in (imbalance.a_value, imbalance.b_value))

@@ -34,20 +34,20 @@ class Command(HouseholdCommand):
         found: list[dict[str, Any]] = []
         for fact in facts(household, plantings, ALL_NEEDS):
             figures = figures_of(household, fact, today)
-            for one in figures.by_measure:
+            for figure in figures.by_measure:
                 said: dict[str, Any] = {"planting": fact.record.ref, "place": fact.place, "label": fact.label}
-                said |= {"season": fact.season, "measure": one.measure.key}
+                said |= {"season": fact.season, "measure": figure.measure.key}
                 if fact.pk in kept_back:
                     said["missing"] = f"belongs to the trial “{kept_back[fact.pk].name}”, which is blinded"
-                elif one.found:
+                elif figure.found:
                     said |= {
-                        "value": one.found.rate,
-                        "sd": one.found.rate_sd,
-                        "estimated": one.found.is_estimated,
-                        "so_far": one.found.is_so_far,
+                        "value": figure.found.rate,
+                        "sd": figure.found.rate_sd,
+                        "estimated": figure.found.is_estimated,
+                        "so_far": figure.found.is_so_far,
                     }
                 else:
-                    said["missing"] = one.reason
+                    said["missing"] = figure.reason
                 found.append(said)
         if options["json"]:
             self.print_json(found)

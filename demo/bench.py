@@ -12,7 +12,10 @@ def at_the_bench(g: Garden) -> None:
     """Bowls and scales, causes, a mixed basket, and what the seed potatoes weighed."""
     g.add("scales", id="kitchen-scale", name="kitchen scale", step="1 g", limit="5000 g")
     g.add("scales", id="hanging-scale", name="hanging scale", step="20 g", limit="25000 g")
-    for ref, name, mass in (("blue-bowl", "blue bowl", "312 g"), ("trug", "slatted trug", "1140 g")):
+    for ref, name, mass in (
+        ("blue-bowl", "blue bowl", "312 g"),
+        ("trug", "slatted trug", "1140 g"),
+    ):
         g.add("bowls", id=ref, name=name, mass=mass)
     for name in ("tub", "bunch"):
         g.add("own_measures", id=name, name=name)
@@ -23,28 +26,54 @@ def at_the_bench(g: Garden) -> None:
             row |= {"basket": "basket-1", "split_by": "count"}
         if row["grade"] == "hurt":
             crop = next(r["crop"] for r in g.rows["plantings"] if r["id"] == row["planting"])
-            row["cause"] = {"potato": "forked", "shallot": "split", "beetroot": "nibbled"}.get(crop, "slugs")
-        row["scale"] = "kitchen-scale" if row.get("mass") and row["weighed_on"].year > 2024 else None
+            row["cause"] = {"potato": "forked", "shallot": "split", "beetroot": "nibbled"}.get(
+                crop, "slugs"
+            )
+        row["scale"] = (
+            "kitchen-scale" if row.get("mass") and row["weighed_on"].year > 2024 else None
+        )
     for row in g.rows["plantings"]:
         if row["crop"] == "potato" and row["unit_kind"] == "seed potato":
             row["lot_mass"] = f"{row['units'] * 62} g"
 
 
 def special_lines(g: Garden) -> None:
-    """Part lifts, the ripening shelf, thinnings, gappy ears, own measures, a renamed crock, and what is remembered."""
+    """Part lifts, the ripening shelf, thinnings, gappy ears, own measures, a renamed crock,
+    and what is remembered.
+    """
 
     def line(planting: str, day: date, **more: Any) -> str:
         ref = f"w{len(g.rows['weigh_ins']) + 1:04d}"
-        return g.add("weigh_ins", id=ref, planting=planting, weighed_on=day, **({"grade": "table"} | more))
+        return g.add(
+            "weigh_ins", id=ref, planting=planting, weighed_on=day, **({"grade": "table"} | more)
+        )
 
     def season_of(crop: str, season: int, place: str = "") -> list[dict[str, Any]]:
         rows = [r for r in g.rows["plantings"] if r["crop"] == crop and r["season"] == season]
         return [r for r in rows if r["place"].startswith(place)]
 
     standing = [r for r in season_of("leek", 2026) if not r.get("finished_on")]
-    line(standing[1]["id"], date(2026, 11, 15), count=3, mass="610 g", plants=3, scale="kitchen-scale", topped="topped")
-    line(standing[2]["id"], date(2026, 11, 19), count=2, mass="388 g", plants=2, scale="kitchen-scale", topped="topped")
-    unripe = [w for w in g.rows["weigh_ins"] if w["grade"] == "unripe" and w["weighed_on"].year == 2026]
+    line(
+        standing[1]["id"],
+        date(2026, 11, 15),
+        count=3,
+        mass="610 g",
+        plants=3,
+        scale="kitchen-scale",
+        topped="topped",
+    )
+    line(
+        standing[2]["id"],
+        date(2026, 11, 19),
+        count=2,
+        mass="388 g",
+        plants=2,
+        scale="kitchen-scale",
+        topped="topped",
+    )
+    unripe = [
+        w for w in g.rows["weigh_ins"] if w["grade"] == "unripe" and w["weighed_on"].year == 2026
+    ]
     for lot in unripe[:4]:
         whole = max(lot["count"] - 1, 1)
         line(
@@ -56,7 +85,14 @@ def special_lines(g: Garden) -> None:
             note="ripened indoors",
         )
     for row in season_of("beetroot", 2026)[:2]:
-        line(row["id"], date(2026, 5, 24), count=14, mass="96 g", thinning="yes", note="baby leaves and roots")
+        line(
+            row["id"],
+            date(2026, 5, 24),
+            count=14,
+            mass="96 g",
+            thinning="yes",
+            note="baby leaves and roots",
+        )
     corn = season_of("sweet corn", 2026)[0]
     line(corn["id"], date(2026, 8, 29), count=11, fullness="gappy")
     tomato = next(r for r in season_of("tomato", 2026) if r["place"] == "crock-10")
@@ -70,7 +106,13 @@ def special_lines(g: Garden) -> None:
     )
     for day, mass, tubs in ((date(2026, 8, 9), "610 g", 1), (date(2026, 8, 16), "1.270 kg", 2)):
         line(season_of("tomato", 2026)[0]["id"], day, mass=mass, measure="tub", measures=tubs)
-    line(season_of("tomato", 2026)[1]["id"], date(2026, 8, 23), measure="tub", measures=1, note="given away unweighed")
+    line(
+        season_of("tomato", 2026)[1]["id"],
+        date(2026, 8, 23),
+        measure="tub",
+        measures=1,
+        note="given away unweighed",
+    )
     line(
         season_of("courgette", 2026)[0]["id"],
         date(2026, 9, 21),

@@ -171,7 +171,17 @@ def bed_crops(g: Garden, season: int) -> None:
         in_row_m=0.9,
         row_gap_m=1.2,
     )
-    once("mound", "winter squash", "Millrace", date(y, 5, 28), date(y, 9, 28), 3, "transplant", 1.6, 3.6)
+    once(
+        "mound",
+        "winter squash",
+        "Millrace",
+        date(y, 5, 28),
+        date(y, 9, 28),
+        3,
+        "transplant",
+        1.6,
+        3.6,
+    )
     once(
         "block",
         "sweet corn",
@@ -199,15 +209,25 @@ def bed_crops(g: Garden, season: int) -> None:
             rows=3,
             perennial="yes",
         )
-    kg = g.total_kg("strawberry", "Lock-keeper", y, 24, {2024: 0.06, 2025: 0.21, 2026: 0.19}[y], 1.0)
+    kg = g.total_kg(
+        "strawberry", "Lock-keeper", y, 24, {2024: 0.06, 2025: 0.21, 2026: 0.19}[y], 1.0
+    )
     g.pick(g.berries, date(y, 6, 10), 9, 3, kg, 0.012)
 
 
 def potatoes(g: Garden, season: int, crocks: list[int]) -> None:
     for i, crock in enumerate(crocks):
         variety = ("Ferryman", "Blue Slate")[i % 2]
-        ref = g.plant(f"crock-{crock}", "potato", variety, season, date(season, 4, 2), 2, "seed potato")
-        g.lift(ref, date(season, 7, 28), g.total_kg("potato", variety, season, 2, 0.62, 1.0), 0.075, small=0.2)
+        ref = g.plant(
+            f"crock-{crock}", "potato", variety, season, date(season, 4, 2), 2, "seed potato"
+        )
+        g.lift(
+            ref,
+            date(season, 7, 28),
+            g.total_kg("potato", variety, season, 2, 0.62, 1.0),
+            0.075,
+            small=0.2,
+        )
         g.finish(ref, date(season, 7, 28))
 
 
@@ -230,7 +250,9 @@ def odd_ones(g: Garden) -> None:
     g.finish(stray, date(2025, 9, 12))
     note = "two crocks in one basket of 2.310 kg, split by count"
     for crock, kg in ((13, 1.271), (14, 1.039)):
-        mixed = g.plant(f"crock-{crock}", "potato", "Ferryman", 2026, date(2026, 4, 2), 2, "seed potato")
+        mixed = g.plant(
+            f"crock-{crock}", "potato", "Ferryman", 2026, date(2026, 4, 2), 2, "seed potato"
+        )
         g.weigh(mixed, date(2026, 7, 28), "table", kg, 0.077, note)
         g.finish(mixed, date(2026, 7, 28))
     for i in range(14):
@@ -262,7 +284,17 @@ def odd_ones(g: Garden) -> None:
         note="dark already; still to be weighed",
     )
     for bed, variety in ((5, "Old Hemp Knot"), (3, "Splice Knot")):
-        g.plant(f"bed-{bed}", "garlic", variety, 2027, date(2026, 10, 16), 30, "clove", in_row_m=0.15, row_gap_m=0.3)
+        g.plant(
+            f"bed-{bed}",
+            "garlic",
+            variety,
+            2027,
+            date(2026, 10, 16),
+            30,
+            "clove",
+            in_row_m=0.15,
+            row_gap_m=0.3,
+        )
 
 
 def lots(g: Garden) -> None:
@@ -280,7 +312,9 @@ def lots(g: Garden) -> None:
                 bought_count=80,
                 price=4.5,
             )
-    kept = next(r["id"] for r in g.rows["plantings"] if r["crop"] == "garlic" and r["season"] == 2026)
+    kept = next(
+        r["id"] for r in g.rows["plantings"] if r["crop"] == "garlic" and r["season"] == 2026
+    )
     g.add(
         "lots",
         id="own-garlic",
@@ -327,17 +361,33 @@ def vague_ones(g: Garden) -> None:
     for day, kg in ((date(2026, 7, 20), 1.9), (date(2026, 8, 3), 2.4), (date(2026, 8, 21), 1.6)):
         g.weigh(vague, day, "table", kg, 0.31)
     g.finish(vague, date(2026, 9, 30))
-    doubtful = next(r for r in g.rows["plantings"] if r["place"] == "crock-10" and r["season"] == 2026)
-    doubtful |= {"variety_in_doubt": "yes", "notes": "The label said Brass Bell; the fruit showed something else."}
+    doubtful = next(
+        r for r in g.rows["plantings"] if r["place"] == "crock-10" and r["season"] == 2026
+    )
+    doubtful |= {
+        "variety_in_doubt": "yes",
+        "notes": "The label said Brass Bell; the fruit showed something else.",
+    }
     g.rows["weigh_ins"] = [
-        w | {"note": ""} if w.get("note", "").startswith("the label") else w for w in g.rows["weigh_ins"]
+        w | {"note": ""} if w.get("note", "").startswith("the label") else w
+        for w in g.rows["weigh_ins"]
     ]
-    first = next(r["id"] for r in g.rows["plantings"] if r["crop"] == "beetroot" and r["season"] == 2026)
+    first = next(
+        r["id"] for r in g.rows["plantings"] if r["crop"] == "beetroot" and r["season"] == 2026
+    )
     for n, (day, kind, count) in enumerate(
-        ((date(2026, 5, 4), "up", 27), (date(2026, 5, 24), "thinned", 5), (date(2026, 6, 2), "died", 3))
+        (
+            (date(2026, 5, 4), "up", 27),
+            (date(2026, 5, 24), "thinned", 5),
+            (date(2026, 6, 2), "died", 3),
+        )
     ):
         g.add("counts", id=f"count-{n + 1}", planting=first, day=day, kind=kind, count=count)
-    others = [r for r in g.rows["plantings"] if r["place"] == "bed-3" and r["crop"] == "beetroot" and r["id"] != first]
+    others = [
+        r
+        for r in g.rows["plantings"]
+        if r["place"] == "bed-3" and r["crop"] == "beetroot" and r["id"] != first
+    ]
     for row, up in zip(others, (36, 38, 37, 35, 36), strict=True):
         day = date(row["season"], 5, 6)
         g.add("counts", id=f"up-{row['id']}", planting=row["id"], day=day, kind="up", count=up)
@@ -363,7 +413,9 @@ def vague_ones(g: Garden) -> None:
         (date(2025, 8, 20), "renewed", 2),
         (date(2026, 8, 15), "standing", 22),
     ):
-        g.add("counts", id=f"berries-{day.year}", planting=g.berries, day=day, kind=kind, count=count)
+        g.add(
+            "counts", id=f"berries-{day.year}", planting=g.berries, day=day, kind=kind, count=count
+        )
     chard = g.plant(
         "bed-4",
         "chard",

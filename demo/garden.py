@@ -34,7 +34,9 @@ class Garden:
             self.effects[key] = float(self.rng.normal(0, sd))
         return self.effects[key]
 
-    def total_kg(self, crop: str, variety: str, season: int, units: int, per_unit_kg: float, gain: float) -> float:
+    def total_kg(
+        self, crop: str, variety: str, season: int, units: int, per_unit_kg: float, gain: float
+    ) -> float:
         log_rate = (
             math.log(per_unit_kg)
             + SEASON_EFFECT[season]
@@ -47,7 +49,15 @@ class Garden:
         return units * math.exp(log_rate)
 
     def plant(
-        self, place: str, crop: str, variety: str, season: int, planted: date | None, units: int, kind: str, **more: Any
+        self,
+        place: str,
+        crop: str,
+        variety: str,
+        season: int,
+        planted: date | None,
+        units: int,
+        kind: str,
+        **more: Any,
     ) -> str:
         ref = f"{season}-{len(self.rows['plantings']) + 1:03d}"
         return self.add(
@@ -63,7 +73,9 @@ class Garden:
             **more,
         )
 
-    def weigh(self, planting: str, day: date, grade: str, kg: float, each_kg: float, note: str = "") -> None:
+    def weigh(
+        self, planting: str, day: date, grade: str, kg: float, each_kg: float, note: str = ""
+    ) -> None:
         grams = max(round(kg * 1000), 1)
         count = max(round(grams / 1000 / each_kg * float(self.rng.normal(1, 0.08))), 1)
         shown = f"{grams / 1000:.3f} kg" if grams >= 1000 else f"{grams} g"
@@ -79,18 +91,34 @@ class Garden:
         )
 
     def lift(
-        self, planting: str, day: date, kg: float, each_kg: float, small: float = 0.12, hurt: float = 0.06
+        self,
+        planting: str,
+        day: date,
+        kg: float,
+        each_kg: float,
+        small: float = 0.12,
+        hurt: float = 0.06,
     ) -> None:
         """One lift, graded."""
-        shares = {"small": small * float(self.rng.uniform(0.5, 1.5)), "hurt": hurt * float(self.rng.uniform(0, 2))}
+        shares = {
+            "small": small * float(self.rng.uniform(0.5, 1.5)),
+            "hurt": hurt * float(self.rng.uniform(0, 2)),
+        }
         self.weigh(planting, day, "table", kg * (1 - sum(shares.values())), each_kg)
         for grade, share in shares.items():
             if kg * share > 0.008:
-                self.weigh(planting, day, grade, kg * share, each_kg * (0.4 if grade == "small" else 1))
+                self.weigh(
+                    planting, day, grade, kg * share, each_kg * (0.4 if grade == "small" else 1)
+                )
 
-    def pick(self, planting: str, first: date, times: int, every: int, kg: float, each_kg: float) -> date:
+    def pick(
+        self, planting: str, first: date, times: int, every: int, kg: float, each_kg: float
+    ) -> date:
         """Many small pickings, most in the middle of the season."""
-        weights = [math.sin(math.pi * (i + 1) / (times + 1)) * float(self.rng.uniform(0.6, 1.4)) for i in range(times)]
+        weights = [
+            math.sin(math.pi * (i + 1) / (times + 1)) * float(self.rng.uniform(0.6, 1.4))
+            for i in range(times)
+        ]
         day = first
         for weight in weights:
             self.weigh(planting, day, "table", kg * weight / sum(weights), each_kg)

@@ -90,7 +90,17 @@ def make_ground(g: Garden) -> None:
         y_m=1.9,
         light="full sun",
     )
-    g.add("places", id="block", site="lock", kind="plot", name="Corn block", length_m=3.6, width_m=3, x_m=0.4, y_m=0.5)
+    g.add(
+        "places",
+        id="block",
+        site="lock",
+        kind="plot",
+        name="Corn block",
+        length_m=3.6,
+        width_m=3,
+        x_m=0.4,
+        y_m=0.5,
+    )
     g.add(
         "places",
         id="mound",
@@ -174,11 +184,30 @@ def ground_in_time(g: Garden) -> None:
             over_uses=3,
         )
         g.add(
-            "fills", id=f"fill-{i + 1}b", place=place, day=date(2025, 3, 22), kind="measured", litres=22.5, note="sunk"
+            "fills",
+            id=f"fill-{i + 1}b",
+            place=place,
+            day=date(2025, 3, 22),
+            kind="measured",
+            litres=22.5,
+            note="sunk",
         )
-        g.add("fills", id=f"fill-{i + 1}c", place=place, day=date(2025, 3, 24), kind="topped up", litres=4)
         g.add(
-            "costs", id=f"cost-crock-{i + 1}", place=place, what="crock", price=14, day=date(2024, 3, 1), over_years=10
+            "fills",
+            id=f"fill-{i + 1}c",
+            place=place,
+            day=date(2025, 3, 24),
+            kind="topped up",
+            litres=4,
+        )
+        g.add(
+            "costs",
+            id=f"cost-crock-{i + 1}",
+            place=place,
+            what="crock",
+            price=14,
+            day=date(2024, 3, 1),
+            over_years=10,
         )
     for i in range(2):
         g.add(
@@ -197,14 +226,24 @@ def squares(g: Garden) -> None:
     """Carrots and lettuces in one square or in squares of their own, two years, turned about."""
     for season in (2025, 2026):
         for i in range(4):
-            crops = (("carrot", "lettuce"), ("carrot", "lettuce"), ("carrot",), ("lettuce",))[(i + season) % 4]
+            crops = (("carrot", "lettuce"), ("carrot", "lettuce"), ("carrot",), ("lettuce",))[
+                (i + season) % 4
+            ]
             for crop in crops:
                 variety, kind, units, kg = {
                     "carrot": ("Plumb Line", "seed", 70, 4.1),
                     "lettuce": ("Still Water", "module", 14, 2.3),
                 }[crop]
                 share = 1.0 if len(crops) == 1 else {"carrot": 0.76, "lettuce": 0.63}[crop]
-                ref = g.plant(f"square-{i + 1}", crop, variety, season, date(season, 4, 20), units, kind)
+                ref = g.plant(
+                    f"square-{i + 1}", crop, variety, season, date(season, 4, 20), units, kind
+                )
                 day = date(season, 7, 14) if crop == "carrot" else date(season, 6, 20)
-                g.lift(ref, day, kg * share * math.exp(float(g.rng.normal(0, 0.1))), kg / units, hurt=0.04)
+                g.lift(
+                    ref,
+                    day,
+                    kg * share * math.exp(float(g.rng.normal(0, 0.1))),
+                    kg / units,
+                    hurt=0.04,
+                )
                 g.finish(ref, day)

@@ -11,7 +11,9 @@ from kilter.devices.station import SimulatedStation, read_days
 
 def happenings(g: Garden) -> None:
     """What happened, what was done, and whether it helped."""
-    beans = [r["id"] for r in g.rows["plantings"] if r["crop"] == "broad bean" and r["season"] == 2026]
+    beans = [
+        r["id"] for r in g.rows["plantings"] if r["crop"] == "broad bean" and r["season"] == 2026
+    ]
     for n, planting in enumerate(beans[:3]):
         g.add(
             "happenings",
@@ -46,7 +48,9 @@ def happenings(g: Garden) -> None:
         done="resown the gaps",
         helped="yes",
     )
-    for n, row in enumerate(r for r in g.rows["plantings"] if r["crop"] == "potato" and r["season"] == 2026):
+    for n, row in enumerate(
+        r for r in g.rows["plantings"] if r["crop"] == "potato" and r["season"] == 2026
+    ):
         row["lift_from"] = date(2026, 7, 26)
         g.add(
             "happenings",
@@ -68,7 +72,9 @@ def happenings(g: Garden) -> None:
         what="the new water butt",
         lost_share=1,
     )
-    tomatoes_2026 = [r["id"] for r in g.rows["plantings"] if r["crop"] == "tomato" and r["season"] == 2026]
+    tomatoes_2026 = [
+        r["id"] for r in g.rows["plantings"] if r["crop"] == "tomato" and r["season"] == 2026
+    ]
     n = 0
     for week in range(8):
         for planting in tomatoes_2026:

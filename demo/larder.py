@@ -1,4 +1,8 @@
-"""Three years of the demo's larder: what was put by, eaten, given, thrown away, and when it ran out. Invented."""
+"""Three years of the demo's larder: what was put by, eaten, given, thrown away, and when it ran
+out.
+
+Invented.
+"""
 
 from __future__ import annotations
 
@@ -42,24 +46,43 @@ class Keeping:
         self.left: dict[str, int] = {}
 
     def lines(self, crop: str, season: int, *grades: str) -> Iterator[tuple[Row, int]]:
-        """The lines of a crop and season with their grams; those that were not plainly weighed stay out."""
+        """The lines of a crop and season with their grams;
+        those that were not plainly weighed stay out.
+        """
         for row in self.g.rows["weigh_ins"]:
             of = row["planting"]
             mass = row.get("mass")
             plain = mass and not row.get("tare") and not row.get("turned_from")
-            if plain and self.crop_of[of] == crop and self.season_of[of] == season and row["grade"] in grades:
+            if (
+                plain
+                and self.crop_of[of] == crop
+                and self.season_of[of] == season
+                and row["grade"] in grades
+            ):
                 figure, unit = mass.split()
                 yield row, round(float(figure) * (1000 if unit == "kg" else 1))
 
-    def crate(self, store: str, crop: str, season: int, day: date, state: str = "fresh", **more: Any) -> str:
+    def crate(
+        self, store: str, crop: str, season: int, day: date, state: str = "fresh", **more: Any
+    ) -> str:
         ref = f"k{len(self.g.rows['crates']) + 1:03d}"
         self.left[ref] = 0
-        return self.g.add("crates", id=ref, store=store, crop=crop, season=season, day=day, state=state, **more)
+        return self.g.add(
+            "crates", id=ref, store=store, crop=crop, season=season, day=day, state=state, **more
+        )
 
     def put(
-        self, crop: str, season: int, grades: tuple[str, ...], crate: str = "", use: str = "", share: int = 1
+        self,
+        crop: str,
+        season: int,
+        grades: tuple[str, ...],
+        crate: str = "",
+        use: str = "",
+        share: int = 1,
     ) -> None:
-        """Put lines by, none before its crate stands there; with a share only every so many of them."""
+        """Put lines by, none before its crate stands there;
+        with a share only every so many of them.
+        """
         begun = next((one["day"] for one in self.g.rows["crates"] if one["id"] == crate), date.min)
         for i, (row, grams) in enumerate(self.lines(crop, season, *grades)):
             if i % share or any(put["line"] == row["id"] for put in self.g.rows["put_by"]):
@@ -97,7 +120,9 @@ class Keeping:
             row = next(one for one in self.g.rows["crates"] if one["id"] == crate)
             row["emptied_on"] = day
 
-    def eat(self, crate: str, first: date, every: int, grams: int, until: date | None = None) -> None:
+    def eat(
+        self, crate: str, first: date, every: int, grams: int, until: date | None = None
+    ) -> None:
         """A meal every so many days, until it is gone."""
         day = first
         while self.left[crate] > 0 and day <= min(until or END, END):
@@ -111,7 +136,11 @@ class Keeping:
         for crate in crates:
             if self.left[crate] > 0 and day <= END:
                 self.use(
-                    crate, day, "spoiled", round(self.left[crate] * loss * float(self.rng.uniform(0, 2))), is_look=True
+                    crate,
+                    day,
+                    "spoiled",
+                    round(self.left[crate] * loss * float(self.rng.uniform(0, 2))),
+                    is_look=True,
                 )
 
     def dry(self, crate: str, day: date, share: float) -> None:
@@ -130,13 +159,21 @@ def _roots(k: Keeping, season: int) -> None:
     """Potatoes and beetroot in the cellar; those of 2025 ran out in January."""
     day = date(season, 7, 28)
     potatoes = k.crate(
-        "cellar", "potato", season, day, "cured", cure_until=day + timedelta(days=14), keep_until=date(season, 12, 29)
+        "cellar",
+        "potato",
+        season,
+        day,
+        "cured",
+        cure_until=day + timedelta(days=14),
+        keep_until=date(season, 12, 29),
     )
     k.put("potato", season, ("table",), potatoes)
     k.put("potato", season, ("small",), use="fed")
     k.put("potato", season, ("hurt",), use="eaten")
     k.dry(potatoes, day + timedelta(days=14), 0.02)
-    beets = k.crate("cellar", "beetroot", season, date(season, 7, 22), keep_until=date(season + 1, 1, 10))
+    beets = k.crate(
+        "cellar", "beetroot", season, date(season, 7, 22), keep_until=date(season + 1, 1, 10)
+    )
     k.put("beetroot", season, ("table",), beets)
     k.put("beetroot", season, ("small",), use="fed")
     k.put("beetroot", season, ("hurt",), use="eaten")
@@ -149,13 +186,26 @@ def _roots(k: Keeping, season: int) -> None:
     k.eat(potatoes, date(season, 8, 20), 9, 620)
     k.eat(beets, date(season, 8, 28), 8 if season == 2025 else 10, 950 if season == 2025 else 420)
     if season == 2025:
-        k.g.add("supplies", id="beet-2025", crop="beetroot", season=2025, said="ran out", day=date(2026, 1, 24))
+        k.g.add(
+            "supplies",
+            id="beet-2025",
+            crop="beetroot",
+            season=2025,
+            said="ran out",
+            day=date(2026, 1, 24),
+        )
 
 
 def _alliums(k: Keeping, season: int, crop: str, day: date, loss: float) -> None:
     """Cured on the rack, losing weight as they dry."""
     crate = k.crate(
-        "rack", crop, season, day, "cured", cure_until=day + timedelta(days=24), keep_until=date(season + 1, 3, 1)
+        "rack",
+        crop,
+        season,
+        day,
+        "cured",
+        cure_until=day + timedelta(days=24),
+        keep_until=date(season + 1, 3, 1),
     )
     k.put(crop, season, ("table", "small"), crate)
     k.put(crop, season, ("hurt",), use="eaten")
@@ -167,13 +217,28 @@ def _alliums(k: Keeping, season: int, crop: str, day: date, loss: float) -> None
 
 
 def _frozen(k: Keeping, season: int) -> None:
-    """Every third picking of beans is frozen; sweet corn is given and frozen; tomatoes go into jars."""
+    """Every third picking of beans is frozen; sweet corn is given and frozen;
+    tomatoes go into jars.
+    """
     beans = k.crate(
-        "freezer", "climbing bean", season, date(season, 8, 4), "frozen", jars=9, keep_until=date(season + 1, 5, 20)
+        "freezer",
+        "climbing bean",
+        season,
+        date(season, 8, 4),
+        "frozen",
+        jars=9,
+        keep_until=date(season + 1, 5, 20),
     )
     k.put("climbing bean", season, ("table",), beans, share=3)
     k.eat(beans, date(season, 10, 20), 12, 420)
-    corn = k.crate("freezer", "sweet corn", season, date(season, 8, 26), "frozen", keep_until=date(season + 1, 6, 1))
+    corn = k.crate(
+        "freezer",
+        "sweet corn",
+        season,
+        date(season, 8, 26),
+        "frozen",
+        keep_until=date(season + 1, 6, 1),
+    )
     k.put("sweet corn", season, ("table",), corn)
     k.put("sweet corn", season, ("small",), use="fed")
     k.use(corn, date(season, 8, 28), "given", 3400, note="cobs for the street party")
@@ -225,8 +290,12 @@ def _carrots(k: Keeping, season: int) -> None:
 
 
 def _leeks(k: Keeping) -> None:
-    """The last leeks of 2026 lie hurt in the cellar, to be eaten first; one crate of shallots still cures late."""
-    crate = k.crate("cellar", "leek", 2026, date(2026, 11, 12), eat_first="yes", keep_until=date(2026, 12, 3))
+    """The last leeks of 2026 lie hurt in the cellar, to be eaten first;
+    one crate of shallots still cures late.
+    """
+    crate = k.crate(
+        "cellar", "leek", 2026, date(2026, 11, 12), eat_first="yes", keep_until=date(2026, 12, 3)
+    )
     k.put("leek", 2026, ("hurt",), crate)
 
 
@@ -243,16 +312,42 @@ def _thrown_away(k: Keeping) -> None:
                 use="composted",
                 day=row["weighed_on"],
             )
-    k.g.add("supplies", id="courgette-2026", crop="courgette", season=2026, said="too much", day=date(2026, 9, 6))
-    k.g.add("supplies", id="pea-2026", crop="pea", season=2026, said="wanted more", day=date(2026, 7, 12))
+    k.g.add(
+        "supplies",
+        id="courgette-2026",
+        crop="courgette",
+        season=2026,
+        said="too much",
+        day=date(2026, 9, 6),
+    )
+    k.g.add(
+        "supplies",
+        id="pea-2026",
+        crop="pea",
+        season=2026,
+        said="wanted more",
+        day=date(2026, 7, 12),
+    )
 
 
 def _money(k: Keeping) -> None:
     for crop, price in PRICES.items():
         k.g.add(
-            "prices", id=f"price-{crop.replace(' ', '-')}", crop=crop, price=price, per="kg", from_day=date(2024, 1, 1)
+            "prices",
+            id=f"price-{crop.replace(' ', '-')}",
+            crop=crop,
+            price=price,
+            per="kg",
+            from_day=date(2024, 1, 1),
         )
-    k.g.add("prices", id="price-sweet-corn", crop="sweet corn", price=0.7, per="piece", from_day=date(2024, 1, 1))
+    k.g.add(
+        "prices",
+        id="price-sweet-corn",
+        crop="sweet corn",
+        price=0.7,
+        per="piece",
+        from_day=date(2024, 1, 1),
+    )
     paid: tuple[tuple[str, float, date, int, str | None], ...] = (
         ("fork and hoe", 46, date(2024, 3, 2), 8, None),
         ("netting", 18, date(2025, 4, 12), 4, "broad bean"),
@@ -272,7 +367,14 @@ def _money(k: Keeping) -> None:
         )
     weighed = (("leek", 900, 610, date(2026, 11, 12)), ("beetroot", 1200, 980, date(2026, 9, 3)))
     for i, (crop, before, after, day) in enumerate(weighed, start=1):
-        k.g.add("trimmings", id=f"trim-{i}", crop=crop, before=f"{before} g", after=f"{after} g", day=day)
+        k.g.add(
+            "trimmings",
+            id=f"trim-{i}",
+            crop=crop,
+            before=f"{before} g",
+            after=f"{after} g",
+            day=day,
+        )
 
 
 def larder(garden: Any) -> None:

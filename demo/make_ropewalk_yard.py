@@ -1,4 +1,5 @@
-"""Makes the demo garden "Ropewalk Yard" in the open format: invented, seeded, with a garden's spread.
+"""Makes the demo garden "Ropewalk Yard" in the open format: invented, seeded, with a garden's
+spread.
 
 Run: .venv/bin/python -m demo.make_ropewalk_yard
 """
@@ -27,7 +28,14 @@ from demo.trials import bean_trial, crowding, judged, shallot_trial
 def main() -> None:
     g = Garden()
     make_ground(g)
-    for name, appetite in (("Odile", 1), ("Bram", 1.25), ("Ines", 1), ("Wen", 0.75), ("Tilly", 0.5), ("the lodger", 1)):
+    for name, appetite in (
+        ("Odile", 1),
+        ("Bram", 1.25),
+        ("Ines", 1),
+        ("Wen", 0.75),
+        ("Tilly", 0.5),
+        ("the lodger", 1),
+    ):
         g.add("eaters", id=name.split()[-1].lower(), name=name, appetite=appetite)
     g.add("eaters", id="ducks", name="four ducks", appetite=0.5)
     g.add("eaters", id="cousins", name="the cousins", appetite=4, weeks=2, guest="yes")

@@ -16,7 +16,11 @@ def names(g: Garden) -> None:
     """A row for every crop and variety that something names, before what names them."""
     known = {row["name"] for row in g.rows["crops"]}
     pairs = {(row["crop"], row["variety"]) for row in g.rows["varieties"]}
-    for row in (row for table in ("lots", "plantings", "scores", "verdicts", "trials") for row in g.rows[table]):
+    for row in (
+        row
+        for table in ("lots", "plantings", "scores", "verdicts", "trials")
+        for row in g.rows[table]
+    ):
         crop, variety = row["crop"], row.get("variety")
         if crop not in known:
             known.add(crop)
@@ -43,8 +47,13 @@ def slug(text: str) -> str:
 
 def write(g: Garden) -> None:
     HERE.mkdir(exist_ok=True)
-    (HERE / "datapackage.json").write_text(json.dumps(descriptor("ropewalk-yard"), indent=2, ensure_ascii=False) + "\n")
+    (HERE / "datapackage.json").write_text(
+        json.dumps(descriptor("ropewalk-yard"), indent=2, ensure_ascii=False) + "\n"
+    )
     for table in TABLES:
-        # What a row does not say is written as the format writes it: by its default, or empty where that is quiet.
+        # What a row does not say is written as the format writes it: by its default, or empty where
+        # that is quiet.
         plain = {c.name: None if c.shown or c.empty is False else c.empty for c in table.columns}
-        (HERE / f"{table.name}.csv").write_text(as_csv(table, (plain | row for row in g.rows[table.name])))
+        (HERE / f"{table.name}.csv").write_text(
+            as_csv(table, (plain | row for row in g.rows[table.name]))
+        )

@@ -1,4 +1,6 @@
-"""The demo's plans: two seasons' promises as they were frozen, a plan for the coming one, a modest one beside it."""
+"""The demo's plans: two seasons' promises as they were frozen, a plan for the coming one,
+a modest one beside it.
+"""
 
 from __future__ import annotations
 
@@ -7,8 +9,9 @@ from typing import Any
 
 from kilter.core.handbook import handbook
 
-#: Season, crop, plants; kilograms in one year of ten, in two, in the middle, in nine: what the core says from the
-#: record of the seasons before, for plants in the proportions in which they then stood.
+#: Season, crop, plants; kilograms in one year of ten, in two, in the middle, in nine: what the core
+#: says from the record of the seasons before, for plants in the proportions in which they then
+#: stood.
 PROMISED = (
     (2025, "beetroot", 330, 17.93, 22.44, 34.28, 62.18),
     (2025, "broad bean", 112, 6.19, 8.54, 15.44, 38.64),
@@ -37,12 +40,46 @@ KEPT = {"shallot", "garlic", "potato", "beetroot", "carrot", "winter squash"}
 FROZEN = {2025: date(2025, 2, 23), 2026: date(2026, 2, 15)}
 #: What the household says of 2027.
 SAID: tuple[dict[str, Any], ...] = (
-    {"crop": "tomato", "certainty": 80, "weight": 5, "servings_per_week": 4, "serving_g": 120, "weeks": 11},
+    {
+        "crop": "tomato",
+        "certainty": 80,
+        "weight": 5,
+        "servings_per_week": 4,
+        "serving_g": 120,
+        "weeks": 11,
+    },
     {"crop": "leek", "certainty": 80, "goal": "winter", "weeks": 16, "weight": 4},
-    {"crop": "garlic", "certainty": 80, "goal": "winter", "weeks": 30, "servings_per_week": 4, "serving_g": 5},
-    {"crop": "shallot", "certainty": 70, "goal": "until", "until": date(2028, 3, 1), "serving_g": 40},
-    {"crop": "courgette", "own_plants": 2, "weeks": 12, "serving_g": 150, "servings_per_week": 1, "animals_kg": 2},
-    {"crop": "beetroot", "goal": "winter", "weeks": 20, "sowings": 3, "way": "mix", "servings_per_week": 1},
+    {
+        "crop": "garlic",
+        "certainty": 80,
+        "goal": "winter",
+        "weeks": 30,
+        "servings_per_week": 4,
+        "serving_g": 5,
+    },
+    {
+        "crop": "shallot",
+        "certainty": 70,
+        "goal": "until",
+        "until": date(2028, 3, 1),
+        "serving_g": 40,
+    },
+    {
+        "crop": "courgette",
+        "own_plants": 2,
+        "weeks": 12,
+        "serving_g": 150,
+        "servings_per_week": 1,
+        "animals_kg": 2,
+    },
+    {
+        "crop": "beetroot",
+        "goal": "winter",
+        "weeks": 20,
+        "sowings": 3,
+        "way": "mix",
+        "servings_per_week": 1,
+    },
     {
         "crop": "carrot",
         "goal": "winter",
@@ -65,8 +102,21 @@ SAID: tuple[dict[str, Any], ...] = (
 )
 #: Who does not eat what: the ducks eat greens and courgettes only.
 NOT_EATEN = (
-    *(("ducks", crop) for crop in ("tomato", "leek", "garlic", "shallot", "beetroot", "carrot", "potato")),
-    *(("ducks", crop) for crop in ("broad bean", "climbing bean", "sweet corn", "winter squash", "pea", "strawberry")),
+    *(
+        ("ducks", crop)
+        for crop in ("tomato", "leek", "garlic", "shallot", "beetroot", "carrot", "potato")
+    ),
+    *(
+        ("ducks", crop)
+        for crop in (
+            "broad bean",
+            "climbing bean",
+            "sweet corn",
+            "winter squash",
+            "pea",
+            "strawberry",
+        )
+    ),
     ("tilly", "kale"),
 )
 
@@ -106,9 +156,20 @@ def plans(g: Any) -> None:
         note="after a good year for tomatoes",
     )
     g.add("spots", id="spot-1", plan="plan-2027", crop="tomato", place="block", says="never")
-    g.add("plans", id="plan-2027-modest", season=2027, name="Modest", note="half the watering, one trip a week")
+    g.add(
+        "plans",
+        id="plan-2027-modest",
+        season=2027,
+        name="Modest",
+        note="half the watering, one trip a week",
+    )
     for said in SAID:
-        g.add("planned_crops", id=f"planned-2027-{said['crop'].replace(' ', '-')}", plan="plan-2027", **said)
+        g.add(
+            "planned_crops",
+            id=f"planned-2027-{said['crop'].replace(' ', '-')}",
+            plan="plan-2027",
+            **said,
+        )
     for said in SAID[:3]:
         modest = said | {"certainty": 50, "weight": None}
         g.add("planned_crops", id=f"modest-{said['crop']}", plan="plan-2027-modest", **modest)
@@ -117,7 +178,13 @@ def plans(g: Any) -> None:
         g.add("planned_crops", id=ref, plan="plan-2027-modest", crop=crop, out="yes")
     for eater, crop in NOT_EATEN:
         g.add("not_eaten", id=f"{eater}-no-{crop.replace(' ', '-')}", eater=eater, crop=crop)
-    g.add("wishes", id="wish-1", crop_name="physalis", said_by="Tilly", note="the ones in paper lanterns")
+    g.add(
+        "wishes",
+        id="wish-1",
+        crop_name="physalis",
+        said_by="Tilly",
+        note="the ones in paper lanterns",
+    )
     g.add("wishes", id="wish-2", crop_name="sweet potato", said_by="Bram")
     g.add("shelves", id="shelf-1", name="lean-to bench", cells=168)
     g.add("shelves", id="shelf-2", name="back bedroom sill", cells=48)

@@ -53,7 +53,9 @@ def bean_trial(g: Garden, season: int) -> None:
                 row_gap_m=0.45,
                 methods=f"cover={cover}",
             )
-            kg = g.total_kg("broad bean", variety, season, 14, 0.15, 1.12 if cover == "netted" else 1.0)
+            kg = g.total_kg(
+                "broad bean", variety, season, 14, 0.15, 1.12 if cover == "netted" else 1.0
+            )
             g.finish(ref, g.pick(ref, date(season, 6, 12), 5, 6, kg, 0.019))
 
 
@@ -74,14 +76,23 @@ def crowding(g: Garden) -> None:
             in_row_m=spacing,
             row_gap_m=spacing,
         )
-        g.add("counts", id=f"stood-{ref}", planting=ref, day=date(2025, 5, 20), kind="standing", count=units)
+        g.add(
+            "counts",
+            id=f"stood-{ref}",
+            planting=ref,
+            day=date(2025, 5, 20),
+            kind="standing",
+            count=units,
+        )
         kg = units / (4.5 + 0.1 * per_m2) * math.exp(float(g.rng.normal(0, 0.12)))
         g.lift(ref, date(2025, 7, 22), kg, kg / units, small=0.05)
         g.finish(ref, date(2025, 7, 22))
 
 
 def judged(g: Garden) -> None:
-    """Criteria of the household, what people said, verdicts, a question kept, and a trial for next year."""
+    """Criteria of the household, what people said, verdicts, a question kept,
+    and a trial for next year.
+    """
     for n, (name, weight) in enumerate((("flavour", 2), ("texture", 1), ("picking", 1))):
         g.add("criteria", id=f"criterion-{n + 1}", name=name, weight=weight)
     said = {
@@ -115,7 +126,15 @@ def judged(g: Garden) -> None:
         ("Brass Bell", 2026, "again", ""),
     ):
         ref = f"verdict-{variety.split()[0].lower()}-{season}"
-        g.add("verdicts", id=ref, crop="tomato", variety=variety, season=season, kind=kind, reason=reason)
+        g.add(
+            "verdicts",
+            id=ref,
+            crop="tomato",
+            variety=variety,
+            season=season,
+            kind=kind,
+            reason=reason,
+        )
     g.add(
         "questions",
         id="autumn-or-spring",

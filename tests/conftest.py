@@ -29,29 +29,38 @@ from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_up.models import Criterion, SavedQuestion, Score, Trial, TrialUnit, Verdict
-from tests.upgrade.keep import KEPT, undump
 
-# No deadline: the machine is shared. The same examples each time, so that red means a change; make sweep takes others.
-settings.register_profile("kilter", deadline=None, derandomize=os.environ.get("KILTER_RANDOM") != "1")
+# No deadline: the machine is shared. The same examples each time, so that red means a change; make
+# sweep takes others.
+settings.register_profile(
+    "kilter", deadline=None, derandomize=os.environ.get("KILTER_RANDOM") != "1"
+)
 settings.load_profile("kilter")
 
-# Servers and commands that tests start keep what Python compiled: they are up in a third of the time.
+# Servers and commands that tests start keep what Python compiled: they are up in a third of the
+# time.
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(sys.prefix) / "pycache"))
 
 TODAY = date(2026, 11, 23)
-#: A browser may stall once on a shared machine; more tests than this that need a second try are a race to be mended.
+#: A browser may stall once on a shared machine; more tests than this that need a second try are a
+#: race to be mended.
 SECOND_TRIES = 2
 PASSWORD = "cold frame lid 7"
 
 
 @pytest.fixture(scope="session")
-def django_db_keepdb(django_db_modify_db_settings) -> bool:
+def django_db_keepdb(request, django_db_modify_db_settings) -> bool:
     """The schema as kept, emptied, is where the tests begin; what is newer than it is migrated.
 
     All migrations one by one take half a minute: tests/upgrade runs them once.
     """
-    undump(KEPT[-1], Path(django_settings.DATABASES["default"]["TEST"]["NAME"]), is_empty=True)
+    if request.config.getoption("nomigrations"):
+        return False
+    from tests.upgrade.keep import KEPT, undump
+
+    name = Path(django_settings.DATABASES["default"]["TEST"]["NAME"])
+    undump(KEPT[-1], name, is_empty=True)
     return True
 
 
@@ -73,22 +82,28 @@ def _nothing_remembered() -> None:
 
 
 def commits(request: pytest.FixtureRequest) -> bool:
-    """Whether a test writes as the server does, or all of it lies in one transaction that is taken back."""
+    """Whether a test writes as the server does,
+    or all of it lies in one transaction that is taken back.
+    """
     marker = request.node.get_closest_marker("django_db")
-    return "transactional_db" in request.fixturenames or bool(marker and marker.kwargs.get("transaction"))
+    return "transactional_db" in request.fixturenames or bool(
+        marker and marker.kwargs.get("transaction")
+    )
 
 
 @pytest.fixture(autouse=True)
 def _no_search_left(request, monkeypatch):
     """A search for a fit does not go on beside the tests that follow.
 
-    In one transaction there is only its first fit: the thread that stores what a search finds would wait for the test,
-    and the test's next write for the thread, 20 seconds long.
+    In one transaction there is only its first fit: the thread that stores what a search finds would
+    wait for the test, and the test's next write for the thread, 20 seconds long.
     """
     if not commits(request):
 
         def begin(household, key, order, first, keep):
-            running._runs[household] = running._Run(key=key, order=order, keep=keep, best=first, is_over=True)
+            running._runs[household] = running._Run(
+                key=key, order=order, keep=keep, best=first, is_over=True
+            )
 
         monkeypatch.setattr(running, "start", begin)
     yield
@@ -99,14 +114,19 @@ def second_tries(config: pytest.Config) -> dict[str, str]:
     """The tests that failed and were tried again, each with what it said the first time."""
     reporter = config.pluginmanager.get_plugin("terminalreporter")
     reports = reporter.stats.get("rerun", []) if reporter else []
-    said = {report.nodeid: [line for line in report.longreprtext.splitlines() if line[:1] == "E"] for report in reports}
+    said = {
+        report.nodeid: [line for line in report.longreprtext.splitlines() if line[:1] == "E"]
+        for report in reports
+    }
     return {name: lines[0][1:].strip() if lines else "" for name, lines in sorted(said.items())}
 
 
 def pytest_terminal_summary(terminalreporter, config: pytest.Config) -> None:
     tried = second_tries(config)
     if tried:
-        terminalreporter.section(f"{len(tried)} needed a second try (more than {SECOND_TRIES} are red)")
+        terminalreporter.section(
+            f"{len(tried)} needed a second try (more than {SECOND_TRIES} are red)"
+        )
         terminalreporter.write_line("\n".join(f"{name}: {said}" for name, said in tried.items()))
 
 
@@ -134,7 +154,13 @@ def html_of(response) -> str:
 
 def event(planting, typed="940 12", grade="table", **more):
     """A line of the bench as a device makes it."""
-    return {"client_id": new_client_id(), "planting": planting.pk, "grade": grade, "typed": typed, **more}
+    return {
+        "client_id": new_client_id(),
+        "planting": planting.pk,
+        "grade": grade,
+        "typed": typed,
+        **more,
+    }
 
 
 def plant(garden, place, crop, **more):
@@ -181,16 +207,33 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     owner = member(household, f"{name.split()[0]}-owner")
     site = Site.objects.create(household=household, name=f"{name} site", length_m=10, width_m=4)
     bed = Place.objects.create(
-        household=household, site=site, kind="bed", name=f"{name} bed", length_m=3, width_m=1, x_m=0.5, y_m=0.5
+        household=household,
+        site=site,
+        kind="bed",
+        name=f"{name} bed",
+        length_m=3,
+        width_m=1,
+        x_m=0.5,
+        y_m=0.5,
     )
     crates = [
         Place.objects.create(
-            household=household, site=site, kind="crate", name=f"{name} crate", number=i + 1, volume_l=45, x_m=i, y_m=2
+            household=household,
+            site=site,
+            kind="crate",
+            name=f"{name} crate",
+            number=i + 1,
+            volume_l=45,
+            x_m=i,
+            y_m=2,
         )
         for i in range(4)
     ]
     crop = Crop.objects.create(household=household, name="shallot")
-    varieties = [Variety.objects.create(household=household, crop=crop, name=f"{name} {v}") for v in ("One", "Two")]
+    varieties = [
+        Variety.objects.create(household=household, crop=crop, name=f"{name} {v}")
+        for v in ("One", "Two")
+    ]
     plantings, lines = [], []
     for i, (crate, grams) in enumerate(zip(crates, masses_g, strict=True)):
         planting = Planting.objects.create(
@@ -205,28 +248,47 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
             finished_on=date(2026, 8, 4),
             in_row_m=0.15,
         )
-        MethodTag.objects.create(planting=planting, name="setting", value="autumn" if i < 2 else "spring")
+        MethodTag.objects.create(
+            planting=planting, name="setting", value="autumn" if i < 2 else "spring"
+        )
         plantings.append(planting)
-        line = WeighIn(household=household, planting=planting, weighed_on=date(2026, 8, 4), grade="table")
+        line = WeighIn(
+            household=household, planting=planting, weighed_on=date(2026, 8, 4), grade="table"
+        )
         line.mass_mg, line.count = grams * 1000, 18
         line.save()
         lines.append(line)
     eater = Eater.objects.create(household=household, name=f"{name} eater")
     mine = {"household": household}
-    part = Part.objects.create(**mine, place=bed, name=f"{name} end", start=0, end=0.5, light="shade")
+    part = Part.objects.create(
+        **mine, place=bed, name=f"{name} end", start=0, end=0.5, light="shade"
+    )
     mix = Mix.objects.create(**mine, name=f"{name} mix", recipe="compost 2; sand 1")
     lot = SeedLot.objects.create(**mine, crop=crop, variety=varieties[0], name=f"{name} lot")
-    happening = Happening.objects.create(**mine, site=site, kind="drought", what=f"{name} dry", day=date(2026, 7, 1))
-    photo = Photo(**mine, planting=plantings[0], day=date(2026, 7, 1), caption=f"{name} look", width=2, height=2)
+    happening = Happening.objects.create(
+        **mine, site=site, kind="drought", what=f"{name} dry", day=date(2026, 7, 1)
+    )
+    photo = Photo(
+        **mine,
+        planting=plantings[0],
+        day=date(2026, 7, 1),
+        caption=f"{name} look",
+        width=2,
+        height=2,
+    )
     photo.file.save("look.jpg", ContentFile(tiny_jpeg()))
     change = save_owned(Actor(household, owner), site, f"{name} site is saved.")
     bowl = Bowl.objects.create(**mine, name=f"{name} bowl", mass_mg=310_000)
     scale = Scale.objects.create(**mine, name=f"{name} scale", step_mg=5000)
     measure = OwnMeasure.objects.create(**mine, name=f"{name.lower()}tub")
-    single = SinglePlant.objects.create(**mine, planting=plantings[0], day=date(2026, 8, 4), note=f"{name} best")
+    single = SinglePlant.objects.create(
+        **mine, planting=plantings[0], day=date(2026, 8, 4), note=f"{name} best"
+    )
     link = BenchLink.objects.create(household=household, label=f"{name} children")
     address = "compare=method%3Asetting&by=kg_per_plant&crop=shallot"
-    question = SavedQuestion.objects.create(**mine, name=f"{name} question", address=address, is_pinned=True)
+    question = SavedQuestion.objects.create(
+        **mine, name=f"{name} question", address=address, is_pinned=True
+    )
     criterion = Criterion.objects.create(**mine, name=f"{name} flavour", weight=2)
     of = {**mine, "variety": varieties[0], "season": 2026}
     score = Score.objects.create(**of, criterion=criterion, value=4, judge=f"{name} cook")
@@ -243,7 +305,12 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     )
     for i, crate in enumerate(crates):
         TrialUnit.objects.create(
-            **mine, trial=trial, place=crate, number=i + 1, block=i // 2 + 1, first=("straw", "none")[i % 2]
+            **mine,
+            trial=trial,
+            place=crate,
+            number=i + 1,
+            block=i // 2 + 1,
+            first=("straw", "none")[i % 2],
         )
     return Garden(
         household,

@@ -17,12 +17,17 @@ class AtlasForm(forms.Form):
     colour = forms.ChoiceField(label="painted by", required=False)
     season = forms.TypedChoiceField(label="season", coerce=int, required=False)
 
-    def __init__(self, data: Any, *, seasons: list[int], families: list[str], today_year: int) -> None:
+    def __init__(
+        self, data: Any, *, seasons: list[int], families: list[str], today_year: int
+    ) -> None:
         super().__init__(data)
         colour, season = self.fields["colour"], self.fields["season"]
         assert isinstance(colour, forms.ChoiceField)
         assert isinstance(season, forms.ChoiceField)
-        colour.choices = [*COLOURS, *((f"family:{f}", f"years since the {family_words(f)}") for f in families)]
+        colour.choices = [
+            *COLOURS,
+            *((f"family:{f}", f"years since the {family_words(f)}") for f in families),
+        ]
         season.choices = [(year, str(year)) for year in seasons]
         self.today_year = today_year
 

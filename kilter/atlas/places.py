@@ -1,4 +1,6 @@
-"""One place: what stands in it, its history by season, its medium, its moves, how heavy it is when wet."""
+"""One place: what stands in it, its history by season, its medium, its moves,
+how heavy it is when wet.
+"""
 
 from __future__ import annotations
 
@@ -92,7 +94,9 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
         wet_note=FILLED_AS_NOMINAL if medium.now.litres is None else "",
         happenings=tuple(happened_in(household, [place.pk])),
         costs=tuple(Cost.objects.of(household).filter(place=place)),
-        remembered=tuple(memory_of(household, [(place, None), *((place, part) for part in parts)], today)),
+        remembered=tuple(
+            memory_of(household, [(place, None), *((place, part) for part in parts)], today)
+        ),
     )
 
 
@@ -101,7 +105,11 @@ def _medium(household: Household, place: Place, plantings: list[Planting]) -> Me
     now = fill_of([entry.event for entry in fills])
     set_size, set_l = 1, None
     if place.number is not None and place.volume_l:
-        of_set = Place.objects.of(household).filter(site=place.site, name=place.name).exclude(number=None)
+        of_set = (
+            Place.objects.of(household)
+            .filter(site=place.site, name=place.name)
+            .exclude(number=None)
+        )
         members = list(of_set)
         by_place: dict[int, list[Fill]] = {p.pk: [] for p in members}
         for entry in Fill.objects.of(household).filter(place__in=members):
@@ -112,7 +120,11 @@ def _medium(household: Household, place: Place, plantings: list[Planting]) -> Me
     wanted = to_fill_l if set_l is None else set_l
     parts = tuple(shopping(mix.parts, wanted).items()) if mix and mix.recipe and wanted else ()
     grown = sorted((p for p in plantings if p.planted_on), key=lambda p: p.planted_on or date.min)
-    chain = [p.crop.name for p in grown if now.since is None or (p.planted_on and p.planted_on >= now.since)]
+    chain = [
+        p.crop.name
+        for p in grown
+        if now.since is None or (p.planted_on and p.planted_on >= now.since)
+    ]
     reused = [f for f in fills if f.kind == "reused" and f.day == now.since]
     if reused:
         chain = _earlier(household, reused[-1], grown) + chain
@@ -134,8 +146,12 @@ def _missing(place: Place, fills: list[Fill]) -> float:
 
 
 def _earlier(household: Household, reused: Fill, own: list[Planting]) -> list[str]:
-    """What grew in a medium before it was reused here: in this place, or in the one it came from."""
+    """What grew in a medium before it was reused here: in this place,
+    or in the one it came from.
+    """
     if reused.came_from_id is None:
         return [p.crop.name for p in own if p.planted_on and p.planted_on < reused.day]
-    there = Planting.objects.of(household).filter(place=reused.came_from_id, planted_on__lt=reused.day)
+    there = Planting.objects.of(household).filter(
+        place=reused.came_from_id, planted_on__lt=reused.day
+    )
     return list(there.order_by("planted_on").values_list("crop__name", flat=True))

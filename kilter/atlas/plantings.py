@@ -1,4 +1,6 @@
-"""One planting: when it was planted, when to lift, what was counted, what happened, what it cost, what came of it."""
+"""One planting: when it was planted, when to lift, what was counted, what happened,
+what it cost, what came of it.
+"""
 
 from __future__ import annotations
 
@@ -88,19 +90,27 @@ class PlantingPage:
         return any(happening.kind == Happening.Kind.DISEASE for happening in self.happenings)
 
 
-def _state(planting: Planting, record: PlantingRecord, window: LiftWindow | None, today: date) -> str:
-    """Growing, due or overdue, as Today says it: what may stand, or is being picked, is not overdue."""
+def _state(
+    planting: Planting, record: PlantingRecord, window: LiftWindow | None, today: date
+) -> str:
+    """Growing, due or overdue, as Today says it: what may stand,
+    or is being picked, is not overdue.
+    """
     if window is None or planting.finished_on:
         return ""
     book = planting.crop.in_handbook
-    is_bearing = record.first_lift is not None and book is not None and book.pick_every_days is not None
+    is_bearing = (
+        record.first_lift is not None and book is not None and book.pick_every_days is not None
+    )
     state = window.state(today)
     return "due" if state == "overdue" and (is_bearing or may_stand(planting)) else state
 
 
 def planting_page(household: Household, planting: Planting, today: date) -> PlantingPage:
     """Gather a planting's page; a fixed number of queries."""
-    of_years = facts(household, Planting.objects.of(household).filter(pk=planting.pk), needs=ALL_NEEDS)
+    of_years = facts(
+        household, Planting.objects.of(household).filter(pk=planting.pk), needs=ALL_NEEDS
+    )
     fact = of_years[-1]
     window = window_of(planting, today)
     planted, book = planting.planted, planting.crop.in_handbook
@@ -134,8 +144,12 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         figures=figures,
         curve=cumulative_line([(lift.day, lift.food_mg / 1e6) for lift in figures.days], "kg"),
         singles=tuple(SinglePlant.objects.of(household).filter(planting=planting)),
-        renamings=tuple(Renaming.objects.of(household).filter(planting=planting).select_related("was")),
-        moon=moon_on(planted.day) if household.is_moon_shown and planted and planted.is_exact else None,
+        renamings=tuple(
+            Renaming.objects.of(household).filter(planting=planting).select_related("was")
+        ),
+        moon=moon_on(planted.day)
+        if household.is_moon_shown and planted and planted.is_exact
+        else None,
         gdd=_gdd(household, planting, today),
         blinded=blinded_of(household).get(planting.pk),
     )
@@ -143,11 +157,14 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
 
 def _stays(household: Household, planting: Planting, today: date) -> tuple[tuple[Stay, int], ...]:
     """Where the place stood while this grew in it, if it was moved at all."""
-    moves = list(Move.objects.of(household).filter(place=planting.place).select_related("left_site"))
+    moves = list(
+        Move.objects.of(household).filter(place=planting.place).select_related("left_site")
+    )
     if not moves:
         return ()
     first = planting.planted_on or date(planting.season, 1, 1)
-    # The day of lifting is no day in the ground any more, so that these days sum to those in the ground.
+    # The day of lifting is no day in the ground any more, so that these days sum to those in the
+    # ground.
     last = max((planting.finished_on or today) - timedelta(days=1), first)
     laid = [(stay, stay.days_within(first, last)) for stay in stays_of(planting.place, moves)]
     return tuple((stay, days) for stay, days in laid if days)
@@ -167,7 +184,11 @@ def _years(planting: Planting, of_years: list[PlantingFacts]) -> tuple[YearOfLif
     found = []
     for year in sorted({lift.day.year for lift in lifts if lift.day}):
         grades = harvest(of_year(lifts, year)).grades
-        named = tuple((labels[grade], grades[grade]) for grade in labels if grade in grades and grades[grade].lines)
+        named = tuple(
+            (labels[grade], grades[grade])
+            for grade in labels
+            if grade in grades and grades[grade].lines
+        )
         found.append(YearOfLife(year, year - planting.season + 1, named))
     return tuple(found)
 
@@ -177,7 +198,11 @@ def _gdd(household: Household, planting: Planting, today: date) -> float | None:
     if planting.planted_on is None:
         return None
     end = planting.finished_on or today
-    days = Day.objects.of(household).seen(planting.place.site).filter(day__gte=planting.planted_on, day__lte=end)
+    days = (
+        Day.objects.of(household)
+        .seen(planting.place.site)
+        .filter(day__gte=planting.planted_on, day__lte=end)
+    )
     record: list[WeatherDay] = [day.plain for day in days]
     is_whole = len(record) >= 0.9 * max((end - planting.planted_on).days, 1)
     return degree_days(record) if record and is_whole else None

@@ -44,7 +44,9 @@ class Legend:
 
 @dataclass(frozen=True)
 class SiteSheet:
-    """A site, its map, its places, those not on the map yet, and what is painted in each in words."""
+    """A site, its map, its places, those not on the map yet,
+    and what is painted in each in words.
+    """
 
     site: Site
     map: GroundMap
@@ -62,11 +64,15 @@ class Atlas:
     is_past: bool  #: drawn as it stood, so nothing can be moved on it
 
 
-Paint = dict[int, tuple[tuple[Patch, ...], str]]  # by place: what is painted, and the note printed with it
+Paint = dict[
+    int, tuple[tuple[Patch, ...], str]
+]  # by place: what is painted, and the note printed with it
 
 
 def atlas(household: Household, colour: str, season: int, today: date) -> Atlas:
-    """Every site, painted by what stands there, by years since a family, or by yield; a fixed number of queries."""
+    """Every site, painted by what stands there, by years since a family, or by yield;
+    a fixed number of queries.
+    """
     sites = sites_of(household)
     paint, legend, about = _painter(colour)(household, colour, season, today)
     fills: dict[int, list[Fill]] = defaultdict(list)
@@ -87,14 +93,21 @@ def atlas(household: Household, colour: str, season: int, today: date) -> Atlas:
         ]
         drawn = ground_map(spots, site.length_m, site.width_m, FIT_PX)
         unplaced = tuple(p for p in places if p.x_m is None or p.y_m is None)
-        sheets.append(SiteSheet(site, drawn, tuple((p, _words(paint.get(p.pk))) for p in places), unplaced))
+        sheets.append(
+            SiteSheet(site, drawn, tuple((p, _words(paint.get(p.pk))) for p in places), unplaced)
+        )
     is_past = season < today.year
     return Atlas(
-        tuple(sheets), legend, f"{about} As it stood in {AT_MONTH_NAME} {season}." if is_past else about, is_past
+        tuple(sheets),
+        legend,
+        f"{about} As it stood in {AT_MONTH_NAME} {season}." if is_past else about,
+        is_past,
     )
 
 
-def _as_they_stood(household: Household, sites: list[Site], season: int, today: date) -> dict[int, list[Place]]:
+def _as_they_stood(
+    household: Household, sites: list[Site], season: int, today: date
+) -> dict[int, list[Place]]:
     """The places of each site where they stand, or stood in the middle of a season that is over."""
     found: dict[int, list[Place]] = {site.pk: [] for site in sites}
     moves: dict[int, list[Move]] = defaultdict(list)
@@ -104,12 +117,16 @@ def _as_they_stood(household: Household, sites: list[Site], season: int, today: 
         for place in site.standing_places:  # type: ignore[attr-defined]
             site_id = place.site_id
             if season < today.year and moves[place.pk]:
-                site_id, place.x_m, place.y_m = stood_on(place, moves[place.pk], date(season, AT_MONTH, 1))
+                site_id, place.x_m, place.y_m = stood_on(
+                    place, moves[place.pk], date(season, AT_MONTH, 1)
+                )
             found.setdefault(site_id, []).append(place)
     return found
 
 
-def _painter(colour: str) -> Callable[[Household, str, int, date], tuple[Paint, tuple[Legend, ...], str]]:
+def _painter(
+    colour: str,
+) -> Callable[[Household, str, int, date], tuple[Paint, tuple[Legend, ...], str]]:
     if colour.startswith("family:"):
         return _by_family
     return {"yield": _by_yield, "plain": _plain}.get(colour, _by_crop)
@@ -121,11 +138,17 @@ def families_of(household: Household) -> list[str]:
 
 
 def _spot(
-    place: Place, paint: tuple[tuple[Patch, ...], str] | None, parts: list[Part], fills: list[Fill], rows: int
+    place: Place,
+    paint: tuple[tuple[Patch, ...], str] | None,
+    parts: list[Part],
+    fills: list[Fill],
+    rows: int,
 ) -> MapPlace:
     patches, note = paint or ((), "")
     real_l = fill_of([entry.event for entry in fills]).litres if fills else None
-    share = min(real_l / place.volume_l, 1.0) if real_l is not None and place.volume_l else FILLED_SHARE
+    share = (
+        min(real_l / place.volume_l, 1.0) if real_l is not None and place.volume_l else FILLED_SHARE
+    )
     return map_spot(
         place,
         rows=rows,
@@ -157,7 +180,9 @@ def _rows(household: Household, season: int, today: date) -> dict[int, int]:
         place = planting.place
         if not place.is_bed:
             continue
-        by_gap = int(place.width_m / planting.row_gap_m) if place.width_m and planting.row_gap_m else 0
+        by_gap = (
+            int(place.width_m / planting.row_gap_m) if place.width_m and planting.row_gap_m else 0
+        )
         found[place.pk] = max(found.get(place.pk, 0), planting.rows or by_gap)
     return found
 
@@ -180,12 +205,16 @@ def _spread(plantings: list[Planting]) -> list[tuple[float, float]]:
     return found
 
 
-def _by_crop(household: Household, _: str, season: int, today: date) -> tuple[Paint, tuple[Legend, ...], str]:
+def _by_crop(
+    household: Household, _: str, season: int, today: date
+) -> tuple[Paint, tuple[Legend, ...], str]:
     by_place: dict[int, list[Planting]] = defaultdict(list)
     for planting in _standing(household, season, today):
         by_place[planting.place_id].append(planting)
     crops = sorted({p.crop.name for group in by_place.values() for p in group})
-    marks = {name: Legend(name, i % SERIES + 1, i // SERIES % TEXTURES) for i, name in enumerate(crops)}
+    marks = {
+        name: Legend(name, i % SERIES + 1, i // SERIES % TEXTURES) for i, name in enumerate(crops)
+    }
     paint: Paint = {}
     for place, group in by_place.items():
         patches = []
@@ -194,12 +223,17 @@ def _by_crop(household: Household, _: str, season: int, today: date) -> tuple[Pa
             patches.append(Patch(start, end, mark.series, mark.texture, label=planting.label))
         # A vessel keeps its number; a bed has room for the names of its crops.
         names = list(dict.fromkeys(p.crop.name for p in group)) if group[0].place.is_bed else []
-        paint[place] = (tuple(patches), ", ".join(names[:MOST_NAMES]) + (" …" if len(names) > MOST_NAMES else ""))
+        paint[place] = (
+            tuple(patches),
+            ", ".join(names[:MOST_NAMES]) + (" …" if len(names) > MOST_NAMES else ""),
+        )
     when = "today" if season == today.year else f"in {season}"
     return paint, tuple(marks.values()), f"Painted by what stands there {when}."
 
 
-def _by_family(household: Household, colour: str, season: int, _: date) -> tuple[Paint, tuple[Legend, ...], str]:
+def _by_family(
+    household: Household, colour: str, season: int, _: date
+) -> tuple[Paint, tuple[Legend, ...], str]:
     family = colour.removeprefix("family:")
     called = family_words(family)
     spans: list[Tenancy] = tenancies(Planting.objects.of(household))
@@ -207,22 +241,40 @@ def _by_family(household: Household, colour: str, season: int, _: date) -> tuple
     paint: Paint = {}
     for place, since in years.items():
         strength = max(1.0 - since / LONG_YEARS, 0.15)
-        label = f"{called} this year" if since == 0 else f"{called} {since} year{'s' * (since != 1)} ago"
+        label = (
+            f"{called} this year"
+            if since == 0
+            else f"{called} {since} year{'s' * (since != 1)} ago"
+        )
         paint[place] = ((Patch(0, 1, 3, 0, strength, label),), str(since))
     legend = tuple(
-        Legend(f"{n} year{'s' * (n != 1)} ago" if n else "this year", 3, 0, max(1.0 - n / LONG_YEARS, 0.15))
+        Legend(
+            f"{n} year{'s' * (n != 1)} ago" if n else "this year",
+            3,
+            0,
+            max(1.0 - n / LONG_YEARS, 0.15),
+        )
         for n in range(LONG_YEARS)
     )
     return (
         paint,
         legend,
-        f"Painted and numbered by the years since the {called} last stood there, counted from {season}.",
+        (
+            f"Painted and numbered by the years since the {called} last stood there, counted from "
+            f"{season}."
+        ),
     )
 
 
-def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Paint, tuple[Legend, ...], str]:
-    """Kilograms of food a square metre of bed, and ten litres of container; each shaded within its own kind."""
-    mine = Planting.objects.of(household).filter(pk__in=[p.pk for p in plantings_of(household, season)])
+def _by_yield(
+    household: Household, _: str, season: int, __: date
+) -> tuple[Paint, tuple[Legend, ...], str]:
+    """Kilograms of food a square metre of bed, and ten litres of container;
+    each shaded within its own kind.
+    """
+    mine = Planting.objects.of(household).filter(
+        pk__in=[p.pk for p in plantings_of(household, season)]
+    )
     grown: dict[int, float] = defaultdict(float)
     kept_back = blinded_of(household)
     of_place = dict(mine.values_list("pk", "place_id"))
@@ -235,13 +287,25 @@ def _by_yield(household: Household, _: str, season: int, __: date) -> tuple[Pain
         rate = place_rate(grown[place.pk], place.area_m2 if place.is_bed else None, place.volume_l)
         if rate is not None:
             rates[place.pk] = rate
-    most = {unit: max(r for r, u in rates.values() if u == unit) for unit in {u for _, u in rates.values()}}
+    most = {
+        unit: max(r for r, u in rates.values() if u == unit)
+        for unit in {u for _, u in rates.values()}
+    }
     paint: Paint = {
-        pk: ((Patch(0, 1, 4, 0, 0.15 + 0.85 * rate / (most[unit] or 1.0), f"{rate:.2f} {unit}"),), f"{rate:.2f}")
+        pk: (
+            (Patch(0, 1, 4, 0, 0.15 + 0.85 * rate / (most[unit] or 1.0), f"{rate:.2f} {unit}"),),
+            f"{rate:.2f}",
+        )
         for pk, (rate, unit) in rates.items()
     }
-    legend = tuple(Legend(f"up to {value:.2f} {unit}", 4, 0, 1.0) for unit, value in sorted(most.items()))
-    return paint, legend, f"Painted by the food lifted in {season}: a square metre of bed, ten litres of container."
+    legend = tuple(
+        Legend(f"up to {value:.2f} {unit}", 4, 0, 1.0) for unit, value in sorted(most.items())
+    )
+    return (
+        paint,
+        legend,
+        f"Painted by the food lifted in {season}: a square metre of bed, ten litres of container.",
+    )
 
 
 def _plain(_: Household, __: str, ___: int, ____: date) -> tuple[Paint, tuple[Legend, ...], str]:

@@ -27,18 +27,26 @@ def index(request: HouseholdRequest) -> HttpResponse:
     """All sites to scale."""
     household, today = request.household, clock.today(request.household)
     seasons = seasons_of(household, today.year)
-    form = AtlasForm(request.GET, seasons=seasons, families=families_of(household), today_year=today.year)
+    form = AtlasForm(
+        request.GET, seasons=seasons, families=families_of(household), today_year=today.year
+    )
     colour, season = form.chosen()
     shown = {"colour": colour, "season": season}
     context = {
         "atlas": atlas(household, colour, season, today),
-        "form": AtlasForm(shown, seasons=seasons, families=families_of(household), today_year=today.year),
+        "form": AtlasForm(
+            shown, seasons=seasons, families=families_of(household), today_year=today.year
+        ),
         "mixes": Mix.objects.of(household),
     }
     return render(request, "atlas/index.html", context)
 
 
-@page_for(reads=Who.MEMBER, of=lambda household: Place.objects.of(household).select_related("site"), is_kept=True)
+@page_for(
+    reads=Who.MEMBER,
+    of=lambda household: Place.objects.of(household).select_related("site"),
+    is_kept=True,
+)
 def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """One place."""
     context = {

@@ -1,4 +1,6 @@
-"""Each scale is read by a thread of its own, which keeps what it said last: nobody waits for a slow or silent one."""
+"""Each scale is read by a thread of its own, which keeps what it said last:
+nobody waits for a slow or silent one.
+"""
 
 from __future__ import annotations
 
@@ -42,9 +44,13 @@ class _Wish:
 
 
 class ScaleReader:
-    """One device and the thread that reads it, begun when it is asked for and ended when nobody asks any more."""
+    """One device and the thread that reads it,
+    begun when it is asked for and ended when nobody asks any more.
+    """
 
-    def __init__(self, connect: Callable[[], PortScale], now: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self, connect: Callable[[], PortScale], now: Callable[[], float] = time.monotonic
+    ) -> None:
         self._connect, self._now = connect, now
         self._changed = threading.Condition()
         self._wishes: deque[_Wish] = deque()
@@ -57,23 +63,31 @@ class ScaleReader:
         self._is_closed = False
 
     def latest(self) -> ScaleReading:
-        """What lies on the scale now, within `POLL_WAITS_S`; a `ScaleError` says for how long it has been silent."""
+        """What lies on the scale now, within `POLL_WAITS_S`;
+        a `ScaleError` says for how long it has been silent.
+        """
         with self._changed:
             asked = self._asked()
-            self._changed.wait_for(lambda: max(self._read_at, self._failed_at) >= asked, POLL_WAITS_S)
+            self._changed.wait_for(
+                lambda: max(self._read_at, self._failed_at) >= asked, POLL_WAITS_S
+            )
             if self._reading is not None and self._now() - self._read_at <= FRESH_S:
                 return self._reading
             raise ScaleError(self._silence())
 
     def command(self, request: str) -> None:
-        """Zero, tare or set the scale; a `ScaleError` where it does not do so within `COMMAND_WAITS_S`."""
+        """Zero, tare or set the scale; a `ScaleError` where it does not do so within
+        `COMMAND_WAITS_S`.
+        """
         wish = _Wish(request)
         with self._changed:
             if self._asked() - self._silent_since > FRESH_S:
                 raise ScaleError(self._silence())
             self._wishes.append(wish)
         if not wish.done.wait(COMMAND_WAITS_S):
-            with self._changed:  # told that it failed, nobody wants it done later, under another load
+            with (
+                self._changed
+            ):  # told that it failed, nobody wants it done later, under another load
                 if wish in self._wishes:
                     self._wishes.remove(wish)
                 raise ScaleError(self._silence())
@@ -104,7 +118,10 @@ class ScaleReader:
         if not self._problem and seconds <= FRESH_S:
             return "Looking for the scale …"
         kept = f" The last steady reading was {self._steady.text}." if self._steady else ""
-        return f"{self._problem or 'The scale does not answer.'} No answer for {max(seconds, 1):.0f} s.{kept}"
+        return (
+            f"{self._problem or 'The scale does not answer.'} No answer for "
+            f"{max(seconds, 1):.0f} s.{kept}"
+        )
 
     def _run(self) -> None:
         line: PortScale | None = None
@@ -120,7 +137,10 @@ class ScaleReader:
                 assert wish is not None
                 wish.problem = str(error)
             except (ScaleError, OSError) as error:
-                self._failed(str(error) if isinstance(error, ScaleError) else f"There is no scale: {error}.", wish)
+                self._failed(
+                    str(error) if isinstance(error, ScaleError) else f"There is no scale: {error}.",
+                    wish,
+                )
                 if line is not None:
                     line.close()
                     line = None
@@ -133,7 +153,11 @@ class ScaleReader:
         """Pause until the scale is to be asked again; False where nobody has asked for long."""
         with self._changed:
             self._changed.wait(PAUSE_S if self._read_at >= self._failed_at else RETRY_S)
-            while not self._is_closed and not self._wishes and (idle := self._now() - self._asked_at) > RESTS_AFTER_S:
+            while (
+                not self._is_closed
+                and not self._wishes
+                and (idle := self._now() - self._asked_at) > RESTS_AFTER_S
+            ):
                 if idle > CLOSES_AFTER_S:
                     self._is_closed = True
                 self._changed.wait(CLOSES_AFTER_S)
@@ -159,7 +183,9 @@ class ScaleReader:
 
 
 class Scales:
-    """The scales in use, one a household and address, kept by the one server process; no database."""
+    """The scales in use, one a household and address,
+    kept by the one server process; no database.
+    """
 
     def __init__(self) -> None:
         self._readers: dict[tuple[int, str], ScaleReader] = {}
@@ -167,7 +193,9 @@ class Scales:
         self._lock = threading.Lock()
 
     def reader(self, key: int, address: str) -> ScaleReader:
-        """The reader of a real scale by its address, else of the household's simulated one; waits for neither."""
+        """The reader of a real scale by its address,
+        else of the household's simulated one; waits for neither.
+        """
         with self._lock:
             if (key, address) not in self._readers:
                 scale = self._scale(key)

@@ -9,10 +9,11 @@ One request a line, answered by one line:
     unit lb         →  ok                           it speaks g, kg, lb or oz from now on
     anything else   →  error <words>
 
-The line is a serial one or a socket. The simulated scale speaks over a serial line too (a pair of pseudo
-terminals), so that what goes wrong with a real one can be tried. It answers more requests, by which its page plays
-the hand that loads it: ``put 340``, ``take``, ``noise 2``, ``drift 0.5``, ``limit 5000``, ``step 1``, ``unplug``,
-``plug``, and ``line silent``, ``slow``, ``garbage``, ``cut`` or ``good`` for how its line behaves.
+The line is a serial one or a socket. The simulated scale speaks over a serial line too (a pair of
+pseudo terminals), so that what goes wrong with a real one can be tried. It answers more requests,
+by which its page plays the hand that loads it: ``put 340``, ``take``, ``noise 2``, ``drift 0.5``,
+``limit 5000``, ``step 1``, ``unplug``, ``plug``, and ``line silent``, ``slow``, ``garbage``,
+``cut`` or ``good`` for how its line behaves.
 """
 
 from __future__ import annotations
@@ -87,7 +88,10 @@ class Port(Protocol):
 
 
 class PortScale:
-    """A line over a port: what a real scale is connected by. No answer takes longer than `ANSWERS_WITHIN_S`."""
+    """A line over a port: what a real scale is connected by.
+
+    No answer takes longer than `ANSWERS_WITHIN_S`.
+    """
 
     def __init__(self, port: Port, now: Callable[[], float] = time.monotonic) -> None:
         self.port, self.now = port, now
@@ -104,7 +108,9 @@ class PortScale:
         return answer
 
     def _line(self) -> str:
-        """The bytes up to the end of a line, however they trickle in; empty where it does not end in time."""
+        """The bytes up to the end of a line, however they trickle in;
+        empty where it does not end in time.
+        """
         got, until = b"", self.now() + ANSWERS_WITHIN_S
         while b"\n" not in got:
             if self.now() > until:
@@ -129,7 +135,11 @@ def read_scale(line: ScaleLine) -> ScaleReading:
     try:
         _, figure, unit, state = words
         mass_mg = round(float(figure) * float(MG_PER_UNIT[unit]))
-        if words[0] != "reading" or state not in ("steady", "moving") or not math.isfinite(float(figure)):
+        if (
+            words[0] != "reading"
+            or state not in ("steady", "moving")
+            or not math.isfinite(float(figure))
+        ):
             raise ValueError
     except (ValueError, KeyError, OverflowError) as error:
         raise ScaleError(f"The scale sent “{answer[:60]}”, which cannot be read.") from error
@@ -143,7 +153,9 @@ def command(line: ScaleLine, request: str) -> None:
 
 
 class SimulatedScale:
-    """A kitchen scale with a hand over it: settles, trembles, drifts, overloads and comes unplugged."""
+    """A kitchen scale with a hand over it: settles, trembles, drifts,
+    overloads and comes unplugged.
+    """
 
     def __init__(self, now: Callable[[], float] = time.monotonic, seed: int = 1) -> None:
         self.now, self.random = now, random.Random(seed)  # noqa: S311 - a tremble, not a secret
@@ -188,8 +200,12 @@ class SimulatedScale:
         net = round((shown - self.zero_g) / self.step_g) * self.step_g
         is_steady = abs(swing) < self.step_g / 2 and self.noise_g < 3 * self.step_g
         figure = net * 1000 / float(MG_PER_UNIT[self.unit])
-        digits = 0 if self.unit == "g" and self.step_g >= 1 else 1 if self.unit in ("g", "oz") else 3
-        return f"reading {figure + 0.0:.{digits}f} {self.unit} {'steady' if is_steady else 'moving'}"
+        digits = (
+            0 if self.unit == "g" and self.step_g >= 1 else 1 if self.unit in ("g", "oz") else 3
+        )
+        return (
+            f"reading {figure + 0.0:.{digits}f} {self.unit} {'steady' if is_steady else 'moving'}"
+        )
 
     def _set_load(self, grams: float) -> None:
         if not 0 <= grams <= MAX_G:
@@ -268,7 +284,9 @@ def _answer(scale: SimulatedScale, request: str) -> bytes | None:
 
 
 def simulated_line(scale: SimulatedScale) -> PortScale:
-    """Connect to a simulated scale over a pair of pseudo terminals, as to a real one over its serial line."""
+    """Connect to a simulated scale over a pair of pseudo terminals,
+    as to a real one over its serial line.
+    """
     master, ours = os.openpty()
     try:
         tty.setraw(ours)
@@ -278,12 +296,16 @@ def simulated_line(scale: SimulatedScale) -> PortScale:
         raise
     finally:
         os.close(ours)
-    threading.Thread(target=serve, args=(scale, master), daemon=True, name="simulated-scale").start()
+    threading.Thread(
+        target=serve, args=(scale, master), daemon=True, name="simulated-scale"
+    ).start()
     return PortScale(port)
 
 
 def open_line(address: str) -> PortScale:
-    """Connect to a real scale: ``tcp:host:port``, or a serial line as ``/dev/ttyUSB0`` or ``/dev/ttyUSB0@19200``."""
+    """Connect to a real scale: ``tcp:host:port``,
+    or a serial line as ``/dev/ttyUSB0`` or ``/dev/ttyUSB0@19200``.
+    """
     try:
         return PortScale(_opened(address))
     except (OSError, ValueError) as error:
@@ -293,5 +315,7 @@ def open_line(address: str) -> PortScale:
 def _opened(address: str) -> Port:
     path, _, baud = address.partition("@")
     url = f"socket://{path.removeprefix('tcp:')}" if path.startswith("tcp:") else path
-    opened = serial.serial_for_url(url, int(baud or BAUD), timeout=LOOKS_S, write_timeout=ANSWERS_WITHIN_S)
+    opened = serial.serial_for_url(
+        url, int(baud or BAUD), timeout=LOOKS_S, write_timeout=ANSWERS_WITHIN_S
+    )
     return cast(Port, opened)

@@ -10,8 +10,8 @@ One request a line, answered by lines up to a full stop:
     anything it cannot answer      →  error <words>
                                       .
 
-A figure that is not known is a dash. Degrees are Celsius, rain millimetres. A real station's adapter
-gives a stream that speaks this: a serial line, a socket, a pipe.
+A figure that is not known is a dash. Degrees are Celsius, rain millimetres. A real station's
+adapter gives a stream that speaks this: a serial line, a socket, a pipe.
 """
 
 from __future__ import annotations
@@ -77,12 +77,16 @@ def _read(line: StationLine, request: str) -> list[WeatherDay]:
         except ValueError as error:
             if isinstance(error, StationError):
                 raise
-            raise StationError(f"The station sent “{answer[:60]}”, which cannot be read.") from error
+            raise StationError(
+                f"The station sent “{answer[:60]}”, which cannot be read."
+            ) from error
     return found
 
 
 class SimulatedStation:
-    """Plausible weather for a latitude, the same for the same seed: a yearly wave, spells, and showers."""
+    """Plausible weather for a latitude, the same for the same seed: a yearly wave,
+    spells, and showers.
+    """
 
     def __init__(self, latitude: float, seed: int, today: date) -> None:
         self.latitude, self.seed, self.today = latitude, seed, today
@@ -111,7 +115,9 @@ class SimulatedStation:
         return f"day {day} min {low} max {high} rain {rain}"
 
     def _weather(self, day: date) -> tuple[float, float, float]:
-        """Mean, yearly swing and daily range follow the latitude roughly as mild coasts do (rule)."""
+        """Mean, yearly swing and daily range follow the latitude roughly as mild coasts do
+        (rule).
+        """
         away = abs(self.latitude)
         mean_c, swing_c = 26.0 - 0.31 * away, 0.13 * away
         of_year = day.timetuple().tm_yday + (182 if self.latitude < 0 else 0)

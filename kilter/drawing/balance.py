@@ -12,7 +12,8 @@ from typing import Final
 
 MAX_TILT_DEG: Final = 22.0
 NARROW: Final = 700.0
-#: What the ends of the arc stand for, and which gaps are marked on it: of ratios, of days, of points in a hundred.
+#: What the ends of the arc stand for, and which gaps are marked on it: of ratios, of days, of
+#: points in a hundred.
 _Spans = tuple[tuple[float, tuple[float, ...]], ...]
 _RATIOS: Final[_Spans] = (
     (1.5, (1.1, 1.25, 1.5)),
@@ -97,7 +98,10 @@ class Pan:
                 for w in self.weights
             )
         return "".join(
-            f"M{w.x - w.size:.1f} {w.y - w.size:.1f}h{2 * w.size:.1f}v{2 * w.size:.1f}h{-2 * w.size:.1f}z"
+            (
+                f"M{w.x - w.size:.1f} "
+                f"{w.y - w.size:.1f}h{2 * w.size:.1f}v{2 * w.size:.1f}h{-2 * w.size:.1f}z"
+            )
             for w in self.weights
         )
 
@@ -131,7 +135,9 @@ def balance(
     unit: str = "×",
     is_even: bool = False,
 ) -> Balance:
-    """Draw left against right; gap, low and high are the ratio left over right, or on an even arc the difference."""
+    """Draw left against right; gap, low and high are the ratio left over right,
+    or on an even arc the difference.
+    """
     reach = max(high, -low) if is_even else max(high, 1 / low)
     spans = _PLAIN if is_even else _RATIOS
     span, marks = next((pair for pair in spans if reach <= pair[0]), spans[-1])
@@ -142,7 +148,9 @@ def balance(
     beam_half = width * 0.36
 
     def angle(value: float) -> float:
-        """Degrees from upright, negative to the left, which is the side of what the left one is ahead by."""
+        """Degrees from upright, negative to the left,
+        which is the side of what the left one is ahead by.
+        """
         share = value / span if is_even else math.log(value) / math.log(span)
         return -max(-1.0, min(1.0, share)) * MAX_TILT_DEG * 2
 
@@ -194,7 +202,9 @@ def balance(
     )
 
 
-def _tick(on_arc: Callable[[float, float], tuple[float, float]], degrees: float, radius: float, label: str) -> ArcTick:
+def _tick(
+    on_arc: Callable[[float, float], tuple[float, float]], degrees: float, radius: float, label: str
+) -> ArcTick:
     (x1, y1), (x2, y2), (lx, ly) = (on_arc(degrees, radius + off) for off in (-5, 7, 20))
     return ArcTick(x1=x1, y1=y1, x2=x2, y2=y2, label_x=lx, label_y=ly, label=label)
 
@@ -205,7 +215,8 @@ def _pan(end: tuple[float, float], drop: float, half: float, units: int, series:
     deep = half * 0.3
     bowl = (
         f"M{x - half:.1f} {y:.1f}H{x + half:.1f}"
-        f"C{x + half * 0.8:.1f} {y + deep:.1f} {x - half * 0.8:.1f} {y + deep:.1f} {x - half:.1f} {y:.1f}Z"
+        f"C{x + half * 0.8:.1f} {y + deep:.1f} {x - half * 0.8:.1f} {y + deep:.1f} {x - half:.1f} "
+        f"{y:.1f}Z"
     )
     return Pan(
         hook_x=round(x, 1),
@@ -221,7 +232,9 @@ def _pan(end: tuple[float, float], drop: float, half: float, units: int, series:
     )
 
 
-def _pyramid(x: float, floor: float, width: float, height: float, units: int) -> tuple[WeightMark, ...]:
+def _pyramid(
+    x: float, floor: float, width: float, height: float, units: int
+) -> tuple[WeightMark, ...]:
     """Stack weights in rows from the pan up, as large as fit."""
     per_row, size = next(
         (count, size)

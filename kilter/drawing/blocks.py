@@ -11,7 +11,8 @@ ROW = 34.0
 TOP = 34.0
 LETTER = 7.4
 SERIES = 6
-#: The mark of each series as a path, centred: disc, square, triangle, lozenge, cross, triangle on its head.
+#: The mark of each series as a path, centred: disc, square, triangle, lozenge, cross, triangle on
+#: its head.
 MARKS = (
     "M-9 0a9 9 0 1 0 18 0a9 9 0 1 0 -18 0",
     "M-8 -8h16v16h-16z",
@@ -67,7 +68,9 @@ def blocks_side_by_side(
     *,
     is_even: bool = False,
 ) -> Blocks | None:
-    """Draw blocks (label, means by level, whether it agrees); None where no block has anything above zero."""
+    """Draw blocks (label, means by level, whether it agrees);
+    None where no block has anything above zero.
+    """
     values = [value for _, means, _ in rows for _, value in means if value > 0]
     if not values:
         return None
@@ -76,7 +79,9 @@ def blocks_side_by_side(
     drawn = []
     for i, (label, means, agrees) in enumerate(rows):
         marks = [
-            _mark(round(axis.at(value), 1), order.index(level) % SERIES, level) for level, value in means if value > 0
+            _mark(round(axis.at(value), 1), order.index(level) % SERIES, level)
+            for level, value in means
+            if value > 0
         ]
         xs = [mark.x for mark in marks] or [left]
         drawn.append(BlockRow(TOP + ROW * (i + 0.6), label, min(xs), max(xs), tuple(marks), agrees))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 WIDTH = 220.0
-#: The need stands here; a bar that runs out of the picture is cut at the end and its figure says how far it goes.
+#: The need stands here; a bar that runs out of the picture is cut at the end and its figure says
+#: how far it goes.
 NEED_AT = 0.6
 
 

@@ -1,4 +1,6 @@
-"""What is needed, as marks on one line; and a crop's year, as a strip: in the ground, lifted, from store."""
+"""What is needed, as marks on one line; and a crop's year, as a strip:
+in the ground, lifted, from store.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ def marks(plate: float | None, own: float | None, rule: float | None) -> Marks:
     """Draw three amounts on one line that begins at nothing."""
     most = max((one for one in (plate, own, rule) if one), default=0.0)
     scale = MOST_AT / most if most else 0.0
-    return Marks(*(None if one is None else round(one * scale + 4, 1) for one in (plate, own, rule)))
+    return Marks(
+        *(None if one is None else round(one * scale + 4, 1) for one in (plate, own, rule))
+    )
 
 
 @dataclass(frozen=True)
@@ -68,13 +72,19 @@ class Times:
     lift_to: date | None
 
 
-def strip(calendar: Calendar, times: Sequence[Times], weeks_kept: float, sown: Sequence[date] = ()) -> YearStrip:
-    """Draw a crop's year from its sowings; what is kept in rotation from the days on which each is sown."""
+def strip(
+    calendar: Calendar, times: Sequence[Times], weeks_kept: float, sown: Sequence[date] = ()
+) -> YearStrip:
+    """Draw a crop's year from its sowings;
+    what is kept in rotation from the days on which each is sown.
+    """
     lights = [calendar.stretch(one.lights_from, one.ground_from) for one in times]
     ground = [calendar.stretch(one.ground_from, one.lift_to or calendar.end) for one in times]
     lifted = [calendar.stretch(one.lift_from, one.lift_to) for one in times]
     last = max((one.lift_to for one in times if one.lift_to), default=None)
-    stored = calendar.stretch(last, last + timedelta(weeks=weeks_kept)) if last and weeks_kept else None
+    stored = (
+        calendar.stretch(last, last + timedelta(weeks=weeks_kept)) if last and weeks_kept else None
+    )
     return YearStrip(
         tuple(one for one in lights if one),
         tuple(one for one in ground if one),

@@ -39,7 +39,9 @@ def cumulative_line(points: Sequence[tuple[date, float]], unit: str) -> Cumulati
 
     path = f"M0 {HEIGHT}" + "".join(f"H{at(day)}V{up(amount)}" for day, amount in points)
     shown = (
-        [points[round(i * (len(points) - 1) / 4)][0] for i in range(5)] if len(points) > 5 else [d for d, _ in points]
+        [points[round(i * (len(points) - 1) / 4)][0] for i in range(5)]
+        if len(points) > 5
+        else [d for d, _ in points]
     )
     return CumulativeLine(
         path,

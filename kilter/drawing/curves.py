@@ -1,4 +1,6 @@
-"""Curves over plain axes: what several kinds had given by each day, and how yield goes with crowding."""
+"""Curves over plain axes: what several kinds had given by each day,
+and how yield goes with crowding.
+"""
 
 from __future__ import annotations
 
@@ -71,18 +73,32 @@ def stepped(
     width: float = 760,
     height: float = 300,
 ) -> Chart | None:
-    """Draw rising lines (label, points) as steps; ``x_labels`` are marks on the axis. None for nothing to draw."""
+    """Draw rising lines (label, points) as steps; ``x_labels`` are marks on the axis.
+
+    None for nothing to draw.
+    """
     points = [point for _, line in curves for point in line]
     if not points:
         return None
     room = max(len(label) for label, _ in curves) * 8.0 + 14
-    box = _box(width, height, min(x for x, _ in points), max(x for x, _ in points), max(y for _, y in points), room)
+    box = _box(
+        width,
+        height,
+        min(x for x, _ in points),
+        max(x for x, _ in points),
+        max(y for _, y in points),
+        room,
+    )
     drawn = []
     for i, (label, line) in enumerate(curves):
         if not line:
             continue
         x0 = box.x(line[0][0])
-        path = f"M{x0} {box.bottom}" + "".join(f"H{box.x(x)}V{box.y(y)}" for x, y in line) + f"H{box.right}"
+        path = (
+            f"M{x0} {box.bottom}"
+            + "".join(f"H{box.x(x)}V{box.y(y)}" for x, y in line)
+            + f"H{box.right}"
+        )
         drawn.append(Curve(path, i % SERIES + 1, label, box.right + 6, box.y(line[-1][1]) + 4))
     ticks = tuple(Tick(box.x(at), label) for at, label in x_labels if box.x0 <= at <= box.x1)
     return _chart(box, ticks, tuple(_apart(drawn)))
@@ -96,7 +112,9 @@ def smooth(
     width: float = 380,
     height: float = 280,
 ) -> Chart:
-    """Draw one curve through dots (x, y, series, title); ``mark`` is an upright line with its interval."""
+    """Draw one curve through dots (x, y, series, title);
+    ``mark`` is an upright line with its interval.
+    """
     xs = [x for x, _ in line] + [dot[0] for dot in dots]
     top = max([y for _, y in line] + [dot[1] for dot in dots])
     box = _box(width, height, 0.0, max(xs), top, 12.0)

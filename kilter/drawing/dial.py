@@ -42,7 +42,9 @@ def dial_marks() -> tuple[DialMark, ...]:
 
 
 def dial_face(mass_kg: float) -> DialFace:
-    """Choose the smallest face that holds a load and point at it; beyond the last, stop at its end."""
+    """Choose the smallest face that holds a load and point at it;
+    beyond the last, stop at its end.
+    """
     face = next((capacity for capacity in FACES_KG if mass_kg <= capacity), FACES_KG[-1])
     angle = min(mass_kg / face, 1.0) * SWEEP_DEG - SWEEP_DEG / 2
     return DialFace(round(angle, 2), tuple(f"{face * i // PARTS} kg" for i in range(PARTS + 1)))

@@ -1,4 +1,6 @@
-"""What varieties, methods, places and seasons make of a plant, as bars about a line where nothing differs."""
+"""What varieties, methods, places and seasons make of a plant,
+as bars about a line where nothing differs.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ LEAST_SPAN = math.log(1.6)
 
 @dataclass(frozen=True, kw_only=True)
 class EffectBar:
-    """One label with its bar in pixels; the middle of the picture is where it makes no difference."""
+    """One label with its bar in pixels;
+    the middle of the picture is where it makes no difference.
+    """
 
     label: str
     times: float
@@ -29,7 +33,12 @@ class EffectBar:
 
 def effect_bars(effects: Sequence[Effect]) -> tuple[EffectBar, ...]:
     """Draw some effects to one scale."""
-    span = max([LEAST_SPAN, *(abs(math.log(value)) for effect in effects for value in (effect.low, effect.high))])
+    span = max(
+        [
+            LEAST_SPAN,
+            *(abs(math.log(value)) for effect in effects for value in (effect.low, effect.high)),
+        ]
+    )
 
     def at(value: float) -> float:
         return round(WIDTH / 2 * (1 + math.log(value) / span), 1)

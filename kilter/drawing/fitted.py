@@ -1,4 +1,6 @@
-"""A fit as it is drawn: the ground by half-month as lanes, and fifty-two weeks of something to eat as ribbons."""
+"""A fit as it is drawn: the ground by half-month as lanes,
+and fifty-two weeks of something to eat as ribbons.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ class LaneBlock:
 
 
 def lane(stands: Sequence[LaneBlock]) -> tuple[Block, ...]:
-    """Draw plantings over the half-months in which they stand, as high as the share of the room that they take."""
+    """Draw plantings over the half-months in which they stand,
+    as high as the share of the room that they take.
+    """
     top = [0.0] * HALF_MONTHS
     placed: list[tuple[LaneBlock, float, float]] = []
     for block in sorted(stands, key=lambda s: (s.start, -s.share, s.says)):
@@ -74,16 +78,22 @@ def ribbon(weeks: Sequence[str]) -> tuple[Piece, ...]:
         if i == len(weeks) or weeks[i] != weeks[start]:
             if weeks[start]:
                 x = start / len(weeks) * WIDTH
-                found.append(Piece(round(x, 1), round((i - start) / len(weeks) * WIDTH, 1), weeks[start]))
+                found.append(
+                    Piece(round(x, 1), round((i - start) / len(weeks) * WIDTH, 1), weeks[start])
+                )
             start = i
     return tuple(found)
 
 
 def load(amounts: Sequence[float], ceiling: float | None) -> tuple[str, float | None]:
-    """Draw amounts by half-month as steps over 40 pixels, and the ceiling's height; the most of both fills them."""
+    """Draw amounts by half-month as steps over 40 pixels, and the ceiling's height;
+    the most of both fills them.
+    """
     most = max([*amounts, ceiling or 0.0, 1e-9])
     points = []
     for i, amount in enumerate(amounts):
         y = round(40 - 38 * amount / most, 1)
-        points.append(f"{i / len(amounts) * WIDTH:.1f},{y} {(i + 1) / len(amounts) * WIDTH:.1f},{y}")
+        points.append(
+            f"{i / len(amounts) * WIDTH:.1f},{y} {(i + 1) / len(amounts) * WIDTH:.1f},{y}"
+        )
     return " ".join(points), None if ceiling is None else round(40 - 38 * ceiling / most, 1)

@@ -1,4 +1,5 @@
-"""A site to scale: beds as outlines with their parts and rows, containers as vessels at their spot, shade, north.
+"""A site to scale: beds as outlines with their parts and rows, containers as vessels at their spot,
+shade, north.
 
 A site much longer than wide is drawn in strips, one under the other, like a road in an atlas.
 """
@@ -63,7 +64,9 @@ class MapPlace:
     width_m: float | None
     volume_l: float | None
     rows: int = 0
-    parts: tuple[tuple[float, str], ...] = ()  #: share of the length at which a part ends, and its name
+    parts: tuple[
+        tuple[float, str], ...
+    ] = ()  #: share of the length at which a part ends, and its name
     fill_share: float = 0.0
     patches: tuple[Patch, ...] = ()
     height_m: float | None = None
@@ -97,7 +100,9 @@ class DrawnPlace:
     text: str  #: printed on or under it
     text_x: float
     text_y: float
-    plate: tuple[float, float, float, float] | None  #: behind the text, where paint would make it hard to read
+    plate: (
+        tuple[float, float, float, float] | None
+    )  #: behind the text, where paint would make it hard to read
     note: str
     x_m: float
     y_m: float
@@ -166,7 +171,9 @@ class _Frame:
         if strip is None:
             strip = max(bisect_right(self.starts, x_m + 1e-9) - 1, 0)
         x = (x_m - self.starts[strip]) * self.px
-        return round(MARGIN + x, 1), round(MARGIN + (self.north - y_m) * self.px + strip * self.pitch, 1)
+        return round(MARGIN + x, 1), round(
+            MARGIN + (self.north - y_m) * self.px + strip * self.pitch, 1
+        )
 
 
 @dataclass(frozen=True)
@@ -220,7 +227,9 @@ def ground_map(
     )
 
 
-def _frame(boxes: Sequence[_GroundBox], length_m: float | None, width_m: float | None, width_px: float) -> _Frame:
+def _frame(
+    boxes: Sequence[_GroundBox], length_m: float | None, width_m: float | None, width_px: float
+) -> _Frame:
     far_x = max((b.right for b in boxes), default=10.0)
     far_y = max((b.top for b in boxes), default=5.0)
     west = min(0.0, min((b.spot.x_m for b in boxes), default=0.0))
@@ -231,10 +240,14 @@ def _frame(boxes: Sequence[_GroundBox], length_m: float | None, width_m: float |
     # Strips serve what is long and narrow; a broad site is rather drawn small than torn.
     strips = min(max(wanted, 1), _MAX_STRIPS) if (east - west) > 3 * (north - south) else 1
     starts = _starts(boxes, west, east, strips)
-    return _Frame(west, south, east, north, min(room / _longest(starts, east), _MAX_PX_PER_M), starts)
+    return _Frame(
+        west, south, east, north, min(room / _longest(starts, east), _MAX_PX_PER_M), starts
+    )
 
 
-def _starts(boxes: Sequence[_GroundBox], west: float, east: float, strips: int) -> tuple[float, ...]:
+def _starts(
+    boxes: Sequence[_GroundBox], west: float, east: float, strips: int
+) -> tuple[float, ...]:
     """Where to break: near equal lengths, where the break cuts through the least."""
     starts = [west]
     even = (east - west) / strips
@@ -263,7 +276,10 @@ def _strip(frame: _Frame, strip: int) -> StripMarks:
         y,
         round((end - start) * frame.px, 1),
         round((frame.north - frame.south) * frame.px, 1),
-        tuple(Tick(frame.at(m, 0, strip)[0], f"{m} m") for m in _marks(start, end, _longest(frame.starts, frame.east))),
+        tuple(
+            Tick(frame.at(m, 0, strip)[0], f"{m} m")
+            for m in _marks(start, end, _longest(frame.starts, frame.east))
+        ),
         tuple(Tick(frame.at(start, m, strip)[1], f"{m}") for m in _marks(frame.south, frame.north)),
     )
 
@@ -297,7 +313,9 @@ def _room(box: _GroundBox, boxes: Sequence[_GroundBox]) -> float:
     beside = [
         abs(other.spot.x_m - box.spot.x_m)
         for other in boxes
-        if other is not box and not other.spot.is_bed and abs(other.spot.y_m - box.spot.y_m) < box.height
+        if other is not box
+        and not other.spot.is_bed
+        and abs(other.spot.y_m - box.spot.y_m) < box.height
     ]
     return min(beside, default=10.0)
 
@@ -314,8 +332,12 @@ def _bed(box: _GroundBox, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
     spot, (x, south_y) = box.spot, frame.at(box.spot.x_m, box.spot.y_m)
     width, height = box.width * frame.px, box.height * frame.px
     y = south_y - height
-    rows = tuple(f"M{x} {y + height * (i + 1) / (spot.rows + 1):.1f}h{width:.1f}" for i in range(spot.rows))
-    ends = tuple(f"M{x + width * share:.1f} {y:.1f}v{height:.1f}" for share, _ in spot.parts if 0 < share < 1)
+    rows = tuple(
+        f"M{x} {y + height * (i + 1) / (spot.rows + 1):.1f}h{width:.1f}" for i in range(spot.rows)
+    )
+    ends = tuple(
+        f"M{x + width * share:.1f} {y:.1f}v{height:.1f}" for share, _ in spot.parts if 0 < share < 1
+    )
     painted = tuple(
         Painted(
             _rectangle(x + width * p.start, y, width * (p.end - p.start), height),
@@ -328,7 +350,9 @@ def _bed(box: _GroundBox, frame: _Frame, *, is_clash: bool) -> DrawnPlace:
     )
     wide = max(len(spot.label) * 7.2, len(spot.note) * 6.2) + 10
     top, tall = y + height / 2 - 12, 34.0 if spot.note else 20.0
-    plate = (round(x + (width - wide) / 2, 1), round(top, 1), round(wide, 1), tall) if painted else None
+    plate = (
+        (round(x + (width - wide) / 2, 1), round(top, 1), round(wide, 1), tall) if painted else None
+    )
     return DrawnPlace(
         pk=spot.pk,
         label=spot.label,
@@ -393,7 +417,9 @@ def _vessel_paint(spot: MapPlace, shape: Vessel) -> tuple[Painted, ...]:
     top, foot = shape.y + shape.height * (1 - spot.fill_share), shape.y + shape.height
     return tuple(
         Painted(
-            _rectangle(shape.x + shape.width * p.start, top, shape.width * (p.end - p.start), foot - top),
+            _rectangle(
+                shape.x + shape.width * p.start, top, shape.width * (p.end - p.start), foot - top
+            ),
             p.series,
             p.texture,
             p.strength,
@@ -425,5 +451,7 @@ def _sets(boxes: Sequence[_GroundBox], frame: _Frame) -> tuple[SetLabel, ...]:
     for name, group in by_name.items():
         first = min(group, key=lambda b: (b.spot.x_m, -b.top))
         x, y = frame.at(first.spot.x_m, max(b.top for b in group))
-        labels.append(SetLabel(f"{name}, {len(group)}" if len(group) > 1 else name, x, round(y - 5, 1)))
+        labels.append(
+            SetLabel(f"{name}, {len(group)}" if len(group) > 1 else name, x, round(y - 5, 1))
+        )
     return tuple(labels)

@@ -51,7 +51,9 @@ class Calendar:
 
 @dataclass(frozen=True)
 class DrawnLane:
-    """One lane: the bar of its time, the doubt of its start, the expected window, and what was counted."""
+    """One lane: the bar of its time, the doubt of its start, the expected window,
+    and what was counted.
+    """
 
     growing: Stretch | None
     doubt: Stretch | None  #: days within which it was planted, where that is not known to the day
@@ -72,7 +74,9 @@ def drawn_lane(
     until = finished or max(min(today, calendar.end), planted.day if planted else today)
     return DrawnLane(
         calendar.stretch(planted.day if planted else None, until),
-        calendar.stretch(planted.earliest, planted.latest) if planted and not planted.is_exact else None,
+        calendar.stretch(planted.earliest, planted.latest)
+        if planted and not planted.is_exact
+        else None,
         calendar.stretch(due.first, due.last) if due else None,
         tuple(sorted({calendar.at(day) for kind, day in counts if kind == "up"})),
         tuple(sorted({calendar.at(day) for kind, day in counts if kind == "planted out"})),
@@ -80,7 +84,9 @@ def drawn_lane(
 
 
 def calendar_of(season: int, days: list[date]) -> Calendar:
-    """A calendar that shows the season's year, and the autumn before it if anything was set then."""
+    """A calendar that shows the season's year,
+    and the autumn before it if anything was set then.
+    """
     earliest = min([*days, date(season, 2, 1)])
     start = max(date(earliest.year, earliest.month, 1), date(season - 1, 9, 1))
     return Calendar(start, date(season, 12, 31))

@@ -1,4 +1,6 @@
-"""What a plant promises: a bar from one year in ten to nine in ten, filled as far as the own record speaks."""
+"""What a plant promises: a bar from one year in ten to nine in ten,
+filled as far as the own record speaks.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The larder drawn: crates on their shelves, where a season went as one bar, what is left as a falling line, weeks."""
+"""The larder drawn: crates on their shelves, where a season went as one bar,
+what is left as a falling line, weeks.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ class Box:
 
 def box(in_mg: int, share: float, most_mg: int) -> Box:
     """Draw a crate; its face is in proportion to what went in, against the fullest of the room."""
-    side = LEAST_SIDE + (MOST_SIDE - LEAST_SIDE) * math.sqrt(min(in_mg / most_mg, 1.0) if most_mg else 0.0)
+    side = LEAST_SIDE + (MOST_SIDE - LEAST_SIDE) * math.sqrt(
+        min(in_mg / most_mg, 1.0) if most_mg else 0.0
+    )
     width, height = round(side * 1.15, 1), round(side, 1)
     full = round((height - 4) * min(max(share, 0.0), 1.0), 1)
     return Box(width, height, round(height - 2 - full, 1), full)
@@ -60,7 +64,9 @@ class BarPart:
 
 
 def bar(parts: Sequence[tuple[str, int]]) -> tuple[BarPart, ...]:
-    """One bar of parts that add up; what is below zero is left out of the picture and told in words."""
+    """One bar of parts that add up; what is below zero is left out of the picture and told in
+    words.
+    """
     shown = [(name, mass_mg) for name, mass_mg in parts if mass_mg > 0]
     whole, x, made = sum(mass_mg for _, mass_mg in shown), 0.0, []
     for name, mass_mg in shown:
@@ -82,7 +88,9 @@ class Drawdown:
     path: str
     ahead: str  #: dashed, the likely way on; empty where nothing is foretold
     band: str  #: points between the soonest and the latest
-    planned: str  #: what would have to be left, to last as long as the plan says; empty without a plan
+    planned: (
+        str  #: what would have to be left, to last as long as the plan says; empty without a plan
+    )
     today_x: float
     x_ticks: tuple[Tick, ...]
     y_ticks: tuple[Tick, ...]
@@ -116,8 +124,12 @@ def drawdown(
         before = kg
     if not likely and not is_gone and points[-1][0] < today:
         path += "L{} {}".format(*at(today, before))
-    ahead = "".join(f"{'L' if i else 'M'}{x} {y}" for i, (x, y) in enumerate(at(*point) for point in likely))
-    wanted = "".join(f"{'L' if i else 'M'}{x} {y}" for i, (x, y) in enumerate(at(*point) for point in planned))
+    ahead = "".join(
+        f"{'L' if i else 'M'}{x} {y}" for i, (x, y) in enumerate(at(*point) for point in likely)
+    )
+    wanted = "".join(
+        f"{'L' if i else 'M'}{x} {y}" for i, (x, y) in enumerate(at(*point) for point in planned)
+    )
     around = [*soonest, *reversed(latest)]
     band = " ".join(f"{x},{y}" for x, y in (at(*point) for point in around))
     y_ticks = tuple(Tick(at(first, kg)[1], f"{kg:g}") for kg in round_steps(0, most, 4))
@@ -182,7 +194,9 @@ def week_bars(weeks: Sequence[tuple[date, int, int]], most_mg: int) -> WeekBars:
         y = WEEK_HEIGHT - low
         made.append(
             WeekBar(
-                round(i * step, 1), round(max(step - 1.5, 1.5), 1), *(round(v, 1) for v in (y, low, y - high, high))
+                round(i * step, 1),
+                round(max(step - 1.5, 1.5), 1),
+                *(round(v, 1) for v in (y, low, y - high, high)),
             )
         )
     return WeekBars(tuple(made))

@@ -1,4 +1,6 @@
-"""The steelyard for several levels: one bar, each level hung at its mean, hooks for its interval."""
+"""The steelyard for several levels: one bar, each level hung at its mean,
+hooks for its interval.
+"""
 
 from __future__ import annotations
 
@@ -66,7 +68,9 @@ def steelyard(
     groups = _alike(len(levels), {frozenset(pair) for pair in apart})
     bracket_room = 16.0 * len(groups)
     end = width - bracket_room - 14
-    axis = (plain_axis if is_even else log_axis)([value for level in levels for value in level[3:]], 14, end)
+    axis = (plain_axis if is_even else log_axis)(
+        [value for level in levels for value in level[3:]], 14, end
+    )
     hung = []
     for i, (label, caption, mean, low, high) in enumerate(levels):
         x, y = axis.at(mean), BAR_Y + ROW * (i + 1)
@@ -88,7 +92,8 @@ def steelyard(
             )
         )
     brackets = tuple(
-        Bracket(end + 12 + 16.0 * i, hung[group[0]].y - 8, hung[group[-1]].y + 8) for i, group in enumerate(groups)
+        Bracket(end + 12 + 16.0 * i, hung[group[0]].y - 8, hung[group[-1]].y + 8)
+        for i, group in enumerate(groups)
     )
     height = BAR_Y + ROW * (len(levels) + 1) - 6
     return Steelyard(
@@ -102,7 +107,9 @@ def steelyard(
     )
 
 
-def _label_spot(low_x: float, high_x: float, y: float, end: float, letters: int) -> tuple[float, float, str]:
+def _label_spot(
+    low_x: float, high_x: float, y: float, end: float, letters: int
+) -> tuple[float, float, str]:
     """Beside the hook where there is room, else over it."""
     room = letters * LETTER
     if end - high_x > room + 8:

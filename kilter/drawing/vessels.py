@@ -20,7 +20,14 @@ class Vessel:
 
 
 def vessel(
-    x: float, y: float, width: float, height: float, *, kind: str = "", is_bed: bool = False, share: float = 0.0
+    x: float,
+    y: float,
+    width: float,
+    height: float,
+    *,
+    kind: str = "",
+    is_bed: bool = False,
+    share: float = 0.0,
 ) -> Vessel:
     """Draw a vessel from its top left corner, filled to a share of its height."""
     taper = 0.0 if is_bed else place_kind(kind).taper

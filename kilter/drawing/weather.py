@@ -1,4 +1,6 @@
-"""A year's weather as a picture: the band between minimum and maximum, the frost line, rain as bars from the foot."""
+"""A year's weather as a picture: the band between minimum and maximum, the frost line,
+rain as bars from the foot.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +35,9 @@ class WeatherPicture:
 def weather_picture(record: Sequence[WeatherDay], year: int) -> WeatherPicture:
     """Draw the days of a year."""
     calendar = Calendar(date(year, 1, 1), date(year, 12, 31))
-    known = [e for e in record if e.min_c is not None and e.max_c is not None and e.day.year == year]
+    known = [
+        e for e in record if e.min_c is not None and e.max_c is not None and e.day.year == year
+    ]
     low = min([e.min_c or 0.0 for e in known] + [-5.0]) - 1
     high = max([e.max_c or 0.0 for e in known] + [25.0]) + 1
     room = HEIGHT - RAIN_HEIGHT
@@ -45,10 +49,19 @@ def weather_picture(record: Sequence[WeatherDay], year: int) -> WeatherPicture:
     bands = tuple(_band([entry for _, entry in run], calendar, at) for _, run in runs)
     wet = [(calendar.at(e.day), e.rain_mm) for e in record if e.rain_mm and e.day.year == year]
     rain = "".join(f"M{x} {HEIGHT}v{-RAIN_HEIGHT * min(mm / RAIN_MM, 1.0):.1f}" for x, mm in wet)
-    frosts = "".join(f"M{calendar.at(e.day)} {at(0) - 5:.1f}v10" for e in known if e.min_c is not None and e.min_c <= 0)
+    frosts = "".join(
+        f"M{calendar.at(e.day)} {at(0) - 5:.1f}v10"
+        for e in known
+        if e.min_c is not None and e.min_c <= 0
+    )
     degrees = tuple(Tick(at(c), f"{c} °C") for c in range(-40, 60, 10) if low <= c <= high)
     return WeatherPicture(
-        bands=bands, rain=rain, frosts=frosts, frost_y=at(0), degrees=degrees, months=calendar.months()
+        bands=bands,
+        rain=rain,
+        frosts=frosts,
+        frost_y=at(0),
+        degrees=degrees,
+        months=calendar.months(),
     )
 
 

@@ -33,7 +33,9 @@ def package_files(household: Household) -> dict[str, str | bytes]:
     }
     kept = _kept(household)
     for table in TABLES:
-        files[f"{table.name}.csv"] = as_csv(table, (_row(table, record) for record in kept[table.name]))
+        files[f"{table.name}.csv"] = as_csv(
+            table, (_row(table, record) for record in kept[table.name])
+        )
     for photo in kept["photos"]:
         if (raw := photo_bytes(photo)) is not None:
             files[photo_name(photo)] = raw
@@ -69,12 +71,15 @@ def as_csv(table: Table, rows: Iterable[dict[str, Any]]) -> str:
     writer.writeheader()
     for row in rows:
         cells = {name: written(value) for name, value in row.items()}
-        writer.writerow({name: guarded(cell) if name in texts else cell for name, cell in cells.items()})
+        writer.writerow(
+            {name: guarded(cell) if name in texts else cell for name, cell in cells.items()}
+        )
     return stream.getvalue()
 
 
 def _kept(household: Household) -> dict[str, list[Any]]:
-    """What stands, and what was struck but is still named by a planting that stands or by choice of another row.
+    """What stands, and what was struck but is still named by a planting that stands or by choice of
+    another row.
 
     What was written of a planting or place that was taken out goes with it.
     """
@@ -89,12 +94,16 @@ def _kept(household: Household) -> dict[str, list[Any]]:
                 if target is not None and other not in ("plantings", table.name):
                     found[other].setdefault(target.pk, target)
     # A photograph whose file is gone has nothing to travel with.
-    found["photos"] = {pk: photo for pk, photo in found["photos"].items() if photo_bytes(photo) is not None}
+    found["photos"] = {
+        pk: photo for pk, photo in found["photos"].items() if photo_bytes(photo) is not None
+    }
     return {name: [records[pk] for pk in sorted(records)] for name, records in found.items()}
 
 
 def _targets(table: Table) -> list[tuple[str, str]]:
-    """The records that a row names, each with its table: by id, and a planting its lot, a place its site."""
+    """The records that a row names, each with its table: by id,
+    and a planting its lot, a place its site.
+    """
     told = {"plantings": [("lot", "lots")], "places": [("site", "sites")]}
     return [*keys_of(table), *told.get(table.name, [])]
 
@@ -107,9 +116,14 @@ def _plantings_first() -> list[Table]:
 
 def _is_orphan(table: Table, record: Any, found: dict[str, dict[int, Any]]) -> bool:
     """Whether it says something of what was taken out and is not needed."""
-    needed = {column.name for column in table.columns if column.is_required} | {*table.one_of, *table.goes_with}
+    needed = {column.name for column in table.columns if column.is_required} | {
+        *table.one_of,
+        *table.goes_with,
+    }
     return table.name != "plantings" and any(
-        (target := getattr(record, name)) is not None and target.struck_at is not None and target.pk not in found[other]
+        (target := getattr(record, name)) is not None
+        and target.struck_at is not None
+        and target.pk not in found[other]
         for name, other in keys_of(table)
         if name in needed
     )

@@ -1,4 +1,6 @@
-"""The open format: the tables of every room in the order they are written, and the descriptor that names them."""
+"""The open format: the tables of every room in the order they are written,
+and the descriptor that names them.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,12 @@ TABLES: Final[tuple[Table, ...]] = (
     *look_back.FORMAT,
 )
 #: Models that have no table, each with its reason.
-STAYS: Final[dict[type[models.Model], str]] = {**people.STAYS, **set_out.STAYS, **weigh_in.STAYS, **plans.STAYS}
+STAYS: Final[dict[type[models.Model], str]] = {
+    **people.STAYS,
+    **set_out.STAYS,
+    **weigh_in.STAYS,
+    **plans.STAYS,
+}
 NAME_OF: Final = {table.model: table.name for table in TABLES}
 
 
@@ -64,7 +71,10 @@ def _resource(table: Table) -> dict[str, Any]:
     if keys:
         schema["foreignKeys"] = [
             # The specification names the own table by an empty text.
-            {"fields": column, "reference": {"resource": "" if other == table.name else other, "fields": "id"}}
+            {
+                "fields": column,
+                "reference": {"resource": "" if other == table.name else other, "fields": "id"},
+            }
             for column, other in keys
         ]
     return {

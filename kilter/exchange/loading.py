@@ -50,21 +50,30 @@ class Loaded:
     def counts(self) -> list[tuple[str, tuple[int, int, int]]]:
         """For each table what was new, changed and as before."""
         names = [table.name for table in TABLES]
-        return [(name, (self.new.get(name, 0), self.changed.get(name, 0), self.same.get(name, 0))) for name in names]
+        return [
+            (name, (self.new.get(name, 0), self.changed.get(name, 0), self.same.get(name, 0)))
+            for name in names
+        ]
 
 
-def load(source: Path, household: Household, report: Report = say_nothing, by: User | None = None) -> Loaded:
-    """Read, check and write a package; with any problem nothing is written, not even a new household.
+def load(
+    source: Path, household: Household, report: Report = say_nothing, by: User | None = None
+) -> Loaded:
+    """Read, check and write a package; with any problem nothing is written, not even a new
+    household.
 
-    What is new is written in slices beside the garden and put in its place in one moment, so that whoever writes
-    meanwhile waits for a slice only. What was written is one change, and can be undone as one.
+    What is new is written in slices beside the garden and put in its place in one moment, so that
+    whoever writes meanwhile waits for a slice only. What was written is one change, and can be
+    undone as one.
     """
     package = read_package(source, report)
     check_room(package.size)
     _check_references(package, _existing(household))
     _check_pictures(package)
     if package.problems:
-        return Loaded({}, {}, {}, tuple(package.notes), tuple(package.problems), package.more_problems)
+        return Loaded(
+            {}, {}, {}, tuple(package.notes), tuple(package.problems), package.more_problems
+        )
     _fill_in(package)
     if "household" not in package.columns:
         package.notes.append(_assumed(household))
@@ -92,8 +101,13 @@ def _existing(household: Household) -> dict[str, set[str]]:
     """The ids that the household has already, by table."""
     if household.pk is None:
         return {table.name: set() for table in TABLES}
-    models: dict[str, Any] = {table.name: table.model for table in TABLES if table.model is not Household}
-    return {n: set(m.objects.ever_of(household).values_list("ref", flat=True)) for n, m in models.items()}
+    models: dict[str, Any] = {
+        table.name: table.model for table in TABLES if table.model is not Household
+    }
+    return {
+        n: set(m.objects.ever_of(household).values_list("ref", flat=True))
+        for n, m in models.items()
+    }
 
 
 def _check_references(package: Package, existing: dict[str, set[str]]) -> None:
@@ -105,7 +119,11 @@ def _check_references(package: Package, existing: dict[str, set[str]]) -> None:
                 if ref is not None and ref not in known:
                     package.add(
                         PackageFault(
-                            f"{table.name}.csv", row.line, column, ref, f"is no id in {other}.csv or in the household"
+                            f"{table.name}.csv",
+                            row.line,
+                            column,
+                            ref,
+                            f"is no id in {other}.csv or in the household",
                         )
                     )
 
@@ -121,7 +139,9 @@ def _check_pictures(package: Package) -> None:
         try:
             picture(row.values, names)
         except CellError as error:
-            package.add(PackageFault("photos.csv", row.line, "file", str(row.values["file"]), str(error)))
+            package.add(
+                PackageFault("photos.csv", row.line, "file", str(row.values["file"]), str(error))
+            )
 
 
 class _Pictures:
@@ -151,12 +171,17 @@ def _fill_in(package: Package) -> None:
         values = row.values
         if not has_finish:
             values["finished_on"] = last_lift.get(values["id"])
-            if values["finished_on"] and values["planted_on"] and values["finished_on"] < values["planted_on"]:
+            if (
+                values["finished_on"]
+                and values["planted_on"]
+                and values["finished_on"] < values["planted_on"]
+            ):
                 values["finished_on"] = None
         values["season"] = values["season"] or _season(values)
     if package.rows.get("plantings") and not has_finish:
         package.notes.append(
-            "plantings.csv has no finished_on: what has weigh-ins is taken as finished on the day of the last."
+            "plantings.csv has no finished_on: what has weigh-ins is taken as finished on the day "
+            "of the last."
         )
 
 
@@ -166,7 +191,10 @@ def _assumed(household: Household) -> str:
         f"a weight without a unit is read {household.get_default_unit_display()}",
         f"dates are typed {household.get_date_order_display()}",
         f"the day begins and ends in {household.time_zone}",
-        f"small ones {'count' if household.is_small_food else 'do not count'} as food unless a crop says otherwise",
+        (
+            f"small ones {'count' if household.is_small_food else 'do not count'} as food unless a "
+            "crop says otherwise"
+        ),
     )
     return f"The package has no settings of a household; those here were taken: {'; '.join(said)}."
 
@@ -197,7 +225,9 @@ class _Writer(_Pictures):
         self.lots: dict[tuple[int, int | None, str], SeedLot] = {}
 
     def write(self, table: Table, rows: list[Row]) -> None:
-        """Write the rows of a table: one bulk write, as a site must exist before its places refer to it."""
+        """Write the rows of a table: one bulk write,
+        as a site must exist before its places refer to it.
+        """
         if table.model is Household:
             return self._write_household(table, rows)
         model: Any = table.model
@@ -215,7 +245,10 @@ class _Writer(_Pictures):
             found = known.get(ref) or twins.get(same)
             if found is None:
                 known[ref] = model(household=self.stage.home, ref=ref, **fields)
-                once = (same, row.values.get("name"))  # “kale” and “Kale” may both be there, from before
+                once = (
+                    same,
+                    row.values.get("name"),
+                )  # “kale” and “Kale” may both be there, from before
                 if table.twin and lines.setdefault(once, row.line) != row.line:
                     self._said_twice(table, row, lines[once])
                     continue
@@ -232,9 +265,13 @@ class _Writer(_Pictures):
         return None
 
     def _said_twice(self, table: Table, row: Row, before: int) -> None:
-        column = next(c.name for c in table.columns if c.name != "id" and row.values[c.name] is not None)
+        column = next(
+            c.name for c in table.columns if c.name != "id" and row.values[c.name] is not None
+        )
         reason = f"says what line {before} says under another id; one of them is too many"
-        self.problems.append(PackageFault(f"{table.name}.csv", row.line, column, str(row.values[column]), reason))
+        self.problems.append(
+            PackageFault(f"{table.name}.csv", row.line, column, str(row.values[column]), reason)
+        )
 
     def tie(self, table: Table, rows: list[Row]) -> None:
         """Set the foreign keys to what is written later."""
@@ -287,7 +324,9 @@ class _Writer(_Pictures):
         for row in rows[:1]:
             fields = {column.kept_as: row.values[column.name] for column in table.plain}
             fields = {
-                column.kept_as: column.empty if fields[column.kept_as] is None else fields[column.kept_as]
+                column.kept_as: column.empty
+                if fields[column.kept_as] is None
+                else fields[column.kept_as]
                 for column in table.plain
             }
             if all(getattr(self.target, name) == value for name, value in fields.items()):
@@ -376,7 +415,11 @@ class _Writer(_Pictures):
         """Which photographs belong to which lines."""
         lines, photos = self.by_ref["weigh_ins"], self.by_ref["photos"]
         through = WeighIn.photos.through
-        known = set(through.objects.filter(weighin__household=self.household).values_list("weighin_id", "photo_id"))
+        known = set(
+            through.objects.filter(weighin__household=self.household).values_list(
+                "weighin_id", "photo_id"
+            )
+        )
         wanted = {
             (lines[row.values["id"]].pk, photos[ref].pk)
             for row in rows
@@ -390,4 +433,8 @@ class _Writer(_Pictures):
 
 
 def _alike(one: Any, other: Any) -> bool:
-    return bool(one == other) if not isinstance(other, Owned) else one is not None and one.pk == other.pk
+    return (
+        bool(one == other)
+        if not isinstance(other, Owned)
+        else one is not None and one.pk == other.pk
+    )

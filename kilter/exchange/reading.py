@@ -1,4 +1,6 @@
-"""From a folder or zip to checked rows; everything wrong is named with file, line, column and value."""
+"""From a folder or zip to checked rows; everything wrong is named with file,
+line, column and value.
+"""
 
 from __future__ import annotations
 
@@ -66,7 +68,9 @@ class Package:
     notes: list[str] = field(default_factory=list)
     more_problems: int = 0
     row_count: int = 0  #: of all tables together
-    version: int = 1  #: of the format; bare tables may be of any, so that they are brought up from the first
+    version: int = (
+        1  #: of the format; bare tables may be of any, so that they are brought up from the first
+    )
     is_guarded: bool = True  #: its texts are written so that no spreadsheet runs them
     pictures: dict[str, bytes] = field(default_factory=dict)  #: by their name in the package
     size: int = 0  #: in bytes, unpacked
@@ -98,17 +102,28 @@ def read_package(source: Path, report: Report = say_nothing) -> Package:
             _read_table(table, raw, delimiters.get(table.name, ","), package, report)
     if not package.columns:
         raise PackageError(
-            f"No table was found; a package holds {', '.join(f'{t.name}.csv' for t in TABLES)} or some of them."
+            f"No table was found; a package holds {', '.join(f'{t.name}.csv' for t in TABLES)} or "
+            "some of them."
         )
     _check_ids(package)
     return package
 
 
 def _files(source: Path) -> dict[str, bytes]:
-    """Every table and picture of a package by its name; whatever else lies there is not looked at."""
+    """Every table and picture of a package by its name;
+    whatever else lies there is not looked at.
+    """
     if source.is_dir():
-        found = {_name_of(str(path.relative_to(source))): path for path in source.glob("*") if path.is_file()}
-        found |= {_name_of(f"{FOLDER}{path.name}"): path for path in source.glob(f"{FOLDER}*") if path.is_file()}
+        found = {
+            _name_of(str(path.relative_to(source))): path
+            for path in source.glob("*")
+            if path.is_file()
+        }
+        found |= {
+            _name_of(f"{FOLDER}{path.name}"): path
+            for path in source.glob(f"{FOLDER}*")
+            if path.is_file()
+        }
         for name, path in found.items():
             if name and path.stat().st_size > MAX_FILE_BYTES:
                 raise PackageError(f"{name} is larger than {MAX_FILE_BYTES // 2**20} MB.")
@@ -118,17 +133,32 @@ def _files(source: Path) -> dict[str, bytes]:
     try:
         with zipfile.ZipFile(source) as archive:
             return _from_zip(archive)
-    except (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, OSError, EOFError) as error:
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        RuntimeError,
+        NotImplementedError,
+        OSError,
+        EOFError,
+    ) as error:
         raise PackageError(f"“{source.name}” cannot be opened as a zip file: {error}.") from error
 
 
 def _from_zip(archive: zipfile.ZipFile) -> dict[str, bytes]:
-    """The tables that are named and the pictures; nothing else is unpacked, and no more than is allowed."""
-    listed = {name: info for info in archive.infolist() if not info.is_dir() and (name := _name_of(info.filename))}
+    """The tables that are named and the pictures; nothing else is unpacked,
+    and no more than is allowed.
+    """
+    listed = {
+        name: info
+        for info in archive.infolist()
+        if not info.is_dir() and (name := _name_of(info.filename))
+    }
     files: dict[str, bytes] = {}
     if DESCRIPTOR in listed:
         files[DESCRIPTOR] = _unzipped(archive, listed[DESCRIPTOR])
-    wanted = {f"{table.name}.csv" for table in TABLES} | {path for path, _ in _resources(files).values()}
+    wanted = {f"{table.name}.csv" for table in TABLES} | {
+        path for path, _ in _resources(files).values()
+    }
     total = 0
     for name, info in listed.items():
         if name in wanted or name.startswith(FOLDER):
@@ -140,7 +170,9 @@ def _from_zip(archive: zipfile.ZipFile) -> dict[str, bytes]:
 
 
 def _resources(files: dict[str, bytes]) -> dict[str, tuple[str, Any]]:
-    """What the descriptor says of each table: its file and its delimiter; nothing where it says nothing."""
+    """What the descriptor says of each table: its file and its delimiter;
+    nothing where it says nothing.
+    """
     raw = files.get(DESCRIPTOR)
     if raw is None:
         return {}
@@ -150,19 +182,35 @@ def _resources(files: dict[str, bytes]) -> dict[str, tuple[str, Any]]:
             raise ValueError("it holds half of a character")
         resources = said.get("resources", [])
         return {
-            str(r["name"]): (PurePosixPath(str(r["path"])).name, (r.get("dialect") or {}).get("delimiter", ","))
+            str(r["name"]): (
+                PurePosixPath(str(r["path"])).name,
+                (r.get("dialect") or {}).get("delimiter", ","),
+            )
             for r in resources
         }
-    except (UnicodeDecodeError, ValueError, AttributeError, KeyError, TypeError, RecursionError) as error:
+    except (
+        UnicodeDecodeError,
+        ValueError,
+        AttributeError,
+        KeyError,
+        TypeError,
+        RecursionError,
+    ) as error:
         raise PackageError(f"{DESCRIPTOR} cannot be read: {error}.") from error
 
 
 def _name_of(path: str) -> str:
-    """What a file is called within a package, whatever folder it was packed in; empty for what is none of it."""
+    """What a file is called within a package, whatever folder it was packed in;
+    empty for what is none of it.
+    """
     found = PurePosixPath(path)
     if found.suffix in {".csv", ".json"}:
         return found.name
-    return f"{FOLDER}{found.name}" if found.suffix == ".jpg" and found.parent.name == FOLDER.rstrip("/") else ""
+    return (
+        f"{FOLDER}{found.name}"
+        if found.suffix == ".jpg" and found.parent.name == FOLDER.rstrip("/")
+        else ""
+    )
 
 
 def _unzipped(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
@@ -186,7 +234,8 @@ def _described(files: dict[str, bytes], package: Package) -> dict[str, str]:
     package.is_guarded = package.version > 1
     if not 1 <= package.version <= VERSION:
         raise PackageError(
-            f"This package is of version {package.version} of the format, and this Kilter reads up to {VERSION}; "
+            f"This package is of version {package.version} of the format, and this Kilter reads up "
+            f"to {VERSION}; "
             "load it with a newer one."
         )
     delimiters = {}
@@ -199,7 +248,11 @@ def _described(files: dict[str, bytes], package: Package) -> dict[str, str]:
                 raise PackageError(f"The delimiter of {path} must be one character.")
             files[f"{table.name}.csv"], delimiters[table.name] = files[path], delimiter
     known = {table.name for table in TABLES}
-    package.notes += [f"{name} is not a table of Kilter's; it was left out." for name in named if name not in known]
+    package.notes += [
+        f"{name} is not a table of Kilter's; it was left out."
+        for name in named
+        if name not in known
+    ]
     return delimiters
 
 
@@ -208,14 +261,18 @@ def _read_table(table: Table, raw: bytes, delimiter: str, package: Package, repo
     package.rows[table.name] = []
     package.columns[table.name] = frozenset()
     try:
-        lines = csv.reader(io.StringIO(raw.decode("utf-8-sig"), newline=""), delimiter=delimiter, strict=True)
+        lines = csv.reader(
+            io.StringIO(raw.decode("utf-8-sig"), newline=""), delimiter=delimiter, strict=True
+        )
         head = brought_up(package.version, table.name, [name.strip() for name in next(lines, [])])
         _check_head(table, head, package)
         package.columns[table.name] = frozenset(head)
         for line, cells in _numbered(lines):
             _read_row(table, head, line, cells, package)
             if package.row_count > MAX_ROWS:
-                raise PackageError(f"The package holds more than {MAX_ROWS:,} rows; load it in parts.")
+                raise PackageError(
+                    f"The package holds more than {MAX_ROWS:,} rows; load it in parts."
+                )
             if len(package.rows[table.name]) % PROGRESS_EVERY == 0:
                 report(table.name, len(package.rows[table.name]))
     except UnicodeDecodeError as error:
@@ -250,7 +307,11 @@ def _check_head(table: Table, head: list[str], package: Package) -> None:
 def _read_row(table: Table, head: list[str], line: int, cells: list[str], package: Package) -> None:
     file = f"{table.name}.csv"
     if len(cells) > len(head):
-        package.add(PackageFault(file, line, "", cells[len(head)], f"is one cell more than the {len(head)} columns"))
+        package.add(
+            PackageFault(
+                file, line, "", cells[len(head)], f"is one cell more than the {len(head)} columns"
+            )
+        )
         return
     given = dict(zip(head, (cell.strip() for cell in cells), strict=False))
     given = cells_brought_up(package.version, table.name, given)
@@ -271,7 +332,9 @@ def _read_row(table: Table, head: list[str], line: int, cells: list[str], packag
     package.row_count += 1
 
 
-def _check_row(table: Table, line: int, values: dict[str, Any], given: dict[str, str], package: Package) -> None:
+def _check_row(
+    table: Table, line: int, values: dict[str, Any], given: dict[str, str], package: Package
+) -> None:
     """What only several cells together can get wrong."""
     if table.one_of and sum(bool(given.get(name)) for name in table.one_of) != 1:
         reason = f"needs exactly one of {', '.join(table.one_of)}"
@@ -286,7 +349,13 @@ def _check_ids(package: Package) -> None:
         key = (row.values["site"], row.values["day"])
         if days.setdefault(key, row.line) != row.line:
             package.add(
-                PackageFault("weather.csv", row.line, "day", str(key[1]), f"stands on line {days[key]} already")
+                PackageFault(
+                    "weather.csv",
+                    row.line,
+                    "day",
+                    str(key[1]),
+                    f"stands on line {days[key]} already",
+                )
             )
     for table in TABLES:
         first: dict[str, int] = {}
@@ -294,5 +363,11 @@ def _check_ids(package: Package) -> None:
             ref = row.values["id"]
             if ref is not None and first.setdefault(ref, row.line) != row.line:
                 package.add(
-                    PackageFault(f"{table.name}.csv", row.line, "id", ref, f"stands on line {first[ref]} already")
+                    PackageFault(
+                        f"{table.name}.csv",
+                        row.line,
+                        "id",
+                        ref,
+                        f"stands on line {first[ref]} already",
+                    )
                 )

@@ -1,4 +1,6 @@
-"""A load in slices: what is new is written beside the garden, out of sight, and put in its place in one moment."""
+"""A load in slices: what is new is written beside the garden, out of sight,
+and put in its place in one moment.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,8 @@ from kilter.people.models import Change, ChangedRecord, Household, User
 from kilter.people.writing import writing
 
 log = logging.getLogger("kilter.people")
-#: Rows written at a time; then the load rests for as long as that took, while whoever waits at the bench is served.
+#: Rows written at a time; then the load rests for as long as that took, while whoever waits at the
+#: bench is served.
 SLICE = 40
 #: A load leaves so much of the disk free, and needs about so many times what it holds.
 LEFT_FREE, TIMES_ITS_SIZE = 100 * 2**20, 6
@@ -52,7 +55,9 @@ def beside_others() -> Iterator[None]:
             _usual_s = sys.getswitchinterval()
         _beside += 1
         sys.setswitchinterval(YIELDS_AFTER_S)
-        gc.disable()  # a package is a million small things, none of them rubbish: looking through them holds all up
+        # a package is a million small things, none of them rubbish: looking through them holds all
+        # up
+        gc.disable()
     try:
         yield
     finally:
@@ -87,14 +92,17 @@ def check_room(size: int) -> None:
     free = shutil.disk_usage(Path(str(settings.DATABASES["default"]["NAME"])).parent).free
     if free < LEFT_FREE + TIMES_ITS_SIZE * size:
         raise KilterError(
-            f"There is no room for it: it may take {TIMES_ITS_SIZE * size / 2**20:.0f} MB, and {free / 2**20:.0f} MB "
+            f"There is no room for it: it may take {TIMES_ITS_SIZE * size / 2**20:.0f} MB, and "
+            f"{free / 2**20:.0f} MB "
             "are free on the disk."
         )
 
 
 class Stage(Recorder):
-    """What a load has written so far. New rows belong to a household that nobody is in; what the garden has already
-    is changed only at the end. Broken off at any moment, the garden is as it was."""
+    """What a load has written so far. New rows belong to a household that nobody is in; what the
+    garden has already is changed only at the end. Broken off at any moment, the garden is as it
+    was.
+    """
 
     def __init__(self, household: Household, by: User | None, says: str) -> None:
         self.target = household
@@ -112,14 +120,18 @@ class Stage(Recorder):
         now = timezone.now()
         free = models.Q(loading_since=None) | models.Q(loading_since__lt=now - CUT_OFF)
         if not Household.objects.filter(free, pk=self.target.pk).update(loading_since=now):
-            raise LoadBusyError("Another package is being loaded into this household; wait until it is done.")
+            raise LoadBusyError(
+                "Another package is being loaded into this household; wait until it is done."
+            )
 
     def is_new(self, record: Any) -> bool:
         """Whether a record was made by this load."""
         return getattr(record, "household_id", None) == self.home.pk
 
     def save(self, *records: models.Model) -> None:
-        """Save what is new at once, out of sight; keep for the end what changes a record of the garden."""
+        """Save what is new at once, out of sight;
+        keep for the end what changes a record of the garden.
+        """
         for record in records:
             if record.pk is None and not isinstance(record, Household):
                 with writing():
@@ -157,7 +169,9 @@ class Stage(Recorder):
         """Set a key of new records to what was written after them."""
         for start in range(0, len(records), SLICE):
             with _a_slice():
-                type(records[0])._default_manager.bulk_update(records[start : start + SLICE], [column])
+                type(records[0])._default_manager.bulk_update(
+                    records[start : start + SLICE], [column]
+                )
 
     def delete(self, records: QuerySet[Any]) -> None:
         """Delete rows of the garden, at the end."""
@@ -168,7 +182,10 @@ class Stage(Recorder):
         try:
             with writing():
                 if not Household.objects.filter(pk=self.home.pk).exists():
-                    raise KilterError("Kilter was started anew while the package was being loaded; load it once more.")
+                    raise KilterError(
+                        "Kilter was started anew while the package was being loaded; load it once "
+                        "more."
+                    )
                 if self.target.pk is None:
                     self.target.save()
                 for model in _with_household():
@@ -188,7 +205,8 @@ class Stage(Recorder):
             log.info("household %s: %s", self.target.pk, self.change.says)
         except IntegrityError as error:
             raise KilterError(
-                "The garden was changed while the package was being loaded, so that the two do not fit. Nothing of it "
+                "The garden was changed while the package was being loaded, so that the two do not "
+                "fit. Nothing of it "
                 "was written; load it once more."
             ) from error
 
@@ -218,5 +236,7 @@ def clear_stages() -> None:
 def _with_household() -> list[type[models.Model]]:
     """Every table whose rows say whose they are."""
     return [
-        model for model in apps.get_models() if any(field.name == "household" for field in model._meta.concrete_fields)
+        model
+        for model in apps.get_models()
+        if any(field.name == "household" for field in model._meta.concrete_fields)
     ]

@@ -40,9 +40,14 @@ def index(request: HouseholdRequest) -> HttpResponse:
     """Take data out, bring data in."""
     form = PackageForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
-        job = jobs.start(Actor(request.membership.household, request.actor.user), _kept(form.cleaned_data["package"]))
+        job = jobs.start(
+            Actor(request.membership.household, request.actor.user),
+            _kept(form.cleaned_data["package"]),
+        )
         return redirect("exchange:job", job.key)
-    return render(request, "exchange/index.html", {"form": form}, status=422 if form.errors else 200)
+    return render(
+        request, "exchange/index.html", {"form": form}, status=422 if form.errors else 200
+    )
 
 
 @page_for(reads=Who.TAKER)
@@ -53,7 +58,9 @@ def download(request: HouseholdRequest) -> HttpResponse:
             note(request.household, request.actor.user, "The data was taken out.")
         except DatabaseError:  # a full disk: the more reason to let the data out
             log.warning("the data was taken out; it could not be noted")
-    return as_download(request.household, as_zip(package_files(request.household)), "application/zip", kind="zip")
+    return as_download(
+        request.household, as_zip(package_files(request.household)), "application/zip", kind="zip"
+    )
 
 
 @page_for(reads=Who.OWNER)
@@ -73,7 +80,10 @@ def stop(request: HouseholdRequest, key: str) -> HttpResponse:
 def _job(request: HouseholdRequest, key: str) -> jobs.LoadJob:
     if found := jobs.find(request.household, key):
         return found
-    raise Http404("This load is not known any more. If it was still running when Kilter stopped, nothing was changed.")
+    raise Http404(
+        "This load is not known any more. If it was still running when Kilter stopped, nothing was "
+        "changed."
+    )
 
 
 def _kept(package: UploadedFile) -> Path:

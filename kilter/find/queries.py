@@ -1,4 +1,6 @@
-"""What a few words are found in: places, plantings, varieties, lots, crates, happenings, reviews, plans and wishes."""
+"""What a few words are found in: places, plantings, varieties, lots, crates, happenings,
+reviews, plans and wishes.
+"""
 
 from __future__ import annotations
 
@@ -67,21 +69,27 @@ def _every(words: list[str], texts: tuple[str, ...], numbers: tuple[str, ...] = 
 def _places(household: Household, words: list[str]) -> list[Found]:
     hit = _every(words, ("name", "kind", "material", "site__name"), ("number",))
     places = Place.objects.of(household).filter(hit).in_order()[:MOST]
-    return [Found("place", str(p), f"{p.kind} in {p.site}", reverse("atlas:place", args=[p.pk])) for p in places]
+    return [
+        Found("place", str(p), f"{p.kind} in {p.site}", reverse("atlas:place", args=[p.pk]))
+        for p in places
+    ]
 
 
 def _varieties(household: Household, words: list[str]) -> list[Found]:
     hit = _every(words, ("name", "crop__name"))
-    varieties = Variety.objects.of(household).filter(hit).select_related("crop").order_by("crop__name", "name")
+    varieties = (
+        Variety.objects.of(household)
+        .filter(hit)
+        .select_related("crop")
+        .order_by("crop__name", "name")
+    )
     compare = reverse("weigh_up:index")
+    asked = {
+        v: Question(crops=(v.crop,), compare="variety", by="kg_per_plant") for v in varieties[:MOST]
+    }
     return [
-        Found(
-            "variety",
-            v.name,
-            v.crop.name,
-            f"{compare}?{Question(crops=(v.crop,), compare='variety', by='kg_per_plant').address()}",
-        )
-        for v in varieties[:MOST]
+        Found("variety", v.name, v.crop.name, f"{compare}?{question.address()}")
+        for v, question in asked.items()
     ]
 
 
@@ -102,47 +110,105 @@ def _lots(household: Household, words: list[str]) -> list[Found]:
 def _happenings(household: Household, words: list[str]) -> list[Found]:
     hit = _every(
         words,
-        ("kind", "what", "done", "note", "site__name", "place__name", "planting__crop__name", "planting__place__name"),
+        (
+            "kind",
+            "what",
+            "done",
+            "note",
+            "site__name",
+            "place__name",
+            "planting__crop__name",
+            "planting__place__name",
+        ),
         ("place__number", "planting__place__number"),
     )
     return [
-        Found("happening", entry.words, f"{entry.target}, {entry.when}", reverse("tending:happening", args=[entry.pk]))
+        Found(
+            "happening",
+            entry.words,
+            f"{entry.target}, {entry.when}",
+            reverse("tending:happening", args=[entry.pk]),
+        )
         for entry in Happening.objects.of(household).filter(hit).with_names()[:MOST]
     ]
 
 
 def _crates(household: Household, words: list[str]) -> list[Found]:
-    hit = _every(words, ("crop__name", "variety__name", "store__name", "state", "note"), ("season",))
-    crates = Crate.objects.of(household).filter(hit).select_related("crop", "variety", "store").order_by("-day", "-pk")
+    hit = _every(
+        words, ("crop__name", "variety__name", "store__name", "state", "note"), ("season",)
+    )
+    crates = (
+        Crate.objects.of(household)
+        .filter(hit)
+        .select_related("crop", "variety", "store")
+        .order_by("-day", "-pk")
+    )
     return [
-        Found("crate", crate.label, f"{crate.store}, since {crate.when}", reverse("larder:crate", args=[crate.pk]))
+        Found(
+            "crate",
+            crate.label,
+            f"{crate.store}, since {crate.when}",
+            reverse("larder:crate", args=[crate.pk]),
+        )
         for crate in crates[:MOST]
     ]
 
 
 def _decisions(household: Household, words: list[str]) -> list[Found]:
-    hit = _every(words, ("aim", "detail", "reason", "crop__name", "variety__name", "place__name"), ("season",))
-    found = Decision.objects.of(household).filter(hit).select_related("crop", "variety", "place").order_by("-season")
+    hit = _every(
+        words,
+        ("aim", "detail", "reason", "crop__name", "variety__name", "place__name"),
+        ("season",),
+    )
+    found = (
+        Decision.objects.of(household)
+        .filter(hit)
+        .select_related("crop", "variety", "place")
+        .order_by("-season")
+    )
     return [
-        Found("decision", str(one), f"after {one.season}", reverse("look_back:decision", args=[one.pk]))
+        Found(
+            "decision",
+            str(one),
+            f"after {one.season}",
+            reverse("look_back:decision", args=[one.pk]),
+        )
         for one in found[:MOST]
     ]
 
 
 def _remarks(household: Household, words: list[str]) -> list[Found]:
     hit = _every(words, ("words", "cause", "crop__name"), ("season",))
-    found = Remark.objects.of(household).filter(hit).exclude(state=Remark.State.STRUCK).order_by("-season", "pk")
+    found = (
+        Remark.objects.of(household)
+        .filter(hit)
+        .exclude(state=Remark.State.STRUCK)
+        .order_by("-season", "pk")
+    )
     page = reverse("look_back:index")
     return [
-        Found("review", one.words, f"of {one.season}", f"{page}?season={one.season}&whole=on") for one in found[:MOST]
+        Found("review", one.words, f"of {one.season}", f"{page}?season={one.season}&whole=on")
+        for one in found[:MOST]
     ]
 
 
 def _plantings(household: Household, words: list[str]) -> list[Found]:
-    texts = ("crop__name", "variety__name", "place__name", "part__name", "lot__name", "methods__value")
+    texts = (
+        "crop__name",
+        "variety__name",
+        "place__name",
+        "part__name",
+        "lot__name",
+        "methods__value",
+    )
     hit = _every(words, texts, ("season", "place__number"))
     matching = Planting.objects.of(household).filter(hit).order_by().values("pk")
-    plantings = Planting.objects.of(household).filter(pk__in=matching).with_names().order_by("-season", "-pk")
+    plantings = (
+        Planting.objects.of(household)
+        .filter(pk__in=matching)
+        .with_names()
+        .order_by("-season", "-pk")
+    )
     return [
         Found("planting", p.label, f"{p.place}, {p.season}", reverse("atlas:planting", args=[p.pk]))
         for p in plantings[:MOST]
@@ -159,12 +225,16 @@ def _planned(household: Household, words: list[str]) -> list[Found]:
             f"{one.plan.season}, {one.plan.name}",
             f"{reverse('next_year:crop', args=[one.crop_id])}?plan={one.plan_id}",
         )
-        for one in found.select_related("plan", "crop").order_by("-plan__season", "crop__name")[:MOST]
+        for one in found.select_related("plan", "crop").order_by("-plan__season", "crop__name")[
+            :MOST
+        ]
     ]
 
 
 def _planned_plantings(household: Household, words: list[str]) -> list[Found]:
-    hit = _every(words, ("crop__name", "variety__name", "place__name"), ("place__number", "plan__season"))
+    hit = _every(
+        words, ("crop__name", "variety__name", "place__name"), ("place__number", "plan__season")
+    )
     found = PlannedPlanting.objects.of(household).filter(hit, plan__struck_at=None, planting=None)
     return [
         Found(

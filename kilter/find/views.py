@@ -23,4 +23,6 @@ def index(request: HouseholdRequest) -> HttpResponse:
     form = FindForm(request.GET)
     words = form.cleaned_data["q"] if form.is_valid() else ""
     context = {"form": form, "words": words, "found": find(request.household, words)}
-    return render(request, "find/index_results.html" if request.htmx else "find/index.html", context)
+    return render(
+        request, "find/index_results.html" if request.htmx else "find/index.html", context
+    )

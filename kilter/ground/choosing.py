@@ -65,7 +65,11 @@ class ChooseBound(forms.BoundField):
     @property
     def ticked_words(self) -> str:
         """What is ticked, in words."""
-        labels = [self.field.label_of(*pair) for key, pair in self.field.found.items() if key in self.picked]
+        labels = [
+            self.field.label_of(*pair)
+            for key, pair in self.field.found.items()
+            if key in self.picked
+        ]
         more = f" and {len(labels) - MOST_NAMED} more" if len(labels) > MOST_NAMED else ""
         return f"Ticked: {', '.join(labels[:MOST_NAMED])}{more}" if labels else ""
 
@@ -78,7 +82,9 @@ class ChooseBound(forms.BoundField):
         """What can be ticked, under headings."""
         named: dict[str, list[tuple[str, str]]] = {}
         for key, (kind, record) in self.field.found.items():
-            named.setdefault(self.field.heading(kind, record), []).append((key, self.field.label_of(kind, record)))
+            named.setdefault(self.field.heading(kind, record), []).append(
+                (key, self.field.label_of(kind, record))
+            )
         return list(named.items())
 
     def maps(self) -> Iterator[tuple[Site, GroundMap]]:
@@ -93,7 +99,9 @@ class ChooseBound(forms.BoundField):
 
 
 class ChooseField(HouseholdField):
-    """Some of the household's places and what lies in them; gives pairs of a kind and a record, as they stand."""
+    """Some of the household's places and what lies in them;
+    gives pairs of a kind and a record, as they stand.
+    """
 
     widget = ChooseWidget
     found: dict[str, tuple[str, Any]]
@@ -107,14 +115,20 @@ class ChooseField(HouseholdField):
         self.found = {}
 
     def know(self, household: Household) -> None:
-        # A dict of its own: a form's fields are shallow copies, and another household's must not shine through.
+        # A dict of its own: a form's fields are shallow copies, and another household's must not
+        # shine through.
         self.found = {}
         if "site" in self.kinds:
             self.add("site", Site.objects.of(household))
         if "place" in self.kinds:
             self.add("place", Place.objects.of(household).in_order())
         if "part" in self.kinds:
-            self.add("part", Part.objects.of(household).filter(place__struck_at=None).select_related("place__site"))
+            self.add(
+                "part",
+                Part.objects.of(household)
+                .filter(place__struck_at=None)
+                .select_related("place__site"),
+            )
 
     def add(self, kind: str, records: Iterable[Model]) -> None:
         """Offer records more."""
@@ -149,7 +163,9 @@ class ChooseField(HouseholdField):
             raise forms.ValidationError(f"Type at most {MOST_TYPED} letters; tick the rest.")
         unknown = [key for key in chosen.keys if key not in self.found]
         if unknown:
-            raise forms.ValidationError("One of those ticked is not one of the available; tick again.")
+            raise forms.ValidationError(
+                "One of those ticked is not one of the available; tick again."
+            )
         wanted = {*chosen.keys, *(self.typed_keys(chosen.typed) if chosen.typed else ())}
         if self.required and not wanted:
             raise forms.ValidationError(self.error_messages["required"], "required")
@@ -167,7 +183,9 @@ def spot_key(place_id: int, part_id: int | None) -> str:
 
 
 def understood(field: ChooseField, text: str) -> tuple[str, list[str]]:
-    """What a text is understood to mean, or what it is not: a sentence to show while it is typed, and the keys."""
+    """What a text is understood to mean, or what it is not:
+    a sentence to show while it is typed, and the keys.
+    """
     if not text.strip():
         return "", []
     try:
@@ -175,5 +193,9 @@ def understood(field: ChooseField, text: str) -> tuple[str, list[str]]:
     except forms.ValidationError as error:
         return " ".join(error.messages), []
     labels = [str(field.found[key][1]) for key in keys]
-    shown = ", ".join(labels) if len(labels) <= MOST_NAMED else f"{labels[0]}, {labels[1]} … {labels[-1]}"
+    shown = (
+        ", ".join(labels)
+        if len(labels) <= MOST_NAMED
+        else f"{labels[0]}, {labels[1]} … {labels[-1]}"
+    )
     return f"{len(labels)} place{'s' * (len(labels) != 1)}: {shown}.", keys

@@ -40,9 +40,15 @@ FORMAT = (
             Told(
                 (
                     Column(
-                        name="site", parse=cells.text(MAX_REF), about="id of a site; empty for a site named Garden."
+                        name="site",
+                        parse=cells.text(MAX_REF),
+                        about="id of a site; empty for a site named Garden.",
                     ),
-                    Column(name="name", parse=cells.text(80), about="What a set shares; empty for the kind."),
+                    Column(
+                        name="name",
+                        parse=cells.text(80),
+                        about="What a set shares; empty for the kind.",
+                    ),
                 ),
                 _site_and_name,
                 lambda place: {"site": place.site.ref, "name": place.name},

@@ -59,10 +59,15 @@ class SiteForm(OfHousehold, forms.ModelForm):
     last_frost_on = DayField(required=False)
     first_frost_on = DayField(required=False)
     groups = (
-        Group("The land", "Its map is drawn to this size.", ("name", "length_m", "width_m", "north_deg")),
+        Group(
+            "The land",
+            "Its map is drawn to this size.",
+            ("name", "length_m", "width_m", "north_deg"),
+        ),
         Group(
             "Sun and frost",
-            "Places have this light unless they say otherwise, and it can be compared. Sowing days and the end of the "
+            "Places have this light unless they say otherwise, and it can be compared. Sowing days "
+            "and the end of the "
             "season follow from the frosts.",
             ("light", "light_when", "shelter", "last_frost_on", "first_frost_on", "latitude"),
         ),
@@ -88,15 +93,23 @@ class SiteForm(OfHousehold, forms.ModelForm):
             "north_deg",
             "notes",
         )
-        widgets = {"notes": forms.Textarea(attrs={"rows": 2}), "shelter": forms.TextInput(attrs={"list": "shelters"})}
+        widgets = {
+            "notes": forms.Textarea(attrs={"rows": 2}),
+            "shelter": forms.TextInput(attrs={"list": "shelters"}),
+        }
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["north_deg"].required = False
         for name in ("last_frost_on", "first_frost_on"):
             model_field: Any = Site._meta.get_field(name)
-            self.fields[name].label, self.fields[name].help_text = model_field.verbose_name, model_field.help_text
-            self.fields[name].widget.attrs["placeholder"] = "20 April" if name == "last_frost_on" else "25 October"
+            self.fields[name].label, self.fields[name].help_text = (
+                model_field.verbose_name,
+                model_field.help_text,
+            )
+            self.fields[name].widget.attrs["placeholder"] = (
+                "20 April" if name == "last_frost_on" else "25 October"
+            )
 
     def clean_north_deg(self) -> float:
         return self.cleaned_data["north_deg"] or 0.0
@@ -111,15 +124,26 @@ class PlaceForm(OfHousehold, forms.ModelForm):
         choices=[("L", "litres"), ("US gal", "US gallons"), ("imp gal", "imperial gallons")],
     )
     groups = (
-        Group("What it is", "", ("how_many", "kind", "name", "number", "first_number", "site", "material")),
+        Group(
+            "What it is",
+            "",
+            ("how_many", "kind", "name", "number", "first_number", "site", "material"),
+        ),
         Group(
             "How large",
-            "Yields per square metre and per litre, and how many plants it takes, are reckoned from these.",
+            (
+                "Yields per square metre and per litre, and how many plants it takes, are reckoned "
+                "from these."
+            ),
             ("length_m", "width_m", "diameter_m", "depth_m", "volume_l", "volume_unit"),
         ),
         Group(
             "Where it stands",
-            "What is on the map can be compared by edge and middle, and seen in the plan for next year.",
+            (
+                "What is on the map can be compared by edge and middle, and seen in the plan for "
+                "next "
+                "year."
+            ),
             ("layout", "x_m", "y_m", "gap_m", "per_row", "height_m", "shade_side"),
         ),
         Group(
@@ -163,18 +187,26 @@ class PlaceForm(OfHousehold, forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["site"].empty_label = None  # type: ignore[attr-defined]
-        self.order_fields([*list(self.Meta.fields[: self.Meta.fields.index("volume_l") + 1]), "volume_unit"])
+        self.order_fields(
+            [*list(self.Meta.fields[: self.Meta.fields.index("volume_l") + 1]), "volume_unit"]
+        )
         self.fields["kind"].widget.attrs["list"] = "kinds"
 
     def seldom(self) -> Collection[str]:
         """By the kind: a bed has no bottom for roots to grow out of."""
-        return SELDOM | (OF_CONTAINERS if place_kind(self["kind"].value() or "").is_bed else OF_BEDS)
+        return SELDOM | (
+            OF_CONTAINERS if place_kind(self["kind"].value() or "").is_bed else OF_BEDS
+        )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         if cleaned.get("volume_l"):
             in_litres = L_PER_UNIT[cleaned.get("volume_unit") or "L"]
-            litres = cleaned["volume_l"] if in_litres == 1 else round(cleaned["volume_l"] * float(in_litres), 3)
+            litres = (
+                cleaned["volume_l"]
+                if in_litres == 1
+                else round(cleaned["volume_l"] * float(in_litres), 3)
+            )
             cleaned["volume_l"] = self.instance.volume_l = litres
         return cleaned
 
@@ -208,11 +240,26 @@ class SetForm(PlaceForm):
         initial="block",
         choices=[("line", "in one line"), ("block", "in a block"), ("hand", "by hand, on the map")],
     )
-    gap_m = forms.FloatField(label="from one to the next, m", min_value=0, max_value=100, initial=0.5)
-    per_row = forms.IntegerField(min_value=1, max_value=MAX_SET, initial=12, label="in a row of the block")
+    gap_m = forms.FloatField(
+        label="from one to the next, m", min_value=0, max_value=100, initial=0.5
+    )
+    per_row = forms.IntegerField(
+        min_value=1, max_value=MAX_SET, initial=12, label="in a row of the block"
+    )
 
     class Meta(PlaceForm.Meta):
-        fields = ("site", "kind", "name", "volume_l", "diameter_m", "material", "x_m", "y_m", "light", "empty_kg")
+        fields = (
+            "site",
+            "kind",
+            "name",
+            "volume_l",
+            "diameter_m",
+            "material",
+            "x_m",
+            "y_m",
+            "light",
+            "empty_kg",
+        )
         labels = {"name": "called", "volume_l": "volume on the label"}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -250,14 +297,19 @@ class SetForm(PlaceForm):
                 name=cleaned["name"], number__range=(cleaned["first_number"], last)
             )
             if number := taken.order_by("number").values_list("number", flat=True).first():
-                self.add_error("first_number", f"There is a {cleaned['name']} {number} already; start after it.")
+                self.add_error(
+                    "first_number",
+                    f"There is a {cleaned['name']} {number} already; start after it.",
+                )
         return cleaned
 
 
 class PartForm(OfRecord, CommaNumbers, forms.ModelForm):
     """A part of a bed: a stretch in metres along it, its edge or its middle."""
 
-    from_m = forms.FloatField(label="from, m along it", required=False, min_value=0, max_value=10_000)
+    from_m = forms.FloatField(
+        label="from, m along it", required=False, min_value=0, max_value=10_000
+    )
     to_m = forms.FloatField(label="to, m along it", required=False, min_value=0, max_value=10_000)
 
     class Meta:
@@ -285,10 +337,18 @@ class PartForm(OfRecord, CommaNumbers, forms.ModelForm):
         end = self.long_m if end is None else end
         if not 0 <= start < end <= self.long_m * 1.0001:
             self.add_error(
-                "to_m", f"A stretch runs from less to more, within the {self.long_m:g} m that {self.place} is long."
+                "to_m",
+                (
+                    f"A stretch runs from less to more, within the {self.long_m:g} m that "
+                    f"{self.place} "
+                    "is long."
+                ),
             )
         else:
-            self.instance.start, self.instance.end = start / self.long_m, min(end / self.long_m, 1.0)
+            self.instance.start, self.instance.end = (
+                start / self.long_m,
+                min(end / self.long_m, 1.0),
+            )
         return cleaned
 
 
@@ -312,7 +372,9 @@ class MoveForm(DatedForm):
     site = forms.ModelChoiceField(Site.objects.none(), empty_label=None, label="to site")
     x_m = forms.FloatField(label="east, m", required=False, min_value=-10_000, max_value=10_000)
     y_m = forms.FloatField(label="north, m", required=False, min_value=-10_000, max_value=10_000)
-    light = forms.ChoiceField(choices=[("", "as the site's"), *Light.choices], required=False, label="light there")
+    light = forms.ChoiceField(
+        choices=[("", "as the site's"), *Light.choices], required=False, label="light there"
+    )
     field_order = ("when", "site", "x_m", "y_m", "light", "note")
 
     class Meta:
@@ -343,7 +405,17 @@ class FillForm(DatedForm):
 
     price = PriceField(label="price", required=False)
     places = ChooseField(("place",), label="the same in", required=False)
-    field_order = ("kind", "when", "litres", "mix", "came_from", "price", "over_uses", "note", "places")
+    field_order = (
+        "kind",
+        "when",
+        "litres",
+        "mix",
+        "came_from",
+        "price",
+        "over_uses",
+        "note",
+        "places",
+    )
     groups = (
         Group(
             "How full",
@@ -351,7 +423,11 @@ class FillForm(DatedForm):
             ("kind", "when", "litres"),
         ),
         Group("With what", "", ("mix", "came_from", "note")),
-        Group("What it cost", "A part of the price goes to each season that uses it.", ("price", "over_uses")),
+        Group(
+            "What it cost",
+            "A part of the price goes to each season that uses it.",
+            ("price", "over_uses"),
+        ),
         Group("Where", "", ("places",)),
     )
 
@@ -371,7 +447,11 @@ class FillForm(DatedForm):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         kind, litres = cleaned.get("kind"), cleaned.get("litres")
-        if kind in {"filled", "topped up", "measured"} and litres is None and "litres" not in self.errors:
+        if (
+            kind in {"filled", "topped up", "measured"}
+            and litres is None
+            and "litres" not in self.errors
+        ):
             self.add_error("litres", f"Say how many litres; {self.place} can be “emptied” without.")
         if litres is not None and not math.isfinite(litres):
             self.add_error("litres", "That is no number of litres.")
@@ -385,7 +465,10 @@ SUGGESTIONS = {"kinds": OFFERED, "shelters": SHELTERS}
 
 
 class InPart(OfHousehold):
-    """A form with a place and, where it has any, one of its parts. Stands among the bases as `OfHousehold` does."""
+    """A form with a place and, where it has any, one of its parts.
+
+    Stands among the bases as `OfHousehold` does.
+    """
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

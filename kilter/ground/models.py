@@ -1,4 +1,6 @@
-"""Where things grow: sites, the beds and containers in them and their parts, moves, and what they are filled with."""
+"""Where things grow: sites, the beds and containers in them and their parts, moves,
+and what they are filled with.
+"""
 
 from __future__ import annotations
 
@@ -58,8 +60,12 @@ class Site(Owned):
     length_m = models.FloatField("length, m", null=True, blank=True, validators=POSITIVE)
     width_m = models.FloatField("width, m", null=True, blank=True, validators=POSITIVE)
     light = models.CharField(max_length=12, blank=True, choices=Light)
-    light_when = models.CharField("light comes when", max_length=80, blank=True, help_text="from noon; until four …")
-    shelter = models.CharField(max_length=40, blank=True, help_text="open, fence, under a tree, under glass …")
+    light_when = models.CharField(
+        "light comes when", max_length=80, blank=True, help_text="from noon; until four …"
+    )
+    shelter = models.CharField(
+        max_length=40, blank=True, help_text="open, fence, under a tree, under glass …"
+    )
     away_min = models.PositiveIntegerField(
         "minutes to get there", null=True, blank=True, validators=[MaxValueValidator(10_000)]
     )
@@ -124,14 +130,18 @@ class PlaceQuerySet(OwnedQuerySet):
 
     def in_order(self) -> Self:
         """As they stand: by site, set and number."""
-        return self.select_related("site").order_by("site_id", "name", F("number").asc(nulls_first=True), "pk")
+        return self.select_related("site").order_by(
+            "site_id", "name", F("number").asc(nulls_first=True), "pk"
+        )
 
 
 class Place(Owned):
     """A bed or a container; containers of a set share a name and are numbered."""
 
     site = models.ForeignKey(Site, on_delete=models.PROTECT, related_name="places")
-    kind = models.CharField(max_length=40, help_text="bed, raised bed, pot, crate, crock, pail, tray …")
+    kind = models.CharField(
+        max_length=40, help_text="bed, raised bed, pot, crate, crock, pail, tray …"
+    )
     name = models.CharField(max_length=80)
     number = models.PositiveIntegerField(null=True, blank=True)
     length_m = models.FloatField("length, m", null=True, blank=True, validators=POSITIVE)
@@ -140,17 +150,27 @@ class Place(Owned):
         "diameter, m", null=True, blank=True, validators=POSITIVE, help_text="Of what is round."
     )
     depth_m = models.FloatField("depth, m", null=True, blank=True, validators=POSITIVE)
-    volume_l = models.FloatField("volume on the label, L", null=True, blank=True, validators=POSITIVE)
+    volume_l = models.FloatField(
+        "volume on the label, L", null=True, blank=True, validators=POSITIVE
+    )
     material = models.CharField(max_length=40, blank=True)
     x_m = models.FloatField("east, m", null=True, blank=True, validators=ON_MAP)
     y_m = models.FloatField("north, m", null=True, blank=True, validators=ON_MAP)
-    light = models.CharField(max_length=12, blank=True, choices=Light, help_text="Empty: as the site's.")
+    light = models.CharField(
+        max_length=12, blank=True, choices=Light, help_text="Empty: as the site's."
+    )
     moisture = models.CharField(max_length=8, blank=True, choices=Moisture)
     height_m = models.FloatField(
-        "height of what stands on it, m", null=True, blank=True, validators=POSITIVE, help_text="A trellis, climbers."
+        "height of what stands on it, m",
+        null=True,
+        blank=True,
+        validators=POSITIVE,
+        help_text="A trellis, climbers.",
     )
     shade_side = models.CharField("it shades to the", max_length=2, blank=True, choices=Compass)
-    empty_kg = models.FloatField("weight when empty, kg", null=True, blank=True, validators=POSITIVE)
+    empty_kg = models.FloatField(
+        "weight when empty, kg", null=True, blank=True, validators=POSITIVE
+    )
     is_above_waist = models.BooleanField("is lifted above the waist", default=False)
     is_rooted_through = models.BooleanField("roots grow out of the bottom", default=False)
     notes = models.TextField(max_length=2000, blank=True)
@@ -197,7 +217,9 @@ class Part(Owned):
     kind = models.CharField(max_length=8, choices=Kind, default=Kind.STRETCH)
     start = models.FloatField("from, share of its length", default=0, validators=SHARE)
     end = models.FloatField("to", default=1, validators=SHARE)
-    light = models.CharField(max_length=12, blank=True, choices=Light, help_text="Empty: as the place's.")
+    light = models.CharField(
+        max_length=12, blank=True, choices=Light, help_text="Empty: as the place's."
+    )
     moisture = models.CharField(max_length=8, blank=True, choices=Moisture)
     notes = models.CharField(max_length=400, blank=True)
 
@@ -228,7 +250,9 @@ class Part(Owned):
         if place.length_m is None or place.width_m is None:
             return 0.5
         inner = (
-            max(place.length_m - 2 * RIM_M, 0) * max(place.width_m - 2 * RIM_M, 0) / (place.length_m * place.width_m)
+            max(place.length_m - 2 * RIM_M, 0)
+            * max(place.width_m - 2 * RIM_M, 0)
+            / (place.length_m * place.width_m)
         )
         return inner if self.kind == self.Kind.MIDDLE else 1 - inner
 
@@ -252,7 +276,9 @@ class Move(Dated):
     @property
     def departure(self) -> Departure:
         light = self.left_light or self.left_site.light
-        return Departure(self.day, Situation(self.left_site.name, light, self.left_x_m, self.left_y_m))
+        return Departure(
+            self.day, Situation(self.left_site.name, light, self.left_x_m, self.left_y_m)
+        )
 
 
 def stays_of(place: Place, moves: Iterable[Move]) -> tuple[Stay, ...]:
@@ -260,8 +286,12 @@ def stays_of(place: Place, moves: Iterable[Move]) -> tuple[Stay, ...]:
     return stays(place.spot, [move.departure for move in moves])
 
 
-def stood_on(place: Place, moves: Iterable[Move], day: date) -> tuple[int, float | None, float | None]:
-    """The site and spot of a place on a day: what the first move after it left, else where it stands."""
+def stood_on(
+    place: Place, moves: Iterable[Move], day: date
+) -> tuple[int, float | None, float | None]:
+    """The site and spot of a place on a day: what the first move after it left,
+    else where it stands.
+    """
     later = sorted((move for move in moves if move.day > day), key=lambda move: move.day)
     if later:
         return later[0].left_site_id, later[0].left_x_m, later[0].left_y_m
@@ -272,7 +302,9 @@ class Mix(Owned):
     """A growing medium by its parts."""
 
     name = models.CharField(max_length=60)
-    recipe = models.CharField(max_length=300, blank=True, help_text="Parts by volume: compost 2; sand 1.")
+    recipe = models.CharField(
+        max_length=300, blank=True, help_text="Parts by volume: compost 2; sand 1."
+    )
 
     class Meta(Owned.Meta):
         ordering = ("name",)
@@ -299,9 +331,15 @@ class Fill(Dated):
     """One thing done to the medium of a place."""
 
     place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="fills")
-    kind = models.CharField("what was done", max_length=10, choices=[(e, e) for e in EVENTS], default="filled")
-    litres = models.FloatField(null=True, blank=True, validators=[MinValueValidator(0), MaxValueValidator(100_000)])
-    mix = models.ForeignKey(Mix, on_delete=models.PROTECT, null=True, blank=True, related_name="fills")
+    kind = models.CharField(
+        "what was done", max_length=10, choices=[(e, e) for e in EVENTS], default="filled"
+    )
+    litres = models.FloatField(
+        null=True, blank=True, validators=[MinValueValidator(0), MaxValueValidator(100_000)]
+    )
+    mix = models.ForeignKey(
+        Mix, on_delete=models.PROTECT, null=True, blank=True, related_name="fills"
+    )
     came_from = models.ForeignKey(
         Place,
         on_delete=models.PROTECT,
@@ -312,9 +350,13 @@ class Fill(Dated):
     )
     price_minor = models.PositiveIntegerField(null=True, blank=True, validators=PRICE)
     over_uses = models.PositiveIntegerField(
-        "price shared over uses", default=1, validators=[MinValueValidator(1), MaxValueValidator(50)]
+        "price shared over uses",
+        default=1,
+        validators=[MinValueValidator(1), MaxValueValidator(50)],
     )
-    note = models.CharField(max_length=200, blank=True, help_text="How it feels: crumbly, sour, full of roots …")
+    note = models.CharField(
+        max_length=200, blank=True, help_text="How it feels: crumbly, sour, full of roots …"
+    )
 
     class Meta(Owned.Meta):
         ordering = ("day", "pk")
@@ -330,5 +372,7 @@ class Fill(Dated):
 
 def sites_of(household: Household) -> list[Site]:
     """A household's sites with their places, in the order they were made."""
-    places = models.Prefetch("places", Place.objects.of(household).in_order(), to_attr="standing_places")
+    places = models.Prefetch(
+        "places", Place.objects.of(household).in_order(), to_attr="standing_places"
+    )
     return list(Site.objects.of(household).prefetch_related(places))

@@ -20,5 +20,9 @@ urlpatterns = [
     path("parts/<int:pk>", views.part, name="part"),
     path("mixes/new", views.mix, name="new_mix"),
     path("mixes/<int:pk>", views.mix, name="mix"),
-    re_path(r"^(?P<what>site|place|part|fill|mix)/(?P<pk>\d{1,18})/strike$", views.strike_one, name="strike"),
+    re_path(
+        r"^(?P<what>site|place|part|fill|mix)/(?P<pk>\d{1,18})/strike$",
+        views.strike_one,
+        name="strike",
+    ),
 ]

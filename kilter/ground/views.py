@@ -1,4 +1,7 @@
-"""Making, changing, striking sites and places; their parts, moves and fills. The maps are in the atlas."""
+"""Making, changing, striking sites and places; their parts, moves and fills.
+
+The maps are in the atlas.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +47,9 @@ def _after_striking(found: Owned) -> str:
     return reverse("atlas:place", args=[found.place_id]) if of_place else reverse(SHEET)  # type: ignore[attr-defined]
 
 
-strike_one = strike_view({"site": Site, "place": Place, "part": Part, "fill": Fill, "mix": Mix}, _after_striking)
+strike_one = strike_view(
+    {"site": Site, "place": Place, "part": Part, "fill": Fill, "mix": Mix}, _after_striking
+)
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER)
@@ -64,7 +69,10 @@ def new_site(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Site)
 def site(request: HouseholdRequest, found: Site) -> HttpResponse:
     """Change a site."""
-    form, title = SiteForm(request.POST or None, instance=found, household=request.household), str(found)
+    form, title = (
+        SiteForm(request.POST or None, instance=found, household=request.household),
+        str(found),
+    )
     return form_page(
         request,
         form,
@@ -81,7 +89,9 @@ def new_bed(request: HouseholdRequest) -> HttpResponse:
     """Make one place, a bed by default."""
     if (first := _needs_site(request)) is not None:
         return first
-    form = PlaceForm(request.POST or None, household=request.household, initial={"kind": "bed", "name": "Bed"})
+    form = PlaceForm(
+        request.POST or None, household=request.household, initial={"kind": "bed", "name": "Bed"}
+    )
     return form_page(
         request,
         form,
@@ -97,7 +107,9 @@ def new_set(request: HouseholdRequest) -> HttpResponse:
     """Make a numbered set of containers in one step."""
     if (first := _needs_site(request)) is not None:
         return first
-    form = SetForm(request.POST or None, household=request.household, initial={"kind": "pot", "name": "Pot"})
+    form = SetForm(
+        request.POST or None, household=request.household, initial={"kind": "pot", "name": "Pot"}
+    )
     return form_page(
         request,
         form,
@@ -111,11 +123,16 @@ def new_set(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=places)
 def place(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Change a place."""
-    form, title = PlaceChangeForm(request.POST or None, household=request.household, instance=found), f"Change {found}"
+    form, title = (
+        PlaceChangeForm(request.POST or None, household=request.household, instance=found),
+        f"Change {found}",
+    )
 
     def save() -> Change:
         is_for_set = form.cleaned_data.get("is_for_set", False)
-        return actions.change_place(request.actor, form.save(commit=False), form.changed_of_set, is_for_set=is_for_set)
+        return actions.change_place(
+            request.actor, form.save(commit=False), form.changed_of_set, is_for_set=is_for_set
+        )
 
     return form_page(
         request,
@@ -140,12 +157,16 @@ def called(request: HouseholdRequest) -> HttpResponse:
 
 @page_for(writes=Who.OWNER, of=places)
 def spot(request: HouseholdRequest, found: Place) -> HttpResponse:
-    """Put a place elsewhere on the map; asked by the map, answered with what was done and its undo."""
+    """Put a place elsewhere on the map; asked by the map,
+    answered with what was done and its undo.
+    """
     form = PutOnMapForm(request.POST)
     if not form.is_valid():
         return JsonResponse({"problem": "That spot is off the map."}, status=400)
     is_move = form.cleaned_data["is_move"]
-    change = actions.put(request.actor, found, form.cleaned_data["x_m"], form.cleaned_data["y_m"], is_move=is_move)
+    change = actions.put(
+        request.actor, found, form.cleaned_data["x_m"], form.cleaned_data["y_m"], is_move=is_move
+    )
     return JsonResponse({"says": change.says, "undo": reverse("people:undo", args=[change.pk])})
 
 
@@ -157,7 +178,9 @@ def move(request: HouseholdRequest, found: Place) -> HttpResponse:
         request,
         form,
         title=f"{found} was moved",
-        save=lambda: actions.move_place(request.actor, found, form.save(commit=False), form.cleaned_data),
+        save=lambda: actions.move_place(
+            request.actor, found, form.save(commit=False), form.cleaned_data
+        ),
         back=reverse("atlas:place", args=[found.pk]),
         about="Where it stood before keeps its dates; figures use where it stood at the time.",
     )
@@ -166,7 +189,11 @@ def move(request: HouseholdRequest, found: Place) -> HttpResponse:
 @page_for(reads=Who.OWNER, writes=Who.OWNER, of=places)
 def new_part(request: HouseholdRequest, found: Place) -> HttpResponse:
     """Make a part of a bed."""
-    form = PartForm(request.POST or None, place=found, instance=Part(household=request.actor.household, place=found))
+    form = PartForm(
+        request.POST or None,
+        place=found,
+        instance=Part(household=request.actor.household, place=found),
+    )
     return form_page(
         request,
         form,
@@ -176,7 +203,11 @@ def new_part(request: HouseholdRequest, found: Place) -> HttpResponse:
     )
 
 
-@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Part.objects.of(household).select_related("place"))
+@page_for(
+    reads=Who.MEMBER,
+    writes=Who.OWNER,
+    of=lambda household: Part.objects.of(household).select_related("place"),
+)
 def part(request: HouseholdRequest, found: Part) -> HttpResponse:
     """Change a part."""
     form = PartForm(request.POST or None, place=found.place, instance=found)
@@ -207,7 +238,13 @@ def fill(request: HouseholdRequest, found: Place) -> HttpResponse:
     def save() -> Change:
         return actions.fill(request.actor, form.cleaned_data["places"], form.save(commit=False))
 
-    return form_page(request, form, title=f"Medium of {found}", save=save, back=reverse("atlas:place", args=[found.pk]))
+    return form_page(
+        request,
+        form,
+        title=f"Medium of {found}",
+        save=save,
+        back=reverse("atlas:place", args=[found.pk]),
+    )
 
 
 @page_for(reads=Who.MEMBER, writes=Who.OWNER, of=Mix)

@@ -1,4 +1,6 @@
-"""What each crop of a season was worth at the household's own prices, and what it cost, item by item."""
+"""What each crop of a season was worth at the household's own prices,
+and what it cost, item by item.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,8 @@ from kilter.set_out.costs import costs_of, over_years
 from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Job
 
-#: Ground of what stands in a place without length and width, in square metres (rule): a large pot's.
+#: Ground of what stands in a place without length and width, in square metres (rule): a large
+#: pot's.
 UNKNOWN_AREA_M2 = 0.15
 
 
@@ -96,10 +99,15 @@ def account(household: Household, season: int, found: Larder | None = None) -> S
     work = _work(household, crop_of)
     prices = _prices(household, season)
     crops = {one.crop_id: one.crop for one in grown} | {
-        key[0]: found.crops[key[0]] for key, one in found.of.items() if key[1] == season and one.lifted_mg
+        key[0]: found.crops[key[0]]
+        for key, one in found.of.items()
+        if key[1] == season and one.lifted_mg
     }
     crops |= Crop.objects.ever_of(household).in_bulk(items.keys() - crops.keys())
-    made = [_of_crop(found, crop, season, prices.get(pk), items[pk], work.get(pk)) for pk, crop in crops.items()]
+    made = [
+        _of_crop(found, crop, season, prices.get(pk), items[pk], work.get(pk))
+        for pk, crop in crops.items()
+    ]
     made.sort(key=lambda one: (-one.account.value, -one.account.cost, one.crop.name))
     return SeasonAccount(season, tuple(made), tuple(unshared))
 
@@ -113,7 +121,9 @@ def _of_crop(
     work: tuple[float | None, float | None] | None,
 ) -> CropAccount:
     grades = food_grades(is_small_food=crop.is_small_eaten(found.household))
-    of_crop = [row for row in found.lines.values() if row.key == (crop.pk, season) and row.grade in grades]
+    of_crop = [
+        row for row in found.lines.values() if row.key == (crop.pk, season) and row.grade in grades
+    ]
     food_mg = sum(found.masses[row.pk] for row in of_crop)
     count = sum(row.pieces or 0 for row in of_crop)
     where = found.of.get((crop.pk, season))
@@ -137,10 +147,15 @@ def _of_crop(
 
 
 def _per_kg(price: Price | None, food_mg: int, count: int, currency: str) -> tuple[int, str, str]:
-    """The price of a kilogram, in words, or why there is none; of pieces by what they weighed this season."""
+    """The price of a kilogram, in words, or why there is none;
+    of pieces by what they weighed this season.
+    """
     if price is None:
         return 0, "", "no price yet"
-    words = f"{price.price_minor / 100:,.2f} {currency}{'/kg' if price.per == Price.Per.KG else ' each'}"
+    words = (
+        f"{price.price_minor / 100:,.2f} "
+        f"{currency}{'/kg' if price.per == Price.Per.KG else ' each'}"
+    )
     if price.per == Price.Per.KG:
         return price.price_minor, words, ""
     if not food_mg or not count:
@@ -157,8 +172,12 @@ def _prices(household: Household, season: int) -> dict[int, Price]:
     return found
 
 
-def _expenses(household: Household, season: int, grown: list[Planting], items: dict[int, Counter[str]]) -> list[Item]:
-    """What is of no one place: of a crop, or shared by area and half-months; gives what nobody bore."""
+def _expenses(
+    household: Household, season: int, grown: list[Planting], items: dict[int, Counter[str]]
+) -> list[Item]:
+    """What is of no one place: of a crop, or shared by area and half-months;
+    gives what nobody bore.
+    """
     weights = [_weight(planting) for planting in grown]
     unshared = []
     for expense in Expense.objects.of(household):
@@ -184,10 +203,19 @@ def _weight(planting: Planting) -> float:
     return area * half_months(begins, planting.finished_on or date(planting.season, 12, 31))
 
 
-def _work(household: Household, crop_of: dict[int, int]) -> dict[int, tuple[float | None, float | None]]:
+def _work(
+    household: Household, crop_of: dict[int, int]
+) -> dict[int, tuple[float | None, float | None]]:
     """Minutes and litres noted for each crop; None where nothing was."""
-    jobs = Job.objects.of(household).filter(planting__in=list(crop_of)).order_by().values("planting__crop_id")
-    summed = jobs.annotate(s=Sum("seconds"), ml=Sum("water_ml")).values_list("planting__crop_id", "s", "ml")
+    jobs = (
+        Job.objects.of(household)
+        .filter(planting__in=list(crop_of))
+        .order_by()
+        .values("planting__crop_id")
+    )
+    summed = jobs.annotate(s=Sum("seconds"), ml=Sum("water_ml")).values_list(
+        "planting__crop_id", "s", "ml"
+    )
     return {
         crop: (None if seconds is None else seconds / 60, None if ml is None else ml / 1000)
         for crop, seconds, ml in summed

@@ -55,7 +55,12 @@ class Goes:
         parts = word.split(":")
         if parts[0] == "use" and len(parts) == 2 and parts[1] in USES:
             return cls(use=parts[1])
-        if parts[0] == "store" and len(parts) == 3 and parts[1].isdigit() and parts[2] in State.values:
+        if (
+            parts[0] == "store"
+            and len(parts) == 3
+            and parts[1].isdigit()
+            and parts[2] in State.values
+        ):
             return cls(store=int(parts[1]), state=parts[2])
         if parts[0] == "kind" and len(parts) == 3 and parts[2] in State.values:
             return cls(kind=parts[1], state=parts[2])
@@ -90,12 +95,16 @@ def portions_of(rests: list[tuple[int, int, int]], amount_mg: int | None) -> tup
     else:
         parts = split_whole(amount_mg, left)
     return tuple(
-        Portion(pk, part, whole) for (pk, _, whole), part in zip(rests, parts, strict=True) if part or not whole
+        Portion(pk, part, whole)
+        for (pk, _, whole), part in zip(rests, parts, strict=True)
+        if part or not whole
     )
 
 
 def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
-    """Put lots by; each line keeps which share of it went where, so that a line put right later moves through."""
+    """Put lots by; each line keeps which share of it went where,
+    so that a line put right later moves through.
+    """
     says = "; ".join(f"{lot.crop} {format_mass(lot.mass_mg)}" for lot in lots)
     with changing(actor, f"Put by: {says}.") as recorder:
         _check_left(actor.household, lots)
@@ -107,13 +116,19 @@ def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
                 continue
             crate = None if lot.goes.use else _crate_for(recorder, actor.household, lot, day)
             recorder.make(
-                PutBy, [_put(actor.household, portion, day, crate=crate, use=lot.goes.use) for portion in lot.portions]
+                PutBy,
+                [
+                    _put(actor.household, portion, day, crate=crate, use=lot.goes.use)
+                    for portion in lot.portions
+                ],
             )
     return recorder.change
 
 
 def _check_left(household: Household, lots: list[Lot]) -> None:
-    """Refuse what somebody else put by since the page was made: no line gives more than it weighs."""
+    """Refuse what somebody else put by since the page was made:
+    no line gives more than it weighs.
+    """
     given: dict[int, Fraction] = defaultdict(Fraction)
     lines = {one.line: lot.crop for lot in lots for one in lot.portions}
     before = PutBy.objects.of(household).filter(line__in=list(lines))
@@ -122,13 +137,17 @@ def _check_left(household: Household, lots: list[Lot]) -> None:
     for one in (portion for lot in lots for portion in lot.portions):
         given[one.line] += Fraction(one.mass_mg, one.of_mg) if 0 < one.mass_mg < one.of_mg else 1
         if given[one.line] > 1:
-            raise ValidationError(f"Somebody put {lines[one.line]} by a moment ago; look again at what is left.")
+            raise ValidationError(
+                f"Somebody put {lines[one.line]} by a moment ago; look again at what is left."
+            )
 
 
 def _put(household: Household, one: Portion, day: date, **where: Any) -> PutBy:
     whole = one.mass_mg >= one.of_mg
     part, of = (1, 1) if whole else (one.mass_mg, one.of_mg)
-    return PutBy(household=household, line_id=one.line, day=day, share_part=part, share_whole=of, **where)
+    return PutBy(
+        household=household, line_id=one.line, day=day, share_part=part, share_whole=of, **where
+    )
 
 
 def _crate_for(recorder: Recorder, household: Household, lot: Lot, day: date) -> Crate:
@@ -151,7 +170,9 @@ def _crate_for(recorder: Recorder, household: Household, lot: Lot, day: date) ->
         eat_first=goes.is_first,
         jars=lot.jars,
         added_mg=lot.added_mg,
-        cure_until=day + timedelta(days=_cure_days(lot.crop)) if goes.state == State.CURING else None,
+        cure_until=day + timedelta(days=_cure_days(lot.crop))
+        if goes.state == State.CURING
+        else None,
     )
     return join_or_begin(recorder, wanted, since=day - timedelta(days=SAME_CRATE_DAYS))
 
@@ -163,7 +184,8 @@ def _cure_days(crop: Crop) -> int:
 
 
 def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) -> None:
-    """Seed kept is a seed lot to plant from, one for each planting: that which was named already, or a fresh one.
+    """Seed kept is a seed lot to plant from, one for each planting: that which was named already,
+    or a fresh one.
 
     Where a trial is blinded nothing tells which it is.
     """
@@ -176,7 +198,9 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
     for portion in lot.portions:
         by_planting[of_line[portion.line]].append(portion)
     kept_back = blinded_of(household)
-    plantings = Planting.objects.of(household).select_related("crop", "variety").in_bulk(list(by_planting))
+    plantings = (
+        Planting.objects.of(household).select_related("crop", "variety").in_bulk(list(by_planting))
+    )
     for pk, portions in by_planting.items():
         planting = plantings[pk]
         seed = SeedLot.objects.of(household).filter(kept_from=planting, put_by=None).first()
@@ -193,7 +217,10 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
                 bought_mg=sum(portion.mass_mg for portion in portions) or None,
             )
             recorder.save(seed)
-        recorder.make(PutBy, [_put(household, portion, day, use=KEPT_TO_PLANT, lot=seed) for portion in portions])
+        recorder.make(
+            PutBy,
+            [_put(household, portion, day, use=KEPT_TO_PLANT, lot=seed) for portion in portions],
+        )
 
 
 def cured(actor: Actor, crate: Crate, to: Store | None) -> Change:
@@ -212,14 +239,21 @@ def save_crate(actor: Actor, crate: Crate) -> Change:
 
 
 def look_through(actor: Actor, found: list[tuple[Crate, int]], day: date) -> Change:
-    """Say what was found spoiled in each crate looked through, nothing too; one entry for a crate."""
-    says = ", ".join(f"{crate.label} {format_mass(mg)} spoiled" if mg else f"{crate.label} good" for crate, mg in found)
+    """Say what was found spoiled in each crate looked through, nothing too;
+    one entry for a crate.
+    """
+    says = ", ".join(
+        f"{crate.label} {format_mass(mg)} spoiled" if mg else f"{crate.label} good"
+        for crate, mg in found
+    )
     with changing(actor, f"Looked through: {says}."[:200]) as recorder:
         for crate, spoiled_mg in found:
             lying = lying_in(actor.household, crate.pk)
             lying_mg = max(lying.mass_mg, 0) if lying else 0
             if spoiled_mg > lying_mg:
-                raise ValidationError(f"Only {format_mass(lying_mg, actor.household.system)} lies in {crate}.")
+                raise ValidationError(
+                    f"Only {format_mass(lying_mg, actor.household.system)} lies in {crate}."
+                )
             recorder.save(
                 Using(
                     household=actor.household,
@@ -243,7 +277,10 @@ def strike_put(actor: Actor, put: PutBy) -> Change:
     """Take a putting by back: that share of the line lies nowhere again."""
     with changing(actor, f"Taken back: {put}.") as recorder:
         recorder.strike(put)
-        if put.lot is not None and not Planting.objects.of(actor.household).filter(lot=put.lot).exists():
+        if (
+            put.lot is not None
+            and not Planting.objects.of(actor.household).filter(lot=put.lot).exists()
+        ):
             recorder.strike(put.lot)
         crate = put.crate
         if crate is not None and not has_entries(crate):

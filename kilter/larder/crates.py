@@ -1,4 +1,6 @@
-"""Crates and stores that are begun in passing: the one of the same thing is joined, else a fresh one is made."""
+"""Crates and stores that are begun in passing: the one of the same thing is joined,
+else a fresh one is made.
+"""
 
 from __future__ import annotations
 
@@ -24,8 +26,11 @@ def store_of_kind(recorder: Recorder, household: Household, kind: str) -> Store:
     return found
 
 
-def join_or_begin(recorder: Recorder, wanted: Crate, *, since: date | None = None, other_than: int = 0) -> Crate:
-    """The open crate of the same thing in the same store, begun since a day; else the one wanted is made.
+def join_or_begin(
+    recorder: Recorder, wanted: Crate, *, since: date | None = None, other_than: int = 0
+) -> Crate:
+    """The open crate of the same thing in the same store, begun since a day; else the one wanted is
+    made.
 
     What stands in jars, or with something added, is a crate of its own.
     """
@@ -42,7 +47,11 @@ def join_or_begin(recorder: Recorder, wanted: Crate, *, since: date | None = Non
     )
     if since is not None:
         alike = alike.filter(day__gte=since, day__lte=wanted.day)
-    found = None if wanted.jars or wanted.added_mg else alike.exclude(pk=other_than).order_by("-day", "-pk").first()
+    found = (
+        None
+        if wanted.jars or wanted.added_mg
+        else alike.exclude(pk=other_than).order_by("-day", "-pk").first()
+    )
     if found is not None:
         return found
     wanted.keep_until = keep_until(wanted)

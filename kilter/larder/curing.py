@@ -28,7 +28,9 @@ def curing_now(crate: Crate, sky: dict[int, SiteSky], today: date) -> CuringNow:
     return CuringNow(crate, max(left, 0), curing, _too_cold(crate.store, curing, sky))
 
 
-INDOORS = "People then cure indoors: by a heater with a bowl of water, on an airy rack, or in a bathroom."
+INDOORS = (
+    "People then cure indoors: by a heater with a bowl of water, on an airy rack, or in a bathroom."
+)
 
 
 def _too_cold(store: Store, curing: Curing | None, sky: dict[int, SiteSky]) -> str:

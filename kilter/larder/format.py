@@ -37,7 +37,9 @@ def _check_trimming(values: Values, _: Mapping[str, str]) -> Faults:
 
 FORMAT = (
     Table.of(Store, "stores", names={"room_mg": "room"}),
-    Table.of(Crate, "crates", quiet=("precision",), names={"added_mg": "added"}, told=(WITH_VARIETY,)),
+    Table.of(
+        Crate, "crates", quiet=("precision",), names={"added_mg": "added"}, told=(WITH_VARIETY,)
+    ),
     Table.of(PutBy, "put_by", quiet=("precision", "share_part", "share_whole"), check=_check_put),
     Table.of(
         Using,

@@ -10,7 +10,15 @@ from django.http import QueryDict
 from kilter.core.amounts.vague import VagueDate
 from kilter.larder.models import Bulk, Crate, Expense, Price, Store, Supply, Trimming
 from kilter.larder.said import SAYABLE
-from kilter.people.forms import DatedForm, DayField, Group, MassField, OfHousehold, PriceField, VagueDateField
+from kilter.people.forms import (
+    DatedForm,
+    DayField,
+    Group,
+    MassField,
+    OfHousehold,
+    PriceField,
+    VagueDateField,
+)
 from kilter.people.models import Household
 
 MAX_KEY = 2**53
@@ -43,18 +51,25 @@ class DoneForm(OfHousehold, forms.Form):
 class PutByForm(DoneForm):
     """Where each lot that waits goes, and how much of it where that is not all."""
 
-    def __init__(self, *args: Any, lots: list[tuple[str, str, list[tuple[str, str]], str]], **kwargs: Any) -> None:
+    def __init__(
+        self, *args: Any, lots: list[tuple[str, str, list[tuple[str, str]], str]], **kwargs: Any
+    ) -> None:
         super().__init__(*args, **kwargs)
         self.lots = lots
         for key, label, may, chosen in lots:
             said = forms.ChoiceField(
-                choices=[("", "leave it for now"), *may], required=False, label=f"{label}: goes to", initial=chosen
+                choices=[("", "leave it for now"), *may],
+                required=False,
+                label=f"{label}: goes to",
+                initial=chosen,
             )
             self.fields[f"to-{key}"] = said
             amount = MassField(label=f"{label}: how much, if not all", required=False)
             amount.know(self.household)
             self.fields[f"much-{key}"] = amount
-            jars = forms.IntegerField(label=f"{label}: jars or bags", required=False, min_value=1, max_value=10_000)
+            jars = forms.IntegerField(
+                label=f"{label}: jars or bags", required=False, min_value=1, max_value=10_000
+            )
             self.fields[f"jars-{key}"] = jars
             added = MassField(label=f"{label}: water or sugar added", required=False)
             added.know(self.household)
@@ -65,9 +80,15 @@ class UseForm(OfHousehold, forms.Form):
     """So much of a crate was eaten, given, found spoiled, moved."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", required=False, widget=forms.HiddenInput)
-    crate = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False, widget=forms.HiddenInput)
-    crop = forms.IntegerField(min_value=1, max_value=MAX_KEY, required=False, widget=forms.HiddenInput)
-    season = forms.IntegerField(min_value=1900, max_value=2200, required=False, widget=forms.HiddenInput)
+    crate = forms.IntegerField(
+        min_value=1, max_value=MAX_KEY, required=False, widget=forms.HiddenInput
+    )
+    crop = forms.IntegerField(
+        min_value=1, max_value=MAX_KEY, required=False, widget=forms.HiddenInput
+    )
+    season = forms.IntegerField(
+        min_value=1900, max_value=2200, required=False, widget=forms.HiddenInput
+    )
     use = forms.ChoiceField(choices=[(one, one) for one in sorted(SAYABLE)])
     typed = forms.CharField(max_length=60, label="how much", required=False)
     when = VagueDateField(label="when", required=False)
@@ -83,7 +104,17 @@ class CrateForm(DatedForm):
     cure_until = DayField(required=False, is_ahead=True)
     keep_until = DayField(required=False, is_ahead=True)
     added_mg = MassField(label="water, sugar or salt added", required=False)
-    field_order = ("store", "state", "when", "cure_until", "keep_until", "eat_first", "jars", "added_mg", "note")
+    field_order = (
+        "store",
+        "state",
+        "when",
+        "cure_until",
+        "keep_until",
+        "eat_first",
+        "jars",
+        "added_mg",
+        "note",
+    )
     groups = (
         Group("Where it lies", "", ("store", "state", "when")),
         Group(
@@ -91,12 +122,25 @@ class CrateForm(DatedForm):
             "What has to be eaten first stands first in the larder.",
             ("cure_until", "keep_until", "eat_first"),
         ),
-        Group("And besides", "What was added is no harvest; it is told beside it.", ("jars", "added_mg", "note")),
+        Group(
+            "And besides",
+            "What was added is no harvest; it is told beside it.",
+            ("jars", "added_mg", "note"),
+        ),
     )
 
     class Meta:
         model = Crate
-        fields = ("store", "state", "cure_until", "keep_until", "eat_first", "jars", "added_mg", "note")
+        fields = (
+            "store",
+            "state",
+            "cure_until",
+            "keep_until",
+            "eat_first",
+            "jars",
+            "added_mg",
+            "note",
+        )
 
 
 class CuredForm(OfHousehold, forms.Form):
@@ -112,7 +156,16 @@ class StoreForm(OfHousehold, forms.ModelForm):
 
     class Meta:
         model = Store
-        fields = ("name", "kind", "celsius", "damp_percent", "room_mg", "room_l", "look_every_days", "site")
+        fields = (
+            "name",
+            "kind",
+            "celsius",
+            "damp_percent",
+            "room_mg",
+            "room_l",
+            "look_every_days",
+            "site",
+        )
 
     def seldom(self) -> tuple[str, ...]:
         return ("room_mg", "room_l", "look_every_days", "site")
@@ -125,7 +178,9 @@ class LookForm(DoneForm):
         super().__init__(*args, **kwargs)
         self.crates = crates
         for crate, label in crates:
-            self.fields[f"all-{crate.pk}"] = forms.BooleanField(label=f"{label}: all good", required=False)
+            self.fields[f"all-{crate.pk}"] = forms.BooleanField(
+                label=f"{label}: all good", required=False
+            )
             spoiled = MassField(label=f"{label}: found spoiled", required=False)
             spoiled.know(self.household)
             self.fields[f"bad-{crate.pk}"] = spoiled

@@ -32,14 +32,22 @@ class StandingCrop:
 
 
 def frost_on(site: int | None, sky: dict[int, SiteSky]) -> str:
-    """The frost to come that threatens what stands in the ground of a site, in words; empty where none does."""
+    """The frost to come that threatens what stands in the ground of a site, in words;
+    empty where none does.
+    """
     coldest = sky[site].coldest_ahead_c if site in sky else None
     return f"{coldest:.0f} °C expected" if coldest is not None and coldest <= HARD_FROST_C else ""
 
 
-def standing_in_ground(household: Household, sky: dict[int, SiteSky], today: date) -> tuple[StandingCrop, ...]:
-    """Plantings that may stand until they are wanted and are ready, together where they are called alike."""
-    planted = with_all_names(Planting.objects.of(household).filter(finished_on=None, is_perennial=False))
+def standing_in_ground(
+    household: Household, sky: dict[int, SiteSky], today: date
+) -> tuple[StandingCrop, ...]:
+    """Plantings that may stand until they are wanted and are ready,
+    together where they are called alike.
+    """
+    planted = with_all_names(
+        Planting.objects.of(household).filter(finished_on=None, is_perennial=False)
+    )
     ready = [
         planting
         for planting in planted
@@ -47,14 +55,18 @@ def standing_in_ground(household: Household, sky: dict[int, SiteSky], today: dat
     ]
     if not ready:
         return ()
-    lifted = harvests(household, Planting.objects.of(household).filter(pk__in=[one.pk for one in ready]))
+    lifted = harvests(
+        household, Planting.objects.of(household).filter(pk__in=[one.pk for one in ready])
+    )
     groups: dict[tuple[str, int], list[Planting]] = defaultdict(list)
     for one in ready:
         groups[one.label, one.place.site_id].append(one)
     return tuple(_stands(label, of_label, lifted, sky) for (label, _), of_label in groups.items())
 
 
-def _stands(label: str, plantings: list[Planting], lifted: dict[int, Harvest], sky: dict[int, SiteSky]) -> StandingCrop:
+def _stands(
+    label: str, plantings: list[Planting], lifted: dict[int, Harvest], sky: dict[int, SiteSky]
+) -> StandingCrop:
     first, book = plantings[0], plantings[0].crop.in_handbook
     plants: int | None = 0
     kg: float | None = 0.0
@@ -63,6 +75,10 @@ def _stands(label: str, plantings: list[Planting], lifted: dict[int, Harvest], s
         stood = standing_of(planting).now
         out = (so_far.plants_lifted or 0) if so_far else 0
         plants = None if plants is None or stood is None else plants + max(stood - out, 0)
-        left = expected_left_kg(stood, book.kg_per_plant if book else None, so_far.likely_mg / 1e6 if so_far else 0.0)
+        left = expected_left_kg(
+            stood, book.kg_per_plant if book else None, so_far.likely_mg / 1e6 if so_far else 0.0
+        )
         kg = None if kg is None or left is None else kg + left
-    return StandingCrop(label, first, name_places(plantings), plants, kg or None, frost_on(first.place.site_id, sky))
+    return StandingCrop(
+        label, first, name_places(plantings), plants, kg or None, frost_on(first.place.site_id, sky)
+    )

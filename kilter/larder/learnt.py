@@ -21,13 +21,19 @@ class LearntStore:
     trimmings: int = 0
 
 
-def learnt(household: Household, crops: list[Crop], losses: StoreLosses | None = None) -> dict[int, LearntStore]:
-    """What lookings-through and trimmings say of some crops; two queries, one where the losses are read already."""
+def learnt(
+    household: Household, crops: list[Crop], losses: StoreLosses | None = None
+) -> dict[int, LearntStore]:
+    """What lookings-through and trimmings say of some crops; two queries,
+    one where the losses are read already.
+    """
     losses = losses or losses_of(household)
     before: dict[int, int] = {}
     after: dict[int, int] = {}
     number: dict[int, int] = {}
-    for crop, was, left in Trimming.objects.of(household).values_list("crop_id", "before_mg", "after_mg"):
+    for crop, was, left in Trimming.objects.of(household).values_list(
+        "crop_id", "before_mg", "after_mg"
+    ):
         before[crop] = before.get(crop, 0) + was
         after[crop] = after.get(crop, 0) + left
         number[crop] = number.get(crop, 0) + 1

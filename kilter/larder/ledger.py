@@ -1,4 +1,6 @@
-"""What was lifted and where it went: rows of the tape and of the larder read to the core's ledger, and back."""
+"""What was lifted and where it went:
+rows of the tape and of the larder read to the core's ledger, and back.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,15 @@ from kilter.core.larder.mass import Entry, Moved, Used, Whereabouts, whereabouts
 from kilter.core.larder.mass import PutByShare as Put
 from kilter.core.trade.grades import GRADES
 from kilter.core.trade.uses import MOVED
-from kilter.larder.lines import Key, LineRow, is_on_shelf, lifted_line, lifted_of, masses_of, rows_of
+from kilter.larder.lines import (
+    Key,
+    LineRow,
+    is_on_shelf,
+    lifted_line,
+    lifted_of,
+    masses_of,
+    rows_of,
+)
 from kilter.larder.models import Crate, PutBy, Using
 from kilter.people import clock
 from kilter.people.models import Household
@@ -28,7 +38,9 @@ class CrateNow:
     crate: Crate
     in_mg: int
     lying_mg: int
-    is_estimated: bool = False  #: part of it was counted and not weighed, guessed, or of a mixed basket
+    is_estimated: bool = (
+        False  #: part of it was counted and not weighed, guessed, or of a mixed basket
+    )
 
     @property
     def left(self) -> int:
@@ -60,8 +72,12 @@ class Larder:
     lines: dict[int, LineRow] = field(default_factory=dict)
     masses: dict[int, int] = field(default_factory=dict)  #: of each line
     rest: dict[int, int] = field(default_factory=dict)  #: of each line, what was not put by
-    loose: dict[int, int] = field(default_factory=dict)  #: of each line, what of that was used without a crate
-    eaten: dict[int, bool | None] = field(default_factory=dict)  #: of each line, whether it is eaten by the rule
+    loose: dict[int, int] = field(
+        default_factory=dict
+    )  #: of each line, what of that was used without a crate
+    eaten: dict[int, bool | None] = field(
+        default_factory=dict
+    )  #: of each line, whether it is eaten by the rule
     estimated: frozenset[int] = frozenset()  #: lines that were counted and not weighed
     of: dict[Key, Whereabouts] = field(default_factory=dict)
     crates: dict[int, CrateNow] = field(default_factory=dict)
@@ -72,7 +88,11 @@ class Larder:
     @property
     def standing(self) -> list[CrateNow]:
         """Crates that were not said to be empty and hold something."""
-        return [crate for crate in self.crates.values() if crate.crate.emptied_on is None and crate.left > 0]
+        return [
+            crate
+            for crate in self.crates.values()
+            if crate.crate.emptied_on is None and crate.left > 0
+        ]
 
     def line_is_on_shelf(self, row: LineRow) -> bool:
         return is_on_shelf(row.grade, row.weighed_on, self.today)
@@ -81,27 +101,40 @@ class Larder:
 def open_seasons(household: Household) -> set[int]:
     """Seasons that something in store may be of, with this one and the last."""
     year = clock.today(household).year
-    standing = Crate.objects.of(household).filter(emptied_on=None).order_by().values_list("season", flat=True)
+    standing = (
+        Crate.objects.of(household)
+        .filter(emptied_on=None)
+        .order_by()
+        .values_list("season", flat=True)
+    )
     return {year, year - 1, *standing.distinct()}
 
 
-def larder(household: Household, seasons: Collection[int], crops: Collection[int] | None = None) -> Larder:
+def larder(
+    household: Household, seasons: Collection[int], crops: Collection[int] | None = None
+) -> Larder:
     """Read some seasons; a fixed number of queries."""
     of_season = Q(planting__is_perennial=False, planting__season__in=seasons) | Q(
         planting__is_perennial=True, weighed_on__year__in=seasons
     )
-    in_crates = PutBy.objects.of(household).filter(crate__season__in=seasons).order_by().values("line_id")
+    in_crates = (
+        PutBy.objects.of(household).filter(crate__season__in=seasons).order_by().values("line_id")
+    )
     lines = lifted_of(household).filter(of_season | Q(pk__in=in_crates))
     crates = Crate.objects.of(household)
     if crops is not None:
         lines, crates = lines.filter(planting__crop__in=crops), crates.filter(crop__in=crops)
     rows = rows_of(lines)
-    held = PutBy.objects.of(household).filter(line__in=lines.order_by().values("pk"), crate__isnull=False)
+    held = PutBy.objects.of(household).filter(
+        line__in=lines.order_by().values("pk"), crate__isnull=False
+    )
     crates = crates.filter(Q(season__in=seasons) | Q(pk__in=held.order_by().values("crate_id")))
     shown = {crate.pk: crate for crate in crates.select_related("store", "crop", "variety")}
     puts = list(
         PutBy.objects.of(household)
-        .filter(Q(crate__in=crates.order_by().values("pk")) | Q(line__in=lines.order_by().values("pk")))
+        .filter(
+            Q(crate__in=crates.order_by().values("pk")) | Q(line__in=lines.order_by().values("pk"))
+        )
         .order_by("day", "pk")
     )
     loose = Q(crate=None, season__in=seasons) & (Q() if crops is None else Q(crop__in=crops))
@@ -120,7 +153,11 @@ def larder_of_crate(household: Household, crate: Crate) -> Larder:
 
 
 def _made(
-    household: Household, rows: dict[int, LineRow], crates: dict[int, Crate], puts: list[PutBy], usings: list[Using]
+    household: Household,
+    rows: dict[int, LineRow],
+    crates: dict[int, Crate],
+    puts: list[PutBy],
+    usings: list[Using],
 ) -> Larder:
     today = clock.today(household)
     needed = {row.crop_id for row in rows.values()} | {crate.crop_id for crate in crates.values()}
@@ -137,7 +174,8 @@ def _made(
     usings = [one for one in usings if one.into_id is None or one.into_id in crates]
     every: list[PutBy | Using] = [*puts, *usings]
     entries = sorted(
-        ((one.day, one) for one in every), key=lambda pair: (pair[0], isinstance(pair[1], Using), pair[1].pk)
+        ((one.day, one) for one in every),
+        key=lambda pair: (pair[0], isinstance(pair[1], Using), pair[1].pk),
     )
     ledger = whereabouts(
         lines,
@@ -150,7 +188,9 @@ def _made(
     into: dict[int, int] = defaultdict(int)
     for step in steps:
         into[step.crate] += max(step.mass_mg, 0)
-    guessed = {put.crate_id for put in puts if put.line_id in rows and _is_doubtful(rows[put.line_id])}
+    guessed = {
+        put.crate_id for put in puts if put.line_id in rows and _is_doubtful(rows[put.line_id])
+    }
     return Larder(
         household=household,
         today=today,
@@ -162,7 +202,10 @@ def _made(
         eaten=eaten,
         estimated=estimated,
         of={(int(crop), season): one for (crop, season), one in ledger.of.items()},
-        crates={pk: CrateNow(one, into[pk], ledger.lying_mg[str(pk)], pk in guessed) for pk, one in crates.items()},
+        crates={
+            pk: CrateNow(one, into[pk], ledger.lying_mg[str(pk)], pk in guessed)
+            for pk, one in crates.items()
+        },
         steps=steps,
         usings=tuple(usings),
         puts=tuple((put, put_mg.get(put.pk, 0)) for put in puts),
@@ -177,7 +220,9 @@ def entry_of(one: PutBy | Using) -> Entry:
     """A record of the larder as the core's entry."""
     if isinstance(one, PutBy):
         share = Fraction(one.share_part, one.share_whole)
-        return Put(str(one.crate_id) if one.crate_id else None, str(one.line_id), share, one.use or None)
+        return Put(
+            str(one.crate_id) if one.crate_id else None, str(one.line_id), share, one.use or None
+        )
     if one.use == MOVED:
         return Moved(str(one.crate_id), str(one.into_id), one.mass_mg)
     of = None if one.crate_id else (str(one.crop_id), one.season or 0)
@@ -186,7 +231,9 @@ def entry_of(one: PutBy | Using) -> Entry:
 
 def crates_named(entry: Entry) -> Iterable[str]:
     """The crates that an entry is about."""
-    return [crate for crate in (entry.crate, entry.into if isinstance(entry, Moved) else None) if crate]
+    return [
+        crate for crate in (entry.crate, entry.into if isinstance(entry, Moved) else None) if crate
+    ]
 
 
 def _steps(
@@ -209,7 +256,9 @@ def _steps(
 
 
 def fresh_days(crop: Crop) -> int | None:
-    """Within how many days what is not put by is eaten: the household's word, or the handbook's of what perishes."""
+    """Within how many days what is not put by is eaten: the household's word,
+    or the handbook's of what perishes.
+    """
     if crop.own_fresh_days is not None:
         return crop.own_fresh_days
     return crop.in_handbook.fresh_days if crop.in_handbook else None

@@ -71,7 +71,9 @@ def is_on_shelf(grade: str, weighed_on: date, today: date) -> bool:
 
 def lifted_of(household: Household) -> QuerySet[WeighIn]:
     """The lines of the tape that enter the larder."""
-    return WeighIn.objects.of(household).filter(planting__struck_at=None).exclude(grade__in=NOT_LIFTED)
+    return (
+        WeighIn.objects.of(household).filter(planting__struck_at=None).exclude(grade__in=NOT_LIFTED)
+    )
 
 
 def rows_of(lines: QuerySet[WeighIn]) -> dict[int, LineRow]:
@@ -80,7 +82,12 @@ def rows_of(lines: QuerySet[WeighIn]) -> dict[int, LineRow]:
 
 
 def lifted_line(
-    row: LineRow, mass_mg: int, today: date, *, is_estimated: bool = False, is_eaten: bool | None = None
+    row: LineRow,
+    mass_mg: int,
+    today: date,
+    *,
+    is_estimated: bool = False,
+    is_eaten: bool | None = None,
 ) -> LiftedLine:
     """A line of the tape as the core's."""
     crop_id, season = row.key
@@ -96,13 +103,19 @@ def lifted_line(
     )
 
 
-def masses_of(household: Household, rows: dict[int, LineRow]) -> tuple[dict[int, int], frozenset[int]]:
-    """What each line weighs, with the estimates of those that were counted; what came off the shelf is off its lot."""
+def masses_of(
+    household: Household, rows: dict[int, LineRow]
+) -> tuple[dict[int, int], frozenset[int]]:
+    """What each line weighs, with the estimates of those that were counted;
+    what came off the shelf is off its lot.
+    """
     masses = {pk: row.mass_mg or 0 for pk, row in rows.items()}
     bare = [pk for pk, row in rows.items() if row.mass_mg is None]
     if bare:
         each = Pieces(household, {rows[pk].crop_id for pk in bare})
-        for line in WeighIn.objects.of(household).filter(pk__in=bare).select_related("planting__variety"):
+        for line in (
+            WeighIn.objects.of(household).filter(pk__in=bare).select_related("planting__variety")
+        ):
             variety = line.planting.variety.name if line.planting.variety else None
             found = each.estimate(line, rows[line.pk].crop_id, variety)
             masses[line.pk] = round(found.mass_mg) if found else 0

@@ -1,4 +1,6 @@
-"""What was lost in store of each planting, and how it was kept: Weigh up compares ways of keeping by it."""
+"""What was lost in store of each planting, and how it was kept:
+Weigh up compares ways of keeping by it.
+"""
 
 from __future__ import annotations
 
@@ -40,25 +42,42 @@ class _Used(NamedTuple):
 
 @KEPT.answered_by
 def kept(household: Household, plantings: Collection[int]) -> dict[int, Keeping]:
-    """Of each planting what was put by, what of it is lost so far, and where and how it was kept; two queries.
+    """Of each planting what was put by, what of it is lost so far, and where and how it was kept;
+    two queries.
 
-    What a crate lost is borne by its plantings by what of each lay in it; what is moved takes them along. A line that
-    was not weighed tells of no loss and stays out.
+    What a crate lost is borne by its plantings by what of each lay in it; what is moved takes them
+    along. A line that was not weighed tells of no loss and stays out.
     """
     put = PutBy.objects.of(household).filter(
-        crate__isnull=False, line__struck_at=None, line__planting__struck_at=None, line__mass_mg__gt=0
+        crate__isnull=False,
+        line__struck_at=None,
+        line__planting__struck_at=None,
+        line__mass_mg__gt=0,
     )
     seasons = put.filter(line__planting__in=plantings).order_by().values("crate__season")
     columns = (
-        *("day", "pk", "crate_id", "line__planting_id", "line__mass_mg", "share_part", "share_whole"),
+        *(
+            "day",
+            "pk",
+            "crate_id",
+            "line__planting_id",
+            "line__mass_mg",
+            "share_part",
+            "share_whole",
+        ),
         *("crate__store__kind", "crate__cure_until"),
     )
-    puts = [_Put(*row) for row in put.filter(crate__season__in=seasons).order_by().values_list(*columns)]
+    puts = [
+        _Put(*row) for row in put.filter(crate__season__in=seasons).order_by().values_list(*columns)
+    ]
     if not puts:
         return {}
     crates = Crate.objects.of(household).filter(season__in=seasons).order_by().values("pk")
     used = Using.objects.of(household).filter(crate__in=crates).order_by()
-    usings = [_Used(*row) for row in used.values_list("day", "pk", "crate_id", "use", "into_id", "mass_mg")]
+    usings = [
+        _Used(*row)
+        for row in used.values_list("day", "pk", "crate_id", "use", "into_id", "mass_mg")
+    ]
     return _shared(puts, usings, frozenset(plantings))
 
 

@@ -40,4 +40,6 @@ def lying_in(household: Household, pk: int) -> Lying | None:
     lines = [lifted_line(row, masses[row.pk], clock.today(household)) for row in rows.values()]
     key = str(crate.crop_id), crate.season
     ledger = whereabouts(lines, dict.fromkeys({str(pk), *named}, key), entries)
-    return Lying(crate.crop_id, crate.crop.name, 0 if crate.emptied_on else ledger.lying_mg[str(pk)])
+    return Lying(
+        crate.crop_id, crate.crop.name, 0 if crate.emptied_on else ledger.lying_mg[str(pk)]
+    )

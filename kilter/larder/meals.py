@@ -11,11 +11,15 @@ from kilter.people.models import Eater
 
 def usual_of(found: Larder, crate: Crate) -> str:
     """What is usually taken of a crate at once, as it would be typed."""
-    return as_usual(found.crates[crate.pk], meals_of(found), is_imperial=found.household.is_imperial)
+    return as_usual(
+        found.crates[crate.pk], meals_of(found), is_imperial=found.household.is_imperial
+    )
 
 
 def as_usual(one: CrateNow, usual: dict[int, int], *, is_imperial: bool) -> str:
-    """What is usually taken at once, as it would be typed; all of it where there is no more than that."""
+    """What is usually taken at once, as it would be typed;
+    all of it where there is no more than that.
+    """
     grams = usual.get(one.crate.crop_id, 0)
     if not grams or not one.left:
         return ""

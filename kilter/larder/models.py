@@ -34,17 +34,26 @@ class Store(Owned):
         help_text="If it is outdoors or unheated: whose weather it has.",
     )
     celsius = models.FloatField(
-        "how warm, °C", null=True, blank=True, validators=[MinValueValidator(-40), MaxValueValidator(50)]
+        "how warm, °C",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(-40), MaxValueValidator(50)],
     )
     damp_percent = models.PositiveIntegerField(
         "how damp, %", null=True, blank=True, validators=[MaxValueValidator(100)]
     )
     room_mg = models.PositiveBigIntegerField("holds about", null=True, blank=True, validators=MASS)
     room_l = models.FloatField(
-        "its room, litres", null=True, blank=True, validators=[MinValueValidator(0.1), MaxValueValidator(100_000)]
+        "its room, litres",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0.1), MaxValueValidator(100_000)],
     )
     look_every_days = models.PositiveIntegerField(
-        "looked through every … days", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(365)]
+        "looked through every … days",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(1), MaxValueValidator(365)],
     )
 
     class Meta(Owned.Meta):
@@ -70,11 +79,16 @@ class State(models.TextChoices):
 
 
 class Crate(Dated):
-    """What lies together: of one crop, in one store, in one state. What is in it is reckoned from its entries."""
+    """What lies together: of one crop, in one store, in one state.
+
+    What is in it is reckoned from its entries.
+    """
 
     store = models.ForeignKey(Store, on_delete=models.PROTECT, related_name="crates")
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="crates")
-    variety = models.ForeignKey(Variety, on_delete=models.PROTECT, null=True, blank=True, related_name="crates")
+    variety = models.ForeignKey(
+        Variety, on_delete=models.PROTECT, null=True, blank=True, related_name="crates"
+    )
     season = models.PositiveIntegerField(validators=SEASON)
     state = models.CharField(max_length=8, choices=State, default=State.FRESH)
     cure_until = models.DateField("cures until", null=True, blank=True, validators=DAY)
@@ -83,7 +97,9 @@ class Crate(Dated):
     jars = models.PositiveIntegerField(
         "jars, bags or tubs", null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)]
     )
-    added_mg = models.PositiveBigIntegerField("water, sugar or salt added", null=True, blank=True, validators=MASS)
+    added_mg = models.PositiveBigIntegerField(
+        "water, sugar or salt added", null=True, blank=True, validators=MASS
+    )
     emptied_on = models.DateField("empty since", null=True, blank=True, validators=DAY)
     note = models.CharField(max_length=200, blank=True)
 
@@ -117,9 +133,13 @@ class PutBy(Dated):
     """A share of a line of the tape goes into a crate, or is used at once."""
 
     line = models.ForeignKey(WeighIn, on_delete=models.PROTECT, related_name="put_by")
-    crate = models.ForeignKey(Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="put_by")
+    crate = models.ForeignKey(
+        Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="put_by"
+    )
     use = models.CharField("used at once", max_length=13, blank=True, choices=uses.CHOICES)
-    lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, null=True, blank=True, related_name="put_by")
+    lot = models.ForeignKey(
+        SeedLot, on_delete=models.PROTECT, null=True, blank=True, related_name="put_by"
+    )
     share_part = models.PositiveBigIntegerField("part of the line", default=1, validators=SHARE)
     share_whole = models.PositiveBigIntegerField("of so many parts", default=1, validators=SHARE)
 
@@ -128,10 +148,12 @@ class PutBy(Dated):
         constraints = (
             *Owned.Meta.constraints,
             models.CheckConstraint(
-                name="put_by_crate_or_use", condition=Q(crate=None) & ~Q(use="") | Q(crate__isnull=False, use="")
+                name="put_by_crate_or_use",
+                condition=Q(crate=None) & ~Q(use="") | Q(crate__isnull=False, use=""),
             ),
             models.CheckConstraint(
-                name="put_by_a_share", condition=Q(share_part__gte=1, share_part__lte=F("share_whole"))
+                name="put_by_a_share",
+                condition=Q(share_part__gte=1, share_part__lte=F("share_whole")),
             ),
         )
 
@@ -140,28 +162,42 @@ class PutBy(Dated):
 
 
 class Using(Dated):
-    """What left a crate, or what was lifted and put nowhere: eaten, given, spoiled, moved into another crate."""
+    """What left a crate, or what was lifted and put nowhere: eaten, given, spoiled,
+    moved into another crate.
+    """
 
-    crate = models.ForeignKey(Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="usings")
-    crop = models.ForeignKey(Crop, on_delete=models.PROTECT, null=True, blank=True, related_name="usings")
+    crate = models.ForeignKey(
+        Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="usings"
+    )
+    crop = models.ForeignKey(
+        Crop, on_delete=models.PROTECT, null=True, blank=True, related_name="usings"
+    )
     season = models.PositiveIntegerField(null=True, blank=True, validators=SEASON)
     use = models.CharField("what became of it", max_length=13, choices=ENTRIES)
-    into = models.ForeignKey(Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="filled_by")
+    into = models.ForeignKey(
+        Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="filled_by"
+    )
     mass_mg = models.PositiveBigIntegerField()
     pm_mg = models.PositiveBigIntegerField(null=True, blank=True)
-    count = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)])
+    count = models.PositiveIntegerField(
+        null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)]
+    )
     balance_mg = models.PositiveBigIntegerField(
         null=True, editable=False
     )  # what lay there before, as the device saw it
     is_look = models.BooleanField("the crate was looked through", default=False)
-    meal = models.CharField(max_length=32, blank=True, editable=False)  # takings of one meal share it
+    meal = models.CharField(
+        max_length=32, blank=True, editable=False
+    )  # takings of one meal share it
     note = models.CharField(max_length=200, blank=True)
 
     #: The event that wrote it, as for a line of the bench.
     client_id = models.CharField(max_length=32, default=new_client_id, editable=False)
     typed = models.CharField(max_length=60, blank=True, editable=False)
     written_at = models.DateTimeField(null=True, editable=False)
-    written_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False)
+    written_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False
+    )
 
     lay_mg = 0  # what lay there when it was written; not stored
     change: Change | None = None  # that wrote it, in this request; not stored
@@ -178,7 +214,8 @@ class Using(Dated):
             ),
             models.CheckConstraint(
                 name="using_moved_into_a_crate",
-                condition=Q(use=MOVED, into__isnull=False, crate__isnull=False) | ~Q(use=MOVED) & Q(into=None),
+                condition=Q(use=MOVED, into__isnull=False, crate__isnull=False)
+                | ~Q(use=MOVED) & Q(into=None),
             ),
         )
 
@@ -217,7 +254,9 @@ class Trimming(Dated):
         ordering = ("day", "pk")
         constraints = (
             *Owned.Meta.constraints,
-            models.CheckConstraint(name="trimmed_is_less", condition=Q(after_mg__lte=F("before_mg"))),
+            models.CheckConstraint(
+                name="trimmed_is_less", condition=Q(after_mg__lte=F("before_mg"))
+            ),
         )
 
     def __str__(self) -> str:
@@ -267,7 +306,9 @@ class Expense(Owned):
 
 
 class Bulk(Owned):
-    """Whether what was lifted of a crop on a day is a bulk harvest or of the weekly basket, where that was said."""
+    """Whether what was lifted of a crop on a day is a bulk harvest or of the weekly basket,
+    where that was said.
+    """
 
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="bulks")
     day = models.DateField(validators=DAY)
@@ -276,7 +317,9 @@ class Bulk(Owned):
     class Meta(Owned.Meta):
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("household", "crop", "day", condition=Q(struck_at=None), name="bulk_said_once"),
+            models.UniqueConstraint(
+                "household", "crop", "day", condition=Q(struck_at=None), name="bulk_said_once"
+            ),
         )
 
     def __str__(self) -> str:

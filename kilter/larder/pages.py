@@ -27,8 +27,12 @@ PART_WORDS = {**dict(CHOICES), IN_STORE: "in store", NOT_ACCOUNTED: "not account
 
 
 def _fill(name: str) -> str:
-    """The texture of a part of the bar: what is in store is hatched, what is not accounted for is empty."""
-    return f"fill{USES[name].series}" if name in USES else {IN_STORE: "shade", NOT_ACCOUNTED: ""}[name]
+    """The texture of a part of the bar: what is in store is hatched,
+    what is not accounted for is empty.
+    """
+    return (
+        f"fill{USES[name].series}" if name in USES else {IN_STORE: "shade", NOT_ACCOUNTED: ""}[name]
+    )
 
 
 #: Every part a bar may have, in words, with its texture.
@@ -74,7 +78,10 @@ def shown_went(one: Went, system: str) -> ShownWent:
 
 def _said_of(one: Went, name: str, system: str) -> str:
     if name == EATEN and one.where.assumed_mg:
-        return f"{format_mass(one.where.assumed_mg, system)} of it assumed: eaten fresh within its days"
+        return (
+            f"{format_mass(one.where.assumed_mg, system)} of it assumed: eaten fresh within its "
+            "days"
+        )
     if name == NOT_ACCOUNTED:
         return "; ".join(why for why in one.where.reasons)
     return ""
@@ -123,7 +130,9 @@ class LarderSentence:
         if self.weeks is None:
             return ""
         weeks = round(self.weeks)
-        return "within the week" if weeks < 1 else f"in about {weeks} week{'' if weeks == 1 else 's'}"
+        return (
+            "within the week" if weeks < 1 else f"in about {weeks} week{'' if weeks == 1 else 's'}"
+        )
 
 
 def sentence(room: WholeLarder, losses: StoreLosses) -> LarderSentence:
@@ -153,20 +162,30 @@ class Ahead:
 
     @property
     def ways(self) -> list[tuple[float, float, float | None]]:
-        """Likely, soonest and latest: what is taken and what is lost a week, and after how many weeks it is gone."""
+        """Likely, soonest and latest: what is taken and what is lost a week,
+        and after how many weeks it is gone.
+        """
         taken = self.pace.a_week, self.pace.high, self.pace.low
         lost = self.loss[0], self.loss[2], self.loss[1]
-        return list(zip(taken, lost, (self.until.weeks, self.until.soonest, self.until.latest), strict=True))
+        return list(
+            zip(taken, lost, (self.until.weeks, self.until.soonest, self.until.latest), strict=True)
+        )
 
 
 def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: StoreLosses) -> Ahead | None:
-    """At what pace some crates together go, and how long they last; None where nothing was taken yet."""
+    """At what pace some crates together go, and how long they last;
+    None where nothing was taken yet.
+    """
     crates = list(crates)
     if not crates:
         return None
     crops = {crate.crate.crop_id for crate in crates}
     of_crop = {pk for pk, one in found.crates.items() if one.crate.crop_id in crops}
-    takings = [(using.day, using.mass_mg) for using in found.usings if using.crate_id in of_crop and using.use in PACED]
+    takings = [
+        (using.day, using.mass_mg)
+        for using in found.usings
+        if using.crate_id in of_crop and using.use in PACED
+    ]
     since = min([crate.crate.day for crate in crates] + [day for day, _ in takings])
     pace = pace_of(takings, since, found.today)
     if pace is None:
@@ -174,7 +193,9 @@ def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: StoreLosses) -> 
     lying = sum(crate.left for crate in crates)
     of_each = [losses.of(crate.crate) for crate in crates]
     names = ("per_week", "low", "high")
-    middle, low, high = (sum(getattr(one, name) for one in of_each) / len(of_each) for name in names)
+    middle, low, high = (
+        sum(getattr(one, name) for one in of_each) / len(of_each) for name in names
+    )
     return Ahead(pace, (middle, low, high), lasts(lying, pace, middle, low, high))
 
 
@@ -206,7 +227,8 @@ class ShownDrawdown:
             return None
         weeks = (self.until.weeks, self.until.soonest, self.until.latest)
         likely, soonest, latest = (
-            None if week is None or week > YEAR_WEEKS else self.today + timedelta(weeks=week) for week in weeks
+            None if week is None or week > YEAR_WEEKS else self.today + timedelta(weeks=week)
+            for week in weeks
         )
         return likely, soonest, latest
 
@@ -225,7 +247,9 @@ def shown_drawdown(
             elif not step.what:
                 what[step.day].append("put by")
     emptied = [
-        crate.crate.emptied_on for crate in found.crates.values() if _is_of(crate, key) and crate.crate.emptied_on
+        crate.crate.emptied_on
+        for crate in found.crates.values()
+        if _is_of(crate, key) and crate.crate.emptied_on
     ]
     left, points, rows = 0, [], []
     for day in sorted(by_day):
@@ -306,7 +330,10 @@ CAUTIONS = {
     "garlic": "Garlic in oil belongs in the fridge, and only for a few days.",
 }
 OF_STATE = {
-    "bottled": "Bottle only by a tested recipe of a food-safety authority; what is not acid, under pressure.",
+    "bottled": (
+        "Bottle only by a tested recipe of a food-safety authority; what is not acid, under "
+        "pressure."
+    ),
     "frozen": "Blanching times go by a tested table.",
     "dried": "Soak dried beans, then boil them hard for at least ten minutes.",
 }

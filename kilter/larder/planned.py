@@ -33,7 +33,11 @@ def planned_uses(household: Household, seasons: Collection[int]) -> dict[Key, Pl
     said = PlannedCrop.objects.of(household).filter(
         plan__struck_at=None, plan__is_chosen=True, plan__season__in=seasons, is_out=False
     )
-    kept = [one for one in said.exclude(goal=PlannedCrop.Goal.FRESH).select_related("plan", "crop") if one.weeks]
+    kept = [
+        one
+        for one in said.exclude(goal=PlannedCrop.Goal.FRESH).select_related("plan", "crop")
+        if one.weeks
+    ]
     if not kept:
         return {}
     eaters, without = list(Eater.objects.of(household)), not_eaten_of(household)

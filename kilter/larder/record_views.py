@@ -1,4 +1,6 @@
-"""Larder: stores, prices and costs, whether there was enough, trimming, the weeks and the account."""
+"""Larder: stores, prices and costs, whether there was enough, trimming,
+the weeks and the account.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,9 @@ from kilter.set_out.queries import seasons_of
 @page_for(reads=Who.MEMBER)
 def stores(request: HouseholdRequest) -> HttpResponse:
     """The stores."""
-    return render(request, "larder/stores.html", {"stores": list(Store.objects.of(request.household))})
+    return render(
+        request, "larder/stores.html", {"stores": list(Store.objects.of(request.household))}
+    )
 
 
 @page_for(reads=Who.MEMBER, of=Crop)
@@ -132,7 +136,10 @@ RECORDS = RecordPages(
             title="The store {}",
             saved="The store {} is saved.",
             back="larder:stores",
-            about="A store in the ground is where what stands there is lifted as it is needed; frost threatens it.",
+            about=(
+                "A store in the ground is where what stands there is lifted as it is needed; "
+                "frost threatens it."
+            ),
         ),
         "supply": RecordPage(
             at="enough",
@@ -176,7 +183,10 @@ RECORDS = RecordPages(
             title="Paid for: {}",
             saved="{} is in the account.",
             back="larder:account",
-            about="A tool, netting, feed, water. What a bed or pot cost stands on its own page; seed with its lot.",
+            about=(
+                "A tool, netting, feed, water. What a bed or pot cost stands on its own page; "
+                "seed with its lot."
+            ),
         ),
     },
 )

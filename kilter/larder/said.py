@@ -1,4 +1,7 @@
-"""What is said of a crate: so much of it was eaten, given, found spoiled. Read from a form or an event of a device."""
+"""What is said of a crate: so much of it was eaten, given, found spoiled.
+
+Read from a form or an event of a device.
+"""
 
 from __future__ import annotations
 

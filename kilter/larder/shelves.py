@@ -23,7 +23,8 @@ from kilter.weather.queries import SiteSky, skies
 SOON_DAYS = 14
 #: Crates and stores are looked through this often where nothing else was said (rule).
 LOOK_DAYS = 30
-#: What loses so much a week is named among what to eat first, where fewer than three are due (rule).
+#: What loses so much a week is named among what to eat first, where fewer than three are due
+#: (rule).
 FAST_LOSS, SHOWN_FIRST = 0.02, 3
 
 
@@ -110,11 +111,17 @@ def whole_larder(found: Larder, losses: StoreLosses | None = None) -> WholeLarde
 
 
 def _on_shelf(
-    found: Larder, one: CrateNow, losses: StoreLosses, sky: dict[int, SiteSky], usual: dict[int, int]
+    found: Larder,
+    one: CrateNow,
+    losses: StoreLosses,
+    sky: dict[int, SiteSky],
+    usual: dict[int, int],
 ) -> OnShelf:
     crate, today = one.crate, found.today
     loss = losses.of(crate)
-    takings = [(u.day, u.mass_mg) for u in found.usings if u.crate_id == crate.pk and u.use in PACED]
+    takings = [
+        (u.day, u.mass_mg) for u in found.usings if u.crate_id == crate.pk and u.use in PACED
+    ]
     pace = pace_of(takings, crate.day, today)
     until = lasts(one.left, pace, loss.per_week, loss.low, loss.high) if pace else None
     looks = [u.day for u in found.usings if u.crate_id == crate.pk and u.is_look]
@@ -149,7 +156,9 @@ def _frost(store: Store, sky: dict[int, SiteSky]) -> str:
     return frost_on(store.site_id, sky) if store.kind == GROUND else ""
 
 
-def _shelf(store: Store, crates: list[OnShelf], sky: dict[int, SiteSky], today: date) -> StoreWithCrates:
+def _shelf(
+    store: Store, crates: list[OnShelf], sky: dict[int, SiteSky], today: date
+) -> StoreWithCrates:
     looked = max((crate.looked_on for crate in crates if crate.looked_on), default=None)
     begun = min((crate.crate.day for crate in crates), default=today)
     every = store.look_every_days or (None if store.kind in {"freezer", "jars"} else LOOK_DAYS)
@@ -158,13 +167,24 @@ def _shelf(store: Store, crates: list[OnShelf], sky: dict[int, SiteSky], today: 
 
 
 def _eat_first(crates: list[OnShelf]) -> list[OnShelf]:
-    """Hurt first, then what is near its end, then what loses fastest, then what there is most of."""
+    """Hurt first, then what is near its end, then what loses fastest,
+    then what there is most of.
+    """
 
     def rank(one: OnShelf) -> tuple[bool, date, float, int]:
-        return not one.crate.eat_first, one.crate.keep_until or date.max, -one.loss.per_week, -one.now.left
+        return (
+            not one.crate.eat_first,
+            one.crate.keep_until or date.max,
+            -one.loss.per_week,
+            -one.now.left,
+        )
 
     first = sorted((crate for crate in crates if crate.due), key=rank)
-    fast = [crate for crate in crates if not crate.due and not crate.is_curing and crate.loss.per_week >= FAST_LOSS]
+    fast = [
+        crate
+        for crate in crates
+        if not crate.due and not crate.is_curing and crate.loss.per_week >= FAST_LOSS
+    ]
     fast.sort(key=lambda one: (-one.loss.per_week, -one.now.left))
     losing = [replace(one, due=f"loses {one.loss.per_week * 100:.0f} % a week") for one in fast]
     return [*first, *losing[: max(SHOWN_FIRST - len(first), 0)]]

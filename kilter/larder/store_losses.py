@@ -21,7 +21,9 @@ class StoreLosses:
 
     def of(self, crate: Crate) -> StoreLoss:
         keeps = crate.keeps
-        return loss_in_store(self.looks.get((crate.crop_id, crate.store.kind), []), keeps.loss_per_week, keeps.weeks)
+        return loss_in_store(
+            self.looks.get((crate.crop_id, crate.store.kind), []), keeps.loss_per_week, keeps.weeks
+        )
 
 
 def losses_of(household: Household) -> StoreLosses:
@@ -29,8 +31,18 @@ def losses_of(household: Household) -> StoreLosses:
     looks: dict[tuple[int, str], list[Look]] = defaultdict(list)
     before: dict[int, date] = {}
     read = Using.objects.of(household).filter(is_look=True, crate__isnull=False, balance_mg__gt=0)
-    columns = ("crate_id", "crate__crop_id", "crate__store__kind", "crate__day", "day", "mass_mg", "balance_mg")
-    for crate, crop, kind, begun, day, spoiled, lay in read.order_by("day", "pk").values_list(*columns):
+    columns = (
+        "crate_id",
+        "crate__crop_id",
+        "crate__store__kind",
+        "crate__day",
+        "day",
+        "mass_mg",
+        "balance_mg",
+    )
+    for crate, crop, kind, begun, day, spoiled, lay in read.order_by("day", "pk").values_list(
+        *columns
+    ):
         days = (day - before.get(crate, begun)).days
         before[crate] = day
         if days > 0:

@@ -1,4 +1,6 @@
-"""Writes of what leaves a crate: each event stored once, checked against what lies there, and struck again."""
+"""Writes of what leaves a crate: each event stored once,
+checked against what lies there, and struck again.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,11 @@ Entry = Event[Said]
 def _known(actor: Actor, events: Collection[Entry]) -> set[str]:
     """The ids of those entries that are stored already; striking twice is striking once."""
     ids = [event.client_id for event in events if event.said is not None]
-    return set(Using.objects.ever_of(actor.household).filter(client_id__in=ids).values_list("client_id", flat=True))
+    return set(
+        Using.objects.ever_of(actor.household)
+        .filter(client_id__in=ids)
+        .values_list("client_id", flat=True)
+    )
 
 
 def _apply(actor: Actor, event: Entry) -> None:
@@ -53,12 +59,15 @@ CRATES: Desk[Said] = Desk(writes="use", read=read_said, known=_known, apply=_app
 def write(actor: Actor, event: Entry, when: VagueDate | None = None) -> Using:
     """Write one entry of what left a crate, or of what was lifted and put nowhere, as a change.
 
-    Without a time of its own it is of now. What is more than lies there is asked about, unless it is said to be sure.
+    Without a time of its own it is of now. What is more than lies there is asked about, unless it
+    is said to be sure.
     """
     assert event.said is not None
     said = event.said
     made, what = _read(actor, event, said, when)
-    with changing(actor, f"{what}: {made.get_use_display()} {format_mass(made.mass_mg)}.") as recorder:
+    with changing(
+        actor, f"{what}: {made.get_use_display()} {format_mass(made.mass_mg)}."
+    ) as recorder:
         if made.use == MOVED:
             made.into = _into(recorder, _crate(actor.household, made.crate_id), said, made.when)
         recorder.save(made)
@@ -76,7 +85,9 @@ def _is_emptied(made: Using) -> bool:
 
 
 def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tuple[Using, str]:
-    """An entry as it is said, checked against what lies there, not stored yet; and the crop it is of."""
+    """An entry as it is said, checked against what lies there, not stored yet;
+    and the crop it is of.
+    """
     household = actor.household
     now = event.at or clock.now(household)
     if when is None and said.when:
@@ -87,7 +98,9 @@ def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tup
     crop, what, lying_mg = _lying(household, said)
     amount = _amount(household, said, lying_mg, crop)
     if amount.mass_mg > max(lying_mg, 0) and not said.is_sure:
-        there, said_mass = (format_mass(mg, household.system) for mg in (max(lying_mg, 0), amount.mass_mg))
+        there, said_mass = (
+            format_mass(mg, household.system) for mg in (max(lying_mg, 0), amount.mass_mg)
+        )
         raise AskedError(f"Only {there} lies there now; {said_mass} was said to be taken.")
     made = Using(
         household=household,
@@ -100,7 +113,8 @@ def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tup
         mass_mg=amount.mass_mg,
         pm_mg=amount.pm_mg,
         count=amount.count,
-        # Of a looking-through the loss is learnt, so it keeps what truly lay there, not what the device saw.
+        # Of a looking-through the loss is learnt, so it keeps what truly lay there, not what the
+        # device saw.
         balance_mg=max(lying_mg if said.is_look or said.balance_mg is None else said.balance_mg, 0),
         is_look=said.is_look,
         meal=said.meal,
@@ -126,16 +140,24 @@ def _lying(household: Household, said: Said) -> Lying:
     if said.use == WEIGHED or use_said(said.use) == MOVED:
         raise EventError("Put it by first: what lies in no crate cannot be moved.")
     found = _of_crop(household, said)
-    return Lying(said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found))
+    return Lying(
+        said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found)
+    )
 
 
 def _crate(household: Household, pk: int | None) -> Crate:
-    found: Crate = Crate.objects.of(household).select_related("crop", "store", "variety").get(pk=pk or 0)
+    found: Crate = (
+        Crate.objects.of(household).select_related("crop", "store", "variety").get(pk=pk or 0)
+    )
     return found
 
 
 def _of_crop(household: Household, said: Said) -> Larder:
-    if said.crop is None or said.season is None or not Crop.objects.of(household).filter(pk=said.crop).exists():
+    if (
+        said.crop is None
+        or said.season is None
+        or not Crop.objects.of(household).filter(pk=said.crop).exists()
+    ):
         raise EventError("Say what was used: a crate, or a crop and its season.")
     return larder(household, {said.season}, {said.crop})
 
@@ -153,7 +175,9 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
     if said.mass_mg is not None and said.use != WEIGHED:
         return resolved(said.typed, said.mass_mg)
     names = (
-        {measure.name: measure.pk for measure in OwnMeasure.objects.of(household)} if said.typed[-1:].isalpha() else {}
+        {measure.name: measure.pk for measure in OwnMeasure.objects.of(household)}
+        if said.typed[-1:].isalpha()
+        else {}
     )
     pieces = None
     if said.typed.lower().startswith("c") or names or " " in said.typed:
@@ -161,14 +185,20 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
     holds = {name: pieces.of_measure(crop_id, pk) if pieces else None for name, pk in names.items()}
     piece = pieces.of_crop(crop_id) if pieces else None
     measures = {name: each.mg if each else None for name, each in holds.items()}
-    found = taken(said.typed or "0", lying_mg, household.default_unit, piece.mg if piece else None, measures)
+    found = taken(
+        said.typed or "0", lying_mg, household.default_unit, piece.mg if piece else None, measures
+    )
     if said.use == WEIGHED:
         if found.mass_mg > lying_mg:
             lay = format_mass(lying_mg, household.system)
-            raise EventError(f"{lay} lay there; it cannot have gained. Put right what went in first.")
+            raise EventError(
+                f"{lay} lay there; it cannot have gained. Put right what went in first."
+            )
         return Taken(lying_mg - found.mass_mg)
     if not found.mass_mg and not said.is_look:
-        raise EventError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")
+        raise EventError(
+            "Say how much: a weight such as 800 g, a count such as c6, half, or the rest."
+        )
     return found
 
 
@@ -224,7 +254,10 @@ def strike(actor: Actor, using: Using) -> Change:
 
 
 def _check_moved(using: Using) -> None:
-    if using.into is not None and Using.objects.of(using.household).filter(crate=using.into, pk__gt=using.pk).exists():
+    if (
+        using.into is not None
+        and Using.objects.of(using.household).filter(crate=using.into, pk__gt=using.pk).exists()
+    ):
         raise EventError(f"Something was taken from {using.into} since; strike that first.")
 
 
@@ -237,4 +270,6 @@ def said_or_refused(actor: Actor, event: Entry, when: VagueDate | None) -> Using
         with writing():
             return write(actor, event, when)
     except KilterError as error:
-        raise ValidationError(str(error), code="asked" if isinstance(error, AskedError) else "refused") from error
+        raise ValidationError(
+            str(error), code="asked" if isinstance(error, AskedError) else "refused"
+        ) from error

@@ -87,10 +87,16 @@ def index(request: HouseholdRequest) -> HttpResponse:
 def _lines(found: Larder, season: int, losses: StoreLosses, system: str) -> list[Any]:
     """The falling line of each crop that something was put by of, most first."""
     keys = [key for key in {step.key for step in found.steps} if key[1] == season]
-    into = {key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0) for key in keys}
+    into = {
+        key: sum(step.mass_mg for step in found.steps if step.key == key and step.mass_mg > 0)
+        for key in keys
+    }
     most = sorted(keys, key=lambda one: -into[one])[:CROPS_DRAWN]
     wanted = planned_uses(found.household, [season])
-    drawn = [(found.crops[key[0]], shown_drawdown(found, key, losses, system, wanted.get(key))) for key in most]
+    drawn = [
+        (found.crops[key[0]], shown_drawdown(found, key, losses, system, wanted.get(key)))
+        for key in most
+    ]
     return [(crop, line) for crop, line in drawn if line is not None]
 
 
@@ -102,14 +108,25 @@ def put_by(request: HouseholdRequest) -> HttpResponse:
     lots = with_choices(household, waiting(found, with_fresh=True, with_eaten=True))
     asked = found.today - timedelta(days=ASKED_DAYS)
     said = [
-        (one.key, f"{one.label}, {one.grade_label}", [(c.word, c.label) for c in may], _chosen(one, chosen, asked))
+        (
+            one.key,
+            f"{one.label}, {one.grade_label}",
+            [(c.word, c.label) for c in may],
+            _chosen(one, chosen, asked),
+        )
         for one, may, chosen in lots
     ]
-    form = PutByForm(request.POST if request.method == "POST" else None, household=household, lots=said)
+    form = PutByForm(
+        request.POST if request.method == "POST" else None, household=household, lots=said
+    )
     if request.method == "POST" and form.is_valid():
         try:
             system = system_of(request)
-            made = [lot for one, _, _ in lots if (lot := _lot(one, form.cleaned_data, system)) is not None]
+            made = [
+                lot
+                for one, _, _ in lots
+                if (lot := _lot(one, form.cleaned_data, system)) is not None
+            ]
             if made:
                 when = form.cleaned_data["when"]
                 day = when.day if when else found.today
@@ -121,14 +138,18 @@ def put_by(request: HouseholdRequest) -> HttpResponse:
     rows = [(one, form[f"to-{one.key}"], _more(form, one.key)) for one, _, _ in lots]
     context = {
         "form": form,
-        "parts": [[row for row in rows if row[0].is_eaten == is_eaten] for is_eaten in (False, True)],
+        "parts": [
+            [row for row in rows if row[0].is_eaten == is_eaten] for is_eaten in (False, True)
+        ],
         "today": found.today,
     }
     return render(request, "larder/put_by.html", context, status=422 if form.errors else 200)
 
 
 def _chosen(one: Waiting, offered: str, asked: date) -> str:
-    """What perishes is eaten, and of what was lifted long ago nobody knows: both are left unless something is said."""
+    """What perishes is eaten, and of what was lifted long ago nobody knows:
+    both are left unless something is said.
+    """
     return "" if one.is_fresh or one.last_day < asked else offered
 
 
@@ -148,7 +169,13 @@ def _lot(one: Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | No
     portions = actions.portions_of(list(one.rests), much)
     jars, added = cleaned[f"jars-{one.key}"], cleaned[f"added-{one.key}"]
     return actions.Lot(
-        crop=one.crop, variety=one.variety, season=one.season, goes=goes, portions=portions, jars=jars, added_mg=added
+        crop=one.crop,
+        variety=one.variety,
+        season=one.season,
+        goes=goes,
+        portions=portions,
+        jars=jars,
+        added_mg=added,
     )
 
 
@@ -193,7 +220,16 @@ def use(request: HouseholdRequest) -> HttpResponse:
             to=to.pk if to else None,
             **{
                 name: cleaned[name]
-                for name in ("crate", "crop", "season", "use", "typed", "is_sure", "is_look", "note")
+                for name in (
+                    "crate",
+                    "crop",
+                    "season",
+                    "use",
+                    "typed",
+                    "is_sure",
+                    "is_look",
+                    "note",
+                )
             },
         )
         try:
@@ -207,7 +243,9 @@ def use(request: HouseholdRequest) -> HttpResponse:
             form.is_short = error.code == "asked"  # type: ignore[attr-defined]
     if found is not None:
         return _show_crate(request, found, form, 422)
-    messages.error(request, " ".join(str(error) for errors in form.errors.values() for error in errors))
+    messages.error(
+        request, " ".join(str(error) for errors in form.errors.values() for error in errors)
+    )
     return redirect("larder:index")
 
 
@@ -246,7 +284,10 @@ def cured(request: HouseholdRequest, found: Crate) -> HttpResponse:
     return redirect("larder:crate", found.pk)
 
 
-@page_for(writes=Who.WRITER, of=lambda household: Using.objects.ever_of(household).select_related("crate", "into"))
+@page_for(
+    writes=Who.WRITER,
+    of=lambda household: Using.objects.ever_of(household).select_related("crate", "into"),
+)
 def strike_using(request: HouseholdRequest, found: Using) -> HttpResponse:
     """Strike an entry, or put it back."""
     try:
@@ -258,7 +299,9 @@ def strike_using(request: HouseholdRequest, found: Using) -> HttpResponse:
 
 @page_for(
     writes=Who.WRITER,
-    of=lambda household: PutBy.objects.of(household).select_related("crate__store", "crate__crop", "lot", "line"),
+    of=lambda household: PutBy.objects.of(household).select_related(
+        "crate__store", "crate__crop", "lot", "line"
+    ),
 )
 def strike_put(request: HouseholdRequest, found: PutBy) -> HttpResponse:
     """Take a putting by back."""
@@ -276,7 +319,9 @@ def look(request: HouseholdRequest, found: Store) -> HttpResponse:
     shelf = next((one for one in room.shelves if one.store.pk == found.pk), None)
     on = list(shelf.crates) if shelf else []
     said = [(one.crate, f"{one.crate.label}, since {one.crate.when}") for one in on]
-    form = LookForm(request.POST if request.method == "POST" else None, household=household, crates=said)
+    form = LookForm(
+        request.POST if request.method == "POST" else None, household=household, crates=said
+    )
     if request.method == "POST" and form.is_valid():
         looked = []
         for crate_now, _ in said:
@@ -293,5 +338,10 @@ def look(request: HouseholdRequest, found: Store) -> HttpResponse:
         except ValidationError as error:
             form.add_error(None, error)
     rows = [(one, form[f"all-{one.crate.pk}"], form[f"bad-{one.crate.pk}"]) for one in on]
-    context = {"store": found, "form": form, "rows": rows, "looked_on": shelf.looked_on if shelf else None}
+    context = {
+        "store": found,
+        "form": form,
+        "rows": rows,
+        "looked_on": shelf.looked_on if shelf else None,
+    }
     return render(request, "larder/look.html", context, status=422 if form.errors else 200)

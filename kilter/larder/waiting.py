@@ -74,14 +74,18 @@ def waiting(
 ) -> list[Waiting]:
     """What was lifted and put nowhere, newest first.
 
-    What perishes is told only where it is asked for, and so is what is eaten by the rule; of that what is of this
-    season.
+    What perishes is told only where it is asked for, and so is what is eaten by the rule; of that
+    what is of this season.
     """
     kept_back = blinded_of(found.household)
     groups: dict[tuple[int, int | None, int, str, bool], list[LineRow]] = defaultdict(list)
     for pk, row in found.lines.items():
         is_fresh = found.eaten[pk] is not None
-        unasked = found.line_is_on_shelf(row) or (is_fresh and not with_fresh) or (since and row.weighed_on < since)
+        unasked = (
+            found.line_is_on_shelf(row)
+            or (is_fresh and not with_fresh)
+            or (since and row.weighed_on < since)
+        )
         if found.eaten[pk] is True and not (with_eaten and row.key[1] == found.today.year):
             continue
         if unasked or (not found.rest.get(pk) and found.masses[pk]):
@@ -92,7 +96,11 @@ def waiting(
         groups[row.crop_id, variety, row.key[1], row.grade, found.eaten[pk] is True].append(row)
     varieties = Variety.objects.ever_of(found.household).in_bulk({pk for _, pk, *_ in groups if pk})
     made = [_waiting(found, key, rows, varieties) for key, rows in groups.items()]
-    return sorted((one for one in made if one.mass_mg or one.is_estimated), key=lambda one: one.last_day, reverse=True)
+    return sorted(
+        (one for one in made if one.mass_mg or one.is_estimated),
+        key=lambda one: one.last_day,
+        reverse=True,
+    )
 
 
 def _waiting(
@@ -103,7 +111,10 @@ def _waiting(
 ) -> Waiting:
     crop_id, variety, season, grade, is_eaten = key
     rows = sorted(rows, key=lambda one: (one.weighed_on, one.pk))
-    rests = [(row.pk, found.rest[row.pk] - found.loose.get(row.pk, 0), found.masses[row.pk]) for row in rows]
+    rests = [
+        (row.pk, found.rest[row.pk] - found.loose.get(row.pk, 0), found.masses[row.pk])
+        for row in rows
+    ]
     return Waiting(
         crop=found.crops[crop_id],
         variety=varieties.get(variety or 0),
@@ -120,7 +131,9 @@ def _waiting(
 
 
 def choices(stores: Iterable[Store], crop: Crop, grade: str) -> list[Choice]:
-    """Where a grade of a crop may go: the household's stores, the kinds it has none of yet, and uses."""
+    """Where a grade of a crop may go: the household's stores,
+    the kinds it has none of yet, and uses.
+    """
     stores = list(stores)
     book = crop.in_handbook
     cures = bool(book and book.name in curings()) and GRADES[grade].may_cure
@@ -128,7 +141,10 @@ def choices(stores: Iterable[Store], crop: Crop, grade: str) -> list[Choice]:
     for store in stores:
         if cures and store.kind in {"airy shelf", "own", "cellar"}:
             found.append(Choice(f"store:{store.pk}:curing", f"{store}, to cure"))
-        found += [Choice(f"store:{store.pk}:{state}", label) for state, label in _states(store.kind, str(store))]
+        found += [
+            Choice(f"store:{store.pk}:{state}", label)
+            for state, label in _states(store.kind, str(store))
+        ]
     have = {store.kind for store in stores}
     # Of a kind that there is none of yet the store is made in passing.
     for kind in dict.fromkeys((best_store(book), *STORES)):
@@ -155,16 +171,24 @@ def _at_once(grade: str) -> list[tuple[str, str]]:
     return [(first, words[first]), *((use, label) for use, label in words.items() if use != first)]
 
 
-def with_choices(household: Household, waiting_now: list[Waiting]) -> list[tuple[Waiting, list[Choice], str]]:
+def with_choices(
+    household: Household, waiting_now: list[Waiting]
+) -> list[tuple[Waiting, list[Choice], str]]:
     """Each with where it may go, and where it went last time or else goes by its grade."""
     stores = list(Store.objects.of(household))
     crops = {one.crop.pk for one in waiting_now}
     last: dict[tuple[int, str], str] = {}
     put = PutBy.objects.of(household).filter(line__planting__crop__in=crops).order_by()
     latest = (
-        put.values("line__planting__crop_id", "line__grade").annotate(last=Max("pk")).values_list("last", flat=True)
+        put.values("line__planting__crop_id", "line__grade")
+        .annotate(last=Max("pk"))
+        .values_list("last", flat=True)
     )
-    for before in PutBy.objects.of(household).filter(pk__in=list(latest)).select_related("crate", "line__planting"):
+    for before in (
+        PutBy.objects.of(household)
+        .filter(pk__in=list(latest))
+        .select_related("crate", "line__planting")
+    ):
         key, crate = (before.line.planting.crop_id, before.line.grade), before.crate
         begun = State.CURING if crate and crate.cure_until else crate.state if crate else ""
         last[key] = f"store:{crate.store_id}:{begun}" if crate else f"use:{before.use}"

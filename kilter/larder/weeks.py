@@ -1,4 +1,6 @@
-"""The harvest week by week: each crop's weeks, with what was lifted in bulk apart from the weekly basket."""
+"""The harvest week by week: each crop's weeks,
+with what was lifted in bulk apart from the weekly basket.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ from kilter.people.models import Household
 from kilter.set_out.models import Crop
 from kilter.tending.models import Photo
 
-#: A day that brought more than this share of a crop's year is a bulk harvest, unless something else is said (rule).
+#: A day that brought more than this share of a crop's year is a bulk harvest, unless something else
+#: is said (rule).
 BULK_SHARE = 0.25
 
 
@@ -105,18 +108,24 @@ def _crop_weeks(
     shown = []
     for day, mass_mg in sorted(days.items()):
         is_bulk = whole > 0 and mass_mg > BULK_SHARE * whole
-        shown.append(LiftDay(day, mass_mg, said.get((crop.pk, day), is_bulk), (crop.pk, day) in said))
+        shown.append(
+            LiftDay(day, mass_mg, said.get((crop.pk, day), is_bulk), (crop.pk, day) in said)
+        )
     sums = {monday: [0, 0] for monday in mondays}
     for one in shown:
         sums[monday_of(one.day)][one.is_bulk] += one.mass_mg
     return CropWeeks(crop, tuple((monday, *pair) for monday, pair in sums.items()), tuple(shown))  # type: ignore[misc]
 
 
-def _photos(household: Household, mondays: tuple[date, ...]) -> tuple[tuple[date, tuple[Photo, ...]], ...]:
+def _photos(
+    household: Household, mondays: tuple[date, ...]
+) -> tuple[tuple[date, tuple[Photo, ...]], ...]:
     if not mondays:
         return ()
     found: dict[date, list[Photo]] = defaultdict(list)
-    taken = Photo.objects.of(household).filter(day__gte=mondays[0], day__lt=mondays[-1] + timedelta(weeks=1))
+    taken = Photo.objects.of(household).filter(
+        day__gte=mondays[0], day__lt=mondays[-1] + timedelta(weeks=1)
+    )
     for photo in taken.order_by("day", "pk"):
         found[monday_of(photo.day)].append(photo)
     return tuple((monday, tuple(photos)) for monday, photos in sorted(found.items()))

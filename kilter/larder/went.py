@@ -29,14 +29,18 @@ class Went:
 
     @property
     def parts(self) -> list[tuple[str, int]]:
-        """Every use with its milligrams, in the order of the bar; what is not accounted for is last."""
+        """Every use with its milligrams, in the order of the bar;
+        what is not accounted for is last.
+        """
         return [(use, self.where.used_mg[use]) for use in USES]
 
 
 def went(found: Larder, seasons: Iterable[int]) -> list[Went]:
     """Each crop of some seasons, most lifted first."""
     said: dict[Key, list[Supply]] = defaultdict(list)
-    for supply in Supply.objects.of(found.household).filter(season__in=list(seasons)).select_related("crop"):
+    for supply in (
+        Supply.objects.of(found.household).filter(season__in=list(seasons)).select_related("crop")
+    ):
         said[supply.crop_id, supply.season].append(supply)
         found.crops.setdefault(supply.crop_id, supply.crop)
     nothing = Whereabouts(0, dict.fromkeys(USES, 0), 0, {}, 0, 0)
@@ -63,7 +67,11 @@ def _gone_on(found: Larder, key: Key) -> date | None:
     """The day after which nothing of it lay in any store, where something once did."""
     steps = [step for step in found.steps if step.key == key]
     lying = sum(step.mass_mg for step in steps)
-    emptied = [now.crate.emptied_on for now in found.crates.values() if (now.crate.crop_id, now.crate.season) == key]
+    emptied = [
+        now.crate.emptied_on
+        for now in found.crates.values()
+        if (now.crate.crop_id, now.crate.season) == key
+    ]
     if not steps or (lying > GONE_MG and not (emptied and all(emptied))):
         return None
     return max([step.day for step in steps] + [day for day in emptied if day])

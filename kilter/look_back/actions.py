@@ -20,7 +20,9 @@ SAYS = {
 }
 
 
-def remark_on(actor: Actor, season: int, line: ReviewLine, state: str, words: str, cause: str) -> Change:
+def remark_on(
+    actor: Actor, season: int, line: ReviewLine, state: str, words: str, cause: str
+) -> Change:
     """Keep, reword or strike a drafted line, or leave it to the draft again."""
     standing = Remark.objects.of(actor.household).filter(season=season, key=line.key).first()
     if state == Remark.State.OWN:
@@ -28,9 +30,13 @@ def remark_on(actor: Actor, season: int, line: ReviewLine, state: str, words: st
             if standing is not None:
                 recorder.strike(standing)
         return recorder.change
-    remark = standing or Remark(season=season, key=line.key, crop_id=line.crop, side=line.side, drafted=line.words)
+    remark = standing or Remark(
+        season=season, key=line.key, crop_id=line.crop, side=line.side, drafted=line.words
+    )
     remark.state, remark.cause = state, cause
-    remark.words = (words if state == Remark.State.REWORDED else remark.drafted or line.words)[:WORDS_LENGTH]
+    remark.words = (words if state == Remark.State.REWORDED else remark.drafted or line.words)[
+        :WORDS_LENGTH
+    ]
     return save_owned(actor, remark, SAYS[Remark.State(state)].format(remark.words))
 
 
@@ -45,7 +51,9 @@ def save_note(actor: Actor, review: Review) -> Change:
 
 
 def finish(actor: Actor, found: Read, on: date) -> Change:
-    """Say that a review is written: what was drafted and neither reworded nor struck is kept as it stands."""
+    """Say that a review is written: what was drafted and neither reworded nor struck is kept as it
+    stands.
+    """
     with changing(actor, f"The review of {found.review.season} is written.") as recorder:
         household = actor.household
         recorder.make(Remark, [_kept(found, line) for line in _on_the_sheets(found)])
@@ -66,7 +74,13 @@ def _on_the_sheets(found: Read) -> Iterable[ReviewLine]:
 def _kept(found: Read, line: ReviewLine) -> Remark:
     words = line.words[:WORDS_LENGTH]
     said = {"season": found.review.season, "key": line.key, "crop_id": line.crop, "side": line.side}
-    return Remark(household=found.season.household, state=Remark.State.KEPT, words=words, drafted=words, **said)
+    return Remark(
+        household=found.season.household,
+        state=Remark.State.KEPT,
+        words=words,
+        drafted=words,
+        **said,
+    )
 
 
 def reopen(actor: Actor, review: Review) -> Change:
@@ -90,7 +104,9 @@ def put_aside(actor: Actor, decision: Decision, why: str) -> Change:
 def plan(actor: Actor, decision: Decision, on: date | None) -> Change:
     """The plan has it, or has it no longer."""
     decision.planned_on = on
-    return save_owned(actor, decision, f"{'In the plan' if on else 'Not in the plan any more'}: {decision}.")
+    return save_owned(
+        actor, decision, f"{'In the plan' if on else 'Not in the plan any more'}: {decision}."
+    )
 
 
 def judge(
@@ -100,18 +116,35 @@ def judge(
     scores: Sequence[tuple[Variety, Criterion, int | None]],
     verdicts: Sequence[tuple[Variety, str, str]],
 ) -> Change:
-    """Keep one judge's scores of a sitting, and the household's verdicts; what was said before is changed."""
+    """Keep one judge's scores of a sitting, and the household's verdicts;
+    what was said before is changed.
+    """
     household = actor.household
     with changing(actor, f"What {who} says of {season} is kept.") as recorder:
         varieties = [variety for variety, *_ in scores] + [variety for variety, *_ in verdicts]
-        known = Score.objects.of(household).filter(season=season, judge=who, use="", variety__in=varieties)
+        known = Score.objects.of(household).filter(
+            season=season, judge=who, use="", variety__in=varieties
+        )
         standing = {(score.variety_id, score.criterion_id): score for score in known.order_by("pk")}
         for variety, criterion, value in scores:
-            _score(recorder, standing.get((variety.pk, criterion.pk)), value, variety=variety, criterion=criterion,
-                   season=season, judge=who, household=household)  # fmt: skip
-        before = {v.variety_id: v for v in Verdict.objects.of(household).filter(season=season, variety__in=varieties)}
+            _score(
+                recorder,
+                standing.get((variety.pk, criterion.pk)),
+                value,
+                variety=variety,
+                criterion=criterion,
+                season=season,
+                judge=who,
+                household=household,
+            )
+        before = {
+            v.variety_id: v
+            for v in Verdict.objects.of(household).filter(season=season, variety__in=varieties)
+        }
         for variety, kind, reason in verdicts:
-            verdict = before.get(variety.pk) or Verdict(household=household, variety=variety, season=season)
+            verdict = before.get(variety.pk) or Verdict(
+                household=household, variety=variety, season=season
+            )
             if not kind and verdict.pk:
                 recorder.strike(verdict)
             elif kind and (verdict.kind, verdict.reason) != (kind, reason):

@@ -59,12 +59,16 @@ class Helped:
 
 def decisions(household: Household) -> QuerySet[Decision]:
     """All of a household's, with their names."""
-    found: QuerySet[Decision] = Decision.objects.of(household).select_related("crop", "variety__crop", "place__site")
+    found: QuerySet[Decision] = Decision.objects.of(household).select_related(
+        "crop", "variety__crop", "place__site"
+    )
     return found
 
 
 def standing(household: Household, season: int | None = None) -> list[DecisionStanding]:
-    """Where the decisions of a season stand, or of all seasons, newest first; a fixed number of queries."""
+    """Where the decisions of a season stand, or of all seasons, newest first;
+    a fixed number of queries.
+    """
     found = decisions(household) if season is None else decisions(household).filter(season=season)
     each = list(found.order_by("-season", "pk"))
     if not each:
@@ -92,7 +96,11 @@ def _stands(one: Decision, grown: _Grown, today: date) -> DecisionStanding:
         is_over=one.season + 1 < today.year,
     )
     if found.is_met is None:
-        words = f"the plan has it since {one.planned_on.day} {one.planned_on:%B %Y}" if one.planned_on else found.words
+        words = (
+            f"the plan has it since {one.planned_on.day} {one.planned_on:%B %Y}"
+            if one.planned_on
+            else found.words
+        )
         return DecisionStanding(one, PLANNED if one.planned_on else OPEN, words)
     return DecisionStanding(one, MET if found.is_met else NOT_MET, found.words)
 
@@ -103,7 +111,9 @@ class _Grown:
     def __init__(self, household: Household, years: Iterable[int]) -> None:
         wanted = set(years)
         of_years = Q(season__in=wanted) | Q(is_perennial=True, season__lte=max(wanted))
-        plantings = Planting.objects.of(household).filter(of_years).select_related("place", "variety")
+        plantings = (
+            Planting.objects.of(household).filter(of_years).select_related("place", "variety")
+        )
         self.plantings: Mapping[int, list[Planting]] = defaultdict(list)
         for planting in plantings.order_by("pk"):
             for year in wanted:
@@ -115,7 +125,9 @@ class _Grown:
             self.methods[tag.planting_id].add(str(tag))
         self.stores: Mapping[int, set[str]] = defaultdict(set)
         put = PutBy.objects.of(household).filter(line__planting__in=pks, crate__isnull=False)
-        for pk, store in put.order_by().values_list("line__planting_id", "crate__store__name").distinct():
+        for pk, store in (
+            put.order_by().values_list("line__planting_id", "crate__store__name").distinct()
+        ):
             self.stores[pk].add(store)
         self.moved: Mapping[int, set[int]] = defaultdict(set)
         for place, day in Move.objects.of(household).order_by().values_list("place_id", "day"):
@@ -123,7 +135,9 @@ class _Grown:
 
     def of(self, one: Decision, season: int) -> GrownInSeason:
         """What of a decision's crop, variety or place was grown in a season."""
-        found = [planting for planting in self.plantings.get(season, ()) if _is_about(one, planting)]
+        found = [
+            planting for planting in self.plantings.get(season, ()) if _is_about(one, planting)
+        ]
         new = [p for p in found if p.season == season]
         days = [(p.planted_on - date(season, 1, 1)).days for p in new if p.planted_on is not None]
         is_of_place_only = one.crop_id is None and one.place_id is not None
@@ -145,7 +159,9 @@ def _stood_in(planting: Planting, year: int) -> bool:
     """Whether it is of a season; what stays over years is of each of them."""
     if not planting.is_perennial:
         return planting.season == year
-    return planting.season <= year and (planting.finished_on is None or planting.finished_on.year >= year)
+    return planting.season <= year and (
+        planting.finished_on is None or planting.finished_on.year >= year
+    )
 
 
 def _is_about(one: Decision, planting: Planting) -> bool:
@@ -164,8 +180,13 @@ def did_it_help(household: Household, one: Decision) -> Helped:
     years = one.season, one.season + 1
     without: tuple[str, ...] = ()
     if one.variety_id:
-        others = Planting.objects.of(household).filter(crop=one.crop).exclude(variety=one.variety_id)
-        without = tuple(row.record.ref for row in facts(household, others.filter(season__in=years).as_they_stand()))
+        others = (
+            Planting.objects.of(household).filter(crop=one.crop).exclude(variety=one.variety_id)
+        )
+        without = tuple(
+            row.record.ref
+            for row in facts(household, others.filter(season__in=years).as_they_stand())
+        )
     question = Question(crops=(one.crop,), compare="season", by=by, seasons=years, without=without)
     words = attributes_of(household)
     answer = ask(household, question, words)
@@ -174,4 +195,6 @@ def did_it_help(household: Household, one: Decision) -> Helped:
         return Helped(f"The record cannot tell yet. {answer.problem}", address=address)
     said = sentence(answer.comparison, manner_of(answer.measure))
     unfair = in_words(known_of_both(answer.fairness.unfair), words, answer.facts)[:MOST_UNFAIR]
-    return Helped(f"{said.answer} {said.doubt}", tuple(f"{u.what}: {u.words}" for u in unfair), address)
+    return Helped(
+        f"{said.answer} {said.doubt}", tuple(f"{u.what}: {u.words}" for u in unfair), address
+    )

@@ -37,6 +37,8 @@ def _check_decision(values: Values, _: Mapping[str, str]) -> Faults:
 
 FORMAT = (
     Table.of(Review, "reviews", twin=lambda one: (one.season,)),
-    Table.of(Remark, "remarks", told=(MAYBE_CROP,), twin=lambda one: (one.season, one.key or id(one))),
+    Table.of(
+        Remark, "remarks", told=(MAYBE_CROP,), twin=lambda one: (one.season, one.key or id(one))
+    ),
     Table.of(Decision, "decisions", told=(MAYBE_VARIETY,), check=_check_decision),
 )

@@ -93,7 +93,17 @@ class DecisionForm(OfHousehold, forms.ModelForm):
 
     class Meta:
         model = Decision
-        fields = ("season", "crop", "variety", "place", "aim", "percent", "number", "detail", "reason")
+        fields = (
+            "season",
+            "crop",
+            "variety",
+            "place",
+            "aim",
+            "percent",
+            "number",
+            "detail",
+            "reason",
+        )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -116,7 +126,12 @@ class DecisionForm(OfHousehold, forms.ModelForm):
             self.add_error("number", "Say it in per cent or to a number, not both.")
         if aim == "less" and (cleaned.get("percent") or 0) > 100:
             self.add_error("percent", "It cannot be less by more than all of it.")
-        if aim in {"drop", "split", "method", "store"} and not crop and not variety and not cleaned.get("place"):
+        if (
+            aim in {"drop", "split", "method", "store"}
+            and not crop
+            and not variety
+            and not cleaned.get("place")
+        ):
             self.add_error("crop", f"Say of which crop: “{AIMS[aim]}”.")
         return cleaned
 
@@ -130,7 +145,9 @@ class AsideForm(forms.Form):
 class WhoForm(forms.Form):
     """Who judges."""
 
-    judge = forms.CharField(label="who says so", max_length=40, widget=forms.TextInput(attrs={"list": "judges"}))
+    judge = forms.CharField(
+        label="who says so", max_length=40, widget=forms.TextInput(attrs={"list": "judges"})
+    )
 
 
 class SittingForm(WhoForm):
@@ -165,7 +182,9 @@ class SittingForm(WhoForm):
         self.fields[f"reason-{variety.pk}"] = forms.CharField(
             label="why", max_length=200, required=False, initial=known.reason if known else ""
         )
-        self.fields[f"sure-{variety.pk}"] = forms.BooleanField(label="drop it all the same", required=False)
+        self.fields[f"sure-{variety.pk}"] = forms.BooleanField(
+            label="drop it all the same", required=False
+        )
 
     @staticmethod
     def score_name(variety: Variety, criterion: Criterion) -> str:
@@ -176,12 +195,16 @@ class SittingForm(WhoForm):
         for row in self.sitting.rows:
             pk = row.variety.pk
             known = self.sitting.seasons_known(row.variety)
-            is_hasty = cleaned.get(f"verdict-{pk}") == Verdict.Kind.NOT_AGAIN and known < SEASONS_BEFORE_DROPPING
+            is_hasty = (
+                cleaned.get(f"verdict-{pk}") == Verdict.Kind.NOT_AGAIN
+                and known < SEASONS_BEFORE_DROPPING
+            )
             if is_hasty and not cleaned.get(f"sure-{pk}"):
                 says = "Only one season is" if known == 1 else "No season is"
                 self.add_error(
                     f"verdict-{pk}",
-                    f"{says} on record for it, and one season may have been against it: try it in another season or "
+                    f"{says} on record for it, and one season may have been against it: try it in "
+                    "another season or "
                     "place first, or tick “drop it all the same”.",
                 )
         return cleaned
@@ -191,9 +214,22 @@ class SittingForm(WhoForm):
         found = []
         for row in self.sitting.rows:
             pk = row.variety.pk
-            scores = [self[self.score_name(row.variety, criterion)] for criterion in self.sitting.criteria]
-            verdict = [self[f"{name}-{pk}"] for name in ("verdict", "reason", "sure")] if self.may_judge else []
-            found.append({"row": row, "scores": scores, "verdict": verdict, "said": self.sitting.verdicts.get(pk)})
+            scores = [
+                self[self.score_name(row.variety, criterion)] for criterion in self.sitting.criteria
+            ]
+            verdict = (
+                [self[f"{name}-{pk}"] for name in ("verdict", "reason", "sure")]
+                if self.may_judge
+                else []
+            )
+            found.append(
+                {
+                    "row": row,
+                    "scores": scores,
+                    "verdict": verdict,
+                    "said": self.sitting.verdicts.get(pk),
+                }
+            )
         return found
 
     def scores(self) -> list[tuple[Variety, Criterion, int | None]]:

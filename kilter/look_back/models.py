@@ -27,7 +27,9 @@ class Review(Owned):
         ordering = ("season",)
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("household", "season", condition=Q(struck_at=None), name="one_review_a_season"),
+            models.UniqueConstraint(
+                "household", "season", condition=Q(struck_at=None), name="one_review_a_season"
+            ),
         )
 
     def __str__(self) -> str:
@@ -50,9 +52,13 @@ class Remark(Owned):
 
     season = models.PositiveIntegerField(validators=SEASON)
     key = models.CharField("what it was drafted from", max_length=200, blank=True)
-    crop = models.ForeignKey(Crop, on_delete=models.PROTECT, null=True, blank=True, related_name="remarks")
+    crop = models.ForeignKey(
+        Crop, on_delete=models.PROTECT, null=True, blank=True, related_name="remarks"
+    )
     side = models.CharField("what it says", max_length=5, choices=Side, default=Side.NOTE)
-    state = models.CharField("what became of the draft", max_length=10, choices=State, default=State.OWN)
+    state = models.CharField(
+        "what became of the draft", max_length=10, choices=State, default=State.OWN
+    )
     words = models.CharField(max_length=WORDS_LENGTH)
     drafted = models.CharField("as it was drafted", max_length=WORDS_LENGTH, blank=True)
     cause = models.CharField("why", max_length=200, blank=True)
@@ -62,7 +68,11 @@ class Remark(Owned):
         constraints = (
             *Owned.Meta.constraints,
             models.UniqueConstraint(
-                "household", "season", "key", condition=Q(struck_at=None) & ~Q(key=""), name="a_draft_decided_once"
+                "household",
+                "season",
+                "key",
+                condition=Q(struck_at=None) & ~Q(key=""),
+                name="a_draft_decided_once",
             ),
         )
 
@@ -87,19 +97,35 @@ AIMS: dict[Aim, str] = {
 
 
 class Decision(Owned):
-    """What is to change after a season, of a crop, a variety, a place or the whole garden, and why."""
+    """What is to change after a season, of a crop, a variety,
+    a place or the whole garden, and why.
+    """
 
     season = models.PositiveIntegerField("after the season", validators=SEASON)
     aim = models.CharField("what changes", max_length=9, choices=list(AIMS.items()))
-    crop = models.ForeignKey(Crop, on_delete=models.PROTECT, null=True, blank=True, related_name="decisions")
-    variety = models.ForeignKey(Variety, on_delete=models.PROTECT, null=True, blank=True, related_name="decisions")
-    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="decisions")
-    percent = models.PositiveIntegerField(
-        "by how much, %", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(1000)]
+    crop = models.ForeignKey(
+        Crop, on_delete=models.PROTECT, null=True, blank=True, related_name="decisions"
     )
-    number = models.PositiveIntegerField("or to how many", null=True, blank=True, validators=[MaxValueValidator(10**6)])
+    variety = models.ForeignKey(
+        Variety, on_delete=models.PROTECT, null=True, blank=True, related_name="decisions"
+    )
+    place = models.ForeignKey(
+        Place, on_delete=models.PROTECT, null=True, blank=True, related_name="decisions"
+    )
+    percent = models.PositiveIntegerField(
+        "by how much, %",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(1), MaxValueValidator(1000)],
+    )
+    number = models.PositiveIntegerField(
+        "or to how many", null=True, blank=True, validators=[MaxValueValidator(10**6)]
+    )
     detail = models.CharField(
-        "how or where", max_length=120, blank=True, help_text="Such as cover=net, the cellar, bed 4."
+        "how or where",
+        max_length=120,
+        blank=True,
+        help_text="Such as cover=net, the cellar, bed 4.",
     )
     reason = models.CharField(max_length=200, blank=True)
     planned_on = models.DateField("met in the plan on", null=True, blank=True, validators=DAY)
@@ -109,7 +135,9 @@ class Decision(Owned):
         ordering = ("season", "pk")
         constraints = (
             *Owned.Meta.constraints,
-            models.CheckConstraint(name="per_cent_or_a_number", condition=Q(percent=None) | Q(number=None)),
+            models.CheckConstraint(
+                name="per_cent_or_a_number", condition=Q(percent=None) | Q(number=None)
+            ),
         )
 
     def __str__(self) -> str:

@@ -23,7 +23,9 @@ MOST_PHOTOS = 8
 
 @dataclass(frozen=True, kw_only=True)
 class CropGlance:
-    """One crop's season in a row: what came beside what was needed, week by week, what was decided."""
+    """One crop's season in a row: what came beside what was needed,
+    week by week, what was decided.
+    """
 
     crop: Crop
     lifted_mg: int
@@ -74,7 +76,11 @@ def glances(read: Read, weeks: Weeks, decided: list[DecisionStanding]) -> list[C
 
 
 def _glance(
-    season: Season, crop: Crop, lifted_mg: int, weeks: CropWeeks | None, decided: tuple[DecisionStanding, ...]
+    season: Season,
+    crop: Crop,
+    lifted_mg: int,
+    weeks: CropWeeks | None,
+    decided: tuple[DecisionStanding, ...],
 ) -> CropGlance:
     needed = season.needed.get(crop.pk)
     needed_mg = None if needed is None else round(needed.kg * 1e6)
@@ -120,14 +126,21 @@ def crop_sheets(read: Read, each: list[CropGlance]) -> list[CropSheet]:
 
 
 def _said(season: Season) -> dict[int, tuple[VarietySaid, ...]]:
-    scores = Score.objects.of(season.household).filter(season=season.year).select_related("criterion")
+    scores = (
+        Score.objects.of(season.household).filter(season=season.year).select_related("criterion")
+    )
     of: dict[int, dict[str, list[int]]] = defaultdict(lambda: defaultdict(list))
     for score in scores:
         of[score.variety_id][score.criterion.name].append(score.value)
-    verdicts = {v.variety_id: v for v in Verdict.objects.of(season.household).filter(season=season.year)}
+    verdicts = {
+        v.variety_id: v for v in Verdict.objects.of(season.household).filter(season=season.year)
+    }
     found: dict[int, list[VarietySaid]] = defaultdict(list)
     for pk in sorted(of.keys() | verdicts.keys(), key=lambda pk: season.varieties[pk].name):
-        means = tuple((name, sum(values) / len(values), len(values)) for name, values in of.get(pk, {}).items())
+        means = tuple(
+            (name, sum(values) / len(values), len(values))
+            for name, values in of.get(pk, {}).items()
+        )
         variety = season.varieties[pk]
         found[variety.crop_id].append(VarietySaid(variety, means, verdicts.get(pk)))
     return {crop: tuple(each) for crop, each in found.items()}

@@ -80,7 +80,9 @@ def places_of(season: Season) -> Places:
     rows = []
     for pk, grown in by_place.items():
         place, of_years = season.places[pk], years.get(pk, {})
-        before = tuple((year, one.ratio) for year, one in sorted(of_years.items()) if year < season.year)
+        before = tuple(
+            (year, one.ratio) for year, one in sorted(of_years.items()) if year < season.year
+        )
         said = tuple((row, _gave(row, season.system)) for row in grown)
         memory = found.of_place.get(pk, ())
         rows.append(
@@ -94,7 +96,9 @@ def places_of(season: Season) -> Places:
                 memory=memory,
             )
         )
-    rows.sort(key=lambda one: (one.site, season.places[one.pk].name, season.places[one.pk].number or 0))
+    rows.sort(
+        key=lambda one: (one.site, season.places[one.pk].name, season.places[one.pk].number or 0)
+    )
     after = _after(season)
     return Places(tuple(rows), tuple(after), tuple(_better(season, after)))
 
@@ -105,11 +109,17 @@ def _gave(row: PlantingFacts, system: str) -> str:
         return "not lifted yet"
     if found.mass_mg is None:
         return "not weighed" if found.count is None else f"{found.count} counted"
-    return f"{'~' * found.is_estimated}{shortly(round(found.mass_mg), system)}" if found.mass_mg else "nothing"
+    return (
+        f"{'~' * found.is_estimated}{shortly(round(found.mass_mg), system)}"
+        if found.mass_mg
+        else "nothing"
+    )
 
 
 def _better(season: Season, after: list[After]) -> list[Better]:
-    """For the next season: a family back too soon, what did badly after what stood there, what was hit there often."""
+    """For the next season: a family back too soon, what did badly after what stood there,
+    what was hit there often.
+    """
     stood = tenancies(Planting.objects.of(season.household).filter(season__lte=season.year))
     families = sorted({family_of(crop.name) for crop in season.grown})
     last = _last(stood)
@@ -117,7 +127,11 @@ def _better(season: Season, after: list[After]) -> list[Better]:
     for family in families:
         words = family_words(family)
         for place, since in years_since_family(stood, family, season.year + 1).items():
-            if since < FAMILY_PAUSE_YEARS and place in season.places and season.places[place].is_bed:
+            if (
+                since < FAMILY_PAUSE_YEARS
+                and place in season.places
+                and season.places[place].is_bed
+            ):
                 ago = "the season before" if since == 1 else f"{since} years before"
                 whys[place, f"the {words}"].append(f"it stood there {ago}")
     for spot, crop_whys in _crops_better(season, after, last).items():
@@ -125,7 +139,9 @@ def _better(season: Season, after: list[After]) -> list[Better]:
     live = {pk: place for pk, place in season.places.items() if place.struck_at is None}
     return [
         Better(str(live[place]), place, what, "; ".join(why))
-        for (place, what), why in sorted(whys.items(), key=lambda item: (str(season.places[item[0][0]]), item[0][1]))
+        for (place, what), why in sorted(
+            whys.items(), key=lambda item: (str(season.places[item[0][0]]), item[0][1])
+        )
         if place in live
     ]
 
@@ -135,24 +151,35 @@ def _last(stood: Iterable[Tenancy]) -> dict[int, str]:
     return {stay.place: stay.crop for stay in sorted(stood, key=lambda stay: stay.end)}
 
 
-def _crops_better(season: Season, after: Iterable[After], last: Mapping[int, str]) -> dict[tuple[int, str], list[str]]:
-    """By place and crop: what did badly after what stood there last, and what was hit there often."""
+def _crops_better(
+    season: Season, after: Iterable[After], last: Mapping[int, str]
+) -> dict[tuple[int, str], list[str]]:
+    """By place and crop: what did badly after what stood there last,
+    and what was hit there often.
+    """
     whys: dict[tuple[int, str], list[str]] = defaultdict(list)
     bad = {(one.before, one.crop): one for one in after if one.is_bad and one.is_seen_often}
     for place, crop in last.items():
         for (before, next_crop), one in bad.items():
             if before == crop and place in season.places:
                 usual = f"{one.found.ratio * 100:.0f} in 100 of its usual"
-                whys[place, next_crop].append(f"after {before} it gave {usual}, {one.found.plantings} times")
+                whys[place, next_crop].append(
+                    f"after {before} it gave {usual}, {one.found.plantings} times"
+                )
     for (place, crop), often in _hit_often(season).items():
         whys[place, crop].append(often)
     return whys
 
 
 def crops_better_elsewhere(season: Season) -> dict[tuple[int, str], str]:
-    """By place and crop, why it had better not be put there in the next season, its family apart."""
+    """By place and crop, why it had better not be put there in the next season, its family
+    apart.
+    """
     stood = tenancies(Planting.objects.of(season.household).filter(season__lte=season.year))
-    return {spot: "; ".join(whys) for spot, whys in _crops_better(season, _after(season), _last(stood)).items()}
+    return {
+        spot: "; ".join(whys)
+        for spot, whys in _crops_better(season, _after(season), _last(stood)).items()
+    }
 
 
 def _after(season: Season) -> list[After]:
@@ -161,7 +188,9 @@ def _after(season: Season) -> list[After]:
         After(before, season.crops[crop].name, one)  # type: ignore[index]
         for (before, crop), one in after_what(season.yields).items()
     ]
-    return sorted(found, key=lambda one: (not one.is_seen_often, one.found.ratio, one.before, one.crop))
+    return sorted(
+        found, key=lambda one: (not one.is_seen_often, one.found.ratio, one.before, one.crop)
+    )
 
 
 def _hit_often(season: Season) -> dict[tuple[int, str], str]:
@@ -174,9 +203,14 @@ def _hit_often(season: Season) -> dict[tuple[int, str], str]:
         grown[keys.place, crop].add(row.season)
         for hit in season.hits.get(row.pk, ()):
             if hit.lost_share:
-                years[keys.place, crop, hit.what.lower() or str(hit.get_kind_display())].add(row.season)
+                years[keys.place, crop, hit.what.lower() or str(hit.get_kind_display())].add(
+                    row.season
+                )
     found = {}
     for (place, crop, what), hit_in in years.items():
         if len(hit_in) >= HIT_OFTEN:
-            found[place, crop] = f"{what} took some of it in {len(hit_in)} of its {len(grown[place, crop])} years there"
+            found[place, crop] = (
+                f"{what} took some of it in {len(hit_in)} of its {len(grown[place, crop])} years "
+                "there"
+            )
     return found

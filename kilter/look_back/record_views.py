@@ -42,7 +42,9 @@ def _page_of(season: int, crop: int | None = None, anchor: str = "") -> str:
     return f"{where}?season={season}{anchor and f'#{anchor}'}"
 
 
-strike_one = strike_view({"remark": Remark, "decision": Decision}, lambda found: _page_of(found.season))
+strike_one = strike_view(
+    {"remark": Remark, "decision": Decision}, lambda found: _page_of(found.season)
+)
 
 
 @page_for(writes=Who.OWNER)
@@ -64,11 +66,18 @@ def remark(request: HouseholdRequest) -> HttpResponse:
         messages.error(request, " ".join(problems))
     else:
         state = ACTS[said["act"]]
-        flash_change(request, actions.remark_on(request.actor, season, line, state, said["words"], said["cause"]))
+        flash_change(
+            request,
+            actions.remark_on(request.actor, season, line, state, said["words"], said["cause"]),
+        )
     return redirect(_page_of(season, line.crop if said.get("of") == "crop" else None, line.anchor))
 
 
-@page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda h: Remark.objects.of(h).filter(state=Remark.State.OWN))
+@page_for(
+    reads=Who.OWNER,
+    writes=Who.OWNER,
+    of=lambda h: Remark.objects.of(h).filter(state=Remark.State.OWN),
+)
 def own_remark(request: HouseholdRequest, known: Remark | None) -> HttpResponse:
     """Write a line in one's own words, or change it."""
     found = known or Remark(season=season_asked(request))
@@ -135,13 +144,17 @@ def decision(request: HouseholdRequest, known: Decision | None) -> HttpResponse:
         save=lambda: actions.decide(request.actor, form.save(commit=False)),
         back=_page_of(found.season),
         strike=reverse("look_back:strike", args=["decision", known.pk]) if known else "",
-        about=_about(request, known) if known else "It stays open until a planting of the next season meets it.",
+        about=_about(request, known)
+        if known
+        else "It stays open until a planting of the next season meets it.",
     )
 
 
 def _about(request: HouseholdRequest, known: Decision) -> str:
     """Where a decision stands and, where it was carried out, whether it helped."""
-    stands = next(one for one in standing(request.household, known.season) if one.decision.pk == known.pk)
+    stands = next(
+        one for one in standing(request.household, known.season) if one.decision.pk == known.pk
+    )
     words = f"{stands.state.capitalize()}: {stands.words}."
     return f"{words} {did_it_help(request.household, known).words}" if stands.is_done else words
 
@@ -173,7 +186,9 @@ def sit(request: HouseholdRequest) -> HttpResponse:
     judge = said.get("judge") or str(request.user)
     done = judged(household, season, judge)
     chosen = next((crop for crop in crops if crop.pk == said.get("crop")), None)
-    chosen = chosen or next((crop for crop in crops if crop.pk not in done), crops[0] if crops else None)
+    chosen = chosen or next(
+        (crop for crop in crops if crop.pk not in done), crops[0] if crops else None
+    )
     context: dict[str, Any] = {
         "season": season,
         "crops": [(crop, crop.pk in done) for crop in crops],
@@ -184,10 +199,15 @@ def sit(request: HouseholdRequest) -> HttpResponse:
     }
     if chosen is None:
         return render(request, "look_back/sitting.html", context)
-    weights = MEASURED_WEIGHTS | {criterion.name: criterion.weight for criterion in Criterion.objects.of(household)}
+    weights = MEASURED_WEIGHTS | {
+        criterion.name: criterion.weight for criterion in Criterion.objects.of(household)
+    }
     found = sitting(household, season, chosen, judge, weights)
     form = SittingForm(
-        request.POST or None, sitting=found, may_judge=request.membership.is_owner, initial={"judge": judge}
+        request.POST or None,
+        sitting=found,
+        may_judge=request.membership.is_owner,
+        initial={"judge": judge},
     )
     if request.method == "POST" and form.is_valid():
         return _judged(request, form, season, crops, chosen)

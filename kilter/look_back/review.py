@@ -1,4 +1,6 @@
-"""A review as it is read: the draft with what the gardener kept, reworded or struck, and own lines."""
+"""A review as it is read: the draft with what the gardener kept,
+reworded or struck, and own lines.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,11 @@ class ReviewLine:
     @property
     def anchor(self) -> str:
         """Where a page goes back to."""
-        return f"line-{self.remark}" if not self.key else f"line-{self.key.replace(':', '-').replace(' ', '-')}"
+        return (
+            f"line-{self.remark}"
+            if not self.key
+            else f"line-{self.key.replace(':', '-').replace(' ', '-')}"
+        )
 
 
 @dataclass(frozen=True)
@@ -57,7 +63,10 @@ class Sheet:
     @property
     def sides(self) -> list[tuple[str, list[ReviewLine]]]:
         """By side, in this order."""
-        named = [(str(side.label), [line for line in self.lines if line.side == side]) for side in Remark.Side]
+        named = [
+            (str(side.label), [line for line in self.lines if line.side == side])
+            for side in Remark.Side
+        ]
         return [(label, lines) for label, lines in named if lines]
 
     @property
@@ -85,7 +94,9 @@ class Read:
         return sorted((self.season.crops[pk] for pk in said | grown), key=lambda crop: crop.name)
 
     def of_season(self) -> Sheet:
-        """The season's own lines and the most telling of each crop; where there is room, more of them."""
+        """The season's own lines and the most telling of each crop;
+        where there is room, more of them.
+        """
         ordered = sorted((one for one in self.shown if not one.is_struck), key=_turn)
         of_each: Counter[int] = Counter()
         first: list[ReviewLine] = []
@@ -93,7 +104,9 @@ class Read:
         for one in ordered:
             of_each[one.crop or 0] += one.crop is not None
             (more if of_each[one.crop or 0] > MOST_OF_EACH else first).append(one)
-        chosen = sorted([*first[:MOST_OF_SEASON], *more[: max(MOST_OF_SEASON - len(first), 0)]], key=_turn)
+        chosen = sorted(
+            [*first[:MOST_OF_SEASON], *more[: max(MOST_OF_SEASON - len(first), 0)]], key=_turn
+        )
         rest = [*first[MOST_OF_SEASON:], *(one for one in self.shown if one.is_struck)]
         return Sheet(tuple(chosen), tuple(one for one in rest if one.crop is None or one.is_struck))
 
@@ -132,8 +145,12 @@ def _drafted_of(household: Household, year: int, system: str) -> tuple[Season, l
 
 
 def read_review(household: Household, year: int, system: str = "metric") -> Read:
-    """A season's review: of one that is written only what was said; of one being written the draft too."""
-    season, lines = while_unchanged(key_of(household, year, system), lambda: _drafted_of(household, year, system))
+    """A season's review: of one that is written only what was said;
+    of one being written the draft too.
+    """
+    season, lines = while_unchanged(
+        key_of(household, year, system), lambda: _drafted_of(household, year, system)
+    )
     review = review_of(household, year)
     remarks = list(Remark.objects.of(household).filter(season=year))
     drafted = {line.key: line for line in lines}
@@ -161,7 +178,11 @@ def _drafted(line: DraftLine) -> ReviewLine:
 
 
 def _remarked(remark: Remark, line: DraftLine | None) -> ReviewLine:
-    now = line.words if line is not None and remark.state == Remark.State.KEPT and line.words != remark.words else ""
+    now = (
+        line.words
+        if line is not None and remark.state == Remark.State.KEPT and line.words != remark.words
+        else ""
+    )
     return ReviewLine(
         key=remark.key,
         side=remark.side,
@@ -169,7 +190,11 @@ def _remarked(remark: Remark, line: DraftLine | None) -> ReviewLine:
         state=remark.state,
         cause=remark.cause,
         address=line.address if line else "",
-        rests=line.rests if line else "own words" if remark.state == Remark.State.OWN else "no longer in the record",
+        rests=line.rests
+        if line
+        else "own words"
+        if remark.state == Remark.State.OWN
+        else "no longer in the record",
         telling=line.telling if line else 50.0,
         crop=remark.crop_id,
         causes=_offered(line),
@@ -184,5 +209,7 @@ def _offered(line: DraftLine | None) -> tuple[str, ...]:
 
 def seasons_to_review(household: Household, years: list[int]) -> list[tuple[int, bool]]:
     """Each season with whether its review is written."""
-    written = set(Review.objects.of(household).exclude(written_on=None).values_list("season", flat=True))
+    written = set(
+        Review.objects.of(household).exclude(written_on=None).values_list("season", flat=True)
+    )
     return [(year, year in written) for year in years]

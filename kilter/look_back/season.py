@@ -1,4 +1,6 @@
-"""All that a review is drafted from: one season's records beside those of earlier years, read once."""
+"""All that a review is drafted from:
+one season's records beside those of earlier years, read once.
+"""
 
 from __future__ import annotations
 
@@ -45,13 +47,18 @@ class Keys(NamedTuple):
 
 
 class Season:
-    """One season, with what came before it; nothing of later ones, so that a review stays as it was.
+    """One season, with what came before it; nothing of later ones, so that a review stays as it
+    was.
 
     Each part is read when it is first asked for, in a fixed number of queries.
     """
 
     def __init__(self, household: Household, year: int, system: str = "metric") -> None:
-        self.household, self.year, self.system = household, year, system  # the units that the reader wants
+        self.household, self.year, self.system = (
+            household,
+            year,
+            system,
+        )  # the units that the reader wants
         self.today = clock.today(household)
         self.kept_back = frozenset(blinded_of(household))
         plantings = Planting.objects.of(household)
@@ -60,15 +67,23 @@ class Season:
         #: Every planting, of any season, as a question reads them.
         self.read_all = AllRows(facts(household, plantings.as_they_stand(), ALL_NEEDS - {"lifts"}))
         #: Of this season and earlier ones; what a blinded trial keeps back is not in it.
-        self.rows = tuple(row for row in self.read_all.rows if row.season <= year and row.pk not in self.kept_back)
+        self.rows = tuple(
+            row for row in self.read_all.rows if row.season <= year and row.pk not in self.kept_back
+        )
 
     def keeps_back(self, crop: int) -> bool:
-        """Whether a blinded trial keeps back something of a crop this season, so that the rest is only a part of it."""
+        """Whether a blinded trial keeps back something of a crop this season,
+        so that the rest is only a part of it.
+        """
         return crop in self._crops_kept_back
 
     @cached_property
     def _crops_kept_back(self) -> set[int]:
-        rows = [row for row in self.read_all.rows if row.season == self.year and row.pk in self.kept_back]
+        rows = [
+            row
+            for row in self.read_all.rows
+            if row.season == self.year and row.pk in self.kept_back
+        ]
         return {self.keys[row.pk].crop for row in rows}
 
     @cached_property
@@ -90,8 +105,19 @@ class Season:
     @cached_property
     def happenings(self) -> list[Happening]:
         """What happened in every year up to this one, oldest first."""
-        names = "site", "place", "part__place", "planting__place", "planting__crop", "planting__variety"
-        found = Happening.objects.of(self.household).filter(day__year__lte=self.year).select_related(*names)
+        names = (
+            "site",
+            "place",
+            "part__place",
+            "planting__place",
+            "planting__crop",
+            "planting__variety",
+        )
+        found = (
+            Happening.objects.of(self.household)
+            .filter(day__year__lte=self.year)
+            .select_related(*names)
+        )
         return list(found.order_by("day", "pk"))
 
     @cached_property
@@ -149,7 +175,9 @@ class Season:
             for by in (BY_WEIGHT, BY_COUNT):
                 if isinstance(measure_yield(row.record, by), MeasuredYield):
                     weighed[crop].add(by)
-        return {crop: BY_WEIGHT if BY_WEIGHT in found else BY_COUNT for crop, found in weighed.items()}
+        return {
+            crop: BY_WEIGHT if BY_WEIGHT in found else BY_COUNT for crop, found in weighed.items()
+        }
 
     @cached_property
     def measured(self) -> dict[str, MeasuredYield]:
@@ -197,20 +225,35 @@ class Season:
     @cached_property
     def simulated(self) -> set[int]:
         """Sites whose weather this season was invented by the station that ships with Kilter."""
-        return {site for site, source, day, *_ in self._days if source == SIMULATED and day.year == self.year}
+        return {
+            site
+            for site, source, day, *_ in self._days
+            if source == SIMULATED and day.year == self.year
+        }
 
     @cached_property
     def _days(self) -> list[tuple[Any, ...]]:
-        days = Day.objects.of(self.household).filter(is_ahead=False, day__year__lte=self.year).order_by("day")
+        days = (
+            Day.objects.of(self.household)
+            .filter(is_ahead=False, day__year__lte=self.year)
+            .order_by("day")
+        )
         return list(days.values_list("site_id", "source", "day", "min_c", "max_c", "rain_mm"))
 
     @cached_property
     def weather_causes(self) -> tuple[str, ...]:
-        """What the weather of the season may have caused, at any site: a late frost, an early one, its driest spell."""
+        """What the weather of the season may have caused, at any site: a late frost,
+        an early one, its driest spell.
+        """
         found: list[str] = []
         for site, days in self.weather.items():
             this = next(
-                (f for f in frost_years(days, is_southern=self.sites[site].is_southern) if f.year == self.year), None
+                (
+                    f
+                    for f in frost_years(days, is_southern=self.sites[site].is_southern)
+                    if f.year == self.year
+                ),
+                None,
             )
             if this and this.last_spring:
                 found.append(f"frost on {this.last_spring.day} {this.last_spring:%B}")
@@ -222,5 +265,10 @@ class Season:
 
     def causes_of(self, rows: Sequence[PlantingFacts]) -> tuple[str, ...]:
         """What happened to some plantings this season, and its weather, as causes on offer."""
-        hits = {one.words for row in rows for one in self.hits.get(row.pk, ()) if one.day.year == self.year}
+        hits = {
+            one.words
+            for row in rows
+            for one in self.hits.get(row.pk, ())
+            if one.day.year == self.year
+        }
         return (*sorted(hits)[:MOST_CAUSES], *self.weather_causes)

@@ -1,4 +1,6 @@
-"""What hit where: a season's setbacks put together, how often over the years, on which varieties least, on the map."""
+"""What hit where: a season's setbacks put together, how often over the years,
+on which varieties least, on the map.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,8 @@ MAP_PX = 620.0
 UNSAID_STRENGTH = 0.35
 BLIGHT = "blight"
 BLIGHT_CAUTION = (
-    "Blight lives on in tubers and foliage: dispose of foliage as local rules say, and save no tubers for seed. "
+    "Blight lives on in tubers and foliage: dispose of foliage as local rules say, and save no "
+    "tubers for seed. "
     f"Cut the foliage and lift about {CUT_BACK_DAYS // 7} weeks later."
 )
 
@@ -53,7 +56,11 @@ def setbacks_of(season: Season) -> list[Setback]:
     for happening in season.happenings:
         if happening.day.year == season.year and happening.planting_id not in season.kept_back:
             groups[
-                happening.kind, happening.what.lower().strip(), happening.day, happening.precision, happening.until
+                happening.kind,
+                happening.what.lower().strip(),
+                happening.day,
+                happening.precision,
+                happening.until,
             ].append(happening)
     return [_setback(season, group) for group in groups.values()]
 
@@ -110,7 +117,9 @@ def over_the_years(season: Season) -> list[OfKind]:
                 lost[one.words.lower()][labels[pk]].append(one.lost_share)
     found = []
     for key, of_kind in years.items():
-        by_variety = [Least(label, sum(all_) / len(all_), len(all_)) for label, all_ in lost[key].items()]
+        by_variety = [
+            Least(label, sum(all_) / len(all_), len(all_)) for label, all_ in lost[key].items()
+        ]
         by_variety.sort(key=lambda one: (one.lost, one.label))
         found.append(OfKind(said[key], tuple(sorted(of_kind)), tuple(by_variety)))
     return sorted(found, key=lambda one: (-len(one.years), one.words))
@@ -134,7 +143,9 @@ def with_series(setbacks: Iterable[Setback]) -> list[tuple[Setback, int]]:
 
 
 def maps_of(season: Season, setbacks: Iterable[tuple[Setback, int]]) -> list[SiteMap]:
-    """A small map of each site that something of a place, part or planting of it was hit; two queries."""
+    """A small map of each site that something of a place,
+    part or planting of it was hit; two queries.
+    """
     patches: dict[int, list[Patch]] = defaultdict(list)
     sites: set[int] = set()
     parts = {part.pk: part for part in Part.objects.of(season.household)}
@@ -143,8 +154,12 @@ def maps_of(season: Season, setbacks: Iterable[tuple[Setback, int]]) -> list[Sit
             place, part = _spot_of(season, entry, parts)
             if place is None or not series:
                 continue
-            start, end = (part.start, part.end) if part and part.kind == Part.Kind.STRETCH else (0.0, 1.0)
-            strength = UNSAID_STRENGTH if entry.lost_share is None else 0.2 + 0.75 * entry.lost_share
+            start, end = (
+                (part.start, part.end) if part and part.kind == Part.Kind.STRETCH else (0.0, 1.0)
+            )
+            strength = (
+                UNSAID_STRENGTH if entry.lost_share is None else 0.2 + 0.75 * entry.lost_share
+            )
             patches[place].append(Patch(start, end, series, 0, strength, entry.words))
             sites.add(season.places[place].site_id)
     drawn = []
@@ -159,7 +174,9 @@ def maps_of(season: Season, setbacks: Iterable[tuple[Setback, int]]) -> list[Sit
     return drawn
 
 
-def _spot_of(season: Season, one: Happening, parts: dict[int, Part]) -> tuple[int | None, Part | None]:
+def _spot_of(
+    season: Season, one: Happening, parts: dict[int, Part]
+) -> tuple[int | None, Part | None]:
     """The place that something happened in, and the part of it; none for a whole site."""
     if one.planting_id and one.planting_id in season.keys:
         keys = season.keys[one.planting_id]
@@ -173,6 +190,12 @@ def _spot_of(season: Season, one: Happening, parts: dict[int, Part]) -> tuple[in
 def memory_of_places(season: Season) -> list[tuple[str, tuple[Memory, ...]]]:
     """What each place and site remembers, those that remember most first."""
     found = memories(season.household, season.today)
-    rows = [(str(season.places[pk]), of) for pk, of in found.of_place.items() if of and pk in season.places]
-    rows += [(str(season.sites[pk]), of) for pk, of in found.of_site.items() if of and pk in season.sites]
+    rows = [
+        (str(season.places[pk]), of)
+        for pk, of in found.of_place.items()
+        if of and pk in season.places
+    ]
+    rows += [
+        (str(season.sites[pk]), of) for pk, of in found.of_site.items() if of and pk in season.sites
+    ]
     return sorted(rows, key=lambda row: (-max(one.hits for one in row[1]), row[0]))

@@ -17,7 +17,9 @@ class Sitting:
 
     crop: Crop
     criteria: tuple[Criterion, ...]
-    rows: tuple[VarietyRow, ...]  #: of the varieties grown, best first, each with its seasons side by side
+    rows: tuple[
+        VarietyRow, ...
+    ]  #: of the varieties grown, best first, each with its seasons side by side
     said: dict[tuple[int, int], int]  #: by variety and criterion: this judge's score
     verdicts: dict[int, Verdict]  #: of the season, by variety
 
@@ -29,7 +31,12 @@ class Sitting:
 
 def crops_to_judge(household: Household, season: int) -> list[Crop]:
     """Crops of which named varieties grew in a season."""
-    grown = Planting.objects.of(household).filter(season=season, variety__isnull=False).order_by().values("crop_id")
+    grown = (
+        Planting.objects.of(household)
+        .filter(season=season, variety__isnull=False)
+        .order_by()
+        .values("crop_id")
+    )
     return list(Crop.objects.of(household).filter(pk__in=grown).order_by("name"))
 
 
@@ -39,12 +46,16 @@ def judged(household: Household, season: int, judge: str) -> set[int]:
     return set(scores.order_by().values_list("variety__crop_id", flat=True).distinct())
 
 
-def sitting(household: Household, season: int, crop: Crop, judge: str, weights: dict[str, float]) -> Sitting:
+def sitting(
+    household: Household, season: int, crop: Crop, judge: str, weights: dict[str, float]
+) -> Sitting:
     """What a judge is asked of a crop."""
     grown = Planting.objects.of(household).filter(season=season, crop=crop, variety__isnull=False)
     varieties = set(grown.order_by().values_list("variety_id", flat=True))
     scores = (
-        Score.objects.of(household).filter(season=season, judge=judge, use="", variety__in=varieties).order_by("pk")
+        Score.objects.of(household)
+        .filter(season=season, judge=judge, use="", variety__in=varieties)
+        .order_by("pk")
     )
     verdicts = Verdict.objects.of(household).filter(season=season, variety__in=varieties)
     return Sitting(
@@ -58,6 +69,8 @@ def sitting(household: Household, season: int, crop: Crop, judge: str, weights: 
 
 def judges(household: Household) -> Sequence[str]:
     """Who may say what it tasted like: members and those who only eat."""
-    members = Membership.objects.filter(household=household, role__in=(Role.OWNER, Role.HELPER)).select_related("user")
+    members = Membership.objects.filter(
+        household=household, role__in=(Role.OWNER, Role.HELPER)
+    ).select_related("user")
     names = [str(member.user) for member in members.order_by("pk")]
     return list(dict.fromkeys([*names, *(str(eater) for eater in Eater.objects.of(household))]))

@@ -22,5 +22,9 @@ urlpatterns = [
     path("decisions/<int:pk>", record_views.decision, name="decision"),
     path("decisions/<int:pk>/aside", record_views.aside, name="aside"),
     path("sitting", record_views.sit, name="sitting"),
-    re_path(r"^(?P<what>remark|decision)/(?P<pk>\d{1,18})/strike$", record_views.strike_one, name="strike"),
+    re_path(
+        r"^(?P<what>remark|decision)/(?P<pk>\d{1,18})/strike$",
+        record_views.strike_one,
+        name="strike",
+    ),
 ]

@@ -30,7 +30,8 @@ from kilter.people.middleware import HouseholdRequest
 from kilter.set_out.models import Crop
 from kilter.set_out.queries import seasons_of
 
-#: Of so many decisions that were carried out it is told at once whether they helped; of others on asking.
+#: Of so many decisions that were carried out it is told at once whether they helped; of others on
+#: asking.
 MOST_HELPED = 6
 
 
@@ -83,9 +84,15 @@ def _helped(request: HouseholdRequest, one: DecisionStanding, n: int) -> Helped 
 
 @page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
-    """The season on one page; where it is still to be drafted the page comes at once, and that follows."""
+    """The season on one page; where it is still to be drafted the page comes at once, and that
+    follows.
+    """
     year, system = season_asked(request), system_of(request)
-    is_whole = request.htmx or SeasonForm(request.GET).is_whole or is_drafted(request.household, year, system)
+    is_whole = (
+        request.htmx
+        or SeasonForm(request.GET).is_whole
+        or is_drafted(request.household, year, system)
+    )
     if not is_whole:
         return render(request, "look_back/index.html", _frame(request, year))
     found = read_review(request.household, year, system)
@@ -99,7 +106,9 @@ def crop(request: HouseholdRequest, about: Crop) -> HttpResponse:
     year = season_asked(request)
     found = read_review(request.household, year, system_of(request))
     decided = [one for one in standing(request.household) if one.decision.crop_id == about.pk]
-    each = glances(found, weeks_read(found.season), [one for one in decided if one.decision.season == year])
+    each = glances(
+        found, weeks_read(found.season), [one for one in decided if one.decision.season == year]
+    )
     sheet = next((one for one in crop_sheets(found, each) if one.crop == about), None)
     before = [one for one in decided if one.decision.season == year - 1]
     context = _frame(request, year) | {
@@ -118,7 +127,10 @@ def booklet(request: HouseholdRequest) -> HttpResponse:
     asked = form.cleaned_data if form.is_valid() else {}
     found = read_review(request.household, year, system_of(request))
     context = _frame(request, year) | _whole(request, found)
-    context |= {"sheets": crop_sheets(found, context["glances"]), "paper": asked.get("paper") or "a4"}
+    context |= {
+        "sheets": crop_sheets(found, context["glances"]),
+        "paper": asked.get("paper") or "a4",
+    }
     if only := asked.get("crop"):
         context["sheets"] = [one for one in context["sheets"] if one.crop.pk == only]
         context["only"] = only

@@ -23,7 +23,9 @@ from kilter.set_out.wording import name_together
 def plan_crop(actor: Actor, plan: Plan, crop_name: str, wish: Wish | None = None) -> Change:
     """Take a crop into a plan, by which a wish may come true."""
     name = crop_name.strip()
-    with changing(actor, f"{name} is in the plan{'; it was wished for' if wish else ''}.") as recorder:
+    with changing(
+        actor, f"{name} is in the plan{'; it was wished for' if wish else ''}."
+    ) as recorder:
         crop = crop_named(recorder, actor.household, name)
         crop.household = actor.household
         saved_plan(recorder, plan)
@@ -45,7 +47,9 @@ def leave_out(actor: Actor, plan: Plan, crop: Crop) -> Change:
     return recorder.change
 
 
-def save_planned(actor: Actor, plan: Plan, said: PlannedCrop, eaters_without: Iterable[Eater] | None = None) -> Change:
+def save_planned(
+    actor: Actor, plan: Plan, said: PlannedCrop, eaters_without: Iterable[Eater] | None = None
+) -> Change:
     """Save what was said of a crop, and who does not eat it."""
     with changing(actor, f"The plan for {said.crop} is changed.") as recorder:
         saved_plan(recorder, plan)
@@ -63,7 +67,9 @@ def save_sure(actor: Actor, plan: Plan, crop: Crop, percent: int) -> Change:
     return save_planned(actor, plan, said)
 
 
-def _save_not_eaten(recorder: Recorder, actor: Actor, crop: Crop, without: dict[int, Eater]) -> None:
+def _save_not_eaten(
+    recorder: Recorder, actor: Actor, crop: Crop, without: dict[int, Eater]
+) -> None:
     known = {one.eater_id: one for one in NotEaten.objects.of(actor.household).filter(crop=crop)}
     recorder.strike(*(one for pk, one in known.items() if pk not in without))
     recorder.save(
@@ -83,11 +89,17 @@ def save_plan(actor: Actor, plan: Plan) -> Change:
 
 
 def copy_plan(actor: Actor, plan: Plan, name: str) -> Change:
-    """Begin another plan for the same season with all that this one says; what was promised is not copied."""
+    """Begin another plan for the same season with all that this one says;
+    what was promised is not copied.
+    """
     with changing(actor, f"A plan {name} begins as {plan.name} stands.") as recorder:
         lines = list(planned_crops(plan))
         made = Plan(
-            household=actor.household, season=plan.season, name=name, first=plan.first, frost_risk=plan.frost_risk
+            household=actor.household,
+            season=plan.season,
+            name=name,
+            first=plan.first,
+            frost_risk=plan.frost_risk,
         )
         recorder.save(made)
         for line in lines:
@@ -103,7 +115,11 @@ def copy_plan(actor: Actor, plan: Plan, name: str) -> Change:
 def choose_plan(actor: Actor, plan: Plan) -> Change:
     """Make a plan the plan for its season."""
     with changing(actor, f"{plan} is the plan now.") as recorder:
-        others = Plan.objects.of(actor.household).filter(season=plan.season, is_chosen=True).exclude(pk=plan.pk)
+        others = (
+            Plan.objects.of(actor.household)
+            .filter(season=plan.season, is_chosen=True)
+            .exclude(pk=plan.pk)
+        )
         for other in others:
             other.is_chosen = False
             recorder.save(other)
@@ -153,7 +169,9 @@ def link_of(household: Household, season: int, crop: Crop) -> Keep | None:
     def link(recorder: Recorder, planted: list[Planting]) -> None:
         for planting in planted:
             here = [one for one in waiting if one.place_id == planting.place_id]
-            found = next((one for one in here if one.part_id == planting.part_id), here[0] if here else None)
+            found = next(
+                (one for one in here if one.part_id == planting.part_id), here[0] if here else None
+            )
             if found is not None:
                 waiting.remove(found)
                 found.planting = planting
@@ -164,14 +182,24 @@ def link_of(household: Household, season: int, crop: Crop) -> Keep | None:
 
 @PLANNED.answered_by
 def planned_lines(household: Household, season: int) -> list[PlannedLine]:
-    """What the season's plan has for Set out, and is not set out yet; pots that are planted alike in one line."""
+    """What the season's plan has for Set out, and is not set out yet;
+    pots that are planted alike in one line.
+    """
     alike: dict[tuple[object, ...], list[PlannedPlanting]] = {}
     for planting in waiting_plantings(plan_for(household, season)).order_by(
         "start", "place__name", "place__number", "pk"
     ):
         alone = (planting.place_id, planting.part_id) if planting.place.is_bed else None
         alike.setdefault(
-            (planting.start, planting.crop_id, planting.variety_id, planting.plants, planting.place.name, alone), []
+            (
+                planting.start,
+                planting.crop_id,
+                planting.variety_id,
+                planting.plants,
+                planting.place.name,
+                alone,
+            ),
+            [],
         ).append(planting)
     return [
         PlannedLine(

@@ -1,4 +1,6 @@
-"""Next year as an application: what it reckons is needed, and what it promised, is known to earlier rooms."""
+"""Next year as an application: what it reckons is needed, and what it promised,
+is known to earlier rooms.
+"""
 
 from django.apps import AppConfig
 

@@ -10,7 +10,15 @@ from kilter.core.errors import KilterError
 from kilter.core.growing.season import day_in, day_of_season
 from kilter.core.handbook import HandbookCrop, Span
 from kilter.core.plan.quantities import pots_in_rotation, sow_every_days
-from kilter.core.plan.when import Climate, LeadJob, Sowing, When, earliness, steady_sowings, when_to_grow
+from kilter.core.plan.when import (
+    Climate,
+    LeadJob,
+    Sowing,
+    When,
+    earliness,
+    steady_sowings,
+    when_to_grow,
+)
 from kilter.core.trade.units import unit_kind
 from kilter.next_year.garden import Garden, what_is_due
 from kilter.next_year.need import weeks_of
@@ -106,10 +114,18 @@ def dates_of(crop: Crop, said: PlannedCrop, shared: Garden) -> CropDates:
     """Find all dates of a crop at the site where it grows; what cannot be found says why."""
     book = crop.in_handbook
     if book is None:
-        return CropDates(shared.season, None, None, 0, "The handbook does not know this crop, so it says no dates.")
+        return CropDates(
+            shared.season,
+            None,
+            None,
+            0,
+            "The handbook does not know this crop, so it says no dates.",
+        )
     climate = shared.climates.get(shared.site_of(crop))
     if climate is None:
-        return CropDates(shared.season, None, None, 0, "Say where you grow: a site is needed for the dates.")
+        return CropDates(
+            shared.season, None, None, 0, "Say where you grow: a site is needed for the dates."
+        )
     days = _days_of(book, crop, shared)
     try:
         found = _grown(book, said, shared, climate, days, said.weeks)
@@ -124,7 +140,12 @@ def dates_of(crop: Crop, said: PlannedCrop, shared: Garden) -> CropDates:
 
 
 def _grown(
-    book: HandbookCrop, said: PlannedCrop, shared: Garden, climate: Climate, days: Span | None, weeks: int
+    book: HandbookCrop,
+    said: PlannedCrop,
+    shared: Garden,
+    climate: Climate,
+    days: Span | None,
+    weeks: int,
 ) -> When:
     """As it was grown here last."""
     habit = shared.habits.get(said.crop.pk)
@@ -151,17 +172,24 @@ def in_turn(said: PlannedCrop, shared: Garden) -> list[InTurn]:
             continue
         first = _grown(book, said, shared, climate, days, said.weeks).sowings[0]
         if first.lift_from is not None and first.lift_to is not None:
-            lifted = day_of_season(shared.season, first.lift_from), day_of_season(shared.season, first.lift_to)
+            lifted = (
+                day_of_season(shared.season, first.lift_from),
+                day_of_season(shared.season, first.lift_to),
+            )
             found.append(InTurn(variety, earliness(days, book), lifted))
     return sorted(found, key=lambda one: (one.lifted, one.variety))
 
 
 def _first_lift(sowings: Iterable[Sowing]) -> int | None:
-    return min((sowing.lift_from for sowing in sowings if sowing.lift_from is not None), default=None)
+    return min(
+        (sowing.lift_from for sowing in sowings if sowing.lift_from is not None), default=None
+    )
 
 
 def _days_of(book: HandbookCrop, crop: Crop, shared: Garden) -> Span | None:
-    """The days of the variety that was grown last with most plants, where it says them; else the handbook's."""
+    """The days of the variety that was grown last with most plants, where it says them;
+    else the handbook's.
+    """
     habit = shared.habits.get(crop.pk)
     return shared.days.get((crop.pk, habit.variety), book.days) if habit else book.days
 
@@ -176,7 +204,9 @@ def _steady(book: HandbookCrop, said: PlannedCrop, season: int) -> Steady | None
     every = sow_every_days(batches, weeks)
     sown: tuple[int, ...] = ()
     if said.pull_from and said.pull_until:
-        sown = steady_sowings(every, book.days.high, day_in(season, said.pull_from), day_in(season, said.pull_until))
+        sown = steady_sowings(
+            every, book.days.high, day_in(season, said.pull_from), day_in(season, said.pull_until)
+        )
     return Steady(plants, every, weeks, sown)
 
 
@@ -187,20 +217,27 @@ def jobs_of(crop: Crop, dates: CropDates) -> list[DatedJob]:
     leads: list[LeadJob] = list(dates.when.jobs)
     if dates.steady and dates.steady.sown:
         leads = [job for job in leads if job.what != "sow"]
-        leads += [LeadJob("sow", day, day + 3, "one of those in rotation") for day in dates.steady.sown]
+        leads += [
+            LeadJob("sow", day, day + 3, "one of those in rotation") for day in dates.steady.sown
+        ]
     leads += [
         LeadJob(LIFT, sowing.lift_from, sowing.lift_to or sowing.lift_from)
         for sowing in dates.sowings
         if sowing.lift_from is not None
     ]
     found = [
-        DatedJob(crop, lead.what, dates.date_of(lead.from_day), dates.date_of(lead.to_day), lead.note) for lead in leads
+        DatedJob(
+            crop, lead.what, dates.date_of(lead.from_day), dates.date_of(lead.to_day), lead.note
+        )
+        for lead in leads
     ]
     return sorted(found, key=lambda job: (job.begins, job.what))
 
 
 def due(household: Household, today: date) -> list[DatedJob]:
-    """Jobs of the plan whose week has come, but what is planted already; lifting is said elsewhere."""
+    """Jobs of the plan whose week has come, but what is planted already;
+    lifting is said elsewhere.
+    """
     shared = what_is_due(household)
     if shared is None:
         return []
@@ -214,20 +251,32 @@ def due(household: Household, today: date) -> list[DatedJob]:
         for job in jobs_of(crop, dates_of(crop, said, shared)):
             has_come = job.begins < today + timedelta(days=DUE_DAYS) and job.ends >= today
             is_begun = planted is not None and job.what in BEGINS and said.sowings == 1
-            is_done = is_begun or (planted is not None and planted >= job.begins - timedelta(days=DUE_DAYS))
+            is_done = is_begun or (
+                planted is not None and planted >= job.begins - timedelta(days=DUE_DAYS)
+            )
             if has_come and not is_done and job.what != LIFT:
                 found.append(job)
-    return told_where(sorted(found, key=lambda job: (job.begins, job.crop.name, job.what)), where_planned(shared.plan))
+    return told_where(
+        sorted(found, key=lambda job: (job.begins, job.crop.name, job.what)),
+        where_planned(shared.plan),
+    )
 
 
 def where_planned(plan: Plan) -> dict[int, str]:
-    """By crop, where a fit that was taken has it, how many plants and from when: what is not set out yet."""
+    """By crop, where a fit that was taken has it, how many plants and from when:
+    what is not set out yet.
+    """
     by_crop: dict[int, dict[tuple[int, int], list[PlannedPlanting]]] = {}
-    for planting in waiting_plantings(plan).order_by("start", "place__site_id", "place__name", "place__number"):
-        by_crop.setdefault(planting.crop_id, {}).setdefault((planting.start, planting.plants), []).append(planting)
+    for planting in waiting_plantings(plan).order_by(
+        "start", "place__site_id", "place__name", "place__number"
+    ):
+        by_crop.setdefault(planting.crop_id, {}).setdefault(
+            (planting.start, planting.plants), []
+        ).append(planting)
     return {
         crop: "; ".join(
-            f"{name_together((one.place, one.where) for one in of)}: {plants}{' each' if len(of) > 1 else ''}, "
+            f"{name_together((one.place, one.where) for one in of)}: "
+            f"{plants}{' each' if len(of) > 1 else ''}, "
             f"{begins_words(start)}"
             for (start, plants), of in alike.items()
         )
@@ -240,7 +289,11 @@ def plants_planned(plan: Plan) -> dict[int, int]:
     if plan.pk is None:
         return {}
     found: dict[int, int] = {}
-    for crop, plants in PlannedPlanting.objects.of(plan.household).filter(plan=plan).values_list("crop_id", "plants"):
+    for crop, plants in (
+        PlannedPlanting.objects.of(plan.household)
+        .filter(plan=plan)
+        .values_list("crop_id", "plants")
+    ):
         found[crop] = found.get(crop, 0) + plants
     return found
 
@@ -250,7 +303,9 @@ def told_where(jobs: Iterable[DatedJob], where: Mapping[int, str]) -> list[Dated
     told, left = [], dict(where)
     for job in jobs:
         words = left.pop(job.crop.pk, "") if job.what in PLANTED else ""
-        told.append(replace(job, note="; ".join(one for one in (job.note, words) if one)) if words else job)
+        told.append(
+            replace(job, note="; ".join(one for one in (job.note, words) if one)) if words else job
+        )
     return told
 
 

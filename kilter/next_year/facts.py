@@ -1,4 +1,6 @@
-"""What so many plants take, as a list of facts: each with its value, and a note where it needs one."""
+"""What so many plants take, as a list of facts: each with its value,
+and a note where it needs one.
+"""
 
 from __future__ import annotations
 
@@ -32,14 +34,18 @@ def _facts(takes: Takes, currency: str) -> Iterator[Fact]:
     if takes.block:
         rows, each, inner = takes.block
         yield Fact(
-            "As a block", f"{rows} rows of {each}", f"{inner * 100:.0f} % have neighbours all round; ears fill by wind"
+            "As a block",
+            f"{rows} rows of {each}",
+            f"{inner * 100:.0f} % have neighbours all round; ears fill by wind",
         )
     yield Fact("Afterwards", takes.kept)
     if takes.medium_l and not takes.is_too_many:
         yield Fact("Medium, in containers", f"{half_up(takes.medium_l, 0)} L")
     yield Fact("Work, as it was", "" if not takes.minutes else f"{half_up(takes.minutes, 0)} min")
     yield Fact("Water, as it was", "" if not takes.water_l else f"{half_up(takes.water_l, 0)} L")
-    yield Fact("Money, as it was", "" if not takes.cost_minor else money(takes.cost_minor, currency))
+    yield Fact(
+        "Money, as it was", "" if not takes.cost_minor else money(takes.cost_minor, currency)
+    )
 
 
 def _row(takes: Takes) -> str:

@@ -15,8 +15,14 @@ from kilter.plans.queries import not_eaten_of
 
 #: Left empty, they are as at first.
 QUIET = (
-    "given_kg", "animals_kg", "own_percent", "weight", "sowings", "variety_share_percent", "site_share_percent",
-)  # fmt: skip
+    "given_kg",
+    "animals_kg",
+    "own_percent",
+    "weight",
+    "sowings",
+    "variety_share_percent",
+    "site_share_percent",
+)
 
 
 def _field(name: str) -> Any:
@@ -31,7 +37,10 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
     pull_from = DayField(required=False, is_ahead=True)
     pull_until = DayField(required=False, is_ahead=True)
     without = forms.ModelMultipleChoiceField(
-        Eater.objects.none(), required=False, widget=forms.CheckboxSelectMultiple, label="who does not eat it"
+        Eater.objects.none(),
+        required=False,
+        widget=forms.CheckboxSelectMultiple,
+        label="who does not eat it",
     )
 
     class Meta:
@@ -73,7 +82,9 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
         if not self.household.eater_set.filter(struck_at=None).exists():
             del self.fields["without"]
         else:
-            self.fields["without"].initial = list(not_eaten_of(self.household).get(self.instance.crop_id, ()))
+            self.fields["without"].initial = list(
+                not_eaten_of(self.household).get(self.instance.crop_id, ())
+            )
 
     def seldom(self) -> frozenset[str]:
         return frozenset(
@@ -103,14 +114,26 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
             "variety_share_percent": 100,
             "site_share_percent": 100,
         }
-        return bool(field.errors) or field.value() not in (None, "", False, 0, 0.0, "0", defaults.get(field.name))
+        return bool(field.errors) or field.value() not in (
+            None,
+            "",
+            False,
+            0,
+            0.0,
+            "0",
+            defaults.get(field.name),
+        )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         for name in QUIET:
             if cleaned.get(name) is None and name not in self.errors:
                 cleaned[name] = _field(name).get_default()
-        if cleaned.get("goal") == PlannedCrop.Goal.UNTIL and not cleaned.get("until") and "until" not in self.errors:
+        if (
+            cleaned.get("goal") == PlannedCrop.Goal.UNTIL
+            and not cleaned.get("until")
+            and "until" not in self.errors
+        ):
             self.add_error("until", "Say until when, such as 1 April.")
         begins, ends = cleaned.get("pull_from"), cleaned.get("pull_until")
         if begins and ends and begins > ends:
@@ -138,7 +161,16 @@ class PlanForm(OfHousehold, forms.ModelForm):
 
     money_minor = PriceField(required=False, label="money at most")
 
-    field_order = ("name", "first", "frost_risk", "rest", "minutes_a_week", "litres_a_day", "money_minor", "note")
+    field_order = (
+        "name",
+        "first",
+        "frost_risk",
+        "rest",
+        "minutes_a_week",
+        "litres_a_day",
+        "money_minor",
+        "note",
+    )
     groups = (
         Group("The plan", "", ("name", "note")),
         Group("What matters", "", ("first", "frost_risk", "rest")),
@@ -151,7 +183,16 @@ class PlanForm(OfHousehold, forms.ModelForm):
 
     class Meta:
         model = Plan
-        fields = ("name", "first", "frost_risk", "rest", "minutes_a_week", "litres_a_day", "money_minor", "note")
+        fields = (
+            "name",
+            "first",
+            "frost_risk",
+            "rest",
+            "minutes_a_week",
+            "litres_a_day",
+            "money_minor",
+            "note",
+        )
 
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"]
@@ -176,7 +217,9 @@ class CopyForm(forms.Form):
 
 def check_name(plan: Plan, name: str) -> None:
     """Refuse a name that another plan of the season has."""
-    others = Plan.objects.of(plan.household).filter(season=plan.season, name=name).exclude(pk=plan.pk)
+    others = (
+        Plan.objects.of(plan.household).filter(season=plan.season, name=name).exclude(pk=plan.pk)
+    )
     if others.exists():
         raise ValidationError(f"There is a plan called {name} for {plan.season} already.")
 

@@ -17,7 +17,15 @@ from kilter.ground.models import Place, Site
 from kilter.larder.learnt import LearntStore, learnt
 from kilter.larder.models import Price
 from kilter.look_back.decisions import DecisionStanding, open_decisions
-from kilter.next_year.records import CropRecord, Stored, Worked, kept_back_in, past_and_work, standing_in, stored
+from kilter.next_year.records import (
+    CropRecord,
+    Stored,
+    Worked,
+    kept_back_in,
+    past_and_work,
+    standing_in,
+    stored,
+)
 from kilter.people import clock
 from kilter.people.models import A_YEAR, Eater, Household
 from kilter.plans.models import Plan, PlannedCrop
@@ -87,7 +95,9 @@ class Garden:
     lots: dict[int, list[LotLine]]
     worked: dict[int, Worked]
     prices: dict[int, int]  #: by crop, what a kilogram is worth in the smallest coin
-    days: dict[tuple[int, str], Span]  #: by crop and variety, to the first lift, where the variety says them
+    days: dict[
+        tuple[int, str], Span
+    ]  #: by crop and variety, to the first lift, where the variety says them
     decided: dict[int | None, list[DecisionStanding]] = field(
         default_factory=dict
     )  #: by crop; of none those of the whole garden
@@ -100,7 +110,9 @@ class Garden:
         return self.plan.season
 
     def appetite(self, crop: Crop, weeks: float) -> float:
-        """Of all who eat a crop: a guest counts for the weeks they are here, the others for their share of the year."""
+        """Of all who eat a crop: a guest counts for the weeks they are here,
+        the others for their share of the year.
+        """
         return appetite(self.eaters, self.not_eaten.get(crop.pk, frozenset()), weeks)
 
     @property
@@ -138,7 +150,9 @@ def garden(household: Household, plan: Plan | None = None) -> Garden:
 
 
 def who_eats_what(household: Household, season: int) -> Garden:
-    """Only what servings of a season rest on, for the rooms that ask what is needed; the rest is left empty."""
+    """Only what servings of a season rest on, for the rooms that ask what is needed;
+    the rest is left empty.
+    """
     found = _said_only(household, plan_for(household, season) or usual_plan(household))
     found = replace(
         found,
@@ -146,14 +160,18 @@ def who_eats_what(household: Household, season: int) -> Garden:
         not_eaten=not_eaten_of(household),
         learnt=learnt(household, [*found.crops, *found.left_out]),
     )
-    if any(one.goal == PlannedCrop.Goal.UNTIL for one in found.said.values()):  # until a day from the first lift on
+    if any(
+        one.goal == PlannedCrop.Goal.UNTIL for one in found.said.values()
+    ):  # until a day from the first lift on
         return _with_dates(household, found)
     return found
 
 
 def _with_dates(household: Household, found: Garden) -> Garden:
     """With what dates rest on."""
-    return replace(found, habits=habits_of(household), climates=_climates(household), days=_days(household))
+    return replace(
+        found, habits=habits_of(household), climates=_climates(household), days=_days(household)
+    )
 
 
 def what_is_due(household: Household) -> Garden | None:
@@ -232,7 +250,11 @@ def _last(household: Household, found: Garden, store: Stored) -> LastSeason:
     kept_back = kept_back_in(household, season)
     wanted = _said_only(household, plan_for(household, season) or usual_plan(household))
     return LastSeason(
-        {crop: kg for (crop, year), kg in store.lifted_kg.items() if year == season and crop not in kept_back},
+        {
+            crop: kg
+            for (crop, year), kg in store.lifted_kg.items()
+            if year == season and crop not in kept_back
+        },
         {crop: weeks for (crop, year), weeks in store.lasted_weeks.items() if year == season},
         frozenset(standing_in(household, season)),
         replace(found, plan=wanted.plan, said=wanted.said),
@@ -248,15 +270,27 @@ def _decided(household: Household) -> dict[int | None, list[DecisionStanding]]:
 
 
 def habits_of(household: Household) -> dict[int, Habit]:
-    """How each crop was planted last: the planting with most units of its last season stands for all."""
+    """How each crop was planted last:
+    the planting with most units of its last season stands for all.
+    """
     columns = (
-        "crop_id", "unit_kind", "variety__name", "place__site__name", "season", "planted_on", "in_row_m", "row_gap_m",
-        "depth_m", "units",
-    )  # fmt: skip
+        "crop_id",
+        "unit_kind",
+        "variety__name",
+        "place__site__name",
+        "season",
+        "planted_on",
+        "in_row_m",
+        "row_gap_m",
+        "depth_m",
+        "units",
+    )
     found: dict[int, Habit] = {}
     most: dict[int, int] = {}
     planted = Planting.objects.of(household).filter(is_volunteer=False).order_by("season", "pk")
-    for crop, kind, variety, site, season, day, in_row, gap, depth, units in planted.values_list(*columns):
+    for crop, kind, variety, site, season, day, in_row, gap, depth, units in planted.values_list(
+        *columns
+    ):
         before = found.get(crop)
         if before is not None and before.season == season and (units or 0) <= most[crop]:
             continue
@@ -286,12 +320,16 @@ def _climates(household: Household) -> dict[str, Climate]:
     """What is known of each site's year, the first site first."""
     days: dict[int, list[WeatherDay]] = defaultdict(list)
     columns = "site_id", "day", "min_c", "max_c", "rain_mm", "soil_c"
-    for site, *rest in Day.objects.of(household).filter(is_ahead=False).order_by().values_list(*columns):
+    for site, *rest in (
+        Day.objects.of(household).filter(is_ahead=False).order_by().values_list(*columns)
+    ):
         days[site].append(WeatherDay(*rest))
     found = {}
     for site in Site.objects.of(household):
         years = years_on_record(days.get(site.pk, ()), is_southern=site.is_southern)
-        found[site.name] = Climate(years, site.latitude, _stated(site, "last"), _stated(site, "first"))
+        found[site.name] = Climate(
+            years, site.latitude, _stated(site, "last"), _stated(site, "first")
+        )
     return found
 
 

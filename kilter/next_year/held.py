@@ -1,4 +1,6 @@
-"""Harvests held against what was foretold of them: by frozen plans, and by what forecasts would have said."""
+"""Harvests held against what was foretold of them: by frozen plans,
+and by what forecasts would have said.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ class Held:
 
 
 def held(shared: Garden) -> list[Held]:
-    """What finished plantings of a crop gave in the last season, against what the record before would have said."""
+    """What finished plantings of a crop gave in the last season,
+    against what the record before would have said.
+    """
     found = (held_crop(crop, shared.past.get(crop.pk, CropRecord())) for crop in shared.crops)
     return [one for one in found if one is not None]
 
@@ -54,11 +58,19 @@ def held_crop(crop: Crop, past: CropRecord) -> Held | None:
     planned = tuple(planting.as_planned for planting in plantings[:MOST_PLANNED])
     with suppress(KilterError):
         foretold = forecast_one_plant(
-            before.grown, planned, book.kg_per_plant if book else None, before.failed, before.setbacks
+            before.grown,
+            planned,
+            book.kg_per_plant if book else None,
+            before.failed,
+            before.setbacks,
         )
         # the largest plantings stand for all of them
-        times = sum(planting.as_planned.plants for planting in plantings) / sum(of.plants for of in planned)
-        low, quarter, middle, three, high = np.quantile(foretold.years.totals(times), (0.1, 0.25, 0.5, 0.75, 0.9))
+        times = sum(planting.as_planned.plants for planting in plantings) / sum(
+            of.plants for of in planned
+        )
+        low, quarter, middle, three, high = np.quantile(
+            foretold.years.totals(times), (0.1, 0.25, 0.5, 0.75, 0.9)
+        )
         return Held(
             crop=crop,
             season=season,
@@ -74,7 +86,9 @@ def held_crop(crop: Crop, past: CropRecord) -> Held | None:
 
 
 def held_of(household: Household, shared: Garden) -> Promises:
-    """Every promise of the plans, newest season first, with what came of the crop in that season."""
+    """Every promise of the plans, newest season first,
+    with what came of the crop in that season.
+    """
     found = []
     for crop in promised(household):
         plantings = shared.past.get(crop.crop_id, CropRecord()).of(crop.plan.season)

@@ -1,4 +1,6 @@
-"""What is needed of a crop: from servings, by what was eaten here, by rule of thumb, and the way that is chosen."""
+"""What is needed of a crop: from servings, by what was eaten here, by rule of thumb,
+and the way that is chosen.
+"""
 
 from __future__ import annotations
 
@@ -63,8 +65,12 @@ def weeks_of(said: PlannedCrop, lift_day: int | None) -> int:
     return said.weeks
 
 
-def losses_for(said: PlannedCrop, book: HandbookCrop | None, learnt_here: LearntStore, weeks: int) -> Losses:
-    """Trimming and store, as the larder learnt them, else as assumed; what is lost at lifting is off already."""
+def losses_for(
+    said: PlannedCrop, book: HandbookCrop | None, learnt_here: LearntStore, weeks: int
+) -> Losses:
+    """Trimming and store, as the larder learnt them, else as assumed;
+    what is lost at lifting is off already.
+    """
     assumed = float(said.store_loss_percent) / 100
     loss = learnt_here.loss.per_week if learnt_here.loss else assumed
     return Losses(
@@ -95,7 +101,9 @@ def needed_of(
     plate = (
         estimate(lambda: lifted_for_the_table(said, weeks, people * times, losses))
         if shared.eaters
-        else NeedEstimate(None, "Nobody is named as eating yet; add who eats, then servings can be reckoned.")
+        else NeedEstimate(
+            None, "Nobody is named as eating yet; add who eats, then servings can be reckoned."
+        )
     )
     appetite, own_problem = _appetite(said, shared.eaten.get(crop.pk, []), people, losses)
     own = NeedEstimate(None, own_problem)
@@ -119,11 +127,17 @@ def needed_of(
 
 def lifted_for_the_table(said: PlannedCrop, weeks: int, appetite: float, losses: Losses) -> Chain:
     """What is to be lifted so that the servings of a plan come to the table."""
-    return back_to_the_soil(float(said.servings_per_week) * said.serving_g / 1000 * weeks * appetite, losses)
+    return back_to_the_soil(
+        float(said.servings_per_week) * said.serving_g / 1000 * weeks * appetite, losses
+    )
 
 
-def _appetite(said: PlannedCrop, weeks: list[WeekEaten], people: float, losses: Losses) -> tuple[Appetite | None, str]:
-    """By what was eaten here, week by week; weeks in which it ran out are reckoned as at least what was eaten."""
+def _appetite(
+    said: PlannedCrop, weeks: list[WeekEaten], people: float, losses: Losses
+) -> tuple[Appetite | None, str]:
+    """By what was eaten here, week by week;
+    weeks in which it ran out are reckoned as at least what was eaten.
+    """
     if not any(week.eaten_kg for week in weeks):
         return None, "Nothing that was eaten of it is written down yet."
     a_week_kg = float(said.servings_per_week) * said.serving_g / 1000 * people
@@ -163,10 +177,14 @@ def _chosen(
         mixed = plate.table_kg * (1 - part) + own.table_kg * part
         return PlannedCrop.Way.MIX, estimate(lambda: back_to_the_soil(mixed, losses))
     ways = {PlannedCrop.Way.PLATE: plate, PlannedCrop.Way.OWN: own, PlannedCrop.Way.RULE: rule}
-    first_way = PlannedCrop.Way.PLATE if said.way == PlannedCrop.Way.MIX else PlannedCrop.Way(said.way)
+    first_way = (
+        PlannedCrop.Way.PLATE if said.way == PlannedCrop.Way.MIX else PlannedCrop.Way(said.way)
+    )
     order = [first_way, *ways]
     for way in order:
         if ways[way].chain is not None:
             return way, ways[way]
     first = ways[order[0]]
-    return order[0], first if first.problem else replace(first, problem="It cannot be said yet how much is needed.")
+    return order[0], first if first.problem else replace(
+        first, problem="It cannot be said yet how much is needed."
+    )

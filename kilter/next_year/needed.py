@@ -1,4 +1,6 @@
-"""What the servings of a season needed of each crop: for the rooms before the plan, and beside what was lifted last."""
+"""What the servings of a season needed of each crop: for the rooms before the plan,
+and beside what was lifted last.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ from kilter.set_out.models import Crop
 
 @NEEDED.answered_by
 def needed(household: Household, season: int) -> dict[int, Need]:
-    """Kilograms to be lifted of each crop, from servings: as the season's plan says, else the handbook's."""
+    """Kilograms to be lifted of each crop, from servings: as the season's plan says,
+    else the handbook's.
+    """
     shared = who_eats_what(household, season)
     found = {crop.pk: need_of(crop, shared) for crop in shared.crops}
     return {crop: need for crop, need in found.items() if need is not None}
@@ -24,7 +28,9 @@ def needed(household: Household, season: int) -> dict[int, Need]:
 def need_of(crop: Crop, shared: Garden) -> Need | None:
     """The same of one crop; None where nobody is named as eating."""
     said = shared.words_for(crop)
-    lift_day = dates_of(crop, said, shared).lift_day if said.goal == PlannedCrop.Goal.UNTIL else None
+    lift_day = (
+        dates_of(crop, said, shared).lift_day if said.goal == PlannedCrop.Goal.UNTIL else None
+    )
     chain = needed_of(crop, said, shared, None, lift_day).plate.chain
     if chain is None:
         return None
@@ -51,7 +57,9 @@ class LastYear:
 
 
 def last_year(crop: Crop, shared: Garden) -> LastYear | None:
-    """The season before the planned one, as Look back tells it; None where nothing of the crop was lifted."""
+    """The season before the planned one, as Look back tells it;
+    None where nothing of the crop was lifted.
+    """
     last, season = shared.last, shared.season - 1
     if last is None or crop.pk not in last.lifted_kg:
         return None

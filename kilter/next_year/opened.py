@@ -1,4 +1,6 @@
-"""What a row opens to: the ways side by side in plants and metres, what the forecast rests on, effects as bars."""
+"""What a row opens to: the ways side by side in plants and metres,
+what the forecast rests on, effects as bars.
+"""
 
 from __future__ import annotations
 
@@ -85,7 +87,9 @@ def opened(row: CropRow, shared: Garden) -> Opened:
     return Opened(
         ways=tuple(_ways(row, spacing_of(row.crop, shared.habits))),
         effects=tuple(_kinds(row.one_plant.effects if row.one_plant else ())),
-        used=tuple(sorted((one for one in past.taken if one.mass_kg > 0), key=lambda one: -one.season)),
+        used=tuple(
+            sorted((one for one in past.taken if one.mass_kg > 0), key=lambda one: -one.season)
+        ),
         unused=tuple(one for one in past.taken if one.mass_kg <= 0),
         held=held_crop(row.crop, past),
         learnt=shared.learnt.get(row.crop.pk, LearntStore()),
@@ -112,7 +116,11 @@ def _frosts(row: CropRow, shared: Garden) -> tuple[date | None, date | None, str
 def _warmth(row: CropRow) -> tuple[date | None, str, date | None]:
     when = row.dates.when
     warm = when.warm if when else None
-    by = {"soil": "warmth of the soil", "air": "mean of the air over a week"}[warm[1]] if warm else ""
+    by = (
+        {"soil": "warmth of the soil", "air": "mean of the air over a week"}[warm[1]]
+        if warm
+        else ""
+    )
     latest = when.last_sensible if when and not row.dates.problem else None
     return row.dates.on(warm[0].day) if warm else None, by, row.dates.on(latest)
 
@@ -133,7 +141,9 @@ def changed_since(said: PlannedCrop) -> list[str]:
         return []
     touched = ChangedRecord.objects.filter(model=said._meta.label_lower, record_id=said.pk)
     changes = list(touched.order_by("change_id").select_related("change"))
-    froze = max((i for i, one in enumerate(changes) if not (one.before or {}).get("frozen_on")), default=0)
+    froze = max(
+        (i for i, one in enumerate(changes) if not (one.before or {}).get("frozen_on")), default=0
+    )
     return [
         f"{timezone.localtime(change.change.made_at):%-d %B %Y}: {change.change.says}"
         for change in changes[froze + 1 :]
@@ -173,7 +183,9 @@ def _plants(row: CropRow, lift_kg: float) -> int | None:
 def _kinds(effects: Sequence[Effect]) -> list[KindOfEffect]:
     found = []
     for kind, words in KINDS.items():
-        mine = sorted((effect for effect in effects if effect.kind == kind), key=lambda one: -one.times)
+        mine = sorted(
+            (effect for effect in effects if effect.kind == kind), key=lambda one: -one.times
+        )
         if mine:
             shown = _extremes(mine)
             found.append(KindOfEffect(kind, words, effect_bars(shown), len(mine) - len(shown)))

@@ -48,7 +48,9 @@ def plans(request: HouseholdRequest) -> HttpResponse:
         "plans": [(one, may_plan(request, one)) for one in found],
         "season": usual.season,
         "beside": beside,
-        "lines": [BesideLine(name, tuple(of.get(name) for of in of_plans)) for name in names] if beside else [],
+        "lines": [BesideLine(name, tuple(of.get(name) for of in of_plans)) for name in names]
+        if beside
+        else [],
         "copy_form": CopyForm(plan=usual),
         "shelves": list(Shelf.objects.of(request.household)),
     }
@@ -118,7 +120,9 @@ def wish(request: HouseholdRequest) -> HttpResponse:
         form,
         title="Wish for something",
         save=lambda: save_owned(
-            request.actor, form.save(commit=False), f"{form.cleaned_data['crop_name']} is wished for."
+            request.actor,
+            form.save(commit=False),
+            f"{form.cleaned_data['crop_name']} is wished for.",
         ),
         back=reverse("next_year:index"),
         for_helpers=True,
@@ -151,7 +155,9 @@ def shelf(request: HouseholdRequest, found: Shelf | None = None) -> HttpResponse
         form,
         title=str(found) if found else "A shelf under lights",
         save=lambda: save_owned(
-            request.actor, form.save(commit=False), f"The shelf {form.cleaned_data['name']} is saved."
+            request.actor,
+            form.save(commit=False),
+            f"The shelf {form.cleaned_data['name']} is saved.",
         ),
         back=reverse("next_year:trays"),
         strike=reverse("next_year:strike_shelf", args=[found.pk]) if found else "",

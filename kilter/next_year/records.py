@@ -1,4 +1,6 @@
-"""What the plan learns from: what every crop gave, how it was last grown, what hit its sites, how it was eaten."""
+"""What the plan learns from: what every crop gave, how it was last grown,
+what hit its sites, how it was eaten.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,8 @@ from kilter.tending.queries import happened_to_each
 from kilter.weigh_up.question.first import OWN_TAGS
 
 _Key = TypeVar("_Key", bound=Hashable)
-#: So many plantings, the largest of the season it was last grown in, stand for how a crop is grown (rule).
+#: So many plantings, the largest of the season it was last grown in, stand for how a crop is grown
+#: (rule).
 MOST_PLANNED = 8
 
 
@@ -76,11 +79,16 @@ class CropRecord:
 
     def of(self, season: int) -> list[FinishedPlanting]:
         """Its plantings of a season, those with most plants first."""
-        return sorted((one for one in self.taken if one.season == season), key=lambda one: -one.as_planned.plants)
+        return sorted(
+            (one for one in self.taken if one.season == season),
+            key=lambda one: -one.as_planned.plants,
+        )
 
     @cached_property
     def grown(self) -> tuple[Grown, ...]:
-        """Plantings that gave something; what lost all of it and still gave something was misjudged."""
+        """Plantings that gave something;
+        what lost all of it and still gave something was misjudged.
+        """
         return tuple(
             Grown(
                 variety=one.as_planned.variety,
@@ -102,7 +110,9 @@ class CropRecord:
 
     @cached_property
     def setbacks(self) -> tuple[SiteRisk, ...]:
-        """What once took a share at a site: in how many seasons it came, and what share of the crop there it took."""
+        """What once took a share at a site: in how many seasons it came,
+        and what share of the crop there it took.
+        """
         plants: dict[tuple[str, int], float] = defaultdict(float)
         hit: dict[tuple[str, str], dict[int, float]] = defaultdict(lambda: defaultdict(float))
         for one in self.taken:
@@ -112,7 +122,9 @@ class CropRecord:
         found = []
         for (site, _), years in sorted(hit.items()):
             seasons = {season for at, season in plants if at == site}
-            losses = tuple(min(took / plants[site, season], 1.0) for season, took in sorted(years.items()))
+            losses = tuple(
+                min(took / plants[site, season], 1.0) for season, took in sorted(years.items())
+            )
             found.append(SiteRisk(site, len(years), len(seasons - set(years)), losses))
         return tuple(found)
 
@@ -126,10 +138,14 @@ class CropRecord:
 
 def _finished(household: Household) -> tuple[list[PlantingFacts], dict[int, int]]:
     """Finished plantings, what a blinded trial keeps back left out, and the crop of each."""
-    finished = Planting.objects.of(household).filter(Q(finished_on__isnull=False) | Q(is_perennial=True))
+    finished = Planting.objects.of(household).filter(
+        Q(finished_on__isnull=False) | Q(is_perennial=True)
+    )
     kept_back = blinded_of(household)
     rows = facts(household, finished.order_by("pk"), frozenset({"work", "cost"}))
-    return [row for row in rows if row.pk not in kept_back], dict(finished.order_by().values_list("pk", "crop_id"))
+    return [row for row in rows if row.pk not in kept_back], dict(
+        finished.order_by().values_list("pk", "crop_id")
+    )
 
 
 def worked(rows: Iterable[PlantingFacts], crop_of: dict[int, int]) -> dict[int, Worked]:
@@ -141,7 +157,10 @@ def worked(rows: Iterable[PlantingFacts], crop_of: dict[int, int]) -> dict[int, 
             if amount is not None and row.record.plants:
                 pair[0] += amount
                 pair[1] += row.record.plants
-    return {crop: Worked(*(took / plants if plants else None for took, plants in of)) for crop, of in sums.items()}
+    return {
+        crop: Worked(*(took / plants if plants else None for took, plants in of))
+        for crop, of in sums.items()
+    }
 
 
 def past_and_work(household: Household) -> tuple[dict[int, CropRecord], dict[int, Worked]]:
@@ -150,33 +169,48 @@ def past_and_work(household: Household) -> tuple[dict[int, CropRecord], dict[int
     return _pasts(household, rows, crop_of), worked(rows, crop_of)
 
 
-def _pasts(household: Household, rows: list[PlantingFacts], crop_of: dict[int, int]) -> dict[int, CropRecord]:
-    """What every finished planting gave in food, per plant that stood, as Weigh up measures it, by crop."""
+def _pasts(
+    household: Household, rows: list[PlantingFacts], crop_of: dict[int, int]
+) -> dict[int, CropRecord]:
+    """What every finished planting gave in food, per plant that stood,
+    as Weigh up measures it, by crop.
+    """
     hits = happened_to_each(household, [row.pk for row in rows])
     found: dict[int, list[FinishedPlanting]] = defaultdict(list)
     for row in rows:
         measured = measure_yield(row.record, "kg_per_plant")
         if isinstance(measured, MeasuredYield) and measured.exposure > 0:
-            harm = [one for one in hits.get(row.pk, ()) if one.lost_share and one.day.year == row.season]
+            harm = [
+                one for one in hits.get(row.pk, ()) if one.lost_share and one.day.year == row.season
+            ]
             found[crop_of[row.pk]].append(_taken(row, measured, harm))
     return {crop: CropRecord(tuple(taken)) for crop, taken in found.items()}
 
 
 def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -> FinishedPlanting:
-    method = "; ".join(f"{name}={value}" for name, value in sorted(row.methods.items()) if name not in OWN_TAGS)
+    method = "; ".join(
+        f"{name}={value}" for name, value in sorted(row.methods.items()) if name not in OWN_TAGS
+    )
     variety, site = row.attributes["variety"] or "", row.attributes["site"] or ""
     planned = Planned(variety, method, row.place, measured.exposure, site)
-    causes = tuple(((happening.what or happening.kind).lower(), happening.lost_share or 0.0) for happening in harm)
+    causes = tuple(
+        ((happening.what or happening.kind).lower(), happening.lost_share or 0.0)
+        for happening in harm
+    )
     return FinishedPlanting(row.season, planned, max(measured.amount, 0.0), causes)
 
 
 @dataclass(frozen=True)
 class Stored:
-    """What the larder knows: what was eaten week by week, and of each season what was lifted and how long it lasted."""
+    """What the larder knows: what was eaten week by week,
+    and of each season what was lifted and how long it lasted.
+    """
 
     eaten: dict[int, list[WeekEaten]]  #: by crop: each week in which some lay in store
     lifted_kg: dict[tuple[int, int], float]  #: by crop and season
-    lasted_weeks: dict[tuple[int, int], int]  #: by crop and season, of what lay in store and is gone
+    lasted_weeks: dict[
+        tuple[int, int], int
+    ]  #: by crop and season, of what lay in store and is gone
     lying_kg: dict[int, float]  #: by crop, in store now
 
 
@@ -184,7 +218,9 @@ def stored(household: Household, today: date) -> Stored:
     """Read the larder's ledger of all seasons."""
     found = larder(household, seasons_of(household, today.year))
     by_season = _weeks(found, lambda step: step.key)
-    lasted = {key: len(weeks) for key, weeks in by_season.items() if weeks and not _lies(found, key)}
+    lasted = {
+        key: len(weeks) for key, weeks in by_season.items() if weeks and not _lies(found, key)
+    }
     lifted = {key: one.lifted_mg / 1e6 for key, one in found.of.items() if one.lifted_mg}
     lying: dict[int, float] = defaultdict(float)
     for step in found.steps:
@@ -204,7 +240,9 @@ def standing_in(household: Household, season: int) -> set[int]:
 
 
 def kept_back_in(household: Household, season: int) -> set[int]:
-    """Crops of which a blinded trial keeps back a planting of a season, so that its sum would tell."""
+    """Crops of which a blinded trial keeps back a planting of a season,
+    so that its sum would tell.
+    """
     pks = list(blinded_of(household))
     there = Planting.objects.of(household).filter(season=season, pk__in=pks)
     return set(there.order_by().values_list("crop_id", flat=True)) if pks else set()

@@ -1,4 +1,6 @@
-"""A row per crop: what is needed, what one plant gives, how sure, how many plants, what that takes, and its year."""
+"""A row per crop: what is needed, what one plant gives, how sure, how many plants,
+what that takes, and its year.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,8 @@ from kilter.plans.models import Plan, PlannedCrop
 from kilter.set_out.models import Crop
 
 NEVER_SURE = (
-    "However many are planted, too many years fail altogether for that: split it over more places or varieties, or be "
+    "However many are planted, too many years fail altogether for that: split it over more places "
+    "or varieties, or be "
     "less sure."
 )
 HALF, EIGHTY = 50, 80
@@ -55,7 +58,9 @@ class CropRow:
     at_eighty: int | None
     plants: int | None  #: as sure as wanted, by the rule, or by the gardener's own word
     sure: float | None  #: of so many plants: in what share of the years they give what is needed
-    span_kg: tuple[float, float, float] | None  #: what they give in one year of ten, in the middle and in nine of ten
+    span_kg: (
+        tuple[float, float, float] | None
+    )  #: what they give in one year of ten, in the middle and in nine of ten
     expected_kg: float | None
     takes: Takes | None
     dates: CropDates
@@ -101,7 +106,12 @@ class CropRow:
         """Its year, drawn."""
         dates = self.dates
         times = [
-            Times(dates.on(sowing.lights_from), day, dates.on(sowing.lift_from), dates.on(sowing.lift_to))
+            Times(
+                dates.on(sowing.lights_from),
+                day,
+                dates.on(sowing.lift_from),
+                dates.on(sowing.lift_to),
+            )
             for sowing in dates.sowings
             if (day := dates.on(sowing.ground_from)) is not None
         ]
@@ -112,7 +122,9 @@ class CropRow:
 
     @property
     def comes_first(self) -> float:
-        """How early it is thought of, by what the plan puts first: staples, what is dear, or as the gardener says."""
+        """How early it is thought of, by what the plan puts first: staples, what is dear,
+        or as the gardener says.
+        """
         kg = self.needed.lift_kg or 0.0
         by = {Plan.First.STAPLES: kg, Plan.First.DEAR: kg * (self.price_minor or 0)}
         return by.get(Plan.First(self.said.plan.first), float(self.said.weight))
@@ -158,7 +170,9 @@ def sums(found: Sequence[CropRow]) -> Sums:
     """Add up some rows."""
     each = [one.takes.metres_a_person for one in found if one.takes and one.takes.metres_a_person]
     return Sums(
-        sum(one.short_last_kg > 0 for one in found), sum(one.is_open for one in found), sum(each) if each else None
+        sum(one.short_last_kg > 0 for one in found),
+        sum(one.is_open for one in found),
+        sum(each) if each else None,
     )
 
 
@@ -180,14 +194,20 @@ def sorted_rows(found: Iterable[CropRow], by: str) -> list[CropRow]:
     return sorted(found, key=lambda one: (keys[by](one) if by in keys else 0, one.crop.name))
 
 
-def row(crop: Crop, shared: Garden, said: PlannedCrop | None = None, certainty: int | None = None) -> CropRow:
-    """One row, for what the plan says or for what is tried; what cannot be reckoned leaves the rest standing."""
+def row(
+    crop: Crop, shared: Garden, said: PlannedCrop | None = None, certainty: int | None = None
+) -> CropRow:
+    """One row, for what the plan says or for what is tried;
+    what cannot be reckoned leaves the rest standing.
+    """
     said = said or shared.words_for(crop)
     certainty = certainty or said.certainty
     one_plant, problem = foretold(crop, shared)
     dates = dates_of(crop, said, shared)
     needed = needed_of(crop, said, shared, one_plant, dates.lift_day)
-    counts = {} if one_plant is None else _enough(one_plant, needed.lift_kg, {HALF, EIGHTY, certainty})
+    counts = (
+        {} if one_plant is None else _enough(one_plant, needed.lift_kg, {HALF, EIGHTY, certainty})
+    )
     plants = _plants(said, needed, one_plant, counts, certainty)
     if one_plant is not None and plants is None and needed.lift_kg is not None and not problem:
         problem = NEVER_SURE
@@ -215,11 +235,15 @@ def row(crop: Crop, shared: Garden, said: PlannedCrop | None = None, certainty: 
 
 
 def as_planned(found: CropRow, plants: int | None, shared: Garden) -> CropRow:
-    """A row with so many plants: what they take, how sure they are, what they give; as it is where it is not said."""
+    """A row with so many plants: what they take, how sure they are, what they give;
+    as it is where it is not said.
+    """
     if plants is None:
         return found
     one_plant, lift_kg = found.one_plant, found.needed.lift_kg
-    takes = takes_of(found.crop, found.said, shared, plants, found.dates, spacing_of(found.crop, shared.habits))
+    takes = takes_of(
+        found.crop, found.said, shared, plants, found.dates, spacing_of(found.crop, shared.habits)
+    )
     if one_plant is None:
         return replace(found, plants=plants, takes=takes)
     low, middle, high = one_plant.span_kg(plants, 0.1, 0.5, 0.9)
@@ -267,13 +291,21 @@ def _enough(one_plant: OnePlant, lift_kg: float | None, sures: set[int]) -> dict
 
 
 def _plants(
-    said: PlannedCrop, needed: Needed, one_plant: OnePlant | None, counts: dict[int, int], certainty: int
+    said: PlannedCrop,
+    needed: Needed,
+    one_plant: OnePlant | None,
+    counts: dict[int, int],
+    certainty: int,
 ) -> int | None:
     """By the gardener's own word, by the rule of thumb, else as sure as wanted."""
     if said.own_plants is not None:
         return said.own_plants
     if needed.by == PlannedCrop.Way.RULE and needed.rule.plants is not None:
-        beside = math.ceil(needed.beside_kg / one_plant.median_kg - 1e-9) if one_plant and needed.beside_kg else 0
+        beside = (
+            math.ceil(needed.beside_kg / one_plant.median_kg - 1e-9)
+            if one_plant and needed.beside_kg
+            else 0
+        )
         return needed.rule.plants + beside
     return counts.get(certainty)
 

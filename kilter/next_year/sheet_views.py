@@ -43,7 +43,9 @@ def _of(request: HouseholdRequest) -> tuple[Plan, list[CropRow], dict[str, Any]]
 def calendar(request: HouseholdRequest) -> HttpResponse:
     """A year as lanes, and the same by week."""
     plan, found, context = _of(request)
-    return render(request, "next_year/calendar.html", context | {"weeks": sheets.weeks(found, plan)})
+    return render(
+        request, "next_year/calendar.html", context | {"weeks": sheets.weeks(found, plan)}
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -52,7 +54,10 @@ def calendar_ics(request: HouseholdRequest) -> HttpResponse:
     plan, found, _ = _of(request)
     made = clock.now(request.household)
     return _download(
-        sheets.as_ics(plan, sheets.jobs(found, plan), made), "text/calendar; charset=utf-8", plan, "calendar.ics"
+        sheets.as_ics(plan, sheets.jobs(found, plan), made),
+        "text/calendar; charset=utf-8",
+        plan,
+        "calendar.ics",
     )
 
 
@@ -60,7 +65,9 @@ def calendar_ics(request: HouseholdRequest) -> HttpResponse:
 def calendar_csv(request: HouseholdRequest) -> HttpResponse:
     """The calendar as CSV."""
     plan, found, _ = _of(request)
-    return _download(sheets.jobs_csv(sheets.jobs(found, plan)), "text/csv; charset=utf-8", plan, "calendar.csv")
+    return _download(
+        sheets.jobs_csv(sheets.jobs(found, plan)), "text/csv; charset=utf-8", plan, "calendar.csv"
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -70,8 +77,14 @@ def shopping(request: HouseholdRequest) -> HttpResponse:
     lines = sheets.shopping(found)
     prices = [line.price_minor for line in lines if line.price_minor is not None]
     fitted = plants_planned(plan)
-    context["outside"] = [line.crop.name for line in lines if fitted and _is_outside(line.crop, fitted)]
-    context |= {"lines": lines, "price_minor": sum(prices) if prices else None, "medium_l": sheets.medium_l(found)}
+    context["outside"] = [
+        line.crop.name for line in lines if fitted and _is_outside(line.crop, fitted)
+    ]
+    context |= {
+        "lines": lines,
+        "price_minor": sum(prices) if prices else None,
+        "medium_l": sheets.medium_l(found),
+    }
     return render(request, "next_year/shopping.html", context)
 
 
@@ -85,7 +98,9 @@ def _is_outside(crop: Crop, fitted: Mapping[int, int]) -> bool:
 def shopping_csv(request: HouseholdRequest) -> HttpResponse:
     """The shopping list as CSV."""
     plan, found, _ = _of(request)
-    return _download(sheets.shopping_csv(sheets.shopping(found)), "text/csv; charset=utf-8", plan, "shopping.csv")
+    return _download(
+        sheets.shopping_csv(sheets.shopping(found)), "text/csv; charset=utf-8", plan, "shopping.csv"
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -107,7 +122,9 @@ def trays(request: HouseholdRequest) -> HttpResponse:
 def trays_csv(request: HouseholdRequest) -> HttpResponse:
     """Seed trays as CSV."""
     plan, found, _ = _of(request)
-    return _download(sheets.trays_csv(sheets.trays(found)), "text/csv; charset=utf-8", plan, "trays.csv")
+    return _download(
+        sheets.trays_csv(sheets.trays(found)), "text/csv; charset=utf-8", plan, "trays.csv"
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -119,4 +136,6 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
 
 def _download(content: str | bytes, content_type: str, plan: Plan, name: str) -> HttpResponse:
     words, _, kind = name.partition(".")
-    return as_download(plan.household, content, content_type, f"plan {plan.season}", words, kind=kind)
+    return as_download(
+        plan.household, content, content_type, f"plan {plan.season}", words, kind=kind
+    )

@@ -1,4 +1,6 @@
-"""The sheets of a plan: calendar by week, shopping list, seed trays; as pages, CSV and iCalendar."""
+"""The sheets of a plan: calendar by week, shopping list, seed trays;
+as pages, CSV and iCalendar.
+"""
 
 from __future__ import annotations
 
@@ -67,9 +69,13 @@ class Tray:
 
 
 def jobs(rows: Iterable[CropRow], plan: Plan) -> list[DatedJob]:
-    """All jobs of a plan in the order of their days, with the places it has; what is not planted asks for none."""
+    """All jobs of a plan in the order of their days, with the places it has;
+    what is not planted asks for none.
+    """
     found = [job for row in rows if row.plants for job in jobs_of(row.crop, row.dates)]
-    return told_where(sorted(found, key=lambda job: (job.begins, job.crop.name, job.what)), where_planned(plan))
+    return told_where(
+        sorted(found, key=lambda job: (job.begins, job.crop.name, job.what)), where_planned(plan)
+    )
 
 
 def weeks(rows: Iterable[CropRow], plan: Plan) -> list[tuple[date, list[DatedJob]]]:
@@ -102,7 +108,9 @@ def shopping(rows: Iterable[CropRow]) -> list[BuyLine]:
 
 
 def medium_l(rows: Iterable[CropRow]) -> float:
-    """Litres of medium if all that may stand in containers did, those left out that are too many."""
+    """Litres of medium if all that may stand in containers did,
+    those left out that are too many.
+    """
     return sum(row.takes.medium_l or 0 for row in rows if row.takes and not row.takes.is_too_many)
 
 
@@ -117,7 +125,9 @@ def trays(rows: Iterable[CropRow]) -> list[Tray]:
         for sowing in row.dates.sowings:
             begins, ends = row.dates.on(sowing.lights_from), row.dates.on(sowing.ground_from)
             if begins is not None and ends is not None:
-                found.append(Tray(row.crop, begins, ends, -(-row.plants // goes), -(-pieces // goes)))
+                found.append(
+                    Tray(row.crop, begins, ends, -(-row.plants // goes), -(-pieces // goes))
+                )
     return sorted(found, key=lambda one: (one.begins, one.crop.name))
 
 
@@ -140,7 +150,9 @@ def tray_weeks(found: Sequence[Tray], shelves: Sequence[Shelf]) -> list[TrayWeek
 
 
 def as_ics(plan: Plan, found: Sequence[DatedJob], made: datetime) -> bytes:
-    """Jobs as all-day events (RFC 5545); the same job keeps its id, so that a calendar brought in again changes it."""
+    """Jobs as all-day events (RFC 5545); the same job keeps its id,
+    so that a calendar brought in again changes it.
+    """
     calendar = Calendar()
     calendar.add("prodid", "-//Kilter//plan//EN")
     calendar.add("version", "2.0")
@@ -152,7 +164,10 @@ def as_ics(plan: Plan, found: Sequence[DatedJob], made: datetime) -> bytes:
         event.add("uid", f"{plan.ref}-{job.crop.ref}-{job.what.replace(' ', '-')}-{number}@kilter")
         event.add("dtstamp", made.astimezone(UTC))
         event.add("dtstart", job.begins)
-        event.add("dtend", max(job.begins, min(job.ends, job.begins + timedelta(days=6))) + timedelta(days=1))
+        event.add(
+            "dtend",
+            max(job.begins, min(job.ends, job.begins + timedelta(days=6))) + timedelta(days=1),
+        )
         event.add("summary", f"{job.crop.name}: {job.what}")
         words = [f"Until {job.ends:%-d %B %Y}."] if job.ends > job.begins else []
         event.add("description", " ".join([*words, job.note]).strip())
@@ -192,7 +207,10 @@ def trays_csv(found: Sequence[Tray]) -> str:
     """Seed trays as CSV."""
     return _csv(
         ["crop", "sow", "plant_out", "days", "plants", "seeds"],
-        ([guarded(tray.crop.name), tray.begins, tray.ends, tray.days, tray.plants, tray.seeds] for tray in found),
+        (
+            [guarded(tray.crop.name), tray.begins, tray.ends, tray.days, tray.plants, tray.seeds]
+            for tray in found
+        ),
     )
 
 

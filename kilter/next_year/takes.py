@@ -1,4 +1,6 @@
-"""What so many plants take: metres, containers that the household has, seed by its lots, what to buy, work, money."""
+"""What so many plants take: metres, containers that the household has, seed by its lots,
+what to buy, work, money.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,8 @@ from kilter.next_year.records import Worked
 from kilter.plans.models import PlannedCrop
 from kilter.set_out.models import Crop, SeedLot
 
-#: Two pieces are cut of a seed potato, each with an eye or two (common practice, no source: 2 to 3).
+#: Two pieces are cut of a seed potato, each with an eye or two (common practice, no source: 2 to
+#: 3).
 PIECES_A_TUBER = 2
 #: A mother root gives so many slips (common practice, no source: 6 to 12).
 SLIPS_A_ROOT = 8
@@ -58,7 +61,9 @@ class Takes:
     row_m: float | None
     area_m2: float | None
     metres_a_person: float | None
-    in_vessels: tuple[tuple[Vessels, int], ...]  #: sizes owned, with how many of each would be filled
+    in_vessels: tuple[
+        tuple[Vessels, int], ...
+    ]  #: sizes owned, with how many of each would be filled
     is_too_many: bool  #: more than the household owns
     pieces: int  #: seeds, tubers, sets … set out
     piece: str
@@ -77,7 +82,9 @@ class Takes:
     @property
     def vessels_said(self) -> str:
         """How many of which containers, in words."""
-        said = ", ".join(f"{n} of your {one.count} {one.kind}s of {one.litres:g} L" for one, n in self.in_vessels)
+        said = ", ".join(
+            f"{n} of your {one.count} {one.kind}s of {one.litres:g} L" for one, n in self.in_vessels
+        )
         return said + (": too few for all of it, split it over beds" if self.is_too_many else "")
 
     @property
@@ -87,7 +94,12 @@ class Takes:
 
 
 def takes_of(
-    crop: Crop, said: PlannedCrop, shared: Garden, plants: int, dates: CropDates, spacing_m: float | None
+    crop: Crop,
+    said: PlannedCrop,
+    shared: Garden,
+    plants: int,
+    dates: CropDates,
+    spacing_m: float | None,
 ) -> Takes:
     """Reckon what some plants of a crop take."""
     book, habit = crop.in_handbook, shared.habits.get(crop.pk)
@@ -98,7 +110,9 @@ def takes_of(
     sown_on = min((sowing.begins for sowing in dates.sowings), default=None)
     stock = _stock(shared, crop, None if sown_on is None else day_of_season(shared.season, sown_on))
     germination = _germination(said, stock, book)
-    pieces, piece, why = _pieces(book, plants, germination, is_sown=_is_sown(book, habit.unit_kind if habit else ""))
+    pieces, piece, why = _pieces(
+        book, plants, germination, is_sown=_is_sown(book, habit.unit_kind if habit else "")
+    )
     worked = shared.worked.get(crop.pk, Worked())
     return Takes(
         plants=plants,
@@ -126,7 +140,9 @@ def takes_of(
 def _vessels(
     shared: Garden, book: HandbookCrop | None, plants: int
 ) -> tuple[tuple[tuple[Vessels, int], ...], bool, float | None]:
-    """Containers of the sizes that the household has, the largest first; whether that is all of them and not enough."""
+    """Containers of the sizes that the household has, the largest first;
+    whether that is all of them and not enough.
+    """
     per_30l = book.plants_per_30l if book else None
     if not per_30l or not shared.vessels or not plants:
         return (), False, None
@@ -158,10 +174,14 @@ def _stock(shared: Garden, crop: Crop, sown_on: date | None) -> tuple[Stock, ...
             by_then = sown_on or shared.today
             is_past = bool(line.lot.sow_by and line.lot.sow_by < by_then)
             found.append(Stock(line.lot, line.left, line.germination, is_past))
-    return tuple(sorted(found, key=lambda one: (one.is_past, one.lot.sow_by or date.max, one.lot.pk)))
+    return tuple(
+        sorted(found, key=lambda one: (one.is_past, one.lot.sow_by or date.max, one.lot.pk))
+    )
 
 
-def _germination(said: PlannedCrop, stock: tuple[Stock, ...], book: HandbookCrop | None) -> float | None:
+def _germination(
+    said: PlannedCrop, stock: tuple[Stock, ...], book: HandbookCrop | None
+) -> float | None:
     """Of the very lot that would be sown, by own counts; else as the plan says."""
     if book is not None and not _is_sown(book, ""):
         return None
@@ -179,7 +199,11 @@ def _pieces(
     first = (book.planted[0] if book else units.USUAL).key
     if first == "seed potato":
         tubers = math.ceil(plants / PIECES_A_TUBER)
-        return plants, "seed potato", f"or {tubers} cut in {PIECES_A_TUBER} pieces with an eye or two each"
+        return (
+            plants,
+            "seed potato",
+            f"or {tubers} cut in {PIECES_A_TUBER} pieces with an eye or two each",
+        )
     if first == "slip":
         roots = math.ceil(plants / SLIPS_A_ROOT)
         return plants, "slip", f"from {roots} mother root{'' if roots == 1 else 's'}"
@@ -188,7 +212,8 @@ def _pieces(
         if book is not None and book.name in MOUND_CROPS and plants:
             mounds = math.ceil(plants / PLANTS_A_MOUND)
             why += (
-                f"; or {mounds} mound{'' if mounds == 1 else 's'} of {SEEDS_A_MOUND} seeds, thinned to {PLANTS_A_MOUND}"
+                f"; or {mounds} mound{'' if mounds == 1 else 's'} of {SEEDS_A_MOUND} seeds, "
+                f"thinned to {PLANTS_A_MOUND}"
             )
         return seeds_for(plants, germination), "seed", why
     return plants, first, ""
@@ -199,13 +224,22 @@ def _buy(shared: Garden, crop: Crop, pieces: int, stock: tuple[Stock, ...]) -> B
     lacking = pieces - sum(one.left for one in stock if not one.is_past)
     if lacking <= 0:
         return None
-    bought = [line.lot for line in shared.lots.get(crop.pk, []) if line.lot.bought_count and not line.lot.kept_from_id]
+    bought = [
+        line.lot
+        for line in shared.lots.get(crop.pk, [])
+        if line.lot.bought_count and not line.lot.kept_from_id
+    ]
     if not bought:
         return Buy(lacking)
     last = max(bought, key=lambda lot: (lot.packed_year or 0, lot.pk))
     assert last.bought_count is not None
     packs = math.ceil(lacking / last.bought_count)
-    return Buy(lacking, packs, last.bought_count, None if last.price_minor is None else packs * last.price_minor)
+    return Buy(
+        lacking,
+        packs,
+        last.bought_count,
+        None if last.price_minor is None else packs * last.price_minor,
+    )
 
 
 def _block(book: HandbookCrop | None, plants: int) -> tuple[int, int, float] | None:
@@ -217,7 +251,9 @@ def _block(book: HandbookCrop | None, plants: int) -> tuple[int, int, float] | N
     return rows, each, inner_share(rows, each)
 
 
-def _spacing(book: HandbookCrop | None, in_row_m: float | None, gap_m: float | None, depth_m: float | None) -> str:
+def _spacing(
+    book: HandbookCrop | None, in_row_m: float | None, gap_m: float | None, depth_m: float | None
+) -> str:
     """Spacing, row and depth in words."""
     depth = depth_m or (book.sow_depth_m if book else None)
     said = []
@@ -226,7 +262,9 @@ def _spacing(book: HandbookCrop | None, in_row_m: float | None, gap_m: float | N
     if gap_m:
         said.append(f"rows {gap_m * 100:.0f} cm apart")
     if depth:
-        said.append(f"{depth * 100:.0f} cm deep" if depth >= 0.01 else f"{depth * 1000:.0f} mm deep")
+        said.append(
+            f"{depth * 100:.0f} cm deep" if depth >= 0.01 else f"{depth * 1000:.0f} mm deep"
+        )
     return ", ".join(said)
 
 
@@ -236,7 +274,11 @@ def _kept(book: HandbookCrop | None, *, is_kept: bool) -> str:
         return ""
     said = [f"cured {book.cure.replace('-', '–')}"] if book.cure else []
     if is_kept and book.store_c:
-        where = "in the ground" if "ground" in book.store_c else f"at {book.store_c.replace('-', '–')} °C"
+        where = (
+            "in the ground"
+            if "ground" in book.store_c
+            else f"at {book.store_c.replace('-', '–')} °C"
+        )
         weeks = f", up to {book.keep_weeks:.0f} weeks" if book.keep_weeks else ""
         said.append(f"kept {where}{weeks}")
     return "; ".join(said)

@@ -53,7 +53,9 @@ def plan_asked(request: HouseholdRequest) -> Plan:
 
 
 def refused(request: HouseholdRequest, plan: Plan) -> HttpResponse | None:
-    """Owners write every plan; helpers those that are not the plan, and are shown where one begins another."""
+    """Owners write every plan; helpers those that are not the plan,
+    and are shown where one begins another.
+    """
     if may_plan(request, plan):
         return None
     messages.error(request, DRAFTS_ONLY)
@@ -114,7 +116,9 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
             return no
         if form.is_valid():
             without = form.cleaned_data.get("without")
-            flash_change(request, actions.save_planned(request.actor, plan, form.save(commit=False), without))
+            flash_change(
+                request, actions.save_planned(request.actor, plan, form.save(commit=False), without)
+            )
             return redirect(address("next_year:crop", plan, found.pk))
     shared = garden(request.household, plan)
     shown = row(found, shared, before)
@@ -138,15 +142,22 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
     return render(request, "next_year/crop.html", context, status=422 if form.errors else 200)
 
 
-def sure_said(request: HouseholdRequest, plan: Plan, crop: Crop) -> tuple[CertaintyForm, HttpResponse | None]:
-    """What a slider says, written down where it was let go; and why not, where the plan is not theirs to change."""
+def sure_said(
+    request: HouseholdRequest, plan: Plan, crop: Crop
+) -> tuple[CertaintyForm, HttpResponse | None]:
+    """What a slider says, written down where it was let go; and why not,
+    where the plan is not theirs to change.
+    """
     form = CertaintyForm(request.POST if request.method == "POST" else request.GET)
     is_right = form.is_valid()
     if request.method == "POST":
         if (no := refused(request, plan)) is not None:
             return form, no
         if is_right:
-            flash_change(request, actions.save_sure(request.actor, plan, crop, form.cleaned_data["certainty"]))
+            flash_change(
+                request,
+                actions.save_sure(request.actor, plan, crop, form.cleaned_data["certainty"]),
+            )
     return form, None
 
 
@@ -157,7 +168,9 @@ def problems_of(form: forms.BaseForm) -> list[str]:
 
 @page_for(reads=Who.MEMBER, writes=Who.WRITER, of=Crop)
 def sure(request: HouseholdRequest, found: Crop) -> HttpResponse:
-    """The slider: how many plants it takes to be so sure; tried while it moves, saved when it rests."""
+    """The slider: how many plants it takes to be so sure; tried while it moves,
+    saved when it rests.
+    """
     found.household = request.membership.household
     plan = plan_asked(request)
     form, no = sure_said(request, plan, found)
@@ -166,7 +179,11 @@ def sure(request: HouseholdRequest, found: Crop) -> HttpResponse:
     is_right = not form.errors
     if not request.htmx:
         return redirect(address("next_year:index", plan, at=f"#crop-{found.pk}"))
-    shown = row(found, garden(request.household, plan), certainty=form.cleaned_data["certainty"] if is_right else None)
+    shown = row(
+        found,
+        garden(request.household, plan),
+        certainty=form.cleaned_data["certainty"] if is_right else None,
+    )
     problem = " ".join(problems_of(form))
     context = {
         "row": shown,
@@ -220,7 +237,10 @@ def add_eater(request: HouseholdRequest) -> HttpResponse:
     form = EaterForm(request.POST)
     if form.is_valid():
         flash_change(
-            request, save_owned(request.actor, form.save(commit=False), f"{form.cleaned_data['name']} eats here.")
+            request,
+            save_owned(
+                request.actor, form.save(commit=False), f"{form.cleaned_data['name']} eats here."
+            ),
         )
         return redirect("next_year:index")
     return _show(request, eater_form=form, status=422)
@@ -237,8 +257,12 @@ def eater(request: HouseholdRequest, found: Eater) -> HttpResponse:
             return render(request, "next_year/rows_results.html", _rows(request))
         return redirect("next_year:index")
     if request.htmx:
-        return render(request, "next_year/index_results.html", _rows(request) | {"eater_problem": form.errors})
-    messages.error(request, " ".join(str(error) for errors in form.errors.values() for error in errors))
+        return render(
+            request, "next_year/index_results.html", _rows(request) | {"eater_problem": form.errors}
+        )
+    messages.error(
+        request, " ".join(str(error) for errors in form.errors.values() for error in errors)
+    )
     return redirect("next_year:index")
 
 
@@ -258,7 +282,10 @@ def _rows(request: HouseholdRequest, shared: Garden | None = None) -> dict[str, 
 def _frame(request: HouseholdRequest, shared: Garden) -> dict[str, Any]:
     """What stands around the rows."""
     plan, asked = shared.plan, of_plan(shared.plan)
-    before, year = f"{asked}&" if asked else "?", year_calendar(shared.season, is_southern=shared.is_southern)
+    before, year = (
+        f"{asked}&" if asked else "?",
+        year_calendar(shared.season, is_southern=shared.is_southern),
+    )
     return {
         "plan": plan,
         "of_plan": asked,

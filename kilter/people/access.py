@@ -1,4 +1,6 @@
-"""Who may do what: owners everything, helpers write harvests, onlookers look; and the record that a page is about."""
+"""Who may do what: owners everything, helpers write harvests, onlookers look;
+and the record that a page is about.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ from kilter.people.models import Household, Membership, Owned
 from kilter.people.undo import flash_change
 
 View = Callable[..., HttpResponseBase]
-#: Where the record of a page is looked up: a model, or the records of a household with what is read along.
+#: Where the record of a page is looked up: a model, or the records of a household with what is read
+#: along.
 Source = type[Owned] | Callable[[Household], QuerySet[Any]]
 #: Of the records that a page can be about, those that somebody at the bench by a link may come to.
 ForGuests = Callable[[HouseholdRequest, QuerySet[Any]], QuerySet[Any]]
@@ -60,8 +63,12 @@ class Declared:
     of: Source | None = None  #: the records it can be about
     kinds: Mapping[str, Source] | None = None  #: the same, by a word of the address
     by: str = ""  #: that word's name
-    guests: ForGuests | None = None  #: None where it is not for those who came by a link to the bench
-    is_kept: bool = False  #: whether a device keeps it, as last seen, for when there is no connection
+    guests: ForGuests | None = (
+        None  #: None where it is not for those who came by a link to the bench
+    )
+    is_kept: bool = (
+        False  #: whether a device keeps it, as last seen, for when there is no connection
+    )
     takes_bytes: int = 0  #: how large a body it takes; 0 for what a plain form needs
 
     def records(self, household: Household, kind: str = "") -> QuerySet[Any] | None:
@@ -89,11 +96,12 @@ def page_for(
 ) -> Callable[[View], View]:
     """Open a page to those who may, with the record it is about looked up in their household.
 
-    A page with ``of`` gets the record in place of its key, None where the address has none; one with ``kinds`` gets
-    the word of the address too. What is not there, or is another household's, is answered with 404. Who came by a
-    link to the bench is let in where the page says with ``guests`` which of its records are theirs. One that
-    ``is_kept`` opens with no connection, as it was last seen: the worker of the whole yard goes by the header. One to
-    which files are sent says with ``takes_bytes`` how large they may be; the server refuses more unread.
+    A page with ``of`` gets the record in place of its key, None where the address has none; one
+    with ``kinds`` gets the word of the address too. What is not there, or is another household's,
+    is answered with 404. Who came by a link to the bench is let in where the page says with
+    ``guests`` which of its records are theirs. One that ``is_kept`` opens with no connection, as it
+    was last seen: the worker of the whole yard goes by the header. One to which files are sent says
+    with ``takes_bytes`` how large they may be; the server refuses more unread.
     """
     declared = Declared(
         reads=reads,
@@ -113,7 +121,9 @@ def page_for(
         def opened(request: HouseholdRequest, **words: Any) -> HttpResponseBase:
             who = reads if request.method in READS else writes if request.method == "POST" else None
             if who is None:
-                return HttpResponseNotAllowed([*(READS if reads else ()), *(["POST"] if writes else ())])
+                return HttpResponseNotAllowed(
+                    [*(READS if reads else ()), *(["POST"] if writes else ())]
+                )
             who.check(request)
             if declared.of is None and declared.kinds is None:
                 return shown(request, **words)

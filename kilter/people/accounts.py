@@ -1,4 +1,6 @@
-"""One's own account: password, where one is signed in, leaving; and what owners do for members who cannot."""
+"""One's own account: password, where one is signed in, leaving;
+and what owners do for members who cannot.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,14 @@ from django.views.decorators.http import require_http_methods
 
 from kilter.people import actions, leaving, server
 from kilter.people.access import Who, page_for
-from kilter.people.forms import ForgottenForm, MailForm, NewPasswordForm, OwnPasswordForm, RoleForm, TypedNameForm
+from kilter.people.forms import (
+    ForgottenForm,
+    MailForm,
+    NewPasswordForm,
+    OwnPasswordForm,
+    RoleForm,
+    TypedNameForm,
+)
 from kilter.people.history import note
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household, Invite, Membership, SignIn, User
@@ -54,7 +63,10 @@ def account(request: HouseholdRequest) -> HttpResponse:
         form.save()
         update_session_auth_hash(request, user)
         SignIn.objects.filter(session_key=was).update(session_key=request.session.session_key)
-        messages.success(request, "Your password is changed. Whoever was signed in with the old one is signed out.")
+        messages.success(
+            request,
+            "Your password is changed. Whoever was signed in with the old one is signed out.",
+        )
         return redirect("people:account")
     here = request.session.session_key
     context = {
@@ -72,7 +84,10 @@ def mail(request: HouseholdRequest) -> HttpResponse:
     form = MailForm(request.POST, instance=_person(request))
     if form.is_valid():
         form.save()
-        messages.success(request, "Your address is kept." if form.instance.email else "Your address is taken out.")
+        messages.success(
+            request,
+            "Your address is kept." if form.instance.email else "Your address is taken out.",
+        )
     else:
         messages.error(request, " ".join(map(str, form.errors["email"])))
     return redirect("people:account")
@@ -88,8 +103,12 @@ def delete_account(request: HouseholdRequest) -> HttpResponse:
         return redirect("people:account")
     form = TypedNameForm(request.POST)
     try:
-        leaving.ask_to_delete_account(request.membership, form.cleaned_data["typed"] if form.is_valid() else "")
-        messages.success(request, "Your account is deleted in a week, unless you think it over here.")
+        leaving.ask_to_delete_account(
+            request.membership, form.cleaned_data["typed"] if form.is_valid() else ""
+        )
+        messages.success(
+            request, "Your account is deleted in a week, unless you think it over here."
+        )
     except (ValidationError, PermissionDenied) as error:
         messages.error(request, " ".join(getattr(error, "messages", [str(error)])))
     return redirect("people:account")
@@ -104,7 +123,9 @@ def delete_household(request: HouseholdRequest) -> HttpResponse:
         return redirect("people:household")
     form = TypedNameForm(request.POST)
     try:
-        leaving.ask_to_delete_household(request.actor, form.cleaned_data["typed"] if form.is_valid() else "")
+        leaving.ask_to_delete_household(
+            request.actor, form.cleaned_data["typed"] if form.is_valid() else ""
+        )
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
     return redirect("people:household")
@@ -114,24 +135,39 @@ def delete_household(request: HouseholdRequest) -> HttpResponse:
 @never_cache
 @require_http_methods(["GET", "HEAD", "POST"])
 def forgotten(request: HttpRequest) -> HttpResponse:
-    """Send a letter with a link to a new password, where mail is set up; whether there is such a person is not told."""
+    """Send a letter with a link to a new password, where mail is set up;
+    whether there is such a person is not told.
+    """
     if not settings.KILTER_MAIL:
-        raise Http404("This server sends no letters; ask an owner of the household for a link to a new password.")
+        raise Http404(
+            "This server sends no letters; ask an owner of the household for a link to a new "
+            "password."
+        )
     form = ForgottenForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         send_password_link(request, form.cleaned_data["username"])
-        messages.success(request, "If there is such a person and their address is known, a letter is on its way.")
+        messages.success(
+            request, "If there is such a person and their address is known, a letter is on its way."
+        )
         return redirect("people:sign_in")
-    return render(request, "people/forgotten.html", {"form": form}, status=422 if form.errors else 200)
+    return render(
+        request, "people/forgotten.html", {"form": form}, status=422 if form.errors else 200
+    )
 
 
 def send_password_link(request: HttpRequest, name: str) -> None:
-    """Write to somebody by the name they sign in with; once in ten minutes, and only where their address is known."""
+    """Write to somebody by the name they sign in with; once in ten minutes,
+    and only where their address is known.
+    """
     try:
         user = User.objects.get_by_natural_key(name)
     except User.DoesNotExist:
         return
-    if not user.email or not user.is_active or not cache.add(f"kilter-letter-{user.pk}", 1, LETTER_EVERY_S):
+    if (
+        not user.email
+        or not user.is_active
+        or not cache.add(f"kilter-letter-{user.pk}", 1, LETTER_EVERY_S)
+    ):
         return
     address = request.build_absolute_uri(password_link(user))
     asked = f"Somebody asked for a new password for {user}. Set it here, within three days:"
@@ -167,7 +203,9 @@ def leave(request: HouseholdRequest) -> HttpResponse:
     """Leave the household; what was written stays, and a household keeps at least one owner."""
     actions.remove_member(request.actor, request.membership)
     logout(request)
-    messages.success(request, "You have left the household. A new link lets you in again, with the same name.")
+    messages.success(
+        request, "You have left the household. A new link lets you in again, with the same name."
+    )
     return redirect("people:sign_in")
 
 
@@ -184,11 +222,16 @@ def change_role(request: HouseholdRequest, found: Membership) -> HttpResponse:
 @page_for(writes=Who.OWNER, of=members)  # type: ignore[arg-type]
 def make_password_link(request: HouseholdRequest, found: Membership) -> HttpResponse:
     """A link by which a member sets a new password; it works once, for three days."""
-    request.session["password_link"] = [str(found.user), request.build_absolute_uri(password_link(found.user))]
+    request.session["password_link"] = [
+        str(found.user),
+        request.build_absolute_uri(password_link(found.user)),
+    ]
     return redirect("people:household")
 
 
-@page_for(writes=Who.OWNER, of=lambda household: Invite.objects.filter(household=household, used_at=None))
+@page_for(
+    writes=Who.OWNER, of=lambda household: Invite.objects.filter(household=household, used_at=None)
+)
 def withdraw_invite(request: HouseholdRequest, found: Invite) -> HttpResponse:
     """Take a link to join back."""
     actions.withdraw_invite(request.actor, found)
@@ -217,11 +260,15 @@ def password_link(user: User) -> str:
 def set_password(request: HttpRequest, key: str, token: str) -> HttpResponse:
     """Set a new password by a link; whoever was signed in with the old one is out."""
     try:
-        user = User.objects.filter(pk=int(urlsafe_base64_decode(key).decode()), is_active=True).first()
+        user = User.objects.filter(
+            pk=int(urlsafe_base64_decode(key).decode()), is_active=True
+        ).first()
     except (ValueError, OverflowError):
         user = None
     if user is None or not default_token_generator.check_token(user, token):
-        raise Http404("This link was used or has run out; ask an owner of the household for a new one.")
+        raise Http404(
+            "This link was used or has run out; ask an owner of the household for a new one."
+        )
     form = NewPasswordForm(user, request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.save()
@@ -236,6 +283,7 @@ def _person(request: HouseholdRequest) -> User:
     user = request.user
     if not isinstance(user, User) or not user.has_usable_password():
         raise PermissionDenied(
-            "You came in without a password, so there is none to change; ask an owner for a link to join."
+            "You came in without a password, so there is none to change; ask an owner for a link "
+            "to join."
         )
     return user

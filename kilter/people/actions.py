@@ -1,4 +1,6 @@
-"""Writes on people: sign-up, joining, the household's settings, eaters; saving and striking one record."""
+"""Writes on people: sign-up, joining, the household's settings, eaters;
+saving and striking one record.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,17 @@ from django.utils import timezone
 from kilter.people.forms import SignUpForm
 from kilter.people.guests import known_again, link_ended
 from kilter.people.history import Actor, changing, note
-from kilter.people.models import INVITE_DAYS, BenchLink, Change, Household, Invite, Membership, Owned, Role, User
+from kilter.people.models import (
+    INVITE_DAYS,
+    BenchLink,
+    Change,
+    Household,
+    Invite,
+    Membership,
+    Owned,
+    Role,
+    User,
+)
 from kilter.people.writing import writing
 
 
@@ -30,13 +42,19 @@ def sign_up(form: SignUpForm) -> User:
 def open_invites(household: Household) -> list[Invite]:
     """The links to join that can still be used."""
     since = timezone.now() - timedelta(days=INVITE_DAYS)
-    return list(Invite.objects.filter(household=household, used_at=None, created_at__gte=since).order_by("pk"))
+    return list(
+        Invite.objects.filter(household=household, used_at=None, created_at__gte=since).order_by(
+            "pk"
+        )
+    )
 
 
 def open_invite(token: str) -> Invite:
     """Find an invite that can still be used."""
     since = timezone.now() - timedelta(days=INVITE_DAYS)
-    invite = Invite.objects.select_related("household").filter(token=token, used_at=None, created_at__gte=since)
+    invite = Invite.objects.select_related("household").filter(
+        token=token, used_at=None, created_at__gte=since
+    )
     if found := invite.first():
         return found
     raise Http404("This link was used or has run out; ask an owner of the household for a new one.")
@@ -57,7 +75,9 @@ def make_invite(actor: Actor, invite: Invite) -> Invite:
     with writing():
         invite.household = actor.household
         invite.save()
-        note(actor.household, actor.user, f"A link was made to join as {invite.get_role_display()}.")
+        note(
+            actor.household, actor.user, f"A link was made to join as {invite.get_role_display()}."
+        )
     return invite
 
 
@@ -78,9 +98,11 @@ def open_bench_link(token: str) -> BenchLink:
 
 
 def join_by_link(link: BenchLink, name: str, known: str = "") -> User:
-    """Let a helper in by a link: a user of their own without a password, so that each line says who wrote it.
+    """Let a helper in by a link: a user of their own without a password, so that each line says who
+    wrote it.
 
-    Somebody whom the device knows by the tokens it keeps is the same again, and the lines that wait there are sent.
+    Somebody whom the device knows by the tokens it keeps is the same again, and the lines that wait
+    there are sent.
     """
     if again := known_again(known, link, name):
         return again
@@ -111,7 +133,11 @@ def remove_member(actor: Actor, membership: Membership) -> None:
     with writing():
         keep_an_owner(actor.household, membership)
         membership.delete()
-        says = "Left the household." if actor.user == membership.user else f"{membership.user} is no member any more."
+        says = (
+            "Left the household."
+            if actor.user == membership.user
+            else f"{membership.user} is no member any more."
+        )
         note(actor.household, actor.user, says)
 
 
@@ -122,13 +148,21 @@ def change_role(actor: Actor, membership: Membership, role: str) -> None:
             keep_an_owner(actor.household, membership)
         membership.role = role
         membership.save(update_fields=["role"])
-        note(actor.household, actor.user, f"{membership.user} is now {membership.get_role_display()}.")
+        note(
+            actor.household,
+            actor.user,
+            f"{membership.user} is now {membership.get_role_display()}.",
+        )
 
 
 def withdraw_invite(actor: Actor, invite: Invite) -> None:
     """Take a link to join back."""
     with writing():
-        note(actor.household, actor.user, f"The link to join as {invite.get_role_display()} was withdrawn.")
+        note(
+            actor.household,
+            actor.user,
+            f"The link to join as {invite.get_role_display()} was withdrawn.",
+        )
         invite.delete()
 
 
@@ -151,7 +185,9 @@ def new_epoch(user: User) -> None:
 def keep_an_owner(household: Household, leaving: Membership) -> None:
     """Refuse to take the last owner from a household."""
     if not household.memberships.filter(role=Role.OWNER).exclude(pk=leaving.pk).exists():
-        raise PermissionDenied("A household keeps at least one owner; make somebody else an owner first.")
+        raise PermissionDenied(
+            "A household keeps at least one owner; make somebody else an owner first."
+        )
 
 
 def save_owned(actor: Actor, record: Owned, says: str) -> Change:

@@ -1,4 +1,6 @@
-"""A question that a room asks of later ones: it names it, they answer, and no room imports a later one."""
+"""A question that a room asks of later ones: it names it, they answer,
+and no room imports a later one.
+"""
 
 from __future__ import annotations
 

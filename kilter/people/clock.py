@@ -12,7 +12,10 @@ from kilter.people.models import Household
 
 
 def shift_days(household: Household) -> int:
-    """How many days a fixed date lies off the real one; 0 in real use. Devices shift their times alike."""
+    """How many days a fixed date lies off the real one; 0 in real use.
+
+    Devices shift their times alike.
+    """
     if not settings.KILTER_TODAY:
         return 0
     return (date.fromisoformat(settings.KILTER_TODAY) - _local(household).date()).days
@@ -31,7 +34,9 @@ def today(household: Household) -> date:
 
 
 def day_began(household: Household) -> datetime:
-    """When the present day began in the household's zone, by the real clock, as changes and lines are stamped."""
+    """When the present day began in the household's zone, by the real clock,
+    as changes and lines are stamped.
+    """
     return _local(household).replace(hour=0, minute=0, second=0, microsecond=0)
 
 

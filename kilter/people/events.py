@@ -1,7 +1,8 @@
-"""Events of a device: the envelope they come in, whatever the room, and how each is stored exactly once.
+"""Events of a device: the envelope they come in, whatever the room, and how each is stored exactly
+once.
 
-A room says by a `Desk` what its events say and how one is written. Ids, clocks, refusals, transactions and the answer
-are the same for all.
+A room says by a `Desk` what its events say and how one is written. Ids, clocks, refusals,
+transactions and the answer are the same for all.
 """
 
 from __future__ import annotations
@@ -40,12 +41,17 @@ class AskedError(EventError):
 
 
 class ClockError(EventError):
-    """The device's clock is far from the server's: which of them is right is the gardener's to say."""
+    """The device's clock is far from the server's:
+    which of them is right is the gardener's to say.
+    """
 
     def __init__(self, at: datetime, meant: datetime) -> None:
         self.meant = meant.isoformat(timespec="seconds")
         shown = [f"{one.day} {one:%B %Y}" for one in (at, meant)]
-        super().__init__(f"This device's clock says {shown[0]}; by the server's it was {shown[1]}. Which is right?")
+        super().__init__(
+            f"This device's clock says {shown[0]}; by the server's it was {shown[1]}. Which is "
+            "right?"
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,11 +97,15 @@ class Desk(Generic[_Said]):
 
     writes: str  #: the kind that writes, as its devices say it
     read: Callable[[Mapping[str, Any]], _Said]
-    known: Callable[[Actor, Collection[Event[_Said]]], set[str]]  #: the ids of those that are stored already
+    known: Callable[
+        [Actor, Collection[Event[_Said]]], set[str]
+    ]  #: the ids of those that are stored already
     apply: Callable[[Actor, Event[_Said]], None]
 
     def event(self, raw: object) -> Event[_Said]:
-        """Read one event from JSON; anything but the contract's shape is refused with a sentence."""
+        """Read one event from JSON; anything but the contract's shape is refused with a
+        sentence.
+        """
         if not isinstance(raw, Mapping) or not _ID.fullmatch(str(raw.get("client_id", ""))):
             raise EventError("An event is an object with a client_id of 32 hexadecimal digits.")
         if not is_text(raw):
@@ -122,7 +132,9 @@ class Desk(Generic[_Said]):
     def take(
         self, actor: Actor, sent: Sequence[object], off: timedelta = timedelta(0)
     ) -> tuple[list[str], list[Refusal]]:
-        """Read and store what was sent; gives the ids that are stored, known ones among them, and the refusals."""
+        """Read and store what was sent; gives the ids that are stored,
+        known ones among them, and the refusals.
+        """
         good, unread = [], []
         for raw in sent:
             try:
@@ -136,7 +148,8 @@ class Desk(Generic[_Said]):
     def store(
         self, actor: Actor, events: Sequence[Event[_Said]], off: timedelta = timedelta(0)
     ) -> tuple[list[str], list[Refusal]]:
-        """Store events in order, in one transaction; of one that is refused nothing stays, and the others go on.
+        """Store events in order, in one transaction; of one that is refused nothing stays, and the
+        others go on.
 
         Of a device whose clock is off by more than a day each that writes is asked about first.
         """
@@ -179,13 +192,17 @@ def answer(request: HouseholdRequest, desk: Desk[Any]) -> HttpResponse:
         if not isinstance(sent, list) or len(sent) > MAX_EVENTS:
             raise ValueError
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError, RawPostDataException):
-        return JsonResponse({"problem": f'Send {{"events": […]}}, at most {MAX_EVENTS} at once.'}, status=400)
+        return JsonResponse(
+            {"problem": f'Send {{"events": […]}}, at most {MAX_EVENTS} at once.'}, status=400
+        )
     stored, refused = desk.take(request.actor, sent, off)
     return JsonResponse({"stored": stored, "refused": [asdict(one) for one in refused]})
 
 
 def clock_off(sent_at: object) -> timedelta:
-    """How far the clock of a device is from the server's, by when it says that it sends; nothing where within a day."""
+    """How far the clock of a device is from the server's, by when it says that it sends;
+    nothing where within a day.
+    """
     try:
         off = datetime.fromisoformat(str(sent_at)) - timezone.now()
     except (ValueError, TypeError):
@@ -202,7 +219,9 @@ def _when(at: object) -> datetime | None:
     except ValueError:
         when = None
     if when is None or when.tzinfo is None or not FIRST_YEAR <= when.year <= LAST_YEAR:
-        raise EventError("The time of an event is written with its zone, as 2026-08-04T18:30:00+01:00.")
+        raise EventError(
+            "The time of an event is written with its zone, as 2026-08-04T18:30:00+01:00."
+        )
     return when
 
 

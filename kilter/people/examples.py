@@ -32,11 +32,28 @@ def examples_of(form: forms.BaseForm, today: date) -> dict[str, list[Example]]:
     """By field what each of its choices comes to, with the one that stands marked."""
     said: Mapping[str, Callable[[], Iterable[tuple[str, str]]]] = {
         "default_unit": lambda: ((unit, _read_as(unit)) for unit in Household.Units.values),
-        "date_order": lambda: ((order, _dated(order, today)) for order in Household.DateOrder.values),
-        "is_imperial": lambda: ((key, _weighs(system)) for key, system in (("", "metric"), ("on", "imperial"))),
+        "date_order": lambda: (
+            (order, _dated(order, today)) for order in Household.DateOrder.values
+        ),
+        "is_imperial": lambda: (
+            (key, _weighs(system)) for key, system in (("", "metric"), ("on", "imperial"))
+        ),
         "is_small_food": lambda: (
-            ("", "Food is what is graded Table or Hurt: that is what a plant gave, and what the plan counts on."),
-            ("on", "Food is what is graded Table, Small or Hurt, in every yield, in the larder and in the plan."),
+            (
+                "",
+                (
+                    "Food is what is graded Table or Hurt: that is what a plant gave, and what the "
+                    "plan counts on."
+                ),
+            ),
+            (
+                "on",
+                (
+                    "Food is what is graded Table, Small or Hurt, in every yield, in the larder "
+                    "and in "
+                    "the plan."
+                ),
+            ),
         ),
         "is_moon_shown": lambda: (("", "Nothing is said of the moon."), ("on", _moon(today))),
         "may_onlookers_take_out": lambda: (
@@ -47,7 +64,11 @@ def examples_of(form: forms.BaseForm, today: date) -> dict[str, list[Example]]:
     found = {}
     for name, examples in said.items():
         value = form[name].value()
-        now = ("on" if value in (True, "on") else "") if name.startswith(("is_", "may_")) else str(value)
+        now = (
+            ("on" if value in (True, "on") else "")
+            if name.startswith(("is_", "may_"))
+            else str(value)
+        )
         found[name] = [Example(when, words, when == now) for when, words in examples()]
     return found
 
@@ -60,8 +81,13 @@ def time_there(zone: str) -> str:
 def asked_about(fold: object) -> str:
     """Which weights are asked about; by the usual number where what stands there is none."""
     times = int(str(fold)) if str(fold).isdecimal() and int(str(fold)) > 1 else USUAL_FOLD
-    low, high = (format_mass(round(grams * 1000)) for grams in (SHALLOT_G / times, SHALLOT_G * times))
-    return f"Where a shallot usually weighs {SHALLOT_G:g} g, one of less than {low} or more than {high} is asked about."
+    low, high = (
+        format_mass(round(grams * 1000)) for grams in (SHALLOT_G / times, SHALLOT_G * times)
+    )
+    return (
+        f"Where a shallot usually weighs {SHALLOT_G:g} g, one of less than {low} or more than "
+        f"{high} is asked about."
+    )
 
 
 def _read_as(unit: str) -> str:
@@ -74,9 +100,15 @@ def _dated(order: str, today: date) -> str:
 
 
 def _weighs(system: str) -> str:
-    return f"A crate of shallots weighs {format_mass(WEIGHED_MG, system)}. Each browser can choose for itself below."
+    return (
+        f"A crate of shallots weighs {format_mass(WEIGHED_MG, system)}. Each browser can choose "
+        "for itself below."
+    )
 
 
 def _moon(today: date) -> str:
     moon = moon_on(today)
-    return f"Today the moon is {moon.trend}, nearest to the {moon.phase}; plantings can be compared by it."
+    return (
+        f"Today the moon is {moon.trend}, nearest to the {moon.phase}; plantings can be "
+        "compared by it."
+    )

@@ -21,17 +21,26 @@ from kilter.people.models import A_YEAR, BenchLink, Eater, Household, Invite, Ro
 
 
 class CommaNumbers(forms.BaseForm):
-    """Numbers with a decimal point or comma; among the bases it stands before ``forms.Form`` or ``ModelForm``.
+    """Numbers with a decimal point or comma; among the bases it stands before ``forms.Form`` or
+    ``ModelForm``.
 
-    A browser's own number field takes only its own language's mark, and sends nothing for the other.
+    A browser's own number field takes only its own language's mark, and sends nothing for the
+    other.
     """
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for field in self.fields.values():
-            if isinstance(field, (forms.FloatField, forms.DecimalField)) and not field.widget.is_hidden:
-                kept = {k: v for k, v in field.widget.attrs.items() if k not in {"min", "max", "step"}}
-                field.widget = forms.TextInput({"inputmode": "decimal", "autocomplete": "off", **kept})
+            if (
+                isinstance(field, (forms.FloatField, forms.DecimalField))
+                and not field.widget.is_hidden
+            ):
+                kept = {
+                    k: v for k, v in field.widget.attrs.items() if k not in {"min", "max", "step"}
+                }
+                field.widget = forms.TextInput(
+                    {"inputmode": "decimal", "autocomplete": "off", **kept}
+                )
                 field.to_python = partial(_with_comma, field.to_python)  # type: ignore[method-assign]
 
 
@@ -48,9 +57,12 @@ class Group(NamedTuple):
 
 
 class Folding(forms.BaseForm):
-    """A form that keeps what seldom needs saying folded away; what is filled in or wrong stands open."""
+    """A form that keeps what seldom needs saying folded away;
+    what is filled in or wrong stands open.
+    """
 
-    #: Where a form is long, its fields by what they are about; what no group names stands at the end.
+    #: Where a form is long, its fields by what they are about; what no group names stands at the
+    #: end.
     groups: ClassVar[tuple[Group, ...]] = ()
 
     @property
@@ -61,7 +73,10 @@ class Folding(forms.BaseForm):
         named = {name for group in self.groups for name in group.names}
         rest = Group("", "", tuple(name for name in self.fields if name not in named))
         shown = {field.name: field for field in self.unfolded}
-        found = [(group, [shown[name] for name in group.names if name in shown]) for group in (*self.groups, rest)]
+        found = [
+            (group, [shown[name] for name in group.names if name in shown])
+            for group in (*self.groups, rest)
+        ]
         return [(group, fields) for group, fields in found if fields]
 
     def seldom(self) -> Collection[str]:
@@ -70,11 +85,19 @@ class Folding(forms.BaseForm):
 
     @property
     def folded(self) -> list[forms.BoundField]:
-        return [self[name] for name in self.fields if name in self.seldom() and not self._is_open(self[name])]
+        return [
+            self[name]
+            for name in self.fields
+            if name in self.seldom() and not self._is_open(self[name])
+        ]
 
     @property
     def unfolded(self) -> list[forms.BoundField]:
-        return [field for field in self.visible_fields() if field.name not in self.seldom() or self._is_open(field)]
+        return [
+            field
+            for field in self.visible_fields()
+            if field.name not in self.seldom() or self._is_open(field)
+        ]
 
     def _is_open(self, field: forms.BoundField) -> bool:
         return bool(field.errors) or field.value() not in (None, "", False, 0, field.field.initial)
@@ -88,7 +111,9 @@ class JoinForm(BaseUserCreationForm):
         fields = ("username",)
         labels = {"username": "Your name"}
         help_texts = {"username": "To sign in with: letters, digits and @ . + - _"}
-        widgets: ClassVar[dict[str, forms.Widget]] = {"username": forms.TextInput({"autocomplete": "username"})}
+        widgets: ClassVar[dict[str, forms.Widget]] = {
+            "username": forms.TextInput({"autocomplete": "username"})
+        }
 
     def clean_username(self) -> str:
         """Ada and ada would be taken for each other."""
@@ -110,7 +135,9 @@ class SignUpForm(JoinForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["time_zone"].widget.attrs["data-guess"] = "zone"  # a script puts this device's zone in
+        self.fields["time_zone"].widget.attrs["data-guess"] = (
+            "zone"  # a script puts this device's zone in
+        )
 
 
 class HouseholdForm(OfRecord, CommaNumbers, forms.ModelForm):
@@ -152,7 +179,9 @@ class BenchLinkForm(forms.ModelForm):
 class NameForm(forms.Form):
     """What somebody at the bench is called, so that each line says who wrote it."""
 
-    name = forms.CharField(max_length=40, label="Your name", help_text="It stands beside what you write down.")
+    name = forms.CharField(
+        max_length=40, label="Your name", help_text="It stands beside what you write down."
+    )
     #: Tokens that the device keeps of earlier visits: the same name on it is the same guest again.
     known = forms.CharField(max_length=6000, required=False, widget=forms.HiddenInput)
 
@@ -194,14 +223,18 @@ class MailForm(forms.ModelForm):
         model = User
         fields = ("email",)
         labels = {"email": "Where to write to if you forget your password"}
-        widgets: ClassVar[dict[str, forms.Widget]] = {"email": forms.EmailInput({"autocomplete": "email"})}
+        widgets: ClassVar[dict[str, forms.Widget]] = {
+            "email": forms.EmailInput({"autocomplete": "email"})
+        }
 
 
 class ForgottenForm(forms.Form):
     """Who forgot a password."""
 
     username = forms.CharField(
-        max_length=150, label="The name you sign in with", widget=forms.TextInput({"autocomplete": "username"})
+        max_length=150,
+        label="The name you sign in with",
+        widget=forms.TextInput({"autocomplete": "username"}),
     )
 
 
@@ -214,7 +247,9 @@ class RoleForm(forms.Form):
 class InviteForm(forms.ModelForm):
     """A link for somebody to join by."""
 
-    role = forms.ChoiceField(choices=[(r.value, r.label) for r in Role if r != Role.BENCH], initial=Role.HELPER)
+    role = forms.ChoiceField(
+        choices=[(r.value, r.label) for r in Role if r != Role.BENCH], initial=Role.HELPER
+    )
 
     class Meta:
         model = Invite
@@ -241,7 +276,9 @@ class EaterForm(OfRecord, CommaNumbers, forms.ModelForm):
 class ChangesForm(forms.Form):
     """Which of what was written is shown."""
 
-    kind = forms.ChoiceField(choices=[("written", "written"), ("comings", "comings")], required=False)
+    kind = forms.ChoiceField(
+        choices=[("written", "written"), ("comings", "comings")], required=False
+    )
 
 
 class BackForm(forms.Form):
@@ -299,7 +336,9 @@ class DayField(VagueDateField):
 
     def __init__(self, *, is_ahead: bool = False, **kwargs: Any) -> None:
         super().__init__(**kwargs)
-        self.widget.attrs["placeholder"] = "14 May, in 14 days" if is_ahead else "14 May, or yesterday"
+        self.widget.attrs["placeholder"] = (
+            "14 May, in 14 days" if is_ahead else "14 May, or yesterday"
+        )
 
     def prepare_value(self, value: Any) -> Any:
         return super().prepare_value(VagueDate(value) if isinstance(value, date) else value)
@@ -349,7 +388,8 @@ class PriceField(forms.DecimalField):
 
 
 class OfHousehold(OfRecord, Folding, CommaNumbers):
-    """What a form of one household begins with: its own records to choose from, its units, its date.
+    """What a form of one household begins with: its own records to choose from, its units, its
+    date.
 
     Among the bases it stands before ``forms.Form`` or ``forms.ModelForm``.
     """
@@ -372,7 +412,9 @@ class DatedForm(OfHousehold, forms.ModelForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["when"].initial = self.instance.when if self.instance.pk else VagueDate(self.today)
+        self.fields["when"].initial = (
+            self.instance.when if self.instance.pk else VagueDate(self.today)
+        )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

@@ -1,4 +1,6 @@
-"""The token that a link to the bench leaves on a device: it makes a guest known again, and late lines theirs."""
+"""The token that a link to the bench leaves on a device: it makes a guest known again,
+and late lines theirs.
+"""
 
 from __future__ import annotations
 
@@ -27,12 +29,17 @@ def guest_of(token: str) -> tuple[User, BenchLink] | None:
         user_pk, link_pk = signing.loads(token, salt=SALT, max_age=HOLDS_S)
     except (signing.BadSignature, ValueError, TypeError):
         return None
-    user, link = User.objects.filter(pk=user_pk).first(), BenchLink.objects.filter(pk=link_pk).first()
+    user, link = (
+        User.objects.filter(pk=user_pk).first(),
+        BenchLink.objects.filter(pk=link_pk).first(),
+    )
     return (user, link) if user and link else None
 
 
 def link_ended(link: BenchLink) -> None:
-    """Remember that a link is ended for as long as a key to the scale that it gave could still be shown."""
+    """Remember that a link is ended for as long as a key to the scale that it gave could still be
+    shown.
+    """
     cache.set(f"kilter-ended-{link.pk}", 1, KEPT_S)
 
 
@@ -42,7 +49,9 @@ def is_ended(link_pk: int) -> bool:
 
 
 def known_again(tokens: str, link: BenchLink, name: str) -> User | None:
-    """Of the guests that a device knows, a JSON list of their tokens, the one of this link and name."""
+    """Of the guests that a device knows, a JSON list of their tokens,
+    the one of this link and name.
+    """
     try:
         kept = json.loads(tokens or "[]")
     except (ValueError, RecursionError):
@@ -52,6 +61,10 @@ def known_again(tokens: str, link: BenchLink, name: str) -> User | None:
         if found is None or found[1] != link:
             continue
         user = found[0]
-        if user.is_active and user.first_name.casefold() == name.casefold() and link.memberships.filter(user=user):
+        if (
+            user.is_active
+            and user.first_name.casefold() == name.casefold()
+            and link.memberships.filter(user=user)
+        ):
             return user
     return None

@@ -30,7 +30,9 @@ class HouseholdCommand(BaseCommand):
             household = self._household(options["household"])
             self.run(household, options)
         except OperationalError as error:
-            raise CommandError(f"The database cannot be used ({error}). Run “manage.py migrate” first.") from error
+            raise CommandError(
+                f"The database cannot be used ({error}). Run “manage.py migrate” first."
+            ) from error
         except KilterError as error:
             raise CommandError(str(error)) from error
 
@@ -44,7 +46,11 @@ class HouseholdCommand(BaseCommand):
         """Print columns, each as wide as its widest cell."""
         widths = [max(len(cell) for cell in column) for column in zip(head, *rows, strict=True)]
         for line in (head, *rows):
-            self.stdout.write("  ".join(cell.ljust(width) for cell, width in zip(line, widths, strict=True)).rstrip())
+            self.stdout.write(
+                "  ".join(
+                    cell.ljust(width) for cell, width in zip(line, widths, strict=True)
+                ).rstrip()
+            )
 
     def _household(self, name: str) -> Household:
         found = list(Household.objects.filter(name=name)[:2])
@@ -54,5 +60,8 @@ class HouseholdCommand(BaseCommand):
             return found[0]
         if self.makes_household:
             return Household(name=name)
-        known = ", ".join(f"“{n}”" for n in Household.objects.values_list("name", flat=True)[:10]) or "none"
+        known = (
+            ", ".join(f"“{n}”" for n in Household.objects.values_list("name", flat=True)[:10])
+            or "none"
+        )
         raise CommandError(f"There is no household named “{name}”. Known: {known}.")

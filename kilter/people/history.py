@@ -1,4 +1,6 @@
-"""Every write of a page as a change with what stood before, so that it can be undone, and the undoing too."""
+"""Every write of a page as a change with what stood before, so that it can be undone,
+and the undoing too.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,11 @@ class Recorder:
     def save(self, *records: models.Model) -> None:
         """Save records, new or changed."""
         for record in records:
-            before = None if record.pk is None else _values(type(record)._default_manager.filter(pk=record.pk))
+            before = (
+                None
+                if record.pk is None
+                else _values(type(record)._default_manager.filter(pk=record.pk))
+            )
             record.save()
             self._keep(record, before)
         self.change.saved += records
@@ -63,11 +69,15 @@ class Recorder:
         records.model._default_manager.filter(pk__in=keys).update(**values)
 
     def rewrite(self, records: list[Any], befores: list[dict[str, Any]]) -> None:
-        """Write many changed records of one kind, of which it is known what they were; only what differs."""
+        """Write many changed records of one kind,
+        of which it is known what they were; only what differs.
+        """
         differing: set[str] = set()
         for record, before in zip(records, befores, strict=True):
             self._keep(record, before)
-            differing |= {name for name, value in fields_of(record).items() if value != before[name]}
+            differing |= {
+                name for name, value in fields_of(record).items() if value != before[name]
+            }
         if not differing:
             return
         rows = type(records[0])._default_manager
@@ -92,13 +102,17 @@ class Recorder:
         records.delete()
 
     def _keep(self, record: models.Model, before: dict[str, Any] | None) -> None:
-        kept = ChangedRecord(change=self.change, model=record._meta.label_lower, record_id=record.pk, before=before)
+        kept = ChangedRecord(
+            change=self.change, model=record._meta.label_lower, record_id=record.pk, before=before
+        )
         self.touched.append(kept)
 
 
 @contextmanager
 def changing(actor: Actor, says: str) -> Iterator[Recorder]:
-    """Hold the write lock and a transaction, and keep what is written through the recorder as one change."""
+    """Hold the write lock and a transaction,
+    and keep what is written through the recorder as one change.
+    """
     with writing():
         recorder = Recorder(Change(household=actor.household, by=actor.user, says=says[:200]))
         yield recorder
@@ -108,7 +122,9 @@ def changing(actor: Actor, says: str) -> Iterator[Recorder]:
 
 
 def note(household: Household, by: User | None, says: str) -> None:
-    """Tell in What was written of something that is no record: who came in, by which link, in which role."""
+    """Tell in What was written of something that is no record: who came in,
+    by which link, in which role.
+    """
     with writing():
         Change.objects.create(household=household, by=by, says=says[:200], is_note=True)
     log.info("household %s, by %s: %s", household.pk, by.pk if by else None, says)
@@ -126,7 +142,9 @@ def undo(actor: Actor, change: Change) -> Change:
             raise ValidationError(f"Since then there was “{later.says}”; undo that first.")
         recorder.change.is_undoing = not change.is_undoing
         by_model: dict[str, dict[int, ChangedRecord]] = {}
-        for kept in touched:  # newest first: of a record touched twice, what it was at the very first stays
+        for kept in (
+            touched
+        ):  # newest first: of a record touched twice, what it was at the very first stays
             by_model.setdefault(kept.model, {})[kept.record_id] = kept
         for name, entries in by_model.items():
             _put_back(recorder, apps.get_model(name), entries)
@@ -135,7 +153,9 @@ def undo(actor: Actor, change: Change) -> Change:
     return recorder.change
 
 
-def _put_back(recorder: Recorder, model: type[models.Model], entries: dict[int, ChangedRecord]) -> None:
+def _put_back(
+    recorder: Recorder, model: type[models.Model], entries: dict[int, ChangedRecord]
+) -> None:
     """Strike or delete what was made, write back what was changed, make again what was deleted."""
     there: dict[int, Any] = model._default_manager.in_bulk(list(entries))
     made = [pk for pk, kept in entries.items() if kept.before is None and pk in there]
@@ -147,7 +167,9 @@ def _put_back(recorder: Recorder, model: type[models.Model], entries: dict[int, 
     changed = [pk for pk, kept in entries.items() if kept.before is not None and pk in there]
     befores = [fields_of(there[pk]) for pk in changed]
     recorder.rewrite([_restored(there[pk], entries[pk].before) for pk in changed], befores)
-    gone = [kept.before for pk, kept in entries.items() if kept.before is not None and pk not in there]
+    gone = [
+        kept.before for pk, kept in entries.items() if kept.before is not None and pk not in there
+    ]
     recorder.make(model, [_restored(model(), before) for before in gone])
 
 
@@ -172,13 +194,18 @@ def _restored(record: Any, before: dict[str, Any] | None) -> Any:
 
 def fields_of(record: models.Model) -> dict[str, Any]:
     """Every column of a record as the database keeps it, but those that no undoing touches."""
-    return {field.attname: field.get_prep_value(field.value_from_object(record)) for field in _undone(type(record))}
+    return {
+        field.attname: field.get_prep_value(field.value_from_object(record))
+        for field in _undone(type(record))
+    }
 
 
 def _later(change: Change, touched: list[ChangedRecord]) -> Change | None:
     """The newest change that still stands and touched one of the same records afterwards."""
     pairs = {(kept.model, kept.record_id) for kept in touched}
-    later = ChangedRecord.objects.filter(change__household=change.household, change_id__gt=change.pk)
+    later = ChangedRecord.objects.filter(
+        change__household=change.household, change_id__gt=change.pk
+    )
     if len(pairs) <= FEW:
         later = later.filter(record_id__in={record_id for _, record_id in pairs})
     # An undoing and what it undid cancel out, so neither stands.

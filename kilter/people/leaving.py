@@ -1,4 +1,6 @@
-"""Deleting a household or an account: asked for by name, a week to think it over, then gone from tables and folder."""
+"""Deleting a household or an account: asked for by name, a week to think it over,
+then gone from tables and folder.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ DAYS_TO_UNDO = 7
 def ask_to_delete_household(actor: Actor, typed: str) -> None:
     """Mark a household to be deleted in a week; its name is typed, so that it is no slip."""
     if typed.strip() != actor.household.name:
-        raise ValidationError(f"Type the name as it stands here, “{actor.household.name}”, to delete it.")
+        raise ValidationError(
+            f"Type the name as it stands here, “{actor.household.name}”, to delete it."
+        )
     with writing():
         actor.household.goes_at = timezone.now() + timedelta(days=DAYS_TO_UNDO)
         actor.household.save(update_fields=["goes_at"])
@@ -39,7 +43,9 @@ def keep_household(actor: Actor) -> None:
 
 
 def ask_to_delete_account(member: Membership, typed: str) -> None:
-    """Mark an account to be deleted in a week; what was written stays with the household, without the name."""
+    """Mark an account to be deleted in a week;
+    what was written stays with the household, without the name.
+    """
     user = member.user
     if typed.strip() != user.username:
         raise ValidationError(f"Type the name you sign in with, “{user.username}”, to delete it.")
@@ -84,7 +90,8 @@ def _another_owner(member: Membership) -> bool:
 
 
 def delete_household(household: Household) -> None:
-    """Delete every row and file of a household; its members keep their names and may join another, guests go with it.
+    """Delete every row and file of a household; its members keep their names and may join another,
+    guests go with it.
 
     Rows refer to each other in all directions, which the database checks when all of them are gone.
     """
@@ -94,13 +101,19 @@ def delete_household(household: Household) -> None:
         for rows in _rows_of(household):
             for field in rows.model._meta.concrete_fields:
                 if field.related_model is User:
-                    seen |= set(rows.exclude(**{field.name: None}).values_list(field.attname, flat=True))
+                    seen |= set(
+                        rows.exclude(**{field.name: None}).values_list(field.attname, flat=True)
+                    )
                 if isinstance(field, models.FileField):
-                    files += [(field.storage, name) for name in rows.values_list(field.name, flat=True)]
+                    files += [
+                        (field.storage, name) for name in rows.values_list(field.name, flat=True)
+                    ]
             rows._raw_delete(rows.db)
         Household.objects.filter(pk=household.pk)._raw_delete("default")
         for person in User.objects.filter(pk__in=seen, membership=None):
-            if not person.has_usable_password():  # who came by a link is nobody without the household
+            if (
+                not person.has_usable_password()
+            ):  # who came by a link is nobody without the household
                 person.delete()
         transaction.on_commit(lambda: [storage.delete(name) for storage, name in files])
 
@@ -108,10 +121,18 @@ def delete_household(household: Household) -> None:
 def _rows_of(household: Household) -> Iterator[QuerySet[Any]]:
     """The rows of a household in every table, those first that are found by way of others."""
     found: dict[type[models.Model], str] = {}
-    left = [model for model in apps.get_models(include_auto_created=True) if model not in {Household, User}]
+    left = [
+        model
+        for model in apps.get_models(include_auto_created=True)
+        if model not in {Household, User}
+    ]
     paths = {Household: ""}
     while True:
-        grown = {model: path for model in left if model not in found and (path := _path(model, paths | found))}
+        grown = {
+            model: path
+            for model in left
+            if model not in found and (path := _path(model, paths | found))
+        }
         if not grown:
             break
         found |= grown

@@ -41,8 +41,12 @@ def remember(response: HttpResponse, *, units: str | None, mode: str | None) -> 
 
 @cache
 def colours() -> dict[str, str]:
-    """The colours of the light mode by their role, from the stylesheet that the pages themselves are shown with."""
+    """The colours of the light mode by their role,
+    from the stylesheet that the pages themselves are shown with.
+    """
     path = finders.find("kilter/kilter.css") or Path(settings.STATIC_ROOT) / "kilter" / "kilter.css"
-    light = re.search(r":root\{color-scheme:light;([^}]*)\}", Path(str(path)).read_text(encoding="utf-8"))
+    light = re.search(
+        r":root\{color-scheme:light;([^}]*)\}", Path(str(path)).read_text(encoding="utf-8")
+    )
     assert light is not None, "The stylesheet has no light mode; run make assets."
     return dict(re.findall(r"--([\w-]+):(#[0-9a-f]+)", light[1]))

@@ -1,4 +1,6 @@
-"""Two people at one record: whoever saves second is told what the first changed, and loses nothing typed."""
+"""Two people at one record: whoever saves second is told what the first changed,
+and loses nothing typed.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ def last_change(record: models.Model) -> int:
 
 def met(record: models.Model, seen: int) -> Met | None:
     """What was changed in a record since it was seen; None where nothing was."""
-    of_record = ChangedRecord.objects.filter(model=record._meta.label_lower, record_id=record.pk, change_id__gt=seen)
+    of_record = ChangedRecord.objects.filter(
+        model=record._meta.label_lower, record_id=record.pk, change_id__gt=seen
+    )
     later = list(of_record.order_by("change_id").select_related("change__by"))
     now = type(record)._default_manager.filter(pk=record.pk).first()
     if not later or now is None:
@@ -43,8 +47,14 @@ def met(record: models.Model, seen: int) -> Met | None:
     who = str(last.by) if last.by else "a command"
     what = "; ".join(_differences(later[0].before or {}, now))
     when = timezone.localtime(last.made_at)
-    says = f"{who} changed this at {when:%H:%M} on {when.day} {when:%B}: {what or 'nothing that differs now'}."
-    return Met(last.pk, f"{says} Yours is below and not saved: save again to have yours, or put it right first.")
+    says = (
+        f"{who} changed this at {when:%H:%M} on {when.day} {when:%B}: "
+        f"{what or 'nothing that differs now'}."
+    )
+    return Met(
+        last.pk,
+        f"{says} Yours is below and not saved: save again to have yours, or put it right first.",
+    )
 
 
 def _differences(before: dict[str, Any], now: models.Model) -> list[str]:
@@ -54,7 +64,9 @@ def _differences(before: dict[str, Any], now: models.Model) -> list[str]:
             continue
         was, is_now = field.to_python(before[field.attname]), field.value_from_object(now)
         if was != is_now:
-            found.append(f"{field.verbose_name} was {_shown(field, was)} and is {_shown(field, is_now)}")
+            found.append(
+                f"{field.verbose_name} was {_shown(field, was)} and is {_shown(field, is_now)}"
+            )
     return found
 
 
@@ -83,13 +95,17 @@ class OfRecord(forms.BaseForm):
         super().__init__(*args, **kwargs)
         self.record = getattr(self, "instance", None)
         if isinstance(self.record, (Owned, Household)) and self.record.pk:
-            field = forms.IntegerField(required=False, min_value=0, max_value=MAX_KEY, widget=forms.HiddenInput)
+            field = forms.IntegerField(
+                required=False, min_value=0, max_value=MAX_KEY, widget=forms.HiddenInput
+            )
             self.fields[SEEN] = field
             if not self.is_bound:
                 field.initial = last_change(self.record) if seen is None else seen
 
     def is_valid(self) -> bool:
-        """Whether it can be saved; what somebody else saved meanwhile is told once, and then overruled."""
+        """Whether it can be saved; what somebody else saved meanwhile is told once, and then
+        overruled.
+        """
         if not super().is_valid() or SEEN not in self.fields:
             return super().is_valid()
         seen = self.cleaned_data.pop(SEEN, None)

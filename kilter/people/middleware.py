@@ -29,7 +29,9 @@ class HouseholdRequest(HttpRequest):
 
 
 def who_of(request: HouseholdRequest) -> str:
-    """Whose lines a device keeps: another person on the same phone does not send them, nor sees the pages kept here."""
+    """Whose lines a device keeps: another person on the same phone does not send them,
+    nor sees the pages kept here.
+    """
     return f"{request.household.pk}-{request.user.pk}"
 
 
@@ -41,22 +43,36 @@ class HouseholdMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         household_request = cast(HouseholdRequest, request)
-        household_request.membership = cast(Membership, SimpleLazyObject(lambda: _membership(household_request)))
-        household_request.household = cast(Household, SimpleLazyObject(lambda: household_request.membership.household))
+        household_request.membership = cast(
+            Membership, SimpleLazyObject(lambda: _membership(household_request))
+        )
+        household_request.household = cast(
+            Household, SimpleLazyObject(lambda: household_request.membership.household)
+        )
         household_request.actor = cast(Actor, SimpleLazyObject(lambda: _actor(household_request)))
         response = self.get_response(request)
         timezone.deactivate()
         return response
 
     def process_view(
-        self, request: HttpRequest, view: Callable[..., HttpResponse], _: tuple[object, ...], __: dict[str, object]
+        self,
+        request: HttpRequest,
+        view: Callable[..., HttpResponse],
+        _: tuple[object, ...],
+        __: dict[str, object],
     ) -> HttpResponse | None:
         """Keep who came by a link to the bench: everything else is not theirs to see."""
         match = request.resolver_match
-        if match is None or not getattr(view, "login_required", True) or not request.user.is_authenticated:
+        if (
+            match is None
+            or not getattr(view, "login_required", True)
+            or not request.user.is_authenticated
+        ):
             return None
         declared = getattr(view, "declared", None)
-        if match.view_name == "people:sign_out" or (declared is not None and declared.guests is not None):
+        if match.view_name == "people:sign_out" or (
+            declared is not None and declared.guests is not None
+        ):
             return None
         membership = cast(HouseholdRequest, request).membership
         if membership.role == Role.BENCH:
@@ -73,6 +89,8 @@ def _actor(request: HouseholdRequest) -> Actor:
 def _membership(request: HouseholdRequest) -> Membership:
     membership: Membership | None = getattr(request.user, "membership", None)
     if membership is None:
-        raise PermissionDenied("You belong to no household; ask an owner for a link to join theirs.")
+        raise PermissionDenied(
+            "You belong to no household; ask an owner for a link to join theirs."
+        )
     timezone.activate(membership.household.time_zone)
     return membership

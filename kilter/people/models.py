@@ -32,7 +32,9 @@ class UserManager(DjangoUserManager["User"]):
     def get_by_natural_key(self, username: str | None) -> User:
         exact = self.filter(username=username).first()
         alike = list(self.filter(username__iexact=username)[:2]) if exact is None else [exact]
-        if len(alike) != 1:  # two of before names were the same in any case: each signs in as written
+        if (
+            len(alike) != 1
+        ):  # two of before names were the same in any case: each signs in as written
             raise self.model.DoesNotExist
         return alike[0]
 
@@ -40,7 +42,8 @@ class UserManager(DjangoUserManager["User"]):
 class User(AbstractUser):
     """A person who signs in, or came to the bench by a link and is called by the name they gave."""
 
-    #: Counted up to sign a person out everywhere: sessions of an earlier count are no longer theirs.
+    #: Counted up to sign a person out everywhere: sessions of an earlier count are no longer
+    #: theirs.
     epoch = models.PositiveIntegerField(default=0, editable=False)
     #: Asked to be deleted; until then it can be undone.
     goes_at = models.DateTimeField(null=True, editable=False)
@@ -48,10 +51,14 @@ class User(AbstractUser):
     objects: ClassVar[UserManager] = UserManager()
 
     def _get_session_auth_hash(self, secret: Any = None) -> str:
-        """Django's own, with the epoch; without one it is unchanged, so that nobody is signed out by an upgrade."""
+        """Django's own, with the epoch; without one it is unchanged,
+        so that nobody is signed out by an upgrade.
+        """
         if not self.epoch:
             return super()._get_session_auth_hash(secret=secret)  # type: ignore[misc]
-        return salted_hmac("kilter.people.epoch", f"{self.password}{self.epoch}", secret=secret).hexdigest()
+        return salted_hmac(
+            "kilter.people.epoch", f"{self.password}{self.epoch}", secret=secret
+        ).hexdigest()
 
     def __str__(self) -> str:
         return self.first_name or self.username
@@ -77,10 +84,16 @@ class Household(models.Model):
         MONTH_FIRST = "mdy", "month first: 11/23"
 
     name = models.CharField(max_length=80)
-    time_zone = models.CharField(max_length=60, default="Europe/London", validators=[check_time_zone])
-    default_unit = models.CharField("a bare number is in", max_length=5, choices=Units, default=Units.SCALE)
+    time_zone = models.CharField(
+        max_length=60, default="Europe/London", validators=[check_time_zone]
+    )
+    default_unit = models.CharField(
+        "a bare number is in", max_length=5, choices=Units, default=Units.SCALE
+    )
     is_imperial = models.BooleanField("show pounds and ounces", default=False)
-    is_small_food = models.BooleanField("the Small grade is eaten, so it counts as food", default=False)
+    is_small_food = models.BooleanField(
+        "the Small grade is eaten, so it counts as food", default=False
+    )
     kitchen_kg_per_week = models.FloatField(
         "what the kitchen can take in a week, kg",
         null=True,
@@ -88,13 +101,17 @@ class Household(models.Model):
         validators=[MinValueValidator(0.1), MaxValueValidator(10_000)],
         help_text="Today puts what is to be lifted in an order that fits it. Empty: no limit.",
     )
-    date_order = models.CharField("dates are typed", max_length=3, choices=DateOrder, default=DateOrder.DAY_FIRST)
+    date_order = models.CharField(
+        "dates are typed", max_length=3, choices=DateOrder, default=DateOrder.DAY_FIRST
+    )
     sure_fold = models.PositiveSmallIntegerField(
         "ask about a weight or count this many times above or below the usual",
         default=USUAL_FOLD,
         validators=[MinValueValidator(2), MaxValueValidator(1000)],
     )
-    is_moon_shown = models.BooleanField("show the moon, and let it be compared like a method", default=False)
+    is_moon_shown = models.BooleanField(
+        "show the moon, and let it be compared like a method", default=False
+    )
     currency = models.CharField("prices are in", max_length=6, default="€", blank=True)
     may_onlookers_take_out = models.BooleanField("onlookers may take the data out", default=False)
     #: Asked to be deleted; until then it can be undone.
@@ -113,8 +130,12 @@ class Household(models.Model):
 
     class Meta:
         constraints = (
-            models.CheckConstraint(name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)),
-            models.CheckConstraint(name="household_date_order", condition=Q(date_order__in=DATE_ORDERS)),
+            models.CheckConstraint(
+                name="household_unit", condition=Q(default_unit__in=DEFAULT_UNITS)
+            ),
+            models.CheckConstraint(
+                name="household_date_order", condition=Q(date_order__in=DATE_ORDERS)
+            ),
         )
 
     @property
@@ -137,8 +158,12 @@ class BenchLink(models.Model):
     """A link by which helpers come to the bench without a password, until an owner ends it."""
 
     household = models.ForeignKey(Household, on_delete=models.CASCADE, related_name="bench_links")
-    token = models.CharField(max_length=64, unique=True, default=secrets.token_urlsafe, editable=False)
-    label = models.CharField("for", max_length=60, help_text="The children; the neighbours in August.")
+    token = models.CharField(
+        max_length=64, unique=True, default=secrets.token_urlsafe, editable=False
+    )
+    label = models.CharField(
+        "for", max_length=60, help_text="The children; the neighbours in August."
+    )
     made_at = models.DateTimeField(auto_now_add=True)
     ended_at = models.DateTimeField(null=True, editable=False)
 
@@ -155,10 +180,14 @@ class Membership(models.Model):
     user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="membership")
     household = models.ForeignKey(Household, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=10, choices=Role)
-    link = models.ForeignKey(BenchLink, on_delete=models.CASCADE, null=True, related_name="memberships")
+    link = models.ForeignKey(
+        BenchLink, on_delete=models.CASCADE, null=True, related_name="memberships"
+    )
 
     class Meta:
-        constraints = (models.CheckConstraint(name="membership_role", condition=Q(role__in=Role.values)),)
+        constraints = (
+            models.CheckConstraint(name="membership_role", condition=Q(role__in=Role.values)),
+        )
 
     def __str__(self) -> str:
         return f"{self.user} ({self.role})"
@@ -173,7 +202,9 @@ class Membership(models.Model):
 
     @property
     def may_take_out(self) -> bool:
-        """May take the household's data out: owners and helpers, and onlookers where an owner allows it."""
+        """May take the household's data out: owners and helpers,
+        and onlookers where an owner allows it.
+        """
         if self.role == Role.ONLOOKER:
             return self.household.may_onlookers_take_out
         return self.role in {Role.OWNER, Role.HELPER}
@@ -203,7 +234,9 @@ class OwnedQuerySet(models.QuerySet[Any]):
     """The only way in: every query starts from a household."""
 
     def of(self, household: Household, **also: object) -> Self:
-        """Everything of a household that has not been struck; ``also`` narrows it in the same go."""
+        """Everything of a household that has not been struck;
+        ``also`` narrows it in the same go.
+        """
         return self.filter(household_id=household.pk, struck_at=None, **also)
 
     def ever_of(self, household: Household) -> Self:
@@ -235,7 +268,8 @@ class Owned(models.Model):
             models.UniqueConstraint(fields=("household", "ref"), name="%(class)s_ref_in_household"),
         )
 
-    #: Made along with something else, such as a crop with its first planting: undoing leaves it where it is needed.
+    #: Made along with something else, such as a crop with its first planting: undoing leaves it
+    #: where it is needed.
     is_made_in_passing: ClassVar[bool] = False
 
     def check_can_be_struck(self) -> None:
@@ -268,7 +302,9 @@ class Eater(Owned):
     weeks = models.PositiveIntegerField(
         "weeks of the year at the table", default=A_YEAR, validators=[MaxValueValidator(A_YEAR)]
     )
-    is_guest = models.BooleanField("a guest: comes while there is some of everything", default=False)
+    is_guest = models.BooleanField(
+        "a guest: comes while there is some of everything", default=False
+    )
 
     class Meta(Owned.Meta):
         ordering = ("pk",)

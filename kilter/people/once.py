@@ -18,9 +18,11 @@ _UNDER_WAY: tuple[str, list[Any]] = ("", [])
 
 
 class OnceMiddleware:
-    """Every page is rendered with a token of its own; the same form with the same token is the same press.
+    """Every page is rendered with a token of its own; the same form with the same token is the same
+    press.
 
-    Parts that are swapped send the page's token too and may be pressed again and again: they are left alone.
+    Parts that are swapped send the page's token too and may be pressed again and again: they are
+    left alone.
     """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
@@ -64,11 +66,21 @@ class OnceMiddleware:
 
 
 def _key(request: HttpRequest) -> str:
-    """What tells one press of one form of one page from every other; empty where that is not asked."""
-    if request.method != "POST" or request.headers.get("HX-Request") or not request.user.is_authenticated:
+    """What tells one press of one form of one page from every other;
+    empty where that is not asked.
+    """
+    if (
+        request.method != "POST"
+        or request.headers.get("HX-Request")
+        or not request.user.is_authenticated
+    ):
         return ""
     if "csrfmiddlewaretoken" not in request.POST:
         return ""
-    files = sorted((name, str(one.name), one.size) for name in request.FILES for one in request.FILES.getlist(name))
+    files = sorted(
+        (name, str(one.name), one.size)
+        for name in request.FILES
+        for one in request.FILES.getlist(name)
+    )
     said = (request.user.pk, request.get_full_path(), sorted(request.POST.lists()), files)
     return f"once-{hashlib.sha256(repr(said).encode()).hexdigest()}"

@@ -28,7 +28,9 @@ def form_page(
     lists: Mapping[str, Sequence[str]] | None = None,
     for_helpers: bool = False,
 ) -> HttpResponse:
-    """Show a form, or save it when it is right and go on; an action may still refuse with a sentence."""
+    """Show a form, or save it when it is right and go on;
+    an action may still refuse with a sentence.
+    """
     if request.method == "POST" and form.is_valid():
         try:
             flash_change(request, save())
@@ -36,7 +38,13 @@ def form_page(
         except ValidationError as error:
             form.add_error(None, error)
         except IntegrityError:  # what somebody else wrote between the look and the saving, too
-            form.add_error(None, "Something like it is here already, perhaps written just now, so this was not saved.")
+            form.add_error(
+                None,
+                (
+                    "Something like it is here already, perhaps written just now, so this was not "
+                    "saved."
+                ),
+            )
     context = {
         "form": form,
         "title": title,

@@ -1,4 +1,6 @@
-"""Pages on which a record is made, put right and taken out: declared by model, form, words and way back."""
+"""Pages on which a record is made, put right and taken out: declared by model,
+form, words and way back.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ class RecordPage:
     reads: Who = Who.MEMBER
     writes: Who = Who.OWNER
     of: Source | None = None  #: where it is looked up, if more is read along than the model
-    begin: Callable[[HouseholdRequest], dict[str, Any]] = _of_no_request  #: what stands in a new one's form
+    begin: Callable[[HouseholdRequest], dict[str, Any]] = (
+        _of_no_request  #: what stands in a new one's form
+    )
     save: Callable[[Actor, Any], Change] | None = None  #: where more is written than the record
 
     def view(self, kind: str, strike: str) -> View:
@@ -66,19 +70,32 @@ class RecordPage:
         return page
 
     def _save(self, actor: Actor, record: Any) -> Change:
-        return self.save(actor, record) if self.save else save_owned(actor, record, self.saved.format(record))
+        return (
+            self.save(actor, record)
+            if self.save
+            else save_owned(actor, record, self.saved.format(record))
+        )
 
 
 class RecordPages:
-    """The record pages of a room: their addresses, and the one by which any of them is taken out."""
+    """The record pages of a room: their addresses,
+    and the one by which any of them is taken out.
+    """
 
-    def __init__(self, room: str, pages: Mapping[str, RecordPage], others: Mapping[str, Source] | None = None) -> None:
+    def __init__(
+        self, room: str, pages: Mapping[str, RecordPage], others: Mapping[str, Source] | None = None
+    ) -> None:
         self.pages = pages
-        self.kinds: dict[str, Source] = {**{kind: page.model for kind, page in pages.items()}, **(others or {})}
+        self.kinds: dict[str, Source] = {
+            **{kind: page.model for kind, page in pages.items()},
+            **(others or {}),
+        }
         self._room = room
 
     def _then(self, found: Any) -> str:
-        """Back to where its kind stands; of others that have no page here to where the first kind does."""
+        """Back to where its kind stands;
+        of others that have no page here to where the first kind does.
+        """
         backs = [page.back for page in self.pages.values() if isinstance(found, page.model)]
         return reverse(backs[0] if backs else next(iter(self.pages.values())).back)
 
@@ -86,7 +103,13 @@ class RecordPages:
     def urls(self) -> list[URLPattern]:
         """Of each kind: a new one, one that is there; and of all the taking out."""
         strike = strike_view(self.kinds, self._then)
-        found = [re_path(rf"^(?P<what>{'|'.join(self.kinds)})/(?P<pk>\d{{1,18}})/strike$", strike, name="strike")]
+        found = [
+            re_path(
+                rf"^(?P<what>{'|'.join(self.kinds)})/(?P<pk>\d{{1,18}})/strike$",
+                strike,
+                name="strike",
+            )
+        ]
         for kind, page in self.pages.items():
             view = page.view(kind, f"{self._room}:strike")
             found += [

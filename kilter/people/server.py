@@ -1,4 +1,6 @@
-"""What the server remembers of itself: whether its clock can be believed, and when the last backup was made."""
+"""What the server remembers of itself: whether its clock can be believed,
+and when the last backup was made.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,8 @@ from kilter.people.leaving import DAYS_TO_UNDO
 from kilter.people.models import ServerState
 from kilter.people.writing import writing
 
-#: A day further than this from the last one seen is doubted: within it nobody's week to think it over runs out unseen.
+#: A day further than this from the last one seen is doubted: within it nobody's week to think it
+#: over runs out unseen.
 GRACE_DAYS = DAYS_TO_UNDO
 _DOUBT = "kilter-doubted-day"
 
@@ -21,13 +24,18 @@ def state(today: date) -> ServerState:
 
 
 def is_day_sure(today: date) -> bool:
-    """Whether what is due by the day may be deleted: not where the clock has jumped and nobody called that right."""
+    """Whether what is due by the day may be deleted:
+    not where the clock has jumped and nobody called that right.
+    """
     with writing():
         known = state(today)
         is_sure = abs((today - known.seen_on).days) <= GRACE_DAYS
         before = (known.seen_on, known.doubted_on)
         known.seen_on, known.doubted_on = (today, None) if is_sure else (known.seen_on, today)
-        if (known.seen_on, known.doubted_on) != before:  # a write makes every page read its garden anew
+        if (
+            known.seen_on,
+            known.doubted_on,
+        ) != before:  # a write makes every page read its garden anew
             known.save(update_fields=["seen_on", "doubted_on"])
     # Every page of an owner tells of it, and none asks the database.
     cache.set(_DOUBT, known.doubted_on, None)

@@ -1,4 +1,6 @@
-"""Who is signed in: the person, their place in a household and the household, read together; and how it is kept."""
+"""Who is signed in: the person, their place in a household and the household,
+read together; and how it is kept.
+"""
 
 from __future__ import annotations
 
@@ -28,15 +30,17 @@ from kilter.people.history import note
 from kilter.people.models import Membership, SignIn, User
 
 log = logging.getLogger("kilter.people")
-#: A hash takes memory and a core on purpose. One is worked out at a time, by a thread that gives way to all others;
-#: one more waits for it, this long at most, and who comes then is asked to come again.
+#: A hash takes memory and a core on purpose. One is worked out at a time, by a thread that gives
+#: way to all others; one more waits for it, this long at most, and who comes then is asked to come
+#: again.
 HASHES_HELD, HASH_WAITS_S = 2, 15.0
 #: As a search for a fit: lower still, and beside one a sign-in would not come to its end.
 NICE = 10
 _held = threading.BoundedSemaphore(HASHES_HELD)
 #: Wrong passwords over all names, from one address and on the whole server.
 ADDRESS_LIMIT, SERVER_LIMIT = "30/10m", "300/10m"
-#: What a device keeps that somebody has signed in on: the limit of the whole server does not keep it out.
+#: What a device keeps that somebody has signed in on: the limit of the whole server does not keep
+#: it out.
 KNOWN_COOKIE, KNOWN_FOR_S = "kilter-known", 60 * 60 * 24 * 180
 AGENT_LENGTH = 200
 FAILED_TOLD_EVERY_S = 600
@@ -58,7 +62,9 @@ class TooBusyError(KilterError):
 
 
 def _give_way() -> None:
-    """Let every other thread of the machine go before this one, where the system can tell threads apart."""
+    """Let every other thread of the machine go before this one,
+    where the system can tell threads apart.
+    """
     if sys.platform == "linux":
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
 
@@ -82,7 +88,9 @@ def patiently(work: Callable[[], _Made]) -> _Made:
 
 
 class PatientHasher(Argon2PasswordHasher):
-    """Argon2 as Django has it, on one core and one at a time: many sign-ins do not take the machine from the bench."""
+    """Argon2 as Django has it, on one core and one at a time:
+    many sign-ins do not take the machine from the bench.
+    """
 
     parallelism = 1
 
@@ -94,21 +102,31 @@ class PatientHasher(Argon2PasswordHasher):
 
 
 def may_sign_up() -> bool:
-    """Whether anybody may begin a household here: always, never, or only the first of all (unless said otherwise)."""
+    """Whether anybody may begin a household here: always, never,
+    or only the first of all (unless said otherwise).
+    """
     if settings.KILTER_SIGNUP == "open":
         return True
     return settings.KILTER_SIGNUP != "closed" and not User.objects.exists()
 
 
 def one_name(request: HttpRequest | None, credentials: dict[str, Any] | None) -> str:
-    """A name as wrong passwords are counted for it: however it is written, as the sign-in reads it."""
-    typed = (credentials or {}).get("username") or (request.POST.get("username", "") if request else "")
+    """A name as wrong passwords are counted for it: however it is written,
+    as the sign-in reads it.
+    """
+    typed = (credentials or {}).get("username") or (
+        request.POST.get("username", "") if request else ""
+    )
     return unicodedata.normalize("NFKC", str(typed)).casefold()
 
 
-def _usage(request: HttpRequest, rate: str, *, of_server: bool, is_failure: bool) -> dict[str, Any] | None:
+def _usage(
+    request: HttpRequest, rate: str, *, of_server: bool, is_failure: bool
+) -> dict[str, Any] | None:
     key = (lambda _group, _request: "server") if of_server else "ip"
-    found: dict[str, Any] | None = get_usage(request, "sign-in", key=key, rate=rate, increment=is_failure)
+    found: dict[str, Any] | None = get_usage(
+        request, "sign-in", key=key, rate=rate, increment=is_failure
+    )
     return found
 
 
@@ -132,16 +150,27 @@ def remember_device(response: HttpResponse, user: User) -> HttpResponse:
 
 
 def must_wait(request: HttpRequest) -> bool:
-    """Whether too many wrong passwords came from this address, or anywhere; before any of them is looked at."""
+    """Whether too many wrong passwords came from this address, or anywhere;
+    before any of them is looked at.
+    """
     of_address = _usage(request, ADDRESS_LIMIT, of_server=False, is_failure=False)
-    of_server = None if is_known(request) else _usage(request, SERVER_LIMIT, of_server=True, is_failure=False)
+    of_server = (
+        None
+        if is_known(request)
+        else _usage(request, SERVER_LIMIT, of_server=True, is_failure=False)
+    )
     # The one that fills the limit is counted, and from then on the limit is reached.
-    return any(found is not None and found["count"] >= found["limit"] for found in (of_address, of_server))
+    return any(
+        found is not None and found["count"] >= found["limit"] for found in (of_address, of_server)
+    )
 
 
 def too_often(request: HttpRequest, *_: Any, **__: Any) -> HttpResponse:
     """What is shown after too many wrong passwords."""
-    words = "Too many wrong passwords. Wait ten minutes, then try again, or ask an owner for a link to set a new one."
+    words = (
+        "Too many wrong passwords. Wait ten minutes, then try again, or ask an owner for a "
+        "link to set a new one."
+    )
     answer = render(request, "site/error.html", {"title": "Not now", "words": words}, status=429)
     answer["Retry-After"] = "600"
     return answer
@@ -152,7 +181,9 @@ def _began(request: HttpRequest | None, user: User, **_: Any) -> None:
     if request is None or not request.session.session_key:
         return
     agent = request.headers.get("User-Agent", "")[:AGENT_LENGTH]
-    SignIn.objects.update_or_create(session_key=request.session.session_key, defaults={"user": user, "agent": agent})
+    SignIn.objects.update_or_create(
+        session_key=request.session.session_key, defaults={"user": user, "agent": agent}
+    )
     log.info("signed in: %s", user.pk)
     member = getattr(user, "membership", None)
     if member is not None and member.link_id is None and not member.household.is_demo:
@@ -167,11 +198,15 @@ def _ended(request: HttpRequest, user: User | None, **_: Any) -> None:
 
 @receiver(user_login_failed)
 def _failed(credentials: dict[str, Any], request: HttpRequest | None = None, **_: Any) -> None:
-    log.warning("a sign-in failed from %s", request.META.get("REMOTE_ADDR") if request else "a command")
+    log.warning(
+        "a sign-in failed from %s", request.META.get("REMOTE_ADDR") if request else "a command"
+    )
     if request is not None:
         _usage(request, ADDRESS_LIMIT, of_server=False, is_failure=True)
         _usage(request, SERVER_LIMIT, of_server=True, is_failure=True)
-    member = Membership.objects.filter(user__username__iexact=credentials.get("username") or "").first()
+    member = Membership.objects.filter(
+        user__username__iexact=credentials.get("username") or ""
+    ).first()
     # Told once in a while: somebody who tries many passwords does not fill the page.
     if member is not None and cache.add(f"kilter-failed-{member.pk}", 1, FAILED_TOLD_EVERY_S):
         note(member.household, None, f"A wrong password was given for {member.user}.")
@@ -180,7 +215,11 @@ def _failed(credentials: dict[str, Any], request: HttpRequest | None = None, **_
 def sign_ins_of(user: User) -> list[SignIn]:
     """Where somebody is signed in now; what has run out is forgotten."""
     known = list(SignIn.objects.filter(user=user))
-    alive = set(Session.objects.filter(session_key__in=[one.session_key for one in known]).values_list("pk", flat=True))
+    alive = set(
+        Session.objects.filter(session_key__in=[one.session_key for one in known]).values_list(
+            "pk", flat=True
+        )
+    )
     gone = [one.pk for one in known if one.session_key not in alive]
     if gone:
         SignIn.objects.filter(pk__in=gone).delete()

@@ -27,7 +27,11 @@ urlpatterns = [
     path("account/leave", accounts.leave, name="leave"),
     path("password/<str:key>/<str:token>", accounts.set_password, name="set_password"),
     path("household/members/<int:pk>/role", accounts.change_role, name="change_role"),
-    path("household/members/<int:pk>/password-link", accounts.make_password_link, name="make_password_link"),
+    path(
+        "household/members/<int:pk>/password-link",
+        accounts.make_password_link,
+        name="make_password_link",
+    ),
     path("household/invites/<int:pk>/withdraw", accounts.withdraw_invite, name="withdraw_invite"),
     path("changes", views.changes, name="changes"),
     path("changes/<int:pk>/undo", views.undo, name="undo"),

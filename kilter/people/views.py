@@ -66,17 +66,23 @@ class SignInView(LoginView):
 def sign_up(request: HttpRequest) -> HttpResponse:
     """Make a user with a household, where that may be done here."""
     if not may_sign_up():
-        raise PermissionDenied("New gardens are not begun here; ask an owner of a household for a link to join theirs.")
+        raise PermissionDenied(
+            "New gardens are not begun here; ask an owner of a household for a link to join theirs."
+        )
     form = SignUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         login(request, actions.sign_up(form), backend=BACKEND)
         return redirect("today:index")
-    return render(request, "people/sign_up.html", {"form": form}, status=422 if form.errors else 200)
+    return render(
+        request, "people/sign_up.html", {"form": form}, status=422 if form.errors else 200
+    )
 
 
 @require_POST
 def sign_out(request: HttpRequest) -> HttpResponse:
-    """Sign out, and leave nothing of the garden in the browser but lines of others, of which the page tells."""
+    """Sign out, and leave nothing of the garden in the browser but lines of others,
+    of which the page tells.
+    """
     has_others = request.POST.get("keep") == "on"
     logout(request)
     response = redirect("people:sign_in")
@@ -130,11 +136,16 @@ def make_bench_link(request: HouseholdRequest) -> HttpResponse:
     return redirect("people:household")
 
 
-@page_for(writes=Who.OWNER, of=lambda household: BenchLink.objects.filter(household=household, ended_at=None))
+@page_for(
+    writes=Who.OWNER,
+    of=lambda household: BenchLink.objects.filter(household=household, ended_at=None),
+)
 def end_bench_link(request: HouseholdRequest, link: BenchLink) -> HttpResponse:
     """End a link to the bench; whoever came by it is out."""
     gone = actions.end_bench_link(request.actor, link)
-    messages.success(request, f"The link for {link} is ended; {gone} who came by it can write no more.")
+    messages.success(
+        request, f"The link for {link} is ended; {gone} who came by it can write no more."
+    )
     return redirect("people:household")
 
 
@@ -176,7 +187,9 @@ def invite(request: HouseholdRequest) -> HttpResponse:
         messages.error(request, "Choose what the new member may do.")
         return redirect("people:household")
     made = actions.make_invite(request.actor, form.save(commit=False))
-    request.session["invite_link"] = request.build_absolute_uri(reverse("people:join", args=[made.token]))
+    request.session["invite_link"] = request.build_absolute_uri(
+        reverse("people:join", args=[made.token])
+    )
     return redirect("people:household")
 
 

@@ -86,7 +86,13 @@ FORMAT = (
     ),
     Table.of(NotEaten, "not_eaten", told=(OF_CROP,), twin=lambda one: (one.eater_id, one.crop_id)),
     Table.of(Spot, "spots", told=(MAYBE_CROP, OF_OTHER), goes_with=("place",), check=_check_spot),
-    Table.of(PlannedPlanting, "planned_plantings", told=(WITH_VARIETY,), also=("planting",), check=_check_half_months),
+    Table.of(
+        PlannedPlanting,
+        "planned_plantings",
+        told=(WITH_VARIETY,),
+        also=("planting",),
+        check=_check_half_months,
+    ),
     Table.of(Shelf, "shelves"),
     Table.of(Wish, "wishes"),
 )

@@ -1,4 +1,6 @@
-"""Plans for a season: how much of each crop is wanted, how sure, and what was promised when a plan was frozen."""
+"""Plans for a season: how much of each crop is wanted, how sure,
+and what was promised when a plan was frozen.
+"""
 
 from __future__ import annotations
 
@@ -17,8 +19,14 @@ from kilter.set_out.models import SEASON, Crop, Planting, Variety
 #: What the first plan of a season is called.
 USUAL = "Usual"
 LEAST_SURE, MOST_SURE = 50, 95
-#: One year in ten, two, five, nine: how often the last frost may come later than what it is planned by.
-RISKS = ((10, "one year in ten"), (20, "two years in ten"), (50, "five years in ten"), (90, "nine years in ten"))
+#: One year in ten, two, five, nine: how often the last frost may come later than what it is planned
+#: by.
+RISKS = (
+    (10, "one year in ten"),
+    (20, "two years in ten"),
+    (50, "five years in ten"),
+    (90, "nine years in ten"),
+)
 KG = [MinValueValidator(0), MaxValueValidator(100_000)]
 CEILING = [MinValueValidator(1), MaxValueValidator(1_000_000)]
 PERCENT = [MinValueValidator(1), MaxValueValidator(100)]
@@ -43,20 +51,30 @@ class Plan(Owned):
     name = models.CharField(max_length=60, default=USUAL)
     is_chosen = models.BooleanField("the plan for its season", default=False)
     first = models.CharField("what comes first", max_length=7, choices=First, default=First.SAID)
-    frost_risk = models.PositiveIntegerField("how often the last frost may come later", choices=RISKS, default=10)
-    rest = models.CharField("a family back too soon in the same soil", max_length=6, choices=Rest, default=Rest.USUAL)
+    frost_risk = models.PositiveIntegerField(
+        "how often the last frost may come later", choices=RISKS, default=10
+    )
+    rest = models.CharField(
+        "a family back too soon in the same soil", max_length=6, choices=Rest, default=Rest.USUAL
+    )
     minutes_a_week = models.PositiveIntegerField(
         "work, minutes a week at most", null=True, blank=True, validators=CEILING
     )
-    litres_a_day = models.PositiveIntegerField("water, litres a day at most", null=True, blank=True, validators=CEILING)
-    money_minor = models.PositiveIntegerField("money at most", null=True, blank=True, validators=PRICE)
+    litres_a_day = models.PositiveIntegerField(
+        "water, litres a day at most", null=True, blank=True, validators=CEILING
+    )
+    money_minor = models.PositiveIntegerField(
+        "money at most", null=True, blank=True, validators=PRICE
+    )
     note = models.CharField(max_length=400, blank=True)
 
     class Meta(Owned.Meta):
         ordering = ("season", "pk")
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("household", "season", "name", condition=Q(struck_at=None), name="one_plan_a_name"),
+            models.UniqueConstraint(
+                "household", "season", "name", condition=Q(struck_at=None), name="one_plan_a_name"
+            ),
         )
 
     def __str__(self) -> str:
@@ -70,7 +88,9 @@ class Plan(Owned):
 
 
 class PlannedCrop(Owned):
-    """How much of a crop is wanted in a plan, by which way of saying it, how sure, and how often it is lifted."""
+    """How much of a crop is wanted in a plan, by which way of saying it, how sure,
+    and how often it is lifted.
+    """
 
     class Way(models.TextChoices):
         PLATE = "plate", "from servings"
@@ -89,7 +109,9 @@ class PlannedCrop(Owned):
     crop = models.ForeignKey(Crop, on_delete=models.CASCADE, related_name="planned")
     way = models.CharField("how it is reckoned", max_length=5, choices=Way, default=Way.PLATE)
     own_percent = models.PositiveIntegerField(
-        "of a mix, the part of what was eaten here, %", default=50, validators=[MaxValueValidator(100)]
+        "of a mix, the part of what was eaten here, %",
+        default=50,
+        validators=[MaxValueValidator(100)],
     )
     servings_per_week = models.DecimalField(
         "servings a week",
@@ -117,13 +139,19 @@ class PlannedCrop(Owned):
     animals_kg = models.FloatField("for animals, kg lifted", default=0, validators=KG)
     is_out = models.BooleanField("left out of the plan", default=False)
     germination_percent = models.PositiveIntegerField(
-        "out of 100 seeds, how many come up", default=80, validators=[MinValueValidator(1), MaxValueValidator(100)]
+        "out of 100 seeds, how many come up",
+        default=80,
+        validators=[MinValueValidator(1), MaxValueValidator(100)],
     )
     certainty = models.PositiveIntegerField(
-        "how sure, %", default=50, validators=[MinValueValidator(LEAST_SURE), MaxValueValidator(MOST_SURE)]
+        "how sure, %",
+        default=50,
+        validators=[MinValueValidator(LEAST_SURE), MaxValueValidator(MOST_SURE)],
     )
     weight = models.PositiveIntegerField(
-        "how much it matters, 1 to 5", default=3, validators=[MinValueValidator(1), MaxValueValidator(5)]
+        "how much it matters, 1 to 5",
+        default=3,
+        validators=[MinValueValidator(1), MaxValueValidator(5)],
     )
     is_must = models.BooleanField("must be in the fit before others", default=False)
     own_plants = models.PositiveIntegerField(
@@ -138,7 +166,10 @@ class PlannedCrop(Owned):
         validators=[MinValueValidator(Decimal("0.05")), MaxValueValidator(14)],
     )
     plants_per_lift = models.PositiveIntegerField(
-        "plants each time", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(10_000)]
+        "plants each time",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(1), MaxValueValidator(10_000)],
     )
     pull_from = models.DateField("pulled from", null=True, blank=True, validators=DAY)
     pull_until = models.DateField("pulled until", null=True, blank=True, validators=DAY)
@@ -154,25 +185,35 @@ class PlannedCrop(Owned):
     site_share_percent = models.PositiveIntegerField(
         "on one site, % of its plants at most", default=100, validators=PERCENT
     )
-    # The promise: what was said of this crop on the day it was frozen. Later changes leave it as it is.
+    # The promise: what was said of this crop on the day it was frozen. Later changes leave it as it
+    # is.
     frozen_on = models.DateField("frozen on", null=True, blank=True, validators=DAY, editable=False)
     promised_plants = models.PositiveIntegerField(null=True, blank=True, editable=False)
     promised_need_kg = models.FloatField(null=True, blank=True, editable=False, validators=KG)
     promised_tenth_kg = models.FloatField(null=True, blank=True, editable=False, validators=KG)
-    promised_fifth_kg = models.FloatField("80 % sure of", null=True, blank=True, editable=False, validators=KG)
-    promised_half_kg = models.FloatField("50 % sure of", null=True, blank=True, editable=False, validators=KG)
+    promised_fifth_kg = models.FloatField(
+        "80 % sure of", null=True, blank=True, editable=False, validators=KG
+    )
+    promised_half_kg = models.FloatField(
+        "50 % sure of", null=True, blank=True, editable=False, validators=KG
+    )
     promised_ninetieth_kg = models.FloatField(null=True, blank=True, editable=False, validators=KG)
 
     class Meta(Owned.Meta):
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("plan", "crop", condition=Q(struck_at=None), name="a_crop_once_in_a_plan"),
+            models.UniqueConstraint(
+                "plan", "crop", condition=Q(struck_at=None), name="a_crop_once_in_a_plan"
+            ),
             models.CheckConstraint(
-                name="how_sure", condition=Q(certainty__gte=LEAST_SURE) & Q(certainty__lte=MOST_SURE)
+                name="how_sure",
+                condition=Q(certainty__gte=LEAST_SURE) & Q(certainty__lte=MOST_SURE),
             ),
             models.CheckConstraint(
                 name="pulled_in_order",
-                condition=Q(pull_from=None) | Q(pull_until=None) | Q(pull_from__lte=F("pull_until")),
+                condition=Q(pull_from=None)
+                | Q(pull_until=None)
+                | Q(pull_from__lte=F("pull_until")),
             ),
         )
 
@@ -202,7 +243,9 @@ PROMISED = (
 
 
 class Spot(Owned):
-    """Where a crop of a plan is to stand only, or not at all, or beside whom; without a crop a place kept free."""
+    """Where a crop of a plan is to stand only, or not at all, or beside whom;
+    without a crop a place kept free.
+    """
 
     class Says(models.TextChoices):
         ONLY = "only", "only here"
@@ -211,10 +254,19 @@ class Spot(Owned):
         WITH = "with", "in one bed with"
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="spots")
-    crop = models.ForeignKey(Crop, on_delete=models.CASCADE, related_name="spots", null=True, blank=True)
-    place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="spots", null=True, blank=True)
+    crop = models.ForeignKey(
+        Crop, on_delete=models.CASCADE, related_name="spots", null=True, blank=True
+    )
+    place = models.ForeignKey(
+        Place, on_delete=models.CASCADE, related_name="spots", null=True, blank=True
+    )
     other = models.ForeignKey(
-        Crop, on_delete=models.CASCADE, related_name="beside", null=True, blank=True, verbose_name="the other crop"
+        Crop,
+        on_delete=models.CASCADE,
+        related_name="beside",
+        null=True,
+        blank=True,
+        verbose_name="the other crop",
     )
     says = models.CharField("how", max_length=5, choices=Says, default=Says.NEVER)
 
@@ -222,7 +274,9 @@ class Spot(Owned):
         ordering = ("pk",)
         constraints = (
             *Owned.Meta.constraints,
-            models.CheckConstraint(name="free_of_all_or_of_one", condition=Q(says="never") | Q(crop__isnull=False)),
+            models.CheckConstraint(
+                name="free_of_all_or_of_one", condition=Q(says="never") | Q(crop__isnull=False)
+            ),
             models.CheckConstraint(
                 name="a_place_or_company",
                 condition=Q(says__in=("only", "never"), place__isnull=False, other=None)
@@ -233,11 +287,17 @@ class Spot(Owned):
 
     def __str__(self) -> str:
         said = f"{self.crop or 'nothing'} {self.get_says_display()}"
-        return said if self.says == self.Says.ALONE else f"{said}{':' * bool(self.place)} {self.place or self.other}"
+        return (
+            said
+            if self.says == self.Says.ALONE
+            else f"{said}{':' * bool(self.place)} {self.place or self.other}"
+        )
 
 
 class PlannedPlanting(Owned):
-    """What of a plan stands where, and from which half-month to which; set out, it is linked to what came of it."""
+    """What of a plan stands where, and from which half-month to which; set out,
+    it is linked to what came of it.
+    """
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="plantings")
     crop = models.ForeignKey(Crop, on_delete=models.CASCADE, related_name="planned_plantings")
@@ -245,13 +305,22 @@ class PlannedPlanting(Owned):
         Variety, on_delete=models.CASCADE, null=True, blank=True, related_name="planned_plantings"
     )
     place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="planned_plantings")
-    part = models.ForeignKey(Part, on_delete=models.CASCADE, null=True, blank=True, related_name="planned_plantings")
-    plants = models.PositiveIntegerField(validators=[MinValueValidator(1), MaxValueValidator(100_000)])
+    part = models.ForeignKey(
+        Part, on_delete=models.CASCADE, null=True, blank=True, related_name="planned_plantings"
+    )
+    plants = models.PositiveIntegerField(
+        validators=[MinValueValidator(1), MaxValueValidator(100_000)]
+    )
     start = models.PositiveIntegerField("from half-month", validators=HALF_MONTH)
     end = models.PositiveIntegerField("to half-month", validators=HALF_MONTH)
     is_pinned = models.BooleanField("stays as it is", default=False)
     planting = models.ForeignKey(
-        Planting, on_delete=models.SET_NULL, null=True, blank=True, related_name="planned_as", editable=False
+        Planting,
+        on_delete=models.SET_NULL,
+        null=True,
+        blank=True,
+        related_name="planned_as",
+        editable=False,
     )
 
     class Meta(Owned.Meta):
@@ -281,9 +350,19 @@ class PlannedPlanting(Owned):
 
 
 MONTHS = (
-    "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
     "December",
-)  # fmt: skip
+)
 #: Half-months as a gardener calls them.
 HALVES = tuple(f"{'early' if slot % 2 == 0 else 'late'} {MONTHS[slot // 2]}" for slot in range(24))
 
@@ -299,10 +378,14 @@ def half_month(season: int, slot: int) -> date:
 
 
 class FitState(models.Model):
-    """The best fit that was found of a plan so far, so that a search can go on from it; reckoned, not written."""
+    """The best fit that was found of a plan so far, so that a search can go on from it;
+    reckoned, not written.
+    """
 
     plan = models.OneToOneField(Plan, on_delete=models.CASCADE, related_name="fit_state")
-    rests_on = models.CharField(max_length=64)  #: what it was found from; of anything else it says nothing
+    rests_on = models.CharField(
+        max_length=64
+    )  #: what it was found from; of anything else it says nothing
     plants = models.JSONField(default=dict)  #: by option
     worth = models.FloatField()
     ceiling = models.FloatField()
@@ -322,7 +405,9 @@ class NotEaten(Owned):
         ordering = ("pk",)
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("eater", "crop", condition=Q(struck_at=None), name="not_eaten_once"),
+            models.UniqueConstraint(
+                "eater", "crop", condition=Q(struck_at=None), name="not_eaten_once"
+            ),
         )
 
     def __str__(self) -> str:

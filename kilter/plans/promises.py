@@ -26,7 +26,9 @@ class FrozenPromise:
 
     @property
     def as_planned_kg(self) -> float | None:
-        """What would have come of as many plants as were planned, so that fewer planted is no broken promise."""
+        """What would have come of as many plants as were planned,
+        so that fewer planted is no broken promise.
+        """
         if self.got_kg is None or not self.plants or not self.said.promised_plants:
             return None
         return self.got_kg * self.said.promised_plants / self.plants
@@ -39,16 +41,29 @@ class FrozenPromise:
 
     @property
     def is_in_eighty(self) -> bool | None:
-        came, low, high = self.as_planned_kg, self.said.promised_tenth_kg, self.said.promised_ninetieth_kg
+        came, low, high = (
+            self.as_planned_kg,
+            self.said.promised_tenth_kg,
+            self.said.promised_ninetieth_kg,
+        )
         return None if came is None or low is None or high is None else low <= came <= high
 
     @property
     def drawn(self) -> Fell | None:
         """Where it fell in its forecast, drawn."""
         one = self.said
-        if one.promised_tenth_kg is None or one.promised_half_kg is None or one.promised_ninetieth_kg is None:
+        if (
+            one.promised_tenth_kg is None
+            or one.promised_half_kg is None
+            or one.promised_ninetieth_kg is None
+        ):
             return None
-        return fell(one.promised_tenth_kg, one.promised_half_kg, one.promised_ninetieth_kg, self.as_planned_kg)
+        return fell(
+            one.promised_tenth_kg,
+            one.promised_half_kg,
+            one.promised_ninetieth_kg,
+            self.as_planned_kg,
+        )
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,9 @@ def planned_crops(plan: Plan | None) -> QuerySet[PlannedCrop]:
 
 
 def waiting_plantings(plan: Plan | None) -> QuerySet[PlannedPlanting]:
-    """What a plan has for a place and is not set out; what was set out and struck since waits again."""
+    """What a plan has for a place and is not set out;
+    what was set out and struck since waits again.
+    """
     if plan is None or plan.pk is None:
         return PlannedPlanting.objects.none()
     here = PlannedPlanting.objects.of(plan.household).filter(plan=plan)
@@ -54,10 +56,14 @@ def not_eaten_of(household: Household) -> dict[int, frozenset[int]]:
 
 
 def appetite(eaters: Iterable[Eater], without: Collection[int], weeks: float) -> float:
-    """Of all who eat a crop: a guest counts for the weeks they are here, the others for their share of the year."""
+    """Of all who eat a crop: a guest counts for the weeks they are here,
+    the others for their share of the year.
+    """
     total = 0.0
     for eater in eaters:
         if eater.pk not in without:
-            share = min(eater.weeks / weeks, 1.0) if eater.is_guest and weeks else eater.weeks / A_YEAR
+            share = (
+                min(eater.weeks / weeks, 1.0) if eater.is_guest and weeks else eater.weeks / A_YEAR
+            )
             total += eater.appetite * share
     return total

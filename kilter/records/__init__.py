@@ -1,1 +1,3 @@
-"""Every planting as the core's record: what came of it, from how many plants, and all it can be compared by."""
+"""Every planting as the core's record: what came of it, from how many plants,
+and all it can be compared by.
+"""

@@ -1,4 +1,6 @@
-"""What a planting can be compared by beside its yield: each attribute recorded, not known, or in doubt."""
+"""What a planting can be compared by beside its yield: each attribute recorded,
+not known, or in doubt.
+"""
 
 from __future__ import annotations
 
@@ -14,14 +16,22 @@ from kilter.records.rows import FactRow, GroundFacts
 
 
 def attributes_of(
-    row: FactRow, crop: str, ground: GroundFacts, handling: tuple[str, str] | None, kept: Keeping | None = None
+    row: FactRow,
+    crop: str,
+    ground: GroundFacts,
+    handling: tuple[str, str] | None,
+    kept: Keeping | None = None,
 ) -> dict[str, str | None]:
     """Every built-in attribute of a planting; None or empty where it was not recorded."""
     planted = VagueDate(row.planted_on, row.planted_precision) if row.planted_on else None
     now = Situation(row.site, row.light or row.site_light)
     moves = [move.departure for move in ground.moves.get(row.place_id, ())]
     first = row.year_began_on or row.planted_on or date(row.season, 1, 1)
-    spot = mostly(stays(now, moves), first, row.finished_on or date(row.season, 12, 31))[0] if moves else now
+    spot = (
+        mostly(stays(now, moves), first, row.finished_on or date(row.season, 12, 31))[0]
+        if moves
+        else now
+    )
     moon, phase = moon_words(planted) if ground.has_moon else (None, None)
     part, before = ground.parts.get(row.part_id or 0), ground.before.get(row.pk)
     cleaned, topped = handling or ("", "")

@@ -75,7 +75,9 @@ def levels_among(rows: Sequence[PlantingFacts], name: str) -> set[str | None]:
 def facts(
     household: Household, plantings: QuerySet[Planting], needs: frozenset[str] = frozenset()
 ) -> list[PlantingFacts]:
-    """Plantings as the core's records, in the order given; a fixed number of queries, none if nothing was written."""
+    """Plantings as the core's records, in the order given; a fixed number of queries,
+    none if nothing was written.
+    """
     try:
         rows = plantings.query.sql_with_params()
     except EmptyResultSet:
@@ -84,7 +86,9 @@ def facts(
     return list(while_unchanged(key, lambda: _facts(household, plantings, needs)))
 
 
-def _facts(household: Household, plantings: QuerySet[Planting], needs: frozenset[str]) -> list[PlantingFacts]:
+def _facts(
+    household: Household, plantings: QuerySet[Planting], needs: frozenset[str]
+) -> list[PlantingFacts]:
     rows = rows_of(plantings, clock.today(household).year)
     crops = Crop.objects.ever_of(household).in_bulk({row.crop_id for row in rows})
     handling = handling_of(household, plantings) if "handling" in needs else {}
@@ -99,7 +103,9 @@ def _facts(household: Household, plantings: QuerySet[Planting], needs: frozenset
         attributes = attributes_of(row, name, ground, handling.get(row.pk), given.kept.get(row.pk))
         kept_lifts = lifts if "lifts" in needs else ()
         found.append(_fact(row, name, record, attributes, methods.get(row.pk, {}), kept_lifts))
-    for fact, label in zip(found, bands([density_per_m2(f.record) for f in found], "per m²"), strict=True):
+    for fact, label in zip(
+        found, bands([density_per_m2(f.record) for f in found], "per m²"), strict=True
+    ):
         fact.attributes["density"] = label
     return found
 

@@ -1,4 +1,6 @@
-"""A planting's own figures: by every measure, so far or in all, by day, and what a part lift promises."""
+"""A planting's own figures: by every measure, so far or in all, by day,
+and what a part lift promises.
+"""
 
 from __future__ import annotations
 
@@ -75,9 +77,17 @@ def _gappy(household: Household, fact: PlantingFacts) -> tuple[int, int] | None:
     if fact.is_perennial:
         lines = lines.filter(weighed_on__year=fact.season)
     looked = [(count or 0, fullness) for count, fullness in lines.values_list("count", "fullness")]
-    return (sum(n for n, f in looked if f == Fullness.GAPPY), sum(n for n, _ in looked)) if looked else None
+    return (
+        (sum(n for n, f in looked if f == Fullness.GAPPY), sum(n for n, _ in looked))
+        if looked
+        else None
+    )
 
 
 def _figure(fact: PlantingFacts, measure: Measure, today: date) -> Figure:
     found = measure_yield(fact.record, measure.key, with_estimates=True, so_far=today)
-    return Figure(measure, None, found.reason) if isinstance(found, LeftOut) else Figure(measure, found)
+    return (
+        Figure(measure, None, found.reason)
+        if isinstance(found, LeftOut)
+        else Figure(measure, found)
+    )

@@ -1,4 +1,6 @@
-"""What came of each planting, and from how many plants: the record that every later figure is reckoned from."""
+"""What came of each planting, and from how many plants:
+the record that every later figure is reckoned from.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,8 @@ NEEDS = {
     "share_lost": "kept",
     "days_bearing": "lifts",
 }
-#: What was not lifted by itself was lifted with the rest, or gave nothing: then the harvest is of all plants.
+#: What was not lifted by itself was lifted with the rest, or gave nothing: then the harvest is of
+#: all plants.
 ALL_IN = frozenset({Planting.Rest.LIFTED, Planting.Rest.NOTHING})
 
 
@@ -45,7 +48,9 @@ class Given:
     lifts: Lifts
     counted: Mapping[int, Counted]
     began: Mapping[tuple[int, int], date]  #: first lift of what was counted, by year
-    through: Mapping[Hashable, CameThrough]  #: what share of those set out stood, where that was counted
+    through: Mapping[
+        Hashable, CameThrough
+    ]  #: what share of those set out stood, where that was counted
     work: Mapping[int, tuple[float | None, float | None]]
     costs: Mapping[int, tuple[CostShare, ...]]
     kept: Mapping[int, Keeping]
@@ -59,7 +64,13 @@ class Given:
     def began_of(self, row: FactRow) -> date | None:
         """The first lift of what was counted; of what stays over years that of the row's year."""
         counted = self.counted.get(row.pk)
-        return self.began.get((row.pk, row.season)) if row.is_perennial else counted.began if counted else None
+        return (
+            self.began.get((row.pk, row.season))
+            if row.is_perennial
+            else counted.began
+            if counted
+            else None
+        )
 
     def through_of(self, row: FactRow) -> CameThrough | None:
         """What share of like plantings stood; None for what was not set out this season."""
@@ -67,7 +78,9 @@ class Given:
         return self.through.get((row.crop_id, row.unit_kind)) if is_like else None
 
 
-def given_of(household: Household, plantings: QuerySet[Planting], rows: list[FactRow], needs: frozenset[str]) -> Given:
+def given_of(
+    household: Household, plantings: QuerySet[Planting], rows: list[FactRow], needs: frozenset[str]
+) -> Given:
     """Read what was lifted, counted and put in; a fixed number of queries."""
     work = _work(household, plantings) if "work" in needs else {}
     counted, began = _counted(household, {row.crop_id for row in rows})
@@ -85,18 +98,36 @@ def given_of(household: Household, plantings: QuerySet[Planting], rows: list[Fac
 
 
 def harvests(household: Household, plantings: QuerySet[Planting]) -> dict[int, Harvest]:
-    """What came of each planting so far, with its days of lifting, without the rest of its record."""
-    return {pk: harvest(lifts) for pk, lifts in lifts_of(household, plantings, is_by_day=True).items()}
+    """What came of each planting so far, with its days of lifting,
+    without the rest of its record.
+    """
+    return {
+        pk: harvest(lifts) for pk, lifts in lifts_of(household, plantings, is_by_day=True).items()
+    }
 
 
-def _counted(household: Household, crops: set[int]) -> tuple[dict[int, Counted], dict[tuple[int, int], date]]:
-    """Every planting of these crops that was counted, and its first lift by year; two queries, one without counts."""
+def _counted(
+    household: Household, crops: set[int]
+) -> tuple[dict[int, Counted], dict[tuple[int, int], date]]:
+    """Every planting of these crops that was counted, and its first lift by year;
+    two queries, one without counts.
+    """
     events: dict[int, list[CountEvent]] = defaultdict(list)
     said: dict[int, tuple[tuple[int, str], int | None, bool]] = {}
-    standing = PlantCount.objects.of(household).filter(planting__crop__in=crops, planting__struck_at=None)
+    standing = PlantCount.objects.of(household).filter(
+        planting__crop__in=crops, planting__struck_at=None
+    )
     of_planting = ("crop_id", "unit_kind", "units", "is_perennial")
-    columns = ("planting_id", "day", "kind", "count", *(f"planting__{name}" for name in of_planting))
-    for pk, day, kind, count, crop_id, unit_kind, units, is_perennial in standing.values_list(*columns):
+    columns = (
+        "planting_id",
+        "day",
+        "kind",
+        "count",
+        *(f"planting__{name}" for name in of_planting),
+    )
+    for pk, day, kind, count, crop_id, unit_kind, units, is_perennial in standing.values_list(
+        *columns
+    ):
         events[pk].append(CountEvent(day, kind, count))
         said[pk] = (crop_id, unit_kind), units, is_perennial
     by_year = _began(household, events) if events else {}
@@ -108,9 +139,16 @@ def _counted(household: Household, crops: set[int]) -> tuple[dict[int, Counted],
 
 def _began(household: Household, counted: Iterable[int]) -> dict[tuple[int, int], date]:
     """By year the first day of lifting of what was counted, thinnings apart; one query."""
-    lines = WeighIn.objects.of(household).filter(planting__in=list(counted), is_thinning=False, turned_from=None)
-    by_year = lines.order_by().values("planting_id", "weighed_on__year").annotate(first=Min("weighed_on"))
-    return {(pk, year): day for pk, year, day in by_year.values_list("planting_id", "weighed_on__year", "first")}
+    lines = WeighIn.objects.of(household).filter(
+        planting__in=list(counted), is_thinning=False, turned_from=None
+    )
+    by_year = (
+        lines.order_by().values("planting_id", "weighed_on__year").annotate(first=Min("weighed_on"))
+    )
+    return {
+        (pk, year): day
+        for pk, year, day in by_year.values_list("planting_id", "weighed_on__year", "first")
+    }
 
 
 def record_of(
@@ -160,7 +198,9 @@ def record_of(
     )
 
 
-def _work(household: Household, plantings: QuerySet[Planting]) -> dict[int, tuple[float | None, float | None]]:
+def _work(
+    household: Household, plantings: QuerySet[Planting]
+) -> dict[int, tuple[float | None, float | None]]:
     """Minutes and litres of water noted for each planting."""
     jobs = Job.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
     summed = jobs.order_by().values("planting_id").annotate(s=Sum("seconds"), ml=Sum("water_ml"))

@@ -1,4 +1,7 @@
-"""What became of a planting's harvest in store. The larder is a later room; it says here what it knows."""
+"""What became of a planting's harvest in store.
+
+The larder is a later room; it says here what it knows.
+"""
 
 from __future__ import annotations
 
@@ -24,5 +27,7 @@ KEPT: LaterRooms[[Household, Collection[int]], Mapping[int, Keeping]] = LaterRoo
 
 
 def kept_of(household: Household, plantings: Collection[int]) -> dict[int, Keeping]:
-    """What became of some plantings' harvest, by key; those of which nothing was put by are not in it."""
+    """What became of some plantings' harvest, by key;
+    those of which nothing was put by are not in it.
+    """
     return {pk: kept for told in KEPT.ask(household, plantings) for pk, kept in told.items()}

@@ -63,7 +63,9 @@ class FactRow(NamedTuple):
 
     @property
     def year_began_on(self) -> date | None:
-        """Of a later year of what stays over years: that year's first day, from which its days count (rule)."""
+        """Of a later year of what stays over years: that year's first day,
+        from which its days count (rule).
+        """
         return date(self.season, 1, 1) if self.season > self.first_season else None
 
     @property
@@ -93,7 +95,10 @@ _NAMES = {
     "site_light": "place__site__light",
     "path_m": "place__site__path_m",
     "first_season": "season",
-    **{name: f"place__{name}" for name in ("light", "kind", "name", "number", "length_m", "width_m")},
+    **{
+        name: f"place__{name}"
+        for name in ("light", "kind", "name", "number", "length_m", "width_m")
+    },
     **{name: f"place__{name}" for name in ("diameter_m", "volume_l", "material")},
 }
 #: Words of how a harvest was handled; more than one of them is "mixed".
@@ -125,7 +130,9 @@ def _years(row: FactRow, this_year: int) -> list[FactRow]:
     """A planting that stays over years as one for each; a year that is over is finished."""
     last = row.finished_on.year if row.finished_on else this_year
     return [
-        row._replace(season=year, ref=f"{row.ref}/{year}", finished_on=_end_of(row, year, last, this_year))
+        row._replace(
+            season=year, ref=f"{row.ref}/{year}", finished_on=_end_of(row, year, last, this_year)
+        )
         for year in range(row.season, max(last, row.season) + 1)
     ]
 
@@ -143,10 +150,16 @@ def ground_of(household: Household, plantings: QuerySet[Planting]) -> GroundFact
     for move in Move.objects.of(household).filter(place__in=places).select_related("left_site"):
         moves[move.place_id].append(move)
     fills: dict[int, list[FillEvent]] = defaultdict(list)
-    known = Fill.objects.of(household).filter(place__in=places).values_list("place_id", "day", "kind", "litres")
+    known = (
+        Fill.objects.of(household)
+        .filter(place__in=places)
+        .values_list("place_id", "day", "kind", "litres")
+    )
     for place_id, day, kind, litres in known:
         fills[place_id].append(FillEvent(day, kind, litres))
-    parts = Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
+    parts = (
+        Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
+    )
     edge, ends = _positions(household)
     spans = tenancies(Planting.objects.of(household).filter(place__in=places))
     return GroundFacts(
@@ -164,8 +177,12 @@ def ground_of(household: Household, plantings: QuerySet[Planting]) -> GroundFact
 def _positions(household: Household) -> tuple[dict[int, str], dict[int, str]]:
     """Edge or middle, and which third, of every container of a set that is on the map."""
     sets: dict[tuple[int, str], dict[int, tuple[float, float]]] = defaultdict(dict)
-    placed = Place.objects.of(household).filter(x_m__isnull=False, y_m__isnull=False, number__isnull=False)
-    for pk, site, name, kind, x_m, y_m in placed.values_list("pk", "site_id", "name", "kind", "x_m", "y_m"):
+    placed = Place.objects.of(household).filter(
+        x_m__isnull=False, y_m__isnull=False, number__isnull=False
+    )
+    for pk, site, name, kind, x_m, y_m in placed.values_list(
+        "pk", "site_id", "name", "kind", "x_m", "y_m"
+    ):
         if not place_kind(kind).is_bed and x_m is not None and y_m is not None:
             sets[site, name][pk] = x_m, y_m
     edge: dict[int, str] = {}
@@ -180,7 +197,12 @@ def handling_of(household: Household, plantings: QuerySet[Planting]) -> dict[int
     """Whether a harvest was washed and topped, where that was said; several answers are "mixed"."""
     lines = WeighIn.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
     said: dict[int, tuple[set[str], set[str]]] = defaultdict(lambda: (set(), set()))
-    for pk, *words in lines.exclude(cleaned="", topped="").order_by().values_list("planting_id", *HANDLING).distinct():
+    for pk, *words in (
+        lines.exclude(cleaned="", topped="")
+        .order_by()
+        .values_list("planting_id", *HANDLING)
+        .distinct()
+    ):
         for one, word in zip(said[pk], words, strict=True):
             one.add(word)
     return {pk: (_one_word(cleaned), _one_word(topped)) for pk, (cleaned, topped) in said.items()}

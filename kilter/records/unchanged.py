@@ -29,8 +29,9 @@ _kept = _Kept()
 def while_unchanged(key: Hashable, read: Callable[[], T]) -> T:
     """What `read` gave for this key, read anew when anything was written since, by whomever.
 
-    SQLite says so itself: `data_version` changes with what another connection commits, `total_changes` with what this
-    one writes. Inside a transaction nothing is kept, as that may yet be taken back.
+    SQLite says so itself: `data_version` changes with what another connection commits,
+    `total_changes` with what this one writes. Inside a transaction nothing is kept, as that may yet
+    be taken back.
     """
     if connection.in_atomic_block:
         return read()

@@ -65,9 +65,12 @@ def crop_named(recorder: Recorder, household: Household, name: str, like: str = 
     return found
 
 
-def variety_named(recorder: Recorder, crop: Crop, name: str, home: Household | None = None) -> Variety | None:
-    """Find a crop's variety by its name in any case, or make it, in another home if one is said; an empty name is
-    unknown."""
+def variety_named(
+    recorder: Recorder, crop: Crop, name: str, home: Household | None = None
+) -> Variety | None:
+    """Find a crop's variety by its name in any case, or make it, in another home if one is said;
+    an empty name is unknown.
+    """
     name = " ".join(name.split())
     if not name:
         return None
@@ -78,24 +81,39 @@ def variety_named(recorder: Recorder, crop: Crop, name: str, home: Household | N
 
 
 def lot_named(
-    recorder: Recorder, crop: Crop, variety: Variety | None, name: str, home: Household | None = None
+    recorder: Recorder,
+    crop: Crop,
+    variety: Variety | None,
+    name: str,
+    home: Household | None = None,
 ) -> SeedLot | None:
-    """Find a lot of a crop by its name, of the same variety if it says one, or make it, in another home if said."""
+    """Find a lot of a crop by its name, of the same variety if it says one, or make it,
+    in another home if said.
+    """
     name = " ".join(name.split())
     if not name:
         return None
     lots = SeedLot.objects.filter(crop=crop, struck_at=None, name__iexact=name)
     found = lots.filter(variety=variety).first() or lots.filter(variety=None).first()
     if found is None:
-        recorder.save(found := SeedLot(household=home or crop.household, crop=crop, variety=variety, name=name))
+        recorder.save(
+            found := SeedLot(
+                household=home or crop.household, crop=crop, variety=variety, name=name
+            )
+        )
     return found
 
 
 def set_out(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change:
     """Plant the same in each of the places picked; they are separate plantings afterwards."""
-    promises = promises_of(actor.household, planting.season, find_crop(actor.household, cleaned["crop_name"]))
+    promises = promises_of(
+        actor.household, planting.season, find_crop(actor.household, cleaned["crop_name"])
+    )
     with changing(actor, "") as recorder:
-        planted = [_plant(recorder, actor, planting, cleaned, place, part) for place, part in cleaned["places"]]
+        planted = [
+            _plant(recorder, actor, planting, cleaned, place, part)
+            for place, part in cleaned["places"]
+        ]
         kin, kinship = cleaned.get("kin"), cleaned.get("kinship")
         if kin and kinship == Planting.Kinship.REPLACES:
             _count_replaced(recorder, actor, kin, planted)
@@ -107,7 +125,12 @@ def set_out(actor: Actor, planting: Planting, cleaned: dict[str, Any]) -> Change
 
 
 def _plant(
-    recorder: Recorder, actor: Actor, planting: Planting, cleaned: dict[str, Any], place: Place, part: Part | None
+    recorder: Recorder,
+    actor: Actor,
+    planting: Planting,
+    cleaned: dict[str, Any],
+    place: Place,
+    part: Part | None,
 ) -> Planting:
     said = {name: getattr(planting, name) for name in SAID}
     one = Planting(household=actor.household, place=place, part=part, **said)
@@ -116,14 +139,24 @@ def _plant(
     if cleaned.get("price"):
         price = cleaned["price"]
         recorder.save(
-            Cost(household=actor.household, planting=one, what=one.crop.name, price_minor=price, day=one.planted_on)
+            Cost(
+                household=actor.household,
+                planting=one,
+                what=one.crop.name,
+                price_minor=price,
+                day=one.planted_on,
+            )
         )
     return one
 
 
-def _count_replaced(recorder: Recorder, actor: Actor, kin: Planting, planted: list[Planting]) -> None:
+def _count_replaced(
+    recorder: Recorder, actor: Actor, kin: Planting, planted: list[Planting]
+) -> None:
     """As many of the old as the new are, and no more than stand."""
-    stand = standing(kin.units, [c.event for c in kin.counts.filter(struck_at=None)], is_seed=kin.is_sown).now
+    stand = standing(
+        kin.units, [c.event for c in kin.counts.filter(struck_at=None)], is_seed=kin.is_sown
+    ).now
     new = sum(p.units or 0 for p in planted)
     count = new if stand is None else min(new, stand)
     day, precision = planted[0].planted_on, planted[0].planted_precision
@@ -148,7 +181,9 @@ def change_planting(
     others: Sequence[Planting] = (),
     changed: Collection[str] = (),
 ) -> Change:
-    """Save a changed planting with its crop, variety, lot and methods; others take over what was changed."""
+    """Save a changed planting with its crop, variety, lot and methods;
+    others take over what was changed.
+    """
     with changing(actor, "") as recorder:
         _save(recorder, planting, actor.household, cleaned)
         for other in others:
@@ -166,18 +201,31 @@ def change_planting(
                 "lot_name": other.lot.name if other.lot else "",
                 "methods_text": {tag.name: tag.value for tag in other.methods.all()},
             }
-            _save(recorder, other, actor.household, said | {name: cleaned[name] for name in said if name in changed})
+            _save(
+                recorder,
+                other,
+                actor.household,
+                said | {name: cleaned[name] for name in said if name in changed},
+            )
         more = f" and {len(others)} set out with it" if others else ""
-        recorder.change.says = f"{planting}{more}: saved."[:200] if others else f"{planting} is saved."[:200]
+        recorder.change.says = (
+            f"{planting}{more}: saved."[:200] if others else f"{planting} is saved."[:200]
+        )
     return recorder.change
 
 
 def finish(actor: Actor, planting: Planting, on: date, rest: str = "") -> Change:
-    """Say that all has been lifted, and of a part lift what became of the others; then it can be compared."""
+    """Say that all has been lifted, and of a part lift what became of the others;
+    then it can be compared.
+    """
     if planting.planted and on < planting.planted.earliest:
-        raise ValidationError(f"It cannot be done on {on} when it was planted on {planting.planted}.")
+        raise ValidationError(
+            f"It cannot be done on {on} when it was planted on {planting.planted}."
+        )
     others = f"; the other plants {Planting.Rest(rest).label}" if rest else ""
-    return _finished(actor, planting, on, rest, f"{planting} is finished{others or ': all has been lifted'}.")
+    return _finished(
+        actor, planting, on, rest, f"{planting} is finished{others or ': all has been lifted'}."
+    )
 
 
 def finish_all(actor: Actor, plantings: Sequence[Planting], on: date) -> Change:
@@ -207,7 +255,9 @@ def count(actor: Actor, planting: Planting, entry: PlantCount) -> Change:
     entry.household, entry.planting = actor.household, planting
     others = PlantCount.objects.of(actor.household).filter(planting=planting).exclude(pk=entry.pk)
     try:
-        standing(planting.units, [*(c.event for c in others), entry.event], is_seed=planting.is_sown)
+        standing(
+            planting.units, [*(c.event for c in others), entry.event], is_seed=planting.is_sown
+        )
     except RecordError as error:
         raise ValidationError(str(error)) from error
     return save_owned(actor, entry, f"{planting}: {entry}, {entry.when}.")
@@ -233,8 +283,12 @@ def save_variety(actor: Actor, variety: Variety) -> Change:
     return save_owned(actor, variety, f"{variety} is saved.")
 
 
-def pay(actor: Actor, cost: Cost, targets: Sequence[tuple[str, Any]], *, is_for_all: bool) -> Change:
-    """Write down what each of some plantings or places cost; one price for all is shared out evenly, to the coin."""
+def pay(
+    actor: Actor, cost: Cost, targets: Sequence[tuple[str, Any]], *, is_for_all: bool
+) -> Change:
+    """Write down what each of some plantings or places cost;
+    one price for all is shared out evenly, to the coin.
+    """
     price = cost.price_minor
     prices = split_whole(price, [1.0] * len(targets)) if is_for_all else [price] * len(targets)
     where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} of them"
@@ -250,7 +304,9 @@ def pay(actor: Actor, cost: Cost, targets: Sequence[tuple[str, Any]], *, is_for_
     return recorder.change
 
 
-def _save(recorder: Recorder, planting: Planting, household: Household, cleaned: dict[str, Any]) -> Planting:
+def _save(
+    recorder: Recorder, planting: Planting, household: Household, cleaned: dict[str, Any]
+) -> Planting:
     planting.household = household
     planting.crop = crop_named(recorder, household, cleaned["crop_name"], cleaned.get("like") or "")
     planting.variety = variety_named(recorder, planting.crop, cleaned["variety_name"])
@@ -260,5 +316,7 @@ def _save(recorder: Recorder, planting: Planting, household: Household, cleaned:
     known = {tag.name: tag.value for tag in planting.methods.all()}
     if known != wanted:
         recorder.delete(MethodTag.objects.filter(planting=planting))
-        recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in wanted.items()])
+        recorder.make(
+            MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in wanted.items()]
+        )
     return planting

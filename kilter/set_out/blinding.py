@@ -1,6 +1,7 @@
 """Plantings whose results are kept back, as a trial is blinded until all of it is in.
 
-Trials are asked in a later room; it says here which plantings it keeps back, so that every page can ask.
+Trials are asked in a later room; it says here which plantings it keeps back, so that every page can
+ask.
 """
 
 from __future__ import annotations

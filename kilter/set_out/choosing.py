@@ -23,7 +23,11 @@ class ChoosePlantings(ChooseField):
         self.household = household
         if "planting" in self.kinds:
             self.add(
-                "planting", Planting.objects.of(household).in_reach(clock.today(household)).with_names().as_they_stand()
+                "planting",
+                Planting.objects.of(household)
+                .in_reach(clock.today(household))
+                .with_names()
+                .as_they_stand(),
             )
 
     def offer_also(self, pk: int | None) -> None:
@@ -32,7 +36,9 @@ class ChoosePlantings(ChooseField):
             self.add("planting", Planting.objects.of(self.household).filter(pk=pk).with_names())
 
     def typed_keys(self, text: str) -> list[str]:
-        """Places; where only plantings are asked for, what stands in them, of the latest season in each."""
+        """Places; where only plantings are asked for, what stands in them,
+        of the latest season in each.
+        """
         if "place" in self.kinds:
             return super().typed_keys(text)
         standing = [(key, record) for key, (_, record) in self.found.items()]
@@ -41,7 +47,13 @@ class ChoosePlantings(ChooseField):
         latest: dict[int, int] = {}
         for _, record in standing:
             latest[record.place_id] = max(latest.get(record.place_id, 0), record.season)
-        return [key for key, one in standing if one.place_id in wanted and one.season == latest[one.place_id]]
+        return [
+            key
+            for key, one in standing
+            if one.place_id in wanted and one.season == latest[one.place_id]
+        ]
 
     def heading(self, kind: str, record: Any) -> str:
-        return f"What stands: {record.crop}" if kind == "planting" else super().heading(kind, record)
+        return (
+            f"What stands: {record.crop}" if kind == "planting" else super().heading(kind, record)
+        )

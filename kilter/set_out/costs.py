@@ -1,4 +1,6 @@
-"""What each planting bears of what was paid, to the coin: its own, its lot's, its share of place and medium."""
+"""What each planting bears of what was paid, to the coin: its own, its lot's,
+its share of place and medium.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ class _Stood(NamedTuple):
     def weight(self) -> float:
         """Its share of the place times the half-months it stood there."""
         begins = self.planted_on or date(self.season, 1, 1)
-        return (self.share or 1.0) * half_months(begins, self.finished_on or date(self.season, 12, 31))
+        return (self.share or 1.0) * half_months(
+            begins, self.finished_on or date(self.season, 12, 31)
+        )
 
 
 @dataclass
@@ -51,8 +55,12 @@ class _Sharing:
                 self.found[one.pk].append(CostShare(what, part))
 
 
-def costs_of(household: Household, plantings: QuerySet[Planting]) -> dict[int, tuple[CostShare, ...]]:
-    """What each planting bears: its own costs, its part of the lot, its share of place and medium in its season."""
+def costs_of(
+    household: Household, plantings: QuerySet[Planting]
+) -> dict[int, tuple[CostShare, ...]]:
+    """What each planting bears: its own costs, its part of the lot,
+    its share of place and medium in its season.
+    """
     asked = dict(plantings.order_by().values_list("pk", "place_id"))
     beside = Planting.objects.of(household).filter(place__in=set(asked.values()))
     by_place: dict[tuple[int, int], list[_Stood]] = defaultdict(list)
@@ -67,7 +75,9 @@ def costs_of(household: Household, plantings: QuerySet[Planting]) -> dict[int, t
 
 
 def over_years(what: str, years: int) -> str:
-    """What was paid for, with over how many years its price is shared where that is more than one."""
+    """What was paid for, with over how many years its price is shared where that is more than
+    one.
+    """
     return what if years == 1 else f"{what}, over {years} years"
 
 
@@ -83,7 +93,9 @@ def _own_and_places(household: Household, sharing: _Sharing) -> None:
             year = season - cost.day.year if cost.day else 0
             if 0 <= year < cost.over_years:
                 part = yearly_parts(cost.price_minor, cost.over_years)[year]
-                sharing.give(over_years(cost.what, cost.over_years), part, to, [one.weight for one in to])
+                sharing.give(
+                    over_years(cost.what, cost.over_years), part, to, [one.weight for one in to]
+                )
 
 
 def _lots(household: Household, sharing: _Sharing) -> None:
@@ -102,10 +114,14 @@ def _lots(household: Household, sharing: _Sharing) -> None:
 
 
 def _medium(household: Household, sharing: _Sharing) -> None:
-    """Each medium is shared over so many uses, a season of the place being one; after those it is paid for."""
+    """Each medium is shared over so many uses, a season of the place being one;
+    after those it is paid for.
+    """
     places = {place for place, _ in sharing.by_place}
     fills: dict[int, list[Fill]] = defaultdict(list)
-    fresh = Fill.objects.of(household).filter(place__in=places, price_minor__isnull=False, kind__in=FRESH_MEDIUM)
+    fresh = Fill.objects.of(household).filter(
+        place__in=places, price_minor__isnull=False, kind__in=FRESH_MEDIUM
+    )
     for fill in fresh.select_related("mix").order_by("day", "pk"):
         fills[fill.place_id].append(fill)
     seasons: dict[int, set[int]] = defaultdict(set)

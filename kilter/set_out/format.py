@@ -18,8 +18,12 @@ _PIECES = re.compile(r"(?:[^;\\]|\\.)+", re.DOTALL)
 _PARTS = re.compile(r"(?:[^=\\]|\\.)+", re.DOTALL)
 _SPECIAL = re.compile(r"[;=\\]")
 
-CROP = Column(name="crop", parse=cells.text(60), is_required=True, about="Name; made if not known yet.")
-VARIETY = Column(name="variety", parse=cells.text(80), about="Name; empty if unknown; made if not known yet.")
+CROP = Column(
+    name="crop", parse=cells.text(60), is_required=True, about="Name; made if not known yet."
+)
+VARIETY = Column(
+    name="variety", parse=cells.text(80), about="Name; empty if unknown; made if not known yet."
+)
 #: Of a record with a crop: the crop by its name.
 OF_CROP = Told(
     (CROP,),
@@ -30,7 +34,13 @@ OF_CROP = Told(
 )
 #: A crop that may be left empty.
 MAYBE_CROP = Told(
-    (Column(name="crop", parse=cells.text(60), about="Name; made if not known yet; empty where it is of none."),),
+    (
+        Column(
+            name="crop",
+            parse=cells.text(60),
+            about="Name; made if not known yet; empty where it is of none.",
+        ),
+    ),
     lambda values, names: {"crop": names.crop(values["crop"]) if values["crop"] else None},
     lambda record: {"crop": record.crop and record.crop.name},
     instead_of=("crop",),
@@ -54,7 +64,9 @@ def of_variety() -> Told:
     variety = Column(name="variety", parse=cells.text(80), is_required=True, about=VARIETY.about)
     return Told(
         (CROP, variety),
-        lambda values, names: {"variety": names.variety(names.crop(values["crop"]), values["variety"])},
+        lambda values, names: {
+            "variety": names.variety(names.crop(values["crop"]), values["variety"])
+        },
         lambda record: {"crop": record.variety.crop.name, "variety": record.variety.name},
         instead_of=("variety",),
         related=("variety__crop",),
@@ -125,12 +137,16 @@ SEASON = Column(
     field_type="integer",
     about="Year of harvest; empty: told by the dates.",
 )
-LOT = Column(name="lot", parse=cells.text(80), about="id of a lot, or a name; made if not known yet.")
+LOT = Column(
+    name="lot", parse=cells.text(80), about="id of a lot, or a name; made if not known yet."
+)
 METHODS = Column(name="methods", parse=_methods, about="name=value;name=value")
 
 FORMAT = (
     Table.of(Crop, "crops", twin=lambda crop: (crop.name.lower(),)),
-    Table.of(Variety, "varieties", told=(OF_CROP,), twin=lambda one: (one.crop_id, one.name.lower())),
+    Table.of(
+        Variety, "varieties", told=(OF_CROP,), twin=lambda one: (one.crop_id, one.name.lower())
+    ),
     Table.of(
         SeedLot,
         "lots",

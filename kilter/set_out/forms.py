@@ -1,4 +1,6 @@
-"""The sentence of a planting, the forms to change or finish one, and those of counts, lots and costs."""
+"""The sentence of a planting, the forms to change or finish one,
+and those of counts, lots and costs.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,15 @@ from kilter.core.trade.units import UNIT_KINDS
 from kilter.ground.choosing import ChooseField, spot_key, spots_of
 from kilter.ground.forms import InPart
 from kilter.ground.models import Part, Place
-from kilter.people.forms import DatedForm, DayField, Group, MassField, OfHousehold, PriceField, VagueDateField
+from kilter.people.forms import (
+    DatedForm,
+    DayField,
+    Group,
+    MassField,
+    OfHousehold,
+    PriceField,
+    VagueDateField,
+)
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
 from kilter.set_out.choosing import ChoosePlantings
@@ -53,7 +63,17 @@ MORE = (
 )
 #: What is seldom changed of a planting.
 SELDOM_CHANGED = frozenset(
-    {"is_variety_doubtful", "units_pm", "part", "share_percent", "lot_mass", "layout", "rows", "depth_cm", "spread_cm"}
+    {
+        "is_variety_doubtful",
+        "units_pm",
+        "part",
+        "share_percent",
+        "lot_mass",
+        "layout",
+        "rows",
+        "depth_cm",
+        "spread_cm",
+    }
     | {"is_volunteer", "is_perennial", "lift_from", "notes"}
 )
 #: Said of a crop that the handbook knows nothing like.
@@ -67,7 +87,9 @@ def parse_methods(text: str) -> dict[str, str]:
     for piece in filter(None, (part.strip() for part in text.split(";"))):
         match = _TAG.fullmatch(" ".join(piece.split()))
         if match is None:
-            raise forms.ValidationError(f"“{piece}” is no method; write name=value, and ; between several.")
+            raise forms.ValidationError(
+                f"“{piece}” is no method; write name=value, and ; between several."
+            )
         if match[1] in methods:
             raise forms.ValidationError(f"“{match[1]}” is said twice; a method has one value.")
         methods[match[1]] = match[2]
@@ -83,26 +105,47 @@ class PlantingForm(InPart, forms.ModelForm):
     """One planting, to be changed; crops, varieties and lots not yet known are made."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
-    variety_name = forms.CharField(max_length=80, label="variety", required=False, help_text="Leave empty if unknown.")
+    variety_name = forms.CharField(
+        max_length=80, label="variety", required=False, help_text="Leave empty if unknown."
+    )
     lot_name = forms.CharField(max_length=80, label="lot", required=False)
-    planted = VagueDateField(label="planted on", required=False, help_text="As exactly as it is known.")
+    planted = VagueDateField(
+        label="planted on", required=False, help_text="As exactly as it is known."
+    )
     season = forms.IntegerField(
-        required=False, min_value=1900, max_value=2200, help_text="Year of harvest; empty: by the date."
+        required=False,
+        min_value=1900,
+        max_value=2200,
+        help_text="Year of harvest; empty: by the date.",
     )
     lift_from = DayField(label="not to be lifted before", required=False)
     finished_on = DayField(label="finished on", required=False)
-    in_row_cm = forms.FloatField(label="apart in the row, cm", required=False, min_value=0.5, max_value=5000)
-    row_gap_cm = forms.FloatField(label="between rows, cm", required=False, min_value=0.5, max_value=5000)
+    in_row_cm = forms.FloatField(
+        label="apart in the row, cm", required=False, min_value=0.5, max_value=5000
+    )
+    row_gap_cm = forms.FloatField(
+        label="between rows, cm", required=False, min_value=0.5, max_value=5000
+    )
     depth_cm = forms.FloatField(label="how deep, cm", required=False, min_value=0.5, max_value=5000)
-    spread_cm = forms.FloatField(label="spreads beyond itself by, cm", required=False, min_value=0.5, max_value=5000)
-    share_percent = forms.FloatField(label="% of the space", required=False, min_value=0.1, max_value=100)
-    lot_mass = MassField(label="weight sown or set", required=False, help_text="12 g, 1.2 kg: for harvest per gram.")
+    spread_cm = forms.FloatField(
+        label="spreads beyond itself by, cm", required=False, min_value=0.5, max_value=5000
+    )
+    share_percent = forms.FloatField(
+        label="% of the space", required=False, min_value=0.1, max_value=100
+    )
+    lot_mass = MassField(
+        label="weight sown or set", required=False, help_text="12 g, 1.2 kg: for harvest per gram."
+    )
     methods_text = forms.CharField(
         label="methods", required=False, max_length=600, help_text="setting=autumn; mulch=straw"
     )
 
     groups = (
-        Group("What was planted", "", ("crop_name", "variety_name", "is_variety_doubtful", "lot_name", "lot_mass")),
+        Group(
+            "What was planted",
+            "",
+            ("crop_name", "variety_name", "is_variety_doubtful", "lot_name", "lot_mass"),
+        ),
         Group(
             "How many, and where",
             "What each plant gave is reckoned over these, until plants are counted.",
@@ -110,7 +153,10 @@ class PlantingForm(InPart, forms.ModelForm):
         ),
         Group(
             "When",
-            "Days to the first lift count from the day of planting; the vaguer it is, the more doubt they carry.",
+            (
+                "Days to the first lift count from the day of planting; the vaguer it is, the more "
+                "doubt they carry."
+            ),
             ("planted", "season", "lift_from", "finished_on"),
         ),
         Group(
@@ -172,7 +218,12 @@ class PlantingForm(InPart, forms.ModelForm):
         super().__init__(*args, **kwargs)
         if "place" in self.fields:
             self.fields["place"].empty_label = None  # type: ignore[attr-defined]
-        lists = {"unit_kind": "unit-kinds", "crop_name": "crops", "variety_name": "varieties", "lot_name": "lots"}
+        lists = {
+            "unit_kind": "unit-kinds",
+            "crop_name": "crops",
+            "variety_name": "varieties",
+            "lot_name": "lots",
+        }
         for name, listed in lists.items():
             self.fields[name].widget.attrs["list"] = listed
         if self.instance.pk:
@@ -200,13 +251,21 @@ class PlantingForm(InPart, forms.ModelForm):
             cm = cleaned.get(f"{name}_cm")
             setattr(one, f"{name}_m", cm and cm / 100)
         planted, share = cleaned.get("planted"), cleaned.get("share_percent")
-        one.planted_on, one.planted_precision = (planted.day, planted.precision) if planted else (None, "day")
+        one.planted_on, one.planted_precision = (
+            (planted.day, planted.precision) if planted else (None, "day")
+        )
         one.share, one.lot_mg = share and share / 100, cleaned.get("lot_mass")
         if not cleaned.get("season") and "season" not in self.errors:
             start = planted.day if planted else self.today.replace(month=1)
             cleaned["season"] = start.year + (start.month >= AUTUMN)
-        if cleaned.get("units") is None and not cleaned.get("is_volunteer") and "units" not in self.errors:
-            self.add_error("units", "How many? If nobody knows, write a guess and how far it may be off.")
+        if (
+            cleaned.get("units") is None
+            and not cleaned.get("is_volunteer")
+            and "units" not in self.errors
+        ):
+            self.add_error(
+                "units", "How many? If nobody knows, write a guess and how far it may be off."
+            )
         return cleaned
 
 
@@ -228,7 +287,9 @@ def said_of(planting: Planting) -> dict[str, Any]:
 class PlantingChangeForm(PlantingForm):
     """A planting to be changed, and with it those set out alike in its set."""
 
-    is_for_set = forms.BooleanField(label="change the same in those set out with it", required=False)
+    is_for_set = forms.BooleanField(
+        label="change the same in those set out with it", required=False
+    )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -255,10 +316,14 @@ def _cm(metres: float | None) -> float | None:
 class SetOutForm(PlantingForm):
     """A new planting: the same in each of the places picked."""
 
-    places = ChooseField(label="in each of", error_messages={"required": "Pick at least one place to plant in."})
+    places = ChooseField(
+        label="in each of", error_messages={"required": "Pick at least one place to plant in."}
+    )
     like = forms.ChoiceField(label="a crop new to Kilter is most like", required=False)
     kin = forms.ModelChoiceField(Planting.objects.none(), required=False, widget=forms.HiddenInput)
-    kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False, widget=forms.HiddenInput)
+    kinship = forms.ChoiceField(
+        choices=[("", ""), *Planting.Kinship.choices], required=False, widget=forms.HiddenInput
+    )
     price = PriceField(label="price of each", required=False)
 
     class Meta(PlantingForm.Meta):
@@ -279,7 +344,11 @@ class SetOutForm(PlantingForm):
         super().__init__(*args, **kwargs)
         like = self.fields["like"]
         assert isinstance(like, forms.ChoiceField)
-        like.choices = [("", "as its name says"), (NOTHING_LIKE, "nothing in the handbook"), *_pairs(handbook())]
+        like.choices = [
+            ("", "as its name says"),
+            (NOTHING_LIKE, "nothing in the handbook"),
+            *_pairs(handbook()),
+        ]
         layout = self.fields["layout"]
         assert isinstance(layout, forms.ChoiceField)
         layout.choices = [("", "rows, unstated"), *Planting.Layout.choices]
@@ -296,7 +365,8 @@ class SetOutForm(PlantingForm):
         if name and not is_known and not like and "like" not in self.errors:
             self.add_error(
                 "like",
-                f"The handbook does not know “{name}”. Say what it is most like: its days, spacing and yield are taken "
+                f"The handbook does not know “{name}”. Say what it is most like: its days, spacing "
+                "and yield are taken "
                 "from that until you have your own.",
             )
         cleaned["like"] = "" if like == NOTHING_LIKE else like
@@ -337,12 +407,16 @@ class SentenceStartForm(forms.Form):
     kin = forms.IntegerField(required=False)
     kinship = forms.ChoiceField(choices=[("", ""), *Planting.Kinship.choices], required=False)
     place = forms.IntegerField(required=False, min_value=1)
-    places = forms.RegexField(r"^(place|part)-\d{1,18}(,(place|part)-\d{1,18})*$", required=False, max_length=4000)
+    places = forms.RegexField(
+        r"^(place|part)-\d{1,18}(,(place|part)-\d{1,18})*$", required=False, max_length=4000
+    )
     again = forms.IntegerField(required=False)
     crop = forms.CharField(required=False, max_length=60)
     variety = forms.CharField(required=False, max_length=80)
     units = forms.IntegerField(required=False, min_value=1, max_value=100_000)
-    unit_kind = forms.ChoiceField(choices=[("", ""), *((kind, kind) for kind in UNIT_KINDS)], required=False)
+    unit_kind = forms.ChoiceField(
+        choices=[("", ""), *((kind, kind) for kind in UNIT_KINDS)], required=False
+    )
 
 
 class BeforeForm(OfHousehold, forms.Form):
@@ -381,12 +455,20 @@ class LotForm(OfHousehold, forms.ModelForm):
         Group("What is in it", "", ("name", "crop_name", "variety_name")),
         Group(
             "Where it is from",
-            "Lots of one variety can be compared; one that is past its last sowing date is marked among the lots.",
+            (
+                "Lots of one variety can be compared; one that is past its last sowing date is "
+                "marked "
+                "among the lots."
+            ),
             ("source", "kept_from", "packed_year", "sow_by"),
         ),
         Group(
             "How much",
-            "What is left is this less what each sowing took; its price is shared over what was sown from it.",
+            (
+                "What is left is this less what each sowing took; its price is shared over what "
+                "was "
+                "sown from it."
+            ),
             ("bought_count", "weight", "price", "notes"),
         ),
     )
@@ -424,7 +506,10 @@ class LotForm(OfHousehold, forms.ModelForm):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        self.instance.bought_mg, self.instance.price_minor = cleaned.get("weight"), cleaned.get("price")
+        self.instance.bought_mg, self.instance.price_minor = (
+            cleaned.get("weight"),
+            cleaned.get("price"),
+        )
         return cleaned
 
 
@@ -456,7 +541,11 @@ class CropValuesForm(OfHousehold, forms.ModelForm):
 
     like = forms.ChoiceField(label="is like", required=False)
     groups = (
-        Group("What it is", "Whatever is left empty is as the handbook says.", ("like", "is_counted", "is_small_food")),
+        Group(
+            "What it is",
+            "Whatever is left empty is as the handbook says.",
+            ("like", "is_counted", "is_small_food"),
+        ),
         Group(
             "When",
             "Today says from these when to look at it; Next year, when to sow.",
@@ -489,16 +578,28 @@ class CropValuesForm(OfHousehold, forms.ModelForm):
         book = crop_called(self.instance.like or self.instance.name)
         for name, value in OWN_VALUES.items():
             said = value.read(book) if book else None
-            self.fields[f"own_{name}"].help_text = "" if said is None else f"The handbook says {said:g}."
+            self.fields[f"own_{name}"].help_text = (
+                "" if said is None else f"The handbook says {said:g}."
+            )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        for low, high in (("own_days_min", "own_days_max"), ("own_autumn_days_min", "own_autumn_days_max")):
+        for low, high in (
+            ("own_days_min", "own_days_max"),
+            ("own_autumn_days_min", "own_autumn_days_max"),
+        ):
             if cleaned.get(low) and cleaned.get(high) and cleaned[low] > cleaned[high]:
                 self.add_error(high, "Days run from less to more.")
         name, like = self.instance.name, cleaned.get("like")
-        if not like and crop_called(name) is None and any(cleaned.get(f"own_{own}") is not None for own in OWN_VALUES):
-            self.add_error("like", f"The handbook does not know {name}: say what it is like, then change its values.")
+        if (
+            not like
+            and crop_called(name) is None
+            and any(cleaned.get(f"own_{own}") is not None for own in OWN_VALUES)
+        ):
+            self.add_error(
+                "like",
+                f"The handbook does not know {name}: say what it is like, then change its values.",
+            )
         return cleaned
 
 
@@ -508,7 +609,9 @@ class CostForm(OfHousehold, forms.ModelForm):
     day = DayField(label="paid on", required=False)
     price = PriceField()
     of_each = forms.ChoiceField(
-        label="that price is", required=False, choices=[("each", "of each of them"), ("all", "of all together")]
+        label="that price is",
+        required=False,
+        choices=[("each", "of each of them"), ("all", "of all together")],
     )
     targets = ChoosePlantings(("place", "planting"), label="paid for", required=False)
     field_order = ("what", "price", "of_each", "day", "over_years", "targets")
@@ -540,7 +643,9 @@ def known_words(household: Household) -> dict[str, list[str]]:
     """What the form offers as one types: crops, varieties, lots, unit kinds, methods in use."""
     crops = Crop.objects.of(household).prefetch_related("varieties")
     own = {crop.name for crop in crops}
-    varieties = sorted({v.name for crop in crops for v in crop.varieties.all() if v.struck_at is None})
+    varieties = sorted(
+        {v.name for crop in crops for v in crop.varieties.all() if v.struck_at is None}
+    )
     lots = SeedLot.objects.of(household).order_by("name").values_list("name", flat=True).distinct()
     tags = MethodTag.objects.filter(planting__household=household, planting__struck_at=None)
     methods = tags.order_by("name", "value").values_list("name", "value").distinct()

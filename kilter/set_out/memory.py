@@ -1,4 +1,7 @@
-"""What places remember of pests, dry ends and failures. What happened is asked in a later room, which tells it here."""
+"""What places remember of pests, dry ends and failures.
+
+What happened is asked in a later room, which tells it here.
+"""
 
 from __future__ import annotations
 
@@ -20,9 +23,13 @@ class Remembered:
 
 
 #: What some places remember on a day.
-REMEMBERED: LaterRooms[[Household, Collection[tuple[Place, Part | None]], date], list[Remembered]] = LaterRooms()
+REMEMBERED: LaterRooms[
+    [Household, Collection[tuple[Place, Part | None]], date], list[Remembered]
+] = LaterRooms()
 
 
-def memory_of(household: Household, spots: Collection[tuple[Place, Part | None]], today: date) -> list[Remembered]:
+def memory_of(
+    household: Household, spots: Collection[tuple[Place, Part | None]], today: date
+) -> list[Remembered]:
     """What some places remember, those that remember nothing left out."""
     return [one for told in REMEMBERED.ask(household, spots, today) for one in told]

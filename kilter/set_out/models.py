@@ -51,13 +51,18 @@ class Crop(Owned):
     """A kind of plant; linked to the handbook by its name."""
 
     name = models.CharField(max_length=60)
-    like = models.CharField("is like", max_length=60, blank=True, help_text="The handbook's crop it is most like.")
+    like = models.CharField(
+        "is like", max_length=60, blank=True, help_text="The handbook's crop it is most like."
+    )
     is_small_food = models.BooleanField(
         "Small counts as food", null=True, blank=True, help_text="Unset: as the household says."
     )
 
     is_counted = models.BooleanField(
-        "is counted, weighed only now and then", null=True, blank=True, help_text="Unset: as the handbook says."
+        "is counted, weighed only now and then",
+        null=True,
+        blank=True,
+        help_text="Unset: as the handbook says.",
     )
 
     own_days_min = _own("days_min")
@@ -80,7 +85,9 @@ class Crop(Owned):
         ordering = ("name",)
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("household", "name", condition=Q(struck_at=None), name="crop_name"),
+            models.UniqueConstraint(
+                "household", "name", condition=Q(struck_at=None), name="crop_name"
+            ),
         )
 
     def __str__(self) -> str:
@@ -105,14 +112,20 @@ class Crop(Owned):
 
     @property
     def has_ears(self) -> bool:
-        """Whether ears or pods can be more or less full; of a crop unknown to the handbook nobody can tell."""
+        """Whether ears or pods can be more or less full;
+        of a crop unknown to the handbook nobody can tell.
+        """
         return self.in_handbook is None or self.in_handbook.family in EARED
 
     @property
     def in_handbook(self) -> HandbookCrop | None:
         """What the handbook says of it, with the household's own values in place."""
         book = crop_called(self.like or self.name)
-        own = {name: value for name in OWN_VALUES if (value := getattr(self, f"own_{name}")) is not None}
+        own = {
+            name: value
+            for name in OWN_VALUES
+            if (value := getattr(self, f"own_{name}")) is not None
+        }
         return with_own(book, own) if book and own else book
 
 
@@ -127,7 +140,11 @@ class Variety(Owned):
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="varieties")
     name = models.CharField(max_length=80)
     days_min = models.PositiveIntegerField(
-        "days to the first lift, from", null=True, blank=True, validators=DAYS, help_text="Empty: as the handbook's."
+        "days to the first lift, from",
+        null=True,
+        blank=True,
+        validators=DAYS,
+        help_text="Empty: as the handbook's.",
     )
     days_max = models.PositiveIntegerField("to", null=True, blank=True, validators=DAYS)
 
@@ -137,7 +154,9 @@ class Variety(Owned):
         ordering = ("name",)
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("crop", "name", condition=Q(struck_at=None), name="variety_name_in_crop"),
+            models.UniqueConstraint(
+                "crop", "name", condition=Q(struck_at=None), name="variety_name_in_crop"
+            ),
         )
 
     def __str__(self) -> str:
@@ -151,10 +170,14 @@ class Variety(Owned):
 
 
 class SeedLot(Owned):
-    """A packet of seed, a bag of tubers, or what was kept: where it came from and how much there was."""
+    """A packet of seed, a bag of tubers, or what was kept:
+    where it came from and how much there was.
+    """
 
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="lots")
-    variety = models.ForeignKey(Variety, on_delete=models.PROTECT, related_name="lots", null=True, blank=True)
+    variety = models.ForeignKey(
+        Variety, on_delete=models.PROTECT, related_name="lots", null=True, blank=True
+    )
     name = models.CharField(max_length=80)
     source = models.CharField(max_length=80, blank=True, help_text="Shop, neighbour, swap …")
     kept_from = models.ForeignKey(
@@ -198,12 +221,18 @@ class PlantingQuerySet(OwnedQuerySet):
 
     def as_they_stand(self) -> Self:
         """In the order of their places: by set and number, as one walks past them."""
-        return self.order_by("place__site_id", "place__name", F("place__number").asc(nulls_first=True), "pk")
+        return self.order_by(
+            "place__site_id", "place__name", F("place__number").asc(nulls_first=True), "pk"
+        )
 
 
 def planting_label(crop: str, variety: str, *, is_doubtful: bool = False) -> str:
-    """How a planting is called: ``shallot ‘Lantern Row’``, with a question mark where that is in doubt."""
-    return f"{crop} ‘{variety}’{'?' if is_doubtful else ''}" if variety else f"{crop}, variety unknown"
+    """How a planting is called: ``shallot ‘Lantern Row’``,
+    with a question mark where that is in doubt.
+    """
+    return (
+        f"{crop} ‘{variety}’{'?' if is_doubtful else ''}" if variety else f"{crop}, variety unknown"
+    )
 
 
 class Planting(Owned):
@@ -228,34 +257,48 @@ class Planting(Owned):
         LEFT = "left", "stay in the ground"
 
     place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="plantings")
-    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
+    part = models.ForeignKey(
+        Part, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True
+    )
     share = models.FloatField("share of the space", null=True, blank=True, validators=SHARE)
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="plantings")
-    variety = models.ForeignKey(Variety, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
+    variety = models.ForeignKey(
+        Variety, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True
+    )
     is_variety_doubtful = models.BooleanField("the variety is in doubt", default=False)
-    lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True)
+    lot = models.ForeignKey(
+        SeedLot, on_delete=models.PROTECT, related_name="plantings", null=True, blank=True
+    )
     lot_mg = models.PositiveBigIntegerField("weight sown or set", null=True, blank=True)
     season = models.PositiveIntegerField(validators=SEASON)
     planted_on = models.DateField(null=True, blank=True, validators=DAY)
-    planted_precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
+    planted_precision = models.CharField(
+        max_length=6, default="day", choices=[(p, p) for p in PRECISIONS]
+    )
     units = models.PositiveIntegerField(
         null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(100_000)]
     )
     units_pm = models.PositiveIntegerField("give or take", null=True, blank=True, validators=WHOLE)
     unit_kind = models.CharField(max_length=40, default=USUAL.key)
     layout = models.CharField("laid out in", max_length=12, blank=True, choices=Layout)
-    rows = models.PositiveIntegerField("in rows", null=True, blank=True, validators=[MaxValueValidator(1000)])
+    rows = models.PositiveIntegerField(
+        "in rows", null=True, blank=True, validators=[MaxValueValidator(1000)]
+    )
     in_row_m = models.FloatField(null=True, blank=True, validators=SPACING)
     row_gap_m = models.FloatField(null=True, blank=True, validators=SPACING)
     depth_m = models.FloatField(null=True, blank=True, validators=SPACING)
     spread_m = models.FloatField(null=True, blank=True, validators=SPACING)
     is_volunteer = models.BooleanField("came up by itself", default=False)
     is_perennial = models.BooleanField("stays over years", default=False)
-    kin = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="followers")
+    kin = models.ForeignKey(
+        "self", on_delete=models.PROTECT, null=True, blank=True, related_name="followers"
+    )
     kinship = models.CharField(max_length=8, blank=True, choices=Kinship)
     lift_from = models.DateField("not to be lifted before", null=True, blank=True, validators=DAY)
     finished_on = models.DateField(null=True, blank=True, validators=DAY)
-    rest = models.CharField("the plants not lifted by themselves", max_length=8, blank=True, choices=Rest)
+    rest = models.CharField(
+        "the plants not lifted by themselves", max_length=8, blank=True, choices=Rest
+    )
     notes = models.TextField(max_length=2000, blank=True)
 
     objects = PlantingQuerySet.as_manager()  # type: ignore[misc]
@@ -279,7 +322,12 @@ class Planting(Owned):
     def clean(self) -> None:
         if self.planted and self.finished_on and self.finished_on < self.planted.earliest:
             raise ValidationError(
-                {"finished_on": f"It cannot be done on {self.finished_on} when it was planted {self.planted}."}
+                {
+                    "finished_on": (
+                        f"It cannot be done on {self.finished_on} when it was planted "
+                        f"{self.planted}."
+                    )
+                }
             )
 
     @property
@@ -338,8 +386,12 @@ class PlantCount(Dated):
 class Cost(Owned):
     """A price of one planting, or of a place, shared over the years it lasts."""
 
-    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="costs")
-    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="costs")
+    planting = models.ForeignKey(
+        Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="costs"
+    )
+    place = models.ForeignKey(
+        Place, on_delete=models.PROTECT, null=True, blank=True, related_name="costs"
+    )
     what = models.CharField(max_length=80)
     price_minor = models.PositiveIntegerField(validators=PRICE)
     day = models.DateField("bought on", null=True, blank=True, validators=DAY)
@@ -353,7 +405,8 @@ class Cost(Owned):
             *Owned.Meta.constraints,
             models.CheckConstraint(
                 name="cost_of_one_thing",
-                condition=Q(planting=None, place__isnull=False) | Q(planting__isnull=False, place=None),
+                condition=Q(planting=None, place__isnull=False)
+                | Q(planting__isnull=False, place=None),
             ),
         )
 
@@ -362,7 +415,9 @@ class Cost(Owned):
 
 
 class MethodTag(models.Model):
-    """How a planting was grown, so that methods can be compared; what is not tagged is not known."""
+    """How a planting was grown, so that methods can be compared;
+    what is not tagged is not known.
+    """
 
     planting = models.ForeignKey(Planting, on_delete=models.CASCADE, related_name="methods")
     name = models.CharField(max_length=40)
@@ -370,7 +425,9 @@ class MethodTag(models.Model):
 
     class Meta:
         ordering = ("name",)
-        constraints = (models.UniqueConstraint(fields=("planting", "name"), name="one_value_of_a_method"),)
+        constraints = (
+            models.UniqueConstraint(fields=("planting", "name"), name="one_value_of_a_method"),
+        )
 
     def __str__(self) -> str:
         return f"{self.name}={self.value}"

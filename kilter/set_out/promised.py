@@ -1,4 +1,6 @@
-"""What is to be kept at the first planting of a crop in a season: the plan, a later room, keeps what it promised."""
+"""What is to be kept at the first planting of a crop in a season: the plan, a later room,
+keeps what it promised.
+"""
 
 from __future__ import annotations
 

@@ -21,7 +21,15 @@ from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
 from kilter.drawing.scales import Tick
 from kilter.ground.models import Fill, Place
 from kilter.people.models import Household
-from kilter.set_out.models import Crop, MethodTag, PlantCount, Planting, PlantingQuerySet, SeedLot, amount_words
+from kilter.set_out.models import (
+    Crop,
+    MethodTag,
+    PlantCount,
+    Planting,
+    PlantingQuerySet,
+    SeedLot,
+    amount_words,
+)
 from kilter.set_out.wording import name_places, name_together
 
 
@@ -81,26 +89,40 @@ class LotLine:
 
 
 def plantings_of(household: Household, season: int) -> QuerySet[Planting]:
-    """A season's plantings with all their names, as they stand; perennials in every year they stood."""
-    over_years = Q(is_perennial=True, season__lte=season) & (Q(finished_on=None) | Q(finished_on__year__gte=season))
+    """A season's plantings with all their names, as they stand;
+    perennials in every year they stood.
+    """
+    over_years = Q(is_perennial=True, season__lte=season) & (
+        Q(finished_on=None) | Q(finished_on__year__gte=season)
+    )
     return with_all_names(Planting.objects.of(household).filter(Q(season=season) | over_years))
 
 
 def with_all_names(plantings: PlantingQuerySet) -> QuerySet[Planting]:
     """Plantings with places, crops, varieties, methods and counts, as they stand."""
     tags = Prefetch("methods", MethodTag.objects.order_by("name"))
-    counts = Prefetch("counts", PlantCount.objects.filter(struck_at=None), to_attr="standing_counts")
+    counts = Prefetch(
+        "counts", PlantCount.objects.filter(struck_at=None), to_attr="standing_counts"
+    )
     return plantings.with_names().prefetch_related(tags, counts).as_they_stand()
 
 
 def set_out_with(planting: Planting) -> PlantingQuerySet:
-    """The others of a set that were set out alike: the same crop and variety, in the same season, on the same day."""
+    """The others of a set that were set out alike: the same crop and variety,
+    in the same season, on the same day.
+    """
     if planting.pk is None:
         return Planting.objects.none()
     place = planting.place
-    alike = Planting.objects.of(planting.household).filter(crop=planting.crop_id, variety=planting.variety_id)
-    alike = alike.filter(season=planting.season, planted_on=planting.planted_on).exclude(pk=planting.pk)
-    found = alike.filter(place__site=place.site_id, place__name=place.name).exclude(place__number=None)
+    alike = Planting.objects.of(planting.household).filter(
+        crop=planting.crop_id, variety=planting.variety_id
+    )
+    alike = alike.filter(season=planting.season, planted_on=planting.planted_on).exclude(
+        pk=planting.pk
+    )
+    found = alike.filter(place__site=place.site_id, place__name=place.name).exclude(
+        place__number=None
+    )
     return (found if place.number is not None else found.none()).with_names().as_they_stand()
 
 
@@ -138,7 +160,9 @@ def season_sheet(household: Household, season: int, today: date) -> SeasonSheet:
     drawn = []
     for lane in lanes(plantings, today):
         counts = [(c.kind, c.day) for p in lane.plantings for c in counts_of(p)]
-        drawn.append((lane, drawn_lane(calendar, lane.planted, lane.finished_on, today, lane.window, counts)))
+        drawn.append(
+            (lane, drawn_lane(calendar, lane.planted, lane.finished_on, today, lane.window, counts))
+        )
     today_x = calendar.at(today) if calendar.start <= today <= calendar.end else None
     return SeasonSheet(tuple(drawn), calendar.months(), today_x, plantings)
 
@@ -153,16 +177,22 @@ def counts_of(planting: Planting) -> list[PlantCount]:
 def standing_of(planting: Planting) -> StandingPlants:
     """What the counts of a planting come to; counts that contradict each other leave it unknown."""
     try:
-        return standing(planting.units, [c.event for c in counts_of(planting)], is_seed=planting.is_sown)
+        return standing(
+            planting.units, [c.event for c in counts_of(planting)], is_seed=planting.is_sown
+        )
     except RecordError:
         return StandingPlants(None, None, None, None, 0, 0)
 
 
 def start_of(planting: Planting) -> VagueDate | None:
-    """What days to the first lift are counted from: the sowing where the handbook does so and it is known."""
+    """What days to the first lift are counted from:
+    the sowing where the handbook does so and it is known.
+    """
     crop = planting.crop.in_handbook
     if crop and crop.is_counted_from_sowing and not planting.is_sown:
-        sown = min((c for c in counts_of(planting) if c.kind == "sown"), key=lambda c: c.day, default=None)
+        sown = min(
+            (c for c in counts_of(planting) if c.kind == "sown"), key=lambda c: c.day, default=None
+        )
         if sown is not None:
             return sown.when
     return planting.planted
@@ -197,7 +227,9 @@ def tenancies(plantings: QuerySet[Planting]) -> list[Tenancy]:
     """Each planting's time in its place; one query."""
     columns = "pk", "place_id", "crop__name", "season", "planted_on", "finished_on", "is_perennial"
     found = []
-    for pk, place_id, crop, season, start, end, is_perennial in plantings.order_by().values_list(*columns):
+    for pk, place_id, crop, season, start, end, is_perennial in plantings.order_by().values_list(
+        *columns
+    ):
         last = date(2200, 12, 31) if is_perennial else date(season, 12, 31)
         start = start or date(season, 1, 1)
         found.append(Tenancy(pk, place_id, crop, family_of(crop), start, max(end or last, start)))
@@ -217,13 +249,20 @@ class SameFamily:
     """Places in which the family of a crop stood lately."""
 
     words: str  #: the family as a gardener calls it
-    places: tuple[tuple[str, int, str], ...]  #: named together, with the years since, and the crop it was
+    places: tuple[
+        tuple[str, int, str], ...
+    ]  #: named together, with the years since, and the crop it was
 
 
-def same_family(household: Household, crop_name: str, places: Collection[Place], year: int) -> SameFamily:
-    """Which of some places had the same family within the pause; a container filled anew since is not counted."""
+def same_family(
+    household: Household, crop_name: str, places: Collection[Place], year: int
+) -> SameFamily:
+    """Which of some places had the same family within the pause;
+    a container filled anew since is not counted.
+    """
     crop = find_crop(household, crop_name)
-    # By its own name, not by what it is like: oca is like potato in the plan, and no kin of it in the soil.
+    # By its own name, not by what it is like: oca is like potato in the plan, and no kin of it in
+    # the soil.
     family = family_of(crop.name if crop else crop_name)
     if not family or not places:
         return SameFamily("", ())
@@ -238,12 +277,15 @@ def same_family(household: Household, crop_name: str, places: Collection[Place],
     stood = [
         tenancy
         for tenancy in tenancies(Planting.objects.of(household).filter(place__in=places))
-        if by_pk[tenancy.place].is_bed or tenancy.place not in filled or filled[tenancy.place] <= tenancy.end
+        if by_pk[tenancy.place].is_bed
+        or tenancy.place not in filled
+        or filled[tenancy.place] <= tenancy.end
     ]
     years = years_since_family(stood, family, year)
     last = {
         pk: max(
-            (t for t in stood if t.place == pk and t.family == family and t.start.year <= year), key=lambda t: t.end
+            (t for t in stood if t.place == pk and t.family == family and t.start.year <= year),
+            key=lambda t: t.end,
         )
         for pk in years
     }
@@ -251,7 +293,9 @@ def same_family(household: Household, crop_name: str, places: Collection[Place],
     for place in places:
         if (since := years.get(place.pk)) is not None and since < FAMILY_PAUSE_YEARS:
             alike[since, last[place.pk].crop].append(place)
-    found = [(name_together((p, str(p)) for p in group), *how) for how, group in sorted(alike.items())]
+    found = [
+        (name_together((p, str(p)) for p in group), *how) for how, group in sorted(alike.items())
+    ]
     return SameFamily(family_words(family), tuple(found))
 
 
@@ -264,7 +308,9 @@ def family_of(crop: str) -> str:
 def lot_lines(household: Household, today: date) -> list[LotLine]:
     """Every seed lot with its sowings; three queries."""
     sown = with_all_names(Planting.objects.of(household))
-    lots = SeedLot.objects.of(household).select_related("crop", "variety", "kept_from__place", "kept_from__crop")
+    lots = SeedLot.objects.of(household).select_related(
+        "crop", "variety", "kept_from__place", "kept_from__crop"
+    )
     found = []
     for lot in lots.prefetch_related(Prefetch("plantings", sown, to_attr="sowings")):
         in_time = sorted(lot.sowings, key=lambda s: (s.planted_on or date(s.season, 1, 1), s.pk))
@@ -274,6 +320,13 @@ def lot_lines(household: Household, today: date) -> list[LotLine]:
         left, unknown = left_of_lot(lot.bought_count, took)
         is_past = bool(lot.sow_by and lot.sow_by < today)
         found.append(
-            LotLine(lot, tuple(zip(in_time, after, strict=True)), left, unknown, germination_of(stands), is_past)
+            LotLine(
+                lot,
+                tuple(zip(in_time, after, strict=True)),
+                left,
+                unknown,
+                germination_of(stands),
+                is_past,
+            )
         )
     return found

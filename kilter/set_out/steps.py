@@ -25,7 +25,9 @@ class NextStep(NamedTuple):
 
 
 def step_before(household: Household, wanted: str) -> NextStep | None:
-    """The first of site, place and planting that is still missing, up to the one that is wanted; None if all are."""
+    """The first of site, place and planting that is still missing,
+    up to the one that is wanted; None if all are.
+    """
     steps = (
         (
             SITE,

@@ -19,5 +19,9 @@ urlpatterns = [
     path("crops/<int:pk>", views.crop, name="crop"),
     path("varieties/<int:pk>", views.variety, name="variety"),
     re_path(r"^(?P<of>planting|place)/(?P<pk>\d{1,18})/cost$", views.cost, name="cost"),
-    re_path(r"^(?P<what>planting|count|lot|cost)/(?P<pk>\d{1,18})/strike$", views.strike_one, name="strike"),
+    re_path(
+        r"^(?P<what>planting|count|lot|cost)/(?P<pk>\d{1,18})/strike$",
+        views.strike_one,
+        name="strike",
+    ),
 ]

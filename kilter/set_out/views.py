@@ -1,4 +1,6 @@
-"""Set out: the season's lanes, the sentence of a new planting, changing and finishing; counts, lots, costs."""
+"""Set out: the season's lanes, the sentence of a new planting, changing and finishing;
+counts, lots, costs.
+"""
 
 from __future__ import annotations
 
@@ -58,10 +60,16 @@ def _after_striking(found: Any) -> str:
     if isinstance(found, SeedLot):
         return reverse("set_out:lots")
     of_place = getattr(found, "place_id", None)
-    return reverse("atlas:place", args=[of_place]) if of_place else reverse("atlas:planting", args=[found.planting_id])
+    return (
+        reverse("atlas:place", args=[of_place])
+        if of_place
+        else reverse("atlas:planting", args=[found.planting_id])
+    )
 
 
-strike_one = strike_view({"planting": Planting, "count": PlantCount, "lot": SeedLot, "cost": Cost}, _after_striking)
+strike_one = strike_view(
+    {"planting": Planting, "count": PlantCount, "lot": SeedLot, "cost": Cost}, _after_striking
+)
 
 
 def chosen_season(request: HouseholdRequest) -> int:
@@ -79,7 +87,9 @@ def index(request: HouseholdRequest) -> HttpResponse:
     sheet = queries.season_sheet(request.household, season, today)
     context = {
         "season": season,
-        "seasons": sorted({*queries.seasons_of(request.household, today.year), *ahead}, reverse=True),
+        "seasons": sorted(
+            {*queries.seasons_of(request.household, today.year), *ahead}, reverse=True
+        ),
         "planned": planned_in(request.household, season),
         "sheet": sheet,
         "step": None if sheet.lanes else step_before(request.household, PLACE),
@@ -106,7 +116,9 @@ def new(request: HouseholdRequest) -> HttpResponse:
 
 
 def _begin(request: HouseholdRequest) -> dict[str, Any]:
-    """What the gaps hold at first: nothing but a date, or what is known of the planting this one follows."""
+    """What the gaps hold at first: nothing but a date,
+    or what is known of the planting this one follows.
+    """
     asked, today = SentenceStartForm(request.GET), clock.today(request.household)
     initial: dict[str, Any] = {"planted": VagueDate(today), "unit_kind": "plant"}
     begin = asked.cleaned_data if asked.is_valid() else {}
@@ -142,8 +154,12 @@ def before(request: HouseholdRequest) -> HttpResponse:
     said = form.cleaned_data
     year = (said.get("planted") or VagueDate(clock.today(request.household))).day.year
     spots = spots_of(said.get("places") or ())
-    found = queries.same_family(request.household, said.get("crop_name") or "", [place for place, _ in spots], year)
-    remembered = memory_of(request.household, spots, clock.today(request.household)) if spots else []
+    found = queries.same_family(
+        request.household, said.get("crop_name") or "", [place for place, _ in spots], year
+    )
+    remembered = (
+        memory_of(request.household, spots, clock.today(request.household)) if spots else []
+    )
     context = {"found": found, "pause": FAMILY_PAUSE_YEARS, "remembered": remembered}
     return render(request, "set_out/_before.html", context)
 
@@ -152,11 +168,15 @@ def before(request: HouseholdRequest) -> HttpResponse:
 def planting(request: HouseholdRequest, found: Planting) -> HttpResponse:
     """Change a planting."""
     title = f"{found}"
-    form = PlantingChangeForm(request.POST or None, household=request.membership.household, instance=found)
+    form = PlantingChangeForm(
+        request.POST or None, household=request.membership.household, instance=found
+    )
 
     def save() -> Any:
         others = form.others if form.cleaned_data.get("is_for_set") else ()
-        return actions.change_planting(request.actor, form.instance, form.cleaned_data, others, form.changed_data)
+        return actions.change_planting(
+            request.actor, form.instance, form.cleaned_data, others, form.changed_data
+        )
 
     return form_page(
         request,
@@ -177,7 +197,9 @@ def finish(request: HouseholdRequest, found: Planting) -> HttpResponse:
         if not form.is_valid():
             raise ValidationError("Write the day of the last lift as a date.")
         said = form.cleaned_data
-        flash_change(request, actions.finish(request.actor, found, said["finished_on"], said["rest"]))
+        flash_change(
+            request, actions.finish(request.actor, found, said["finished_on"], said["rest"])
+        )
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
     return redirect("atlas:planting", found.pk)
@@ -200,7 +222,8 @@ def count(request: HouseholdRequest, found: Planting) -> HttpResponse:
         title=f"Counted of {found}",
         save=lambda: actions.count(request.actor, found, form.save(commit=False)),
         back=reverse("atlas:planting", args=[found.pk]),
-        about="“up”, “planted out” and “standing” are how many there are in all; “thinned” and “died” how many went; "
+        about="“up”, “planted out” and “standing” are how many there are in all; “thinned” and "
+        "“died” how many went; "
         "“renewed” how many were added. Thinnings that are eaten are weighed in as a harvest.",
     )
 
@@ -237,7 +260,11 @@ def lot(request: HouseholdRequest, known: SeedLot | None) -> HttpResponse:
     )
 
 
-@page_for(reads=Who.MEMBER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
+@page_for(
+    reads=Who.MEMBER,
+    writes=Who.OWNER,
+    of=lambda household: Variety.objects.of(household).select_related("crop"),
+)
 def variety(request: HouseholdRequest, found: Variety) -> HttpResponse:
     """Change a variety's name and its days to the first lift."""
     form = VarietyForm(request.POST or None, instance=found)
@@ -260,8 +287,10 @@ def crop(request: HouseholdRequest, found: Crop) -> HttpResponse:
         title=f"{found}: what this garden knows",
         save=lambda: actions.save_crop(request.actor, form.save(commit=False)),
         back=reverse("set_out:lots"),
-        about="What stands here takes the place of the handbook's value on every page, and is marked as your own. "
-        "Empty fields leave it to the handbook; what you weigh yourself overrules both in the plan.",
+        about="What stands here takes the place of the handbook's value on every page, and is "
+        "marked as your own. "
+        "Empty fields leave it to the handbook; what you weigh yourself overrules both in the "
+        "plan.",
     )
 
 
@@ -272,7 +301,9 @@ def cost(request: HouseholdRequest, found: Planting | Place, of: str) -> HttpRes
 
     def save() -> Any:
         said = form.cleaned_data
-        return actions.pay(request.actor, form.instance, said["targets"], is_for_all=said["of_each"] == "all")
+        return actions.pay(
+            request.actor, form.instance, said["targets"], is_for_all=said["of_each"] == "all"
+        )
 
     return form_page(
         request,
@@ -280,7 +311,10 @@ def cost(request: HouseholdRequest, found: Planting | Place, of: str) -> HttpRes
         title=f"What {found} cost",
         save=save,
         back=reverse(f"atlas:{of}", args=[found.pk]),
-        about="What lasts several years is shared over them, and each year over what grew in the place.",
+        about=(
+            "What lasts several years is shared over them, and each year over what grew in the "
+            "place."
+        ),
     )
 
 
@@ -290,7 +324,9 @@ def _kept_lot(request: HouseholdRequest) -> SeedLot:
     parent = _known(request, form.cleaned_data["kept_from"]) if form.is_valid() else None
     if parent is None:
         return SeedLot()
-    return SeedLot(crop=parent.crop, variety=parent.variety, kept_from=parent, name=f"own {parent.season}")
+    return SeedLot(
+        crop=parent.crop, variety=parent.variety, kept_from=parent, name=f"own {parent.season}"
+    )
 
 
 def _known(request: HouseholdRequest, pk: int | None) -> Planting | None:

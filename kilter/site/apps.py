@@ -20,7 +20,8 @@ class SiteConfig(AppConfig):
     label = "kilter_site"
 
     def ready(self) -> None:
-        # A page over many seasons makes tens of thousands of small records without a cycle among them.
+        # A page over many seasons makes tens of thousands of small records without a cycle among
+        # them.
         gc.set_threshold(OBJECTS_BEFORE_GC)
         connection_created.connect(assert_durable, dispatch_uid="assert_durable")
 

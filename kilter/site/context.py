@@ -59,9 +59,17 @@ def _going(request: HouseholdRequest) -> dict[str, Any]:
     """What is to be deleted, until its week is over: told on every page."""
     if request.household.goes_at:
         where = reverse("people:household")
-        return {"goes_at": request.household.goes_at, "goes_what": "This household", "goes_where": where}
+        return {
+            "goes_at": request.household.goes_at,
+            "goes_what": "This household",
+            "goes_where": where,
+        }
     if (goes_at := getattr(request.user, "goes_at", None)) is not None:
-        return {"goes_at": goes_at, "goes_what": "Your account", "goes_where": reverse("people:account")}
+        return {
+            "goes_at": goes_at,
+            "goes_what": "Your account",
+            "goes_where": reverse("people:account"),
+        }
     return {}
 
 
@@ -76,7 +84,11 @@ def page(request: HttpRequest) -> dict[str, Any]:
         "system": "metric",
         "is_demo": settings.IS_DEMO,
     }
-    if hasattr(request, "user") and request.user.is_authenticated and hasattr(request, "membership"):
+    if (
+        hasattr(request, "user")
+        and request.user.is_authenticated
+        and hasattr(request, "membership")
+    ):
         # Who belongs to no household is shown why, on a page that knows of none.
         with contextlib.suppress(PermissionDenied):
             context["system"] = system_of(household_request)

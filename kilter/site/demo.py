@@ -25,7 +25,9 @@ def ensure_demo() -> Household:
     found = Household.objects.filter(is_demo=True).first()
     if found is not None:
         return found
-    household = Household.objects.create(name=GARDEN, is_demo=True, is_small_food=True, kitchen_kg_per_week=6)
+    household = Household.objects.create(
+        name=GARDEN, is_demo=True, is_small_food=True, kitchen_kg_per_week=6
+    )
     user = User.objects.create_user(GARDENER)
     user.set_unusable_password()
     user.save()
@@ -49,7 +51,11 @@ class DemoSignInMiddleware:
         is_arrival = request.method == "GET" and not request.user.is_authenticated
         is_wanted = SIGNED_OUT not in request.COOKIES or ASKED in request.GET
         if is_arrival and is_wanted and request.META["REMOTE_ADDR"] in LOOPBACK:
-            member = Membership.objects.select_related("user").filter(household__is_demo=True, role=Role.OWNER).first()
+            member = (
+                Membership.objects.select_related("user")
+                .filter(household__is_demo=True, role=Role.OWNER)
+                .first()
+            )
             if member is not None:
                 login(request, member.user, backend=BACKEND)
         response = self.get_response(request)

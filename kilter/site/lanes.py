@@ -1,8 +1,10 @@
-"""What the server does with a request before Django sees it: the bench goes first, no body is larger than may be.
+"""What the server does with a request before Django sees it: the bench goes first, no body is
+larger than may be.
 
-Waitress gathers a whole body, on disk if need be, before a thread looks at it; so limits stand here, by address, and
-again in a middleware for servers that are not this one. The bench has threads of its own: a second process on a second
-socket would take its own copy of every lock, cache and scale, where one process needs only a second queue.
+Waitress gathers a whole body, on disk if need be, before a thread looks at it; so limits stand
+here, by address, and again in a middleware for servers that are not this one. The bench has threads
+of its own: a second process on a second socket would take its own copy of every lock, cache and
+scale, where one process needs only a second queue.
 """
 
 from __future__ import annotations
@@ -32,24 +34,29 @@ STRANGERS_BYTES: Final = 64 * 1024
 PLAIN_BYTES: Final = 512 * 1024
 #: Addresses longer than this are not remembered.
 LONG: Final = 200
-#: Pages that have threads of their own: a line, the tape, the live scale, and whoever watches the server.
+#: Pages that have threads of their own: a line, the tape, the live scale, and whoever watches the
+#: server.
 FIRST: Final = frozenset(
-    f"weigh_in:{name}" for name in ("bench", "events", "finish", "live", "read", "round", "token", "write", "zero")
+    f"weigh_in:{name}"
+    for name in ("bench", "events", "finish", "live", "read", "round", "token", "write", "zero")
 ) | {"health"}
 #: Pages at which passwords are looked at, which takes long on purpose.
 DOORS: Final = frozenset({"people:sign_in"})
 #: Threads of each. Two for the bench, so that one that waits for the disk holds up no other.
 FIRST_THREADS, DOOR_THREADS, OTHER_THREADS = 2, 1, 3
-#: Python runs one thread at a time, and whoever waits for their turn waits for all that run. So for this long after the
-#: bench was last asked, pages are made one after the other; one that takes long lets the next begin beside it.
+#: Python runs one thread at a time, and whoever waits for their turn waits for all that run. So for
+#: this long after the bench was last asked, pages are made one after the other; one that takes long
+#: lets the next begin beside it.
 IN_USE_S, LONG_S = 3.0, 1.0
 #: A page stands still for the bench this long at most, all its queries together.
 STANDS_STILL_S: Final = 0.5
-#: How long a thread runs before it gives way to one that waits: a line gives way some twenty times, to the disk.
+#: How long a thread runs before it gives way to one that waits: a line gives way some twenty times,
+#: to the disk.
 SWITCH_S: Final = 0.002
 #: So many wait at the door; who comes then is asked to come again, in so many seconds.
 MOST_AT_THE_DOOR, COME_AGAIN_S = 6, 5
-#: And is told so after this long: a crowd that tries again at once asks sixty times a second, not a thousand.
+#: And is told so after this long: a crowd that tries again at once asks sixty times a second, not a
+#: thousand.
 ANSWERED_AFTER_S: Final = 1.0
 
 
@@ -76,7 +83,9 @@ def most_bytes(path: str) -> int:
 
 
 class Turns:
-    """While the bench is in use pages are made one after the other; while it is being answered they stand still."""
+    """While the bench is in use pages are made one after the other;
+    while it is being answered they stand still.
+    """
 
     def __init__(self, now: Callable[[], float] = time.monotonic) -> None:
         self._now = now
@@ -123,14 +132,15 @@ class Turns:
     def _giving_way(self) -> Callable[..., Any]:
         left = STANDS_STILL_S
 
-        def execute(run: Callable[..., Any], sql: str, params: Any, many: bool, context: dict[str, Any]) -> Any:  # noqa: FBT001
+        def execute(run: Callable[..., Any], *asked: Any) -> Any:
             nonlocal left
+            connection = asked[-1]["connection"]
             # Who is about to write holds what the bench waits for.
-            if not self._is_quiet.is_set() and left > 0 and not context["connection"].in_atomic_block:
+            if not self._is_quiet.is_set() and left > 0 and not connection.in_atomic_block:
                 began = self._now()
                 self._is_quiet.wait(min(left, STANDS_STILL_S / 5))
                 left -= self._now() - began
-            return run(sql, params, many, context)
+            return run(*asked)
 
         return execute
 
@@ -170,7 +180,9 @@ class _Line:
 
 @dataclass(frozen=True)
 class _Late:
-    """A request that is answered after a while, so that whoever asks at once again takes no time from the others."""
+    """A request that is answered after a while,
+    so that whoever asks at once again takes no time from the others.
+    """
 
     channel: HTTPChannel
     due: float
@@ -184,11 +196,15 @@ class _Late:
 
 
 class Lanes:
-    """A dispatcher of four: threads of the bench, the door, whoever does not get in, and all other pages."""
+    """A dispatcher of four: threads of the bench, the door, whoever does not get in,
+    and all other pages.
+    """
 
     def __init__(self) -> None:
         self.turns = Turns()
-        self.first, self.door, self.outside, self.others = (ThreadedTaskDispatcher() for _ in range(4))
+        self.first, self.door, self.outside, self.others = (
+            ThreadedTaskDispatcher() for _ in range(4)
+        )
         self.outside.set_thread_count(1)
         self.first.set_thread_count(FIRST_THREADS)
         self.door.set_thread_count(DOOR_THREADS)
@@ -225,7 +241,11 @@ class _OwnPageError(Error):
     def to_response(self, _ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
         """Status, headers and page, as waitress asks for them."""
         head = [("Content-Type", "text/html; charset=utf-8"), ("Connection", "close"), *self.head]
-        return f"{self.code} {self.reason}", [*head, ("Content-Security-Policy", POLICY)], self.page().encode()
+        return (
+            f"{self.code} {self.reason}",
+            [*head, ("Content-Security-Policy", POLICY)],
+            self.page().encode(),
+        )
 
     head: tuple[tuple[str, str], ...] = ()
 
@@ -250,31 +270,45 @@ class TooLargeError(_OwnPageError):
 
 
 #: No script runs on that page, and nothing is loaded from elsewhere.
-POLICY: Final = "default-src 'none'; style-src 'self'; font-src 'self'; img-src 'self'; frame-ancestors 'none'"
+POLICY: Final = (
+    "default-src 'none'; style-src 'self'; font-src 'self'; img-src 'self'; frame-ancestors 'none'"
+)
 
 
 @cache
 def busy_page() -> str:
-    """What is shown where too many sign in at once, rendered once: the less is asked of the server now, the better."""
-    words = f"Many are signing in at this moment. Wait {COME_AGAIN_S} seconds, go back, and try again."
+    """What is shown where too many sign in at once, rendered once:
+    the less is asked of the server now, the better.
+    """
+    words = (
+        f"Many are signing in at this moment. Wait {COME_AGAIN_S} seconds, go back, and try again."
+    )
     return render_to_string("site/error.html", {"title": "Busy", "words": words})
 
 
 def too_large_page(most: int) -> str:
     """What is shown of a body that is too large, rendered without the request."""
     shown = f"{most // 2**20} MB" if most >= 2**20 else f"{most // 2**10} KB"
-    words = f"This page takes at most {shown}, and more was sent. Nothing was kept; go back and send less at once."
+    words = (
+        f"This page takes at most {shown}, and more was sent. Nothing was kept; go back and "
+        "send less at once."
+    )
     return render_to_string("site/error.html", {"title": "Too large", "words": words})
 
 
 class LimitedParser(HTTPRequestParser):
-    """Refuses a body by its declared length, or at the first byte too many, by what its address takes."""
+    """Refuses a body by its declared length, or at the first byte too many,
+    by what its address takes.
+    """
 
     most = STRANGERS_BYTES
     error: Any
 
     def parse_header(self, header_plus: bytes) -> None:
-        """Read the head; from here the address is known. Who shows no session at all is a stranger."""
+        """Read the head; from here the address is known.
+
+        Who shows no session at all is a stranger.
+        """
         super().parse_header(header_plus)
         is_stranger = f"{settings.SESSION_COOKIE_NAME}=" not in self.headers.get("COOKIE", "")
         self.most = STRANGERS_BYTES if is_stranger else most_bytes(self.path)
@@ -305,6 +339,9 @@ def make_server(application: Any, **adjustments: Any) -> MultiSocketServer:
     """A server that listens, and answers when it is run; ``adjustments`` are waitress's own."""
     sys.setswitchinterval(SWITCH_S)
     adj, lanes, sockets = Adjustments(**adjustments), Lanes(), {}  # type: ignore[var-annotated]
-    listening = [LanesServer(application, sockets, dispatcher=lanes, adj=adj, sockinfo=one) for one in adj.listen]
+    listening = [
+        LanesServer(application, sockets, dispatcher=lanes, adj=adj, sockinfo=one)
+        for one in adj.listen
+    ]
     where = [(one.effective_host, one.effective_port) for one in listening]
     return MultiSocketServer(sockets, adj, where, lanes, listening[-1].log_info)

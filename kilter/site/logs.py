@@ -1,4 +1,6 @@
-"""What goes wrong is written to stderr, one line each, with the id of the request that the error page shows."""
+"""What goes wrong is written to stderr, one line each,
+with the id of the request that the error page shows.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ class OneLine(logging.Formatter):
 
     def format(self, record: logging.LogRecord) -> str:
         record.request_id = request_id()
-        return FOLD.join(line.rstrip() for line in super().format(record).splitlines() if line.strip())
+        return FOLD.join(
+            line.rstrip() for line in super().format(record).splitlines() if line.strip()
+        )
 
 
 class NoTraceback(logging.Filter):
@@ -56,7 +60,9 @@ class RequestIdMiddleware:
             response = self.get_response(request)
             response["X-Request-Id"] = request_id()
             took_ms = (time.perf_counter() - began) * 1000
-            access.info("%s %s %s %.0f ms", request.method, request.path, response.status_code, took_ms)
+            access.info(
+                "%s %s %s %.0f ms", request.method, request.path, response.status_code, took_ms
+            )
             return response
         finally:
             _request_id.reset(token)

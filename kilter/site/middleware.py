@@ -1,4 +1,6 @@
-"""Headers of every answer, bodies of strangers, and a page of our own where an address only takes what a page sends."""
+"""Headers of every answer, bodies of strangers,
+and a page of our own where an address only takes what a page sends.
+"""
 
 from __future__ import annotations
 
@@ -30,17 +32,22 @@ class OnlySentToMiddleware:
 
 
 class HeadersMiddleware:
-    """What a browser may do with a page: no other site may take its parts, and it asks for no device."""
+    """What a browser may do with a page: no other site may take its parts,
+    and it asks for no device.
+    """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
-        response["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), usb=(), serial=(), payment=()"
+        response["Permissions-Policy"] = (
+            "camera=(), microphone=(), geolocation=(), usb=(), serial=(), payment=()"
+        )
         response["Cross-Origin-Resource-Policy"] = "same-origin"
         user = getattr(request, "_cached_user", None)
-        # Where who is signed in was asked for, the page is theirs: no cache keeps it, and Back shows nothing later.
+        # Where who is signed in was asked for, the page is theirs: no cache keeps it, and Back
+        # shows nothing later.
         if user is not None and user.is_authenticated and "Cache-Control" not in response:
             response["Cache-Control"] = "no-store"
         return response
@@ -54,7 +61,9 @@ log = logging.getLogger("kilter.site")
 
 
 class NoRoomMiddleware:
-    """Says plainly that the disk is full or cannot be written to; what was sent is not taken, and nothing is lost."""
+    """Says plainly that the disk is full or cannot be written to; what was sent is not taken,
+    and nothing is lost.
+    """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -94,7 +103,9 @@ class BusyMiddleware:
 
 
 class SmallBodiesMiddleware:
-    """Refuses a body that is larger than its page takes before a byte of it is read; the server did so already."""
+    """Refuses a body that is larger than its page takes before a byte of it is read;
+    the server did so already.
+    """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -103,7 +114,9 @@ class SmallBodiesMiddleware:
         said = request.META.get("CONTENT_LENGTH") or "0"
         length = int(said) if said.isdigit() else 0
         if length > STRANGERS_BYTES:
-            most = most_bytes(request.path_info) if request.user.is_authenticated else STRANGERS_BYTES
+            most = (
+                most_bytes(request.path_info) if request.user.is_authenticated else STRANGERS_BYTES
+            )
             if length > most:
                 return HttpResponse(too_large_page(most), status=413)
         return self.get_response(request)

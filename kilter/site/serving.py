@@ -25,7 +25,8 @@ from kilter.site.lanes import make_server
 from kilter.site.upkeep import LOOKS_EVERY_SECONDS, check_schema, now_and_then, require_secret
 
 log = logging.getLogger("kilter.site")
-#: Connections held open at once, and how long one may stay silent: many that say nothing do not stop the others.
+#: Connections held open at once, and how long one may stay silent: many that say nothing do not
+#: stop the others.
 MOST_CONNECTIONS, SILENT_S = 1000, 30
 FIRST_PORT = 8000
 PORTS_TRIED = 50
@@ -43,13 +44,16 @@ def free_port(host: str, first: int, tried: int = PORTS_TRIED) -> int:
             return port
     if tried == 1:
         raise SystemExit(
-            f"Port {first} of {host} is taken, perhaps by a Kilter that runs already; nothing was started."
+            f"Port {first} of {host} is taken, perhaps by a Kilter that runs already; nothing was "
+            "started."
         )
     raise SystemExit(f"No port from {first} to {first + tried - 1} is free; set PORT to another.")
 
 
 def trust() -> dict[str, Any]:
-    """What the server is told of the proxy in front of it: without one, no forwarding header is believed."""
+    """What the server is told of the proxy in front of it: without one,
+    no forwarding header is believed.
+    """
     if not settings.IS_HTTPS:
         return {"clear_untrusted_proxy_headers": True}
     return {
@@ -61,7 +65,9 @@ def trust() -> dict[str, Any]:
 
 
 def keep_deleting(say: Callable[[str], object]) -> threading.Thread:
-    """Delete each hour the households and accounts whose week is over; what goes wrong is said and tried again."""
+    """Delete each hour the households and accounts whose week is over;
+    what goes wrong is said and tried again.
+    """
 
     def work() -> None:
         try:
@@ -85,12 +91,17 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
     require_secret()
     check_schema(say)
     clear_stages()  # of a load that was cut off
-    # The demo finds itself a port; for real, a second server would divide the garden's lines between two.
-    port = free_port(host, int(os.environ.get("PORT") or FIRST_PORT), PORTS_TRIED if settings.IS_DEMO else 1)
+    # The demo finds itself a port; for real, a second server would divide the garden's lines
+    # between two.
+    port = free_port(
+        host, int(os.environ.get("PORT") or FIRST_PORT), PORTS_TRIED if settings.IS_DEMO else 1
+    )
     # A request that waits a few milliseconds for a free thread is no news.
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     # Forecasts and drafts need it, and it takes a second or more to load.
-    threading.Thread(target=import_module, args=("scipy.stats",), daemon=True, name="load-statistics").start()
+    threading.Thread(
+        target=import_module, args=("scipy.stats",), daemon=True, name="load-statistics"
+    ).start()
     gc.freeze()  # what was loaded stays: a collection need not look through it again
     say(f"Kilter is at http://{host}:{port}/  (stop with Ctrl-C)")
     signal.signal(signal.SIGTERM, _stop)
@@ -105,8 +116,8 @@ def serve(say: Callable[[str], object], host: str = "127.0.0.1") -> None:
         asyncore_use_poll=True,  # select() ends at 1024 files
         **trust(),
     ).run()
-    # What was acknowledged is on the disk. Threads that look now and then are left where they are: waiting for the end
-    # of the interpreter they would be in the way of its last words.
+    # What was acknowledged is on the disk. Threads that look now and then are left where they are:
+    # waiting for the end of the interpreter they would be in the way of its last words.
     say("Kilter has stopped.")
     sys.stdout.flush()
     sys.stderr.flush()

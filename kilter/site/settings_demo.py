@@ -9,7 +9,8 @@ from kilter.site.settings import *  # noqa: F403
 from kilter.site.settings import BASE_DIR, DATABASES, MIDDLEWARE
 
 IS_DEMO = True
-# The garden's own autumn, so that the demo does not rot; KILTER_TODAY= (empty) runs it on the real date.
+# The garden's own autumn, so that the demo does not rot; KILTER_TODAY= (empty) runs it on the real
+# date.
 KILTER_TODAY = os.environ.get("KILTER_TODAY", "2026-11-23")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost"]
 DATABASES["default"]["NAME"] = str(BASE_DIR / ".demo" / "demo.sqlite3")

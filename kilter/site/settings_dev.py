@@ -1,4 +1,6 @@
-"""The demo's settings for whoever changes Kilter: scripts, styles and pages are read anew from the source."""
+"""The demo's settings for whoever changes Kilter: scripts,
+styles and pages are read anew from the source.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What is looked at before serving: the schema, the secret, the files' modes, and whether the database is sound."""
+"""What is looked at before serving: the schema, the secret, the files' modes,
+and whether the database is sound.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,8 @@ def require_secret() -> None:
     if settings.IS_DEMO or (len(secret) >= MIN_SECRET and len(Counter(secret)) >= MIN_LETTERS):
         return
     raise SystemExit(
-        f"KILTER_SECRET_KEY is not set, shorter than {MIN_SECRET} characters, or always the same few. Give it a long "
+        f"KILTER_SECRET_KEY is not set, shorter than {MIN_SECRET} characters, or always the same "
+        "few. Give it a long "
         "random text that only this machine knows, such as: "
         "python3 -c 'import secrets; print(secrets.token_urlsafe(50))'"
     )
@@ -109,8 +112,15 @@ def schema_gaps() -> list[str]:
             if table not in tables:
                 gaps.append(f"the table {table}")
                 continue
-            there = {column.name for column in connection.introspection.get_table_description(cursor, table)}
-            gaps += [f"{table}.{f.column}" for f in model._meta.local_concrete_fields if f.column not in there]
+            there = {
+                column.name
+                for column in connection.introspection.get_table_description(cursor, table)
+            }
+            gaps += [
+                f"{table}.{f.column}"
+                for f in model._meta.local_concrete_fields
+                if f.column not in there
+            ]
     return gaps
 
 
@@ -118,11 +128,13 @@ def check_schema(say: Callable[[str], object]) -> None:
     """Refuse to serve with a database that this version cannot use; says what to do."""
     if pending := pending_migrations():
         raise SystemExit(
-            f"The database is older than this version ({', '.join(pending[:3])} …): run manage.py migrate."
+            f"The database is older than this version ({', '.join(pending[:3])} …): run manage.py "
+            "migrate."
         )
     if gaps := schema_gaps():
         raise SystemExit(
-            f"The database lacks {', '.join(gaps[:5])}. It was changed by hand or by a version that was never landed: "
+            f"The database lacks {', '.join(gaps[:5])}. It was changed by hand or by a version "
+            "that was never landed: "
             "restore a backup (manage.py restore), or load a package into a new database."
         )
     if is_root():

@@ -5,7 +5,8 @@ from django.urls import include, path
 from kilter.site import views
 
 urlpatterns = [
-    # the bench first: a line is written every few seconds, and each address before it is tried in vain
+    # the bench first: a line is written every few seconds, and each address before it is tried in
+    # vain
     path("weigh-in/", include("kilter.weigh_in.urls")),
     path("healthz", views.health, name="health"),
     path("", include("kilter.today.urls")),

@@ -33,7 +33,9 @@ def look(request: HttpRequest) -> HttpResponse:
     form = UnitsAndModeForm(request.POST)
     form.is_valid()
     answer = HttpResponseRedirect(_own_page(request, form.cleaned_data.get("back", "")))
-    return remember(answer, units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode"))
+    return remember(
+        answer, units=form.cleaned_data.get("units"), mode=form.cleaned_data.get("mode")
+    )
 
 
 class WalkForm(forms.Form):
@@ -49,13 +51,19 @@ def walk(request: HttpRequest) -> HttpResponse:
     """Go on to a stop of the walk round Kilter, or leave it."""
     form = WalkForm(request.POST)
     nth = form.cleaned_data["stop"] if form.is_valid() else 0
-    where = reverse(STOPS[nth - 1].room) if nth else _own_page(request, form.cleaned_data.get("back", ""))
+    where = (
+        reverse(STOPS[nth - 1].room)
+        if nth
+        else _own_page(request, form.cleaned_data.get("back", ""))
+    )
     return go_on(HttpResponseRedirect(where), nth, is_https=request.is_secure())
 
 
 def _own_page(request: HttpRequest, back: str) -> str:
     """The page to come back to, where it is one of ours; else today's sheet."""
-    is_ours = url_has_allowed_host_and_scheme(back, {request.get_host()}, require_https=request.is_secure())
+    is_ours = url_has_allowed_host_and_scheme(
+        back, {request.get_host()}, require_https=request.is_secure()
+    )
     return back if is_ours and back.startswith("/") else "/"
 
 
@@ -72,39 +80,59 @@ def health(_: HttpRequest) -> HttpResponse:
 @login_not_required
 @require_safe
 def no_connection(request: HttpRequest) -> HttpResponse:
-    """What a device shows where Kilter cannot be reached and the page is not kept: nobody's, so it lies there ready."""
-    # Rendered without the request: the worker fetches it once, for whoever has the device in hand later.
-    return HttpResponse(render_to_string("site/no_connection.html", {"sent": "sent" in request.GET}))
+    """What a device shows where Kilter cannot be reached and the page is not kept: nobody's,
+    so it lies there ready.
+    """
+    # Rendered without the request: the worker fetches it once, for whoever has the device in hand
+    # later.
+    return HttpResponse(
+        render_to_string("site/no_connection.html", {"sent": "sent" in request.GET})
+    )
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return _say(request, 400, "That cannot be read", "The request was not one that Kilter understands.")
+    return _say(
+        request, 400, "That cannot be read", "The request was not one that Kilter understands."
+    )
 
 
 def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return _say(request, 403, "Not yours to change", str(exception) or "You may not do this; ask an owner.")
+    return _say(
+        request, 403, "Not yours to change", str(exception) or "You may not do this; ask an owner."
+    )
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     words = str(exception.args[0]) if exception.args and isinstance(exception.args[0], str) else ""
     # Django's own words name models and addresses; ours end in a full stop.
     own = words if words.endswith(".") and "matches the given query" not in words else ""
-    return _say(request, 404, "Nothing here", own or "This page is not there, or belongs to another household.")
+    return _say(
+        request,
+        404,
+        "Nothing here",
+        own or "This page is not there, or belongs to another household.",
+    )
 
 
 def only_sent_to(request: HttpRequest) -> HttpResponse:
     return _say(
-        request, 405, "Nothing to show here", "This address only takes what a page sends; open that page again."
+        request,
+        405,
+        "Nothing to show here",
+        "This address only takes what a page sends; open that page again.",
     )
 
 
 def no_room(request: HttpRequest, *, is_full: bool) -> HttpResponse:
     what = "The disk of this server is full" if is_full else "This server cannot write to its disk"
     words = (
-        f"{what}, so what you sent was not kept. Everything written before is there. Tell whoever runs it; then go "
+        f"{what}, so what you sent was not kept. Everything written before is there. Tell whoever "
+        "runs it; then go "
         "back and send it again. Lines of the bench wait on your device until then."
     )
-    return HttpResponse(render_to_string("site/error.html", {"title": "Not kept", "words": words}), status=507)
+    return HttpResponse(
+        render_to_string("site/error.html", {"title": "Not kept", "words": words}), status=507
+    )
 
 
 def failed(request: HttpRequest) -> HttpResponse:
@@ -119,7 +147,11 @@ def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
         request,
         403,
         "This page has gone stale",
-        "It was open for very long, or cookies are switched off. Go back, load the page anew and send it again.",
+        (
+            "It was open for very long, or cookies are switched off. Go back, load the page anew "
+            "and "
+            "send it again."
+        ),
     )
 
 

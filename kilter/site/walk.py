@@ -1,4 +1,6 @@
-"""A walk round Kilter in six stops: offered by itself in the demo only, elsewhere to whoever asks for it."""
+"""A walk round Kilter in six stops: offered by itself in the demo only,
+elsewhere to whoever asks for it.
+"""
 
 from __future__ import annotations
 
@@ -25,34 +27,49 @@ STOPS = (
     Stop(
         "today:index",
         "Today",
-        "The yard at a glance: brass is ready to lift, green grows on. Below stands what asks for you today.",
+        (
+            "The yard at a glance: brass is ready to lift, green grows on. Below stands what asks "
+            "for "
+            "you today."
+        ),
     ),
     Stop(
         "weigh_in:bench",
         "Weigh in",
-        "Type 940 12 and press Enter, or tap it: 940 grams, 12 pieces, for the pot in hand. Undo takes the line back.",
+        (
+            "Type 940 12 and press Enter, or tap it: 940 grams, 12 pieces, for the pot in hand. "
+            "Undo "
+            "takes the line back."
+        ),
     ),
     Stop(
         "weigh_up:index",
         "Weigh up",
-        "Change a word of the question. The balance says which gave more and how sure that is; below it stands what "
+        "Change a word of the question. The balance says which gave more and how sure that is; "
+        "below it stands what "
         "else differed.",
     ),
     Stop(
         "larder:index",
         "Larder",
-        "Press a crate, then what became of it. What was lifted is what was used, what lies here and what nobody "
+        "Press a crate, then what became of it. What was lifted is what was used, what lies here "
+        "and what nobody "
         "wrote down.",
     ),
     Stop(
         "look_back:index",
         "Look back",
-        "The season drafted from what was written. Keep a line, say it in your words, or strike it out.",
+        (
+            "The season drafted from what was written. Keep a line, say it in your words, or "
+            "strike it "
+            "out."
+        ),
     ),
     Stop(
         "next_year:index",
         "Next year",
-        "Slide how sure you want to be of a crop, and the plants it takes follow. “Does it fit” lays it all out in "
+        "Slide how sure you want to be of a crop, and the plants it takes follow. “Does it fit” "
+        "lays it all out in "
         "your beds.",
     ),
 )

@@ -1,1 +1,3 @@
-"""Tables of the open format, told by the models: names, types, ranges and choices are read from their fields."""
+"""Tables of the open format, told by the models: names, types,
+ranges and choices are read from their fields.
+"""

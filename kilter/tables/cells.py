@@ -1,4 +1,6 @@
-"""One cell of a table: read with a reason where it cannot be, and written so that it comes back the same."""
+"""One cell of a table: read with a reason where it cannot be,
+and written so that it comes back the same.
+"""
 
 from __future__ import annotations
 
@@ -54,12 +56,16 @@ def text(limit: int | None) -> Parse:
     return parse
 
 
-def number(low: float = -math.inf, high: float = math.inf, made: Callable[[Any], Any] = float) -> Parse:
+def number(
+    low: float = -math.inf, high: float = math.inf, made: Callable[[Any], Any] = float
+) -> Parse:
     """A number between two others; with a point, or a single comma, before its decimals."""
 
     def parse(cell: str) -> Any:
         try:
-            value = made(cell.replace(",", ".") if cell.count(",") == 1 and "." not in cell else cell)
+            value = made(
+                cell.replace(",", ".") if cell.count(",") == 1 and "." not in cell else cell
+            )
         except (ValueError, InvalidOperation):
             raise CellError("is not a number") from None
         if not (math.isfinite(value) and low <= value <= high):
@@ -79,7 +85,12 @@ def whole(low: int, high: int) -> Parse:
 
     def parse(cell: str) -> int:
         figures, _, decimals = cell.partition(".")
-        if not figures.isascii() or not figures.isdigit() or len(figures) > 19 or decimals.strip("0"):
+        if (
+            not figures.isascii()
+            or not figures.isdigit()
+            or len(figures) > 19
+            or decimals.strip("0")
+        ):
             raise CellError("is not a whole number")
         if not low <= int(figures) <= high:
             raise CellError(f"is not between {low} and {high}")
@@ -161,7 +172,9 @@ def written(value: Any) -> str:
         return "; ".join(value)
     if isinstance(value, float):
         short = f"{value:.15g}"
-        return short if float(short) == value else repr(value)  # repr always reads back as the same number
+        return (
+            short if float(short) == value else repr(value)
+        )  # repr always reads back as the same number
     return str(value)
 
 

@@ -1,4 +1,6 @@
-"""A table of the open format: its columns are read from a model, and what differs is said beside it."""
+"""A table of the open format: its columns are read from a model,
+and what differs is said beside it.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ Faults = Iterator[tuple[str, str]]  #: column and reason
 
 @dataclass(frozen=True, kw_only=True)
 class Column:
-    """One column: how its cells are read, how the descriptor tells of it, and where its value is kept."""
+    """One column: how its cells are read, how the descriptor tells of it,
+    and where its value is kept.
+    """
 
     name: str
     parse: Parse
@@ -75,7 +79,9 @@ class Told:
     """Columns that are told otherwise than by one field each."""
 
     columns: tuple[Column, ...]
-    fields: Callable[[Values, Names], dict[str, Any]]  #: from the cells of a row to the record's fields
+    fields: Callable[
+        [Values, Names], dict[str, Any]
+    ]  #: from the cells of a row to the record's fields
     cells: Callable[[Any], dict[str, Any]]  #: from a record to the cells
     instead_of: tuple[str, ...] = ()  #: the model's fields that they stand for
     related: tuple[str, ...] = ()  #: what is read along with the records
@@ -88,15 +94,25 @@ class Table:
     name: str
     model: type[models.Model]
     columns: tuple[Column, ...]
-    keys: tuple[tuple[str, type[models.Model]], ...] = ()  #: columns that hold the id of a row of another table
+    keys: tuple[
+        tuple[str, type[models.Model]], ...
+    ] = ()  #: columns that hold the id of a row of another table
     late: tuple[str, ...] = ()  #: of these, those to rows that are written after these
     one_of: tuple[str, ...] = ()  #: columns of which exactly one is filled
-    goes_with: tuple[str, ...] = ()  #: columns whose record, once it was taken out, takes the row with it
+    goes_with: tuple[
+        str, ...
+    ] = ()  #: columns whose record, once it was taken out, takes the row with it
     told: tuple[Told, ...] = ()
-    twin: Callable[[Any], tuple[Any, ...]] | None = None  #: what may stand once only, besides the id
+    twin: Callable[[Any], tuple[Any, ...]] | None = (
+        None  #: what may stand once only, besides the id
+    )
     only: Q = field(default_factory=Q)  #: which of the records travel
-    check: Callable[[Values, Mapping[str, str]], Faults] | None = None  #: what only several cells can get wrong
-    kept_where_same: tuple[str, ...] = ()  #: fields that a row which does not say them leaves as they are
+    check: Callable[[Values, Mapping[str, str]], Faults] | None = (
+        None  #: what only several cells can get wrong
+    )
+    kept_where_same: tuple[
+        str, ...
+    ] = ()  #: fields that a row which does not say them leaves as they are
 
     @property
     def column_names(self) -> tuple[str, ...]:
@@ -105,12 +121,19 @@ class Table:
     @property
     def plain(self) -> tuple[Column, ...]:
         """Columns kept as they are: neither the id, nor a key, nor told otherwise."""
-        passed = {"id", *(name for name, _ in self.keys), *(c.name for one in self.told for c in one.columns)}
+        passed = {
+            "id",
+            *(name for name, _ in self.keys),
+            *(c.name for one in self.told for c in one.columns),
+        }
         return tuple(column for column in self.columns if column.name not in passed)
 
     @property
     def related(self) -> tuple[str, ...]:
-        return (*(name for name, _ in self.keys), *(name for one in self.told for name in one.related))
+        return (
+            *(name for name, _ in self.keys),
+            *(name for one in self.told for name in one.related),
+        )
 
     @classmethod
     def of(
@@ -131,13 +154,17 @@ class Table:
     ) -> Table:
         """Read a table from its model, and say only what differs.
 
-        ``names`` gives columns another name than their field's; ``quiet`` are fields whose default is written as an
-        empty cell; ``instead`` are columns told by hand in place of their field's; ``also`` are fields that no form
-        shows and that travel all the same; ``skip`` are fields that do not travel, each with its reason; ``told`` are
-        columns that stand for several fields; ``optional`` are columns that may be left out though the field may not.
+        ``names`` gives columns another name than their field's; ``quiet`` are fields whose default
+        is written as an empty cell; ``instead`` are columns told by hand in place of their field's;
+        ``also`` are fields that no form shows and that travel all the same; ``skip`` are fields
+        that do not travel, each with its reason; ``told`` are columns that stand for several
+        fields; ``optional`` are columns that may be left out though the field may not.
         """
         by_hand = {column.kept_as: column for column in instead}
-        passed, first = OWN | set(skip or {}), {one.instead_of[0]: one for one in told if one.instead_of}
+        passed, first = (
+            OWN | set(skip or {}),
+            {one.instead_of[0]: one for one in told if one.instead_of},
+        )
         stood_for = {field for one in told for field in one.instead_of}
         columns, keys = [_ID], []
         for one in model._meta.concrete_fields:
@@ -155,21 +182,45 @@ class Table:
             if isinstance(one, models.ForeignKey):
                 keys.append((column.name, one.related_model))
         columns += [column for one in told if not one.instead_of for column in one.columns]
-        return cls(name=name, model=model, columns=tuple(columns), keys=tuple(keys), late=late, told=told, **more)
+        return cls(
+            name=name,
+            model=model,
+            columns=tuple(columns),
+            keys=tuple(keys),
+            late=late,
+            told=told,
+            **more,
+        )
 
 
 _ID = Column(name="id", parse=cells.text(MAX_REF), is_required=True, about="Unique in its table.")
 
 
 def column_of(field: models.Field[Any, Any], name: str = "", *, is_quiet: bool = False) -> Column:
-    """A column as its field tells of it: name, type, range, choices, and what an empty cell stands for."""
+    """A column as its field tells of it: name, type, range, choices,
+    and what an empty cell stands for.
+    """
     default = field.get_default() if field.has_default() else None
     found = _kind_of(field)
-    is_required = not field.null and default is None and not field.blank and not isinstance(field, models.BooleanField)
+    is_required = (
+        not field.null
+        and default is None
+        and not field.blank
+        and not isinstance(field, models.BooleanField)
+    )
     empty = default if default is not None else found.empty if not field.null else None
     shown = _unless(default, found.shown) if is_quiet else found.shown
-    about = _about(field, empty if default is not None and not isinstance(field, models.BooleanField) else None)
-    return replace(found, name=name or found.name, is_required=is_required, empty=empty, shown=shown, about=about)
+    about = _about(
+        field, empty if default is not None and not isinstance(field, models.BooleanField) else None
+    )
+    return replace(
+        found,
+        name=name or found.name,
+        is_required=is_required,
+        empty=empty,
+        shown=shown,
+        about=about,
+    )
 
 
 def _unless(default: Any, shown: Callable[[Any], Any] | None) -> Callable[[Any], Any]:
@@ -210,7 +261,9 @@ def _kind_of(field: models.Field[Any, Any]) -> Column:
     if field.flatchoices:
         return _choice(field)
     if isinstance(field, models.JSONField):
-        return Column(name=name, parse=cells.listed(80), empty=[], shown=lambda value: value or None)
+        return Column(
+            name=name, parse=cells.listed(80), empty=[], shown=lambda value: value or None
+        )
     return _plain(field)
 
 
@@ -221,11 +274,19 @@ def _plain(field: models.Field[Any, Any]) -> Column:
         first, last = _limits(field, date.min, date.max)
         return Column(name=name, parse=cells.day(first, last), field_type="date")
     if isinstance(field, models.IntegerField):
-        return Column(name=name, parse=cells.whole(*_limits(field, 0, MOST_WHOLE)), field_type="integer")
+        return Column(
+            name=name, parse=cells.whole(*_limits(field, 0, MOST_WHOLE)), field_type="integer"
+        )
     if isinstance(field, models.DecimalField):
-        return Column(name=name, parse=cells.decimal(*_limits(field, -1e15, 1e15)), field_type="number")
+        return Column(
+            name=name, parse=cells.decimal(*_limits(field, -1e15, 1e15)), field_type="number"
+        )
     if isinstance(field, models.FloatField):
-        return Column(name=name, parse=cells.number(*_limits(field, float("-inf"), float("inf"))), field_type="number")
+        return Column(
+            name=name,
+            parse=cells.number(*_limits(field, float("-inf"), float("inf"))),
+            field_type="number",
+        )
     return Column(name=name, parse=_checked(cells.text(field.max_length), field), empty="")
 
 
@@ -233,9 +294,15 @@ def _choice(field: models.Field[Any, Any]) -> Column:
     if isinstance(field, models.IntegerField):
         values = [int(value) for value, _ in field.flatchoices]
         return Column(
-            name=field.name, parse=_among(cells.whole(min(values), max(values)), values), field_type="integer"
+            name=field.name,
+            parse=_among(cells.whole(min(values), max(values)), values),
+            field_type="integer",
         )
-    return Column(name=field.name, parse=cells.word(*(str(value) for value, _ in field.flatchoices if value)), empty="")
+    return Column(
+        name=field.name,
+        parse=cells.word(*(str(value) for value, _ in field.flatchoices if value)),
+        empty="",
+    )
 
 
 def _among(parse: Parse, values: list[int]) -> Parse:
@@ -261,7 +328,9 @@ def _price(field: models.Field[Any, Any]) -> Column:
 
 
 def _limits(field: models.Field[Any, Any], low: Any, high: Any) -> tuple[Any, Any]:
-    """The least and the most that the field's own validators allow; those of the database kind are wider."""
+    """The least and the most that the field's own validators allow;
+    those of the database kind are wider.
+    """
     for one in field._validators:  # type: ignore[attr-defined]
         limit = getattr(one, "limit_value", None)
         limit = limit() if callable(limit) else limit

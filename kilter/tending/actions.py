@@ -35,13 +35,18 @@ def happened(
     targets: list[tuple[str, Any]],
     lost_each: Mapping[int, float] = MappingProxyType({}),
 ) -> Change:
-    """Write down what happened to each of the targets; a cut-back sets the day to lift from, and says so.
+    """Write down what happened to each of the targets; a cut-back sets the day to lift from, and
+    says so.
 
-    Where it was worse in some places than in others, ``lost_each`` tells their shares by the place's key.
+    Where it was worse in some places than in others, ``lost_each`` tells their shares by the
+    place's key.
     """
     with changing(actor, "") as recorder:
         said = {name: getattr(entry, name) for name in FIELDS}
-        made = [Happening(household=actor.household, **{kind: record}, **said) for kind, record in targets]
+        made = [
+            Happening(household=actor.household, **{kind: record}, **said)
+            for kind, record in targets
+        ]
         for one, (kind, record) in zip(made, targets, strict=True):
             place = record.pk if kind == "place" else getattr(record, "place_id", None)
             if place is not None and place in lost_each:
@@ -55,16 +60,26 @@ def happened(
     return recorder.change
 
 
-def _wait(recorder: Recorder, actor: Actor, entry: Happening, targets: list[tuple[str, Any]]) -> str:
+def _wait(
+    recorder: Recorder, actor: Actor, entry: Happening, targets: list[tuple[str, Any]]
+) -> str:
     lift_from = entry.when.latest + timedelta(days=CUT_BACK_DAYS)
-    standing = Planting.objects.of(actor.household).filter(finished_on=None, crop__name__in=LIFTED_LATER)
+    standing = Planting.objects.of(actor.household).filter(
+        finished_on=None, crop__name__in=LIFTED_LATER
+    )
     by_kind: dict[str, list[int]] = defaultdict(list)
     for kind, record in targets:
         by_kind[_through(kind)].append(record.pk)
-    found = standing.filter(reduce(or_, (Q(**{f"{way}__in": keys}) for way, keys in by_kind.items())))
+    found = standing.filter(
+        reduce(or_, (Q(**{f"{way}__in": keys}) for way, keys in by_kind.items()))
+    )
     count = len(found)
     recorder.update(found, lift_from=lift_from)
-    return f" To be lifted from {lift_from.day} {lift_from:%B}: {count} planting{'s' * (count != 1)}." if count else ""
+    return (
+        f" To be lifted from {lift_from.day} {lift_from:%B}: {count} planting{'s' * (count != 1)}."
+        if count
+        else ""
+    )
 
 
 def _through(kind: str) -> str:
@@ -110,8 +125,13 @@ def repeat(actor: Actor, entry: Repeat, targets: list[tuple[str, Any]]) -> Chang
     entry.job = entry.job.strip().lower()
     where = str(targets[0][1]) if len(targets) == 1 else f"{len(targets)} of them"
     with changing(actor, f"{entry}: {where}.") as recorder:
-        said = {name: getattr(entry, name) for name in ("job", "first_on", "every_days", "until", "note")}
-        made = [Repeat(household=actor.household, **said, **{kind: record}) for kind, record in targets]
+        said = {
+            name: getattr(entry, name)
+            for name in ("job", "first_on", "every_days", "until", "note")
+        }
+        made = [
+            Repeat(household=actor.household, **said, **{kind: record}) for kind, record in targets
+        ]
         recorder.make(Repeat, made)
     return recorder.change
 
@@ -131,11 +151,18 @@ def add_photo(actor: Actor, photo: Any, cleaned: dict[str, Any], **of: Any) -> C
     """Keep a photograph: upright, smaller, without its location."""
     jpeg, width, height = plain_jpeg(photo)
     kept = Photo(
-        household=actor.household, day=cleaned["day"], caption=cleaned["caption"], width=width, height=height, **of
+        household=actor.household,
+        day=cleaned["day"],
+        caption=cleaned["caption"],
+        width=width,
+        height=height,
+        **of,
     )
     kept.file.save(f"{secrets.token_hex(12)}.jpg", ContentFile(jpeg), save=False)
     try:
-        return save_owned(actor, kept, f"The photograph is kept{f': {kept.caption}' if kept.caption else ''}.")
+        return save_owned(
+            actor, kept, f"The photograph is kept{f': {kept.caption}' if kept.caption else ''}."
+        )
     except BaseException:
         kept.file.delete(save=False)  # a file that no record tells of is nobody's
         raise

@@ -47,7 +47,10 @@ def photo_bytes(photo: Photo) -> bytes | None:
 
 def _photo_cells(photo: Photo) -> dict[str, Any]:
     raw = photo_bytes(photo)
-    return {"file": photo_name(photo) if raw else None, "sha256": hashlib.sha256(raw).hexdigest() if raw else None}
+    return {
+        "file": photo_name(photo) if raw else None,
+        "sha256": hashlib.sha256(raw).hexdigest() if raw else None,
+    }
 
 
 def _photo_fields(values: Values, names: Names) -> dict[str, Any]:
@@ -78,7 +81,9 @@ def picture(values: Values, names: Files) -> bytes:
 
 
 FORMAT = (
-    Table.of(Happening, "happenings", quiet=("precision",), one_of=("site", "place", "part", "planting")),
+    Table.of(
+        Happening, "happenings", quiet=("precision",), one_of=("site", "place", "part", "planting")
+    ),
     Table.of(
         Job,
         "jobs",
@@ -96,9 +101,17 @@ FORMAT = (
         told=(
             Told(
                 (
-                    Column(name="file", parse=cells.text(90), is_required=True, about="In the package: photos/….jpg"),
                     Column(
-                        name="sha256", parse=cells.text(64), is_required=True, about="Of that file, in hexadecimal."
+                        name="file",
+                        parse=cells.text(90),
+                        is_required=True,
+                        about="In the package: photos/….jpg",
+                    ),
+                    Column(
+                        name="sha256",
+                        parse=cells.text(64),
+                        is_required=True,
+                        about="Of that file, in hexadecimal.",
                     ),
                 ),
                 _photo_fields,

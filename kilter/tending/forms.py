@@ -39,12 +39,26 @@ class HappeningForm(TargetsForm):
         max_length=300,
         help_text="crock 3-5: 40; bed 2: 10",
     )
-    field_order = ("kind", "what", "when", "until", "lost_percent", "lost_each", "done", "helped", "note")
+    field_order = (
+        "kind",
+        "what",
+        "when",
+        "until",
+        "lost_percent",
+        "lost_each",
+        "done",
+        "helped",
+        "note",
+    )
     groups = (
         Group("What it was", "", ("kind", "what", "when", "until")),
         Group(
             "How much it took",
-            "A comparison says where one side lost more than the other; next year's plan knows how often it comes.",
+            (
+                "A comparison says where one side lost more than the other; next year's plan knows "
+                "how "
+                "often it comes."
+            ),
             ("lost_percent", "lost_each"),
         ),
         Group("What you did", "Look back shows what helped.", ("done", "helped", "note")),
@@ -65,14 +79,18 @@ class HappeningForm(TargetsForm):
         targets = self.fields["targets"]
         assert isinstance(targets, ChoosePlantings)
         found: dict[int, float] = {}
-        for piece in filter(None, (piece.strip() for piece in self.cleaned_data["lost_each"].split(";"))):
+        for piece in filter(
+            None, (piece.strip() for piece in self.cleaned_data["lost_each"].split(";"))
+        ):
             names, _, figure = piece.rpartition(":")
             try:
                 percent = float(figure.replace(",", ".").replace("%", ""))
             except ValueError:
                 percent = -1.0
             if not names or not 0 <= percent <= 100:
-                raise forms.ValidationError(f"“{piece}”: write the places, a colon and a share from 0 to 100.")
+                raise forms.ValidationError(
+                    f"“{piece}”: write the places, a colon and a share from 0 to 100."
+                )
             found |= {targets.found[key][1].pk: percent / 100 for key in targets.typed_keys(names)}
         return found
 
@@ -82,7 +100,10 @@ class HappeningForm(TargetsForm):
         self.instance.lost_share = None if lost is None else lost / 100
         if when and until and until < when.earliest:
             self.add_error("until", f"It cannot have ended on {until} when it began {when}.")
-        chosen = {record.pk if kind == "place" else getattr(record, "place_id", None) for kind, record in self.picked}
+        chosen = {
+            record.pk if kind == "place" else getattr(record, "place_id", None)
+            for kind, record in self.picked
+        }
         if "targets" in cleaned and set(cleaned.get("lost_each") or ()) - chosen:
             self.add_error("lost_each", "One of these places is not among those chosen below.")
         return cleaned
@@ -106,12 +127,18 @@ class JobForm(TargetsForm):
 
     kinds = ("place", "planting")
     job = forms.CharField(
-        max_length=40, initial="water", validators=[RegexValidator(r"^[^,;=]+$", "One job, in a word or two.")]
+        max_length=40,
+        initial="water",
+        validators=[RegexValidator(r"^[^,;=]+$", "One job, in a word or two.")],
     )
-    minutes = forms.FloatField(label="minutes in all", required=False, min_value=0, max_value=100_000)
+    minutes = forms.FloatField(
+        label="minutes in all", required=False, min_value=0, max_value=100_000
+    )
     litres = forms.FloatField(label="litres in all", required=False, min_value=0, max_value=10_000)
     shared = forms.ChoiceField(
-        label="shared", required=False, choices=[("volume", "by the volume of the places"), ("equal", "equally")]
+        label="shared",
+        required=False,
+        choices=[("volume", "by the volume of the places"), ("equal", "equally")],
     )
     is_skipped = forms.BooleanField(label="put aside, not done", required=False)
     field_order = ("job", "when", "minutes", "litres", "shared", "note")
@@ -119,7 +146,11 @@ class JobForm(TargetsForm):
         Group("What was done", "", ("job", "when", "note")),
         Group(
             "What it took",
-            "For all the places together; each gets its share, for harvest per minute of work and litre of water.",
+            (
+                "For all the places together; each gets its share, for harvest per minute of work "
+                "and "
+                "litre of water."
+            ),
             ("minutes", "litres", "shared"),
         ),
         Group("Where", "", ("targets",)),
@@ -145,9 +176,15 @@ class RepeatForm(OfHousehold, forms.ModelForm):
     )
     first_on = DayField(label="first on", is_ahead=True, help_text="14 May, tomorrow, in 14 days")
     every_days = forms.IntegerField(
-        label="and then every … days", required=False, min_value=1, max_value=400, help_text="Empty: only once."
+        label="and then every … days",
+        required=False,
+        min_value=1,
+        max_value=400,
+        help_text="Empty: only once.",
     )
-    until = DayField(label="until", required=False, is_ahead=True, help_text="Empty: until it is taken out.")
+    until = DayField(
+        label="until", required=False, is_ahead=True, help_text="Empty: until it is taken out."
+    )
     targets = ChoosePlantings(("place", "planting"), label="for")
 
     class Meta:
@@ -172,7 +209,9 @@ class RepeatForm(OfHousehold, forms.ModelForm):
 class PhotoForm(OfHousehold, forms.Form):
     """A photograph with its day."""
 
-    photo = forms.FileField(label="A photograph", widget=forms.FileInput(attrs={"accept": "image/*"}))
+    photo = forms.FileField(
+        label="A photograph", widget=forms.FileInput(attrs={"accept": "image/*"})
+    )
     caption = forms.CharField(max_length=200, required=False)
     day = DayField(label="taken on")
 

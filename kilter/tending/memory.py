@@ -44,7 +44,10 @@ class Memory:
         when = month_name[one.month] if one.month else "year"
         lost = f", {one.lost * 100:.0f} in 100 lost" if one.lost is not None else ""
         if one.of == 1:
-            return f"{one.what} in {f'{when} ' if one.month else ''}{one.years[0]}, its only year on record{lost}"
+            return (
+                f"{one.what} in {f'{when} ' if one.month else ''}{one.years[0]}, its only year "
+                f"on record{lost}"
+            )
         how_often = "once" if one.hits == 1 else f"in {one.hits}"
         join = "in" if one.hits == 1 else "of"
         return f"{one.what}{where} {how_often} {join} {one.of} {when}s{lost}"
@@ -60,9 +63,16 @@ class Memories:
 
 
 def memories(household: Household, today: date) -> Memories:
-    """What everything remembers; four queries. What hit a part or a planting of a place hit the place too."""
-    hits: dict[str, dict[int, list[Hit]]] = {kind: defaultdict(list) for kind in ("place", "part", "site")}
-    happened = Happening.objects.of(household).exclude(kind__in=DEEDS).select_related("part", "planting")
+    """What everything remembers; four queries.
+
+    What hit a part or a planting of a place hit the place too.
+    """
+    hits: dict[str, dict[int, list[Hit]]] = {
+        kind: defaultdict(list) for kind in ("place", "part", "site")
+    }
+    happened = (
+        Happening.objects.of(household).exclude(kind__in=DEEDS).select_related("part", "planting")
+    )
     for one in happened:
         hit = Hit(one.what or one.get_kind_display(), one.day, one.lost_share)
         for kind, key in _hit_by(one):
@@ -82,7 +92,9 @@ def memories(household: Household, today: date) -> Memories:
 
 
 def memories_of_crops(household: Household, today: date) -> dict[int, tuple[Memory, ...]]:
-    """What each crop was hit by, by its key, and in how many of the years in which it grew; three queries."""
+    """What each crop was hit by, by its key,
+    and in how many of the years in which it grew; three queries.
+    """
     crop_of = dict(Planting.objects.of(household).order_by().values_list("pk", "crop_id"))
     stays: dict[int, list[tuple[date, date]]] = defaultdict(list)
     for stay in tenancies(Planting.objects.of(household)):
@@ -91,7 +103,9 @@ def memories_of_crops(household: Household, today: date) -> dict[int, tuple[Memo
     for planting, happened in happened_to_each(household, list(crop_of)).items():
         for one in happened:
             if one.kind not in DEEDS:
-                hits[crop_of[planting]][one.pk] = Hit(one.what or one.get_kind_display(), one.day, one.lost_share)
+                hits[crop_of[planting]][one.pk] = Hit(
+                    one.what or one.get_kind_display(), one.day, one.lost_share
+                )
     return {crop: _all(list(of.values()), stays[crop], today) for crop, of in hits.items()}
 
 
@@ -118,7 +132,9 @@ def _all(hits: list[Hit], stays: list[tuple[date, date]], today: date) -> tuple[
 
 
 @REMEMBERED.answered_by
-def remembered(household: Household, spots: Collection[tuple[Place, Part | None]], today: date) -> list[Remembered]:
+def remembered(
+    household: Household, spots: Collection[tuple[Place, Part | None]], today: date
+) -> list[Remembered]:
     """What the places and parts chosen remember, and their sites."""
     found = memories(household, today)
     told: dict[str, tuple[Memory, ...]] = {}
@@ -129,4 +145,6 @@ def remembered(household: Household, spots: Collection[tuple[Place, Part | None]
             told[str(place)] = found.of_place[place.pk]
         if place.site_id in found.of_site:
             told[str(place.site)] = found.of_site[place.site_id]
-    return [Remembered(where, tuple(str(one) for one in of[:MOST_SHOWN])) for where, of in told.items()]
+    return [
+        Remembered(where, tuple(str(one) for one in of[:MOST_SHOWN])) for where, of in told.items()
+    ]

@@ -32,7 +32,13 @@ class HappeningQuerySet(OwnedQuerySet):
     def with_names(self) -> HappeningQuerySet:
         """With what each happened to."""
         return self.select_related(
-            "site", "place", "part__place", "planting__place", "planting__part", "planting__crop", "planting__variety"
+            "site",
+            "place",
+            "part__place",
+            "planting__place",
+            "planting__part",
+            "planting__crop",
+            "planting__variety",
         ).prefetch_related("photos")
 
 
@@ -60,12 +66,22 @@ class Happening(Dated):
         PARTLY = "partly", "it helped partly"
         NO = "no", "it did not help"
 
-    site = models.ForeignKey(Site, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
-    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
-    part = models.ForeignKey(Part, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
-    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings")
+    site = models.ForeignKey(
+        Site, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings"
+    )
+    place = models.ForeignKey(
+        Place, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings"
+    )
+    part = models.ForeignKey(
+        Part, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings"
+    )
+    planting = models.ForeignKey(
+        Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="happenings"
+    )
     kind = models.CharField("what kind", max_length=12, choices=Kind)
-    what = models.CharField(max_length=80, blank=True, help_text="blight, blackfly, pigeons, a late frost …")
+    what = models.CharField(
+        max_length=80, blank=True, help_text="blight, blackfly, pigeons, a late frost …"
+    )
     until = models.DateField("until, if it lasted", null=True, blank=True, validators=DAY)
     lost_share = models.FloatField(null=True, blank=True, validators=SHARE)
     done = models.CharField("what was done", max_length=200, blank=True)
@@ -78,7 +94,9 @@ class Happening(Dated):
         ordering = ("-day", "-pk")
         constraints = (
             *Owned.Meta.constraints,
-            models.CheckConstraint(name="happened_to_one", condition=one_of("site", "place", "part", "planting")),
+            models.CheckConstraint(
+                name="happened_to_one", condition=one_of("site", "place", "part", "planting")
+            ),
         )
 
     def __str__(self) -> str:
@@ -96,10 +114,16 @@ class Happening(Dated):
 
 
 class Job(Dated):
-    """A care job done, or put aside, for a planting or a place, with its minutes and water if wanted."""
+    """A care job done, or put aside, for a planting or a place,
+    with its minutes and water if wanted.
+    """
 
-    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs")
-    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs")
+    planting = models.ForeignKey(
+        Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
+    )
+    place = models.ForeignKey(
+        Place, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
+    )
     job = models.CharField(max_length=40)
     is_skipped = models.BooleanField(default=False)
     seconds = models.PositiveIntegerField(null=True, blank=True, validators=JOB_LIMIT)
@@ -126,14 +150,23 @@ class Job(Dated):
 
 
 class Repeat(Owned):
-    """A job that the household set itself: once on a day, or every so many days from it until another."""
+    """A job that the household set itself: once on a day,
+    or every so many days from it until another.
+    """
 
-    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="repeats")
-    place = models.ForeignKey(Place, on_delete=models.PROTECT, null=True, blank=True, related_name="repeats")
+    planting = models.ForeignKey(
+        Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="repeats"
+    )
+    place = models.ForeignKey(
+        Place, on_delete=models.PROTECT, null=True, blank=True, related_name="repeats"
+    )
     job = models.CharField(max_length=40)
     first_on = models.DateField("first on", validators=DAY)
     every_days = models.PositiveIntegerField(
-        "and then every … days", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(400)]
+        "and then every … days",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(1), MaxValueValidator(400)],
     )
     until = models.DateField("until", null=True, blank=True, validators=DAY)
     note = models.CharField(max_length=200, blank=True)
@@ -155,7 +188,10 @@ class Repeat(Owned):
         if self.every_days is None:
             return f"on {begins}"
         often = "every day" if self.every_days == 1 else f"every {self.every_days} days"
-        return f"{often} from {begins}{f' until {self.until.day} {self.until:%B %Y}' if self.until else ''}"
+        return (
+            f"{often} from "
+            f"{begins}{f' until {self.until.day} {self.until:%B %Y}' if self.until else ''}"
+        )
 
 
 class WholeFiles(FileSystemStorage):
@@ -187,8 +223,12 @@ class Photo(Owned):
     file = models.FileField(storage=private_storage, upload_to=photo_path)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
-    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="photos")
-    happening = models.ForeignKey(Happening, on_delete=models.PROTECT, null=True, blank=True, related_name="photos")
+    planting = models.ForeignKey(
+        Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="photos"
+    )
+    happening = models.ForeignKey(
+        Happening, on_delete=models.PROTECT, null=True, blank=True, related_name="photos"
+    )
 
     class Meta(Owned.Meta):
         ordering = ("day", "pk")

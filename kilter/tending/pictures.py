@@ -1,4 +1,6 @@
-"""Photographs taken in: checked, turned upright, made smaller, and rid of all that a camera adds."""
+"""Photographs taken in: checked, turned upright, made smaller,
+and rid of all that a camera adds.
+"""
 
 from __future__ import annotations
 
@@ -27,15 +29,26 @@ def _plain_jpeg(source: BinaryIO) -> tuple[bytes, int, int]:
     try:
         with Image.open(source, formats=("JPEG", "PNG", "WEBP")) as opened:
             if opened.width * opened.height > MAX_PIXELS:
-                raise ValidationError("This picture has more than 40 million pixels; send a smaller one.")
+                raise ValidationError(
+                    "This picture has more than 40 million pixels; send a smaller one."
+                )
             opened.draft(
                 "RGB", (2 * MAX_SIDE_PX, 2 * MAX_SIDE_PX)
             )  # a JPEG need not be unpacked in full to be made smaller
             upright = ImageOps.exif_transpose(opened).convert("RGB")
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
-        raise ValidationError("This file is no picture that can be read; send a JPEG, PNG or WebP.") from error
+    except (
+        UnidentifiedImageError,
+        OSError,
+        SyntaxError,
+        ValueError,
+        Image.DecompressionBombError,
+    ) as error:
+        raise ValidationError(
+            "This file is no picture that can be read; send a JPEG, PNG or WebP."
+        ) from error
     upright.thumbnail((MAX_SIDE_PX, MAX_SIDE_PX))
-    # A fresh image: what the camera wrote beside the pixels, its location above all, is not carried over.
+    # A fresh image: what the camera wrote beside the pixels, its location above all, is not carried
+    # over.
     bare = Image.new("RGB", upright.size)
     bare.paste(upright)
     stream = io.BytesIO()
@@ -50,7 +63,9 @@ def is_plain_jpeg(raw: bytes) -> bool:
             is_small = max(opened.size) <= MAX_SIDE_PX
             if not is_small:
                 return False
-            is_bare = not opened.getexif() and not {"comment", "icc_profile", "xmp"} & set(opened.info)
+            is_bare = not opened.getexif() and not {"comment", "icc_profile", "xmp"} & set(
+                opened.info
+            )
             opened.load()
     except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):
         return False

@@ -44,7 +44,9 @@ def tasks(
     today: date,
     ahead_days: int = AHEAD_DAYS,
 ) -> list[Task]:
-    """What the handbook, the weather and the household itself ask for, soonest first; a fixed number of queries."""
+    """What the handbook, the weather and the household itself ask for, soonest first;
+    a fixed number of queries.
+    """
     done = _done(household, plantings)
     grouped: dict[tuple[str, str, str, date], list[Planting]] = defaultdict(list)
     for planting in plantings:
@@ -56,7 +58,12 @@ def tasks(
         if sky is not None and is_out and planting.place.site.shelter != "under glass":
             is_tender = crop is not None and crop.frost == "tender"
             found += weather_offers(
-                sky.recent, sky.threat, mine, today, is_bed=planting.place.is_bed, is_tender=is_tender
+                sky.recent,
+                sky.threat,
+                mine,
+                today,
+                is_bed=planting.place.is_bed,
+                is_tender=is_tender,
             )
         for offer in found:
             grouped[offer.job, planting.crop.name, offer.why, offer.due_on].append(planting)
@@ -76,8 +83,16 @@ def tasks(
 
 
 def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]:
-    """What the household set itself; what has been lifted asks for nothing more but to be sown again."""
-    names = "place", "planting__place__site", "planting__part", "planting__crop", "planting__variety"
+    """What the household set itself;
+    what has been lifted asks for nothing more but to be sown again.
+    """
+    names = (
+        "place",
+        "planting__place__site",
+        "planting__part",
+        "planting__crop",
+        "planting__variety",
+    )
     repeats = list(Repeat.objects.of(household).select_related(*names))
     if not repeats:
         return []
@@ -86,9 +101,13 @@ def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]
     for repeat in repeats:
         planting = repeat.planting
         is_gone = (planting or repeat.place).struck_at is not None  # type: ignore[union-attr]
-        if is_gone or (planting is not None and repeat.job != SOW_AGAIN and planting.finished_on is not None):
+        if is_gone or (
+            planting is not None and repeat.job != SOW_AGAIN and planting.finished_on is not None
+        ):
             continue
-        due = repeat_due(repeat.first_on, repeat.every_days, repeat.until, last.get(repeat.pk), today, ahead_days)
+        due = repeat_due(
+            repeat.first_on, repeat.every_days, repeat.until, last.get(repeat.pk), today, ahead_days
+        )
         if due is not None:
             crop, where = (planting.label, planting.where) if planting else ("", str(repeat.place))
             target = f"planting-{planting.pk}" if planting else f"place-{repeat.place_id}"
@@ -107,11 +126,18 @@ def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]
 
 
 def _last_done(household: Household, repeats: Sequence[Repeat]) -> dict[int, date]:
-    """When each was done or put aside last; sown again counts by what was sown of the same variety since."""
-    of_planting, of_place = {r.planting_id for r in repeats} - {None}, {r.place_id for r in repeats} - {None}
+    """When each was done or put aside last;
+    sown again counts by what was sown of the same variety since.
+    """
+    of_planting, of_place = (
+        {r.planting_id for r in repeats} - {None},
+        {r.place_id for r in repeats} - {None},
+    )
     jobs = list(
         Job.objects.of(household)
-        .filter(Q(planting__in=of_planting) | Q(place__in=of_place), job__in={r.job for r in repeats})
+        .filter(
+            Q(planting__in=of_planting) | Q(place__in=of_place), job__in={r.job for r in repeats}
+        )
         .order_by()
         .values_list("job", "planting_id", "place_id", "day")
     )
@@ -125,12 +151,19 @@ def _last_done(household: Household, repeats: Sequence[Repeat]) -> dict[int, dat
     found: dict[int, date] = {}
     for repeat in repeats:
         days = [
-            day for job, p, place, day in jobs if (job, p, place) == (repeat.job, repeat.planting_id, repeat.place_id)
+            day
+            for job, p, place, day in jobs
+            if (job, p, place) == (repeat.job, repeat.planting_id, repeat.place_id)
         ]
         if repeat.job == SOW_AGAIN and (mine := repeat.planting):
-            same = [day for pk, *of, day in sown if pk != mine.pk and of == [mine.crop_id, mine.variety_id]]
+            same = [
+                day
+                for pk, *of, day in sown
+                if pk != mine.pk and of == [mine.crop_id, mine.variety_id]
+            ]
             days += [day for day in same if mine.planted_on is None or day > mine.planted_on]
-        # What was done before the first time does not count as it, unless it was done a little early.
+        # What was done before the first time does not count as it, unless it was done a little
+        # early.
         days = [day for day in days if (repeat.first_on - day).days < AHEAD_DAYS]
         if days:
             found[repeat.pk] = max(days)
@@ -140,7 +173,9 @@ def _last_done(household: Household, repeats: Sequence[Repeat]) -> dict[int, dat
 def _done(household: Household, plantings: Sequence[Planting]) -> dict[int, list[Done]]:
     """Jobs noted for each planting or for its place while it stood."""
     places = {p.place_id for p in plantings}
-    known = Job.objects.of(household).filter(Q(planting__in=[p.pk for p in plantings]) | Q(place__in=places))
+    known = Job.objects.of(household).filter(
+        Q(planting__in=[p.pk for p in plantings]) | Q(place__in=places)
+    )
     rows = list(known.order_by().values_list("planting_id", "place_id", "job", "day"))
     found: dict[int, list[Done]] = {p.pk: [] for p in plantings}
     of_place: dict[int, list[Planting]] = defaultdict(list)
@@ -185,16 +220,29 @@ class PlantingStay:
         if not (self.start <= one.day <= self.end or lasted_into):
             return False
         if one.part is not None:
-            return one.part_id == self.part_id if self.part_id else one.part.place_id == self.place_id
+            return (
+                one.part_id == self.part_id if self.part_id else one.part.place_id == self.place_id
+            )
         return self.place_id == one.place_id or self.site_id == one.site_id
 
 
-def happened_to_each(household: Household, plantings: Collection[int]) -> dict[int, list[Happening]]:
+def happened_to_each(
+    household: Household, plantings: Collection[int]
+) -> dict[int, list[Happening]]:
     """What happened to each of many plantings; two queries, one where nothing ever happened."""
     known = list(Happening.objects.of(household).select_related("part"))
     if not known:
         return {}
-    columns = "pk", "place_id", "part_id", "place__site_id", "season", "planted_on", "planted_precision", "finished_on"
+    columns = (
+        "pk",
+        "place_id",
+        "part_id",
+        "place__site_id",
+        "season",
+        "planted_on",
+        "planted_precision",
+        "finished_on",
+    )
     found = {}
     for pk, place, part, site, season, planted_on, precision, end in (
         Planting.objects.of(household).filter(pk__in=plantings).order_by().values_list(*columns)
@@ -209,4 +257,6 @@ def happened_to_each(household: Household, plantings: Collection[int]) -> dict[i
 def happened_in(household: Household, places: Iterable[int]) -> QuerySet[Happening]:
     """What happened in some places, their parts and what grew there."""
     within = list(places)
-    return happenings(household).filter(Q(place__in=within) | Q(part__place__in=within) | Q(planting__place__in=within))
+    return happenings(household).filter(
+        Q(place__in=within) | Q(part__place__in=within) | Q(planting__place__in=within)
+    )

@@ -11,7 +11,13 @@ urlpatterns = [
     path("<int:pk>", views.happening, name="happening"),
     path("repeat", views.repeat, name="repeat"),
     path("do", views.do, name="do"),
-    re_path(r"^(?P<of>planting|happening)/(?P<pk>\d{1,18})/photo$", views.add_photo, name="add_photo"),
+    re_path(
+        r"^(?P<of>planting|happening)/(?P<pk>\d{1,18})/photo$", views.add_photo, name="add_photo"
+    ),
     path("photos/<int:pk>", views.photo, name="photo"),
-    re_path(r"^(?P<what>happening|job|photo|repeat)/(?P<pk>\d{1,18})/strike$", views.strike_one, name="strike"),
+    re_path(
+        r"^(?P<what>happening|job|photo|repeat)/(?P<pk>\d{1,18})/strike$",
+        views.strike_one,
+        name="strike",
+    ),
 ]

@@ -38,7 +38,9 @@ def _after_striking(found: Any) -> str:
     return reverse("atlas:planting", args=[planting]) if planting else reverse("tending:index")
 
 
-strike_one = strike_view({"happening": Happening, "job": Job, "photo": Photo, "repeat": Repeat}, _after_striking)
+strike_one = strike_view(
+    {"happening": Happening, "job": Job, "photo": Photo, "repeat": Repeat}, _after_striking
+)
 
 
 @page_for(reads=Who.MEMBER)
@@ -54,13 +56,21 @@ def new(request: HouseholdRequest) -> HttpResponse:
     if step := step_before(request.household, SITE):
         return not_yet(request, "Write down what happened", step)
     begin = _begin(request)
-    form = HappeningForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
+    form = HappeningForm(
+        request.POST or None,
+        household=request.household,
+        also=begin.pop("also", None),
+        initial=begin,
+    )
     return form_page(
         request,
         form,
         title="Write down what happened",
         save=lambda: actions.happened(
-            request.actor, form.instance, form.cleaned_data["targets"], form.cleaned_data["lost_each"]
+            request.actor,
+            form.instance,
+            form.cleaned_data["targets"],
+            form.cleaned_data["lost_each"],
         ),
         back=reverse("tending:index"),
         lists=SUGGESTIONS,
@@ -87,13 +97,20 @@ def do(request: HouseholdRequest) -> HttpResponse:
     if step := step_before(request.household, SITE):
         return not_yet(request, "Work done", step)
     begin = _begin(request)
-    form = JobForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
+    form = JobForm(
+        request.POST or None,
+        household=request.household,
+        also=begin.pop("also", None),
+        initial=begin,
+    )
     came_from = BackForm(request.POST, host=request.get_host())
     return form_page(
         request,
         form,
         title="Work done",
-        save=lambda: actions.do(request.actor, form.instance, form.cleaned_data["targets"], form.cleaned_data),
+        save=lambda: actions.do(
+            request.actor, form.instance, form.cleaned_data["targets"], form.cleaned_data
+        ),
         back=reverse("today:index"),
         then=came_from.cleaned_data["back"] if came_from.is_valid() else "",
         lists=SUGGESTIONS,
@@ -106,7 +123,12 @@ def repeat(request: HouseholdRequest) -> HttpResponse:
     if step := step_before(request.household, SITE):
         return not_yet(request, "A job that comes back", step)
     begin = _begin(request)
-    form = RepeatForm(request.POST or None, household=request.household, also=begin.pop("also", None), initial=begin)
+    form = RepeatForm(
+        request.POST or None,
+        household=request.household,
+        also=begin.pop("also", None),
+        initial=begin,
+    )
     return form_page(
         request,
         form,
@@ -128,13 +150,19 @@ def repeat(request: HouseholdRequest) -> HttpResponse:
 def add_photo(request: HouseholdRequest, found: Planting | Happening, of: str) -> HttpResponse:
     """Keep a photograph with a planting or a happening."""
     initial = {"day": clock.today(request.household)}
-    form = PhotoForm(request.POST or None, request.FILES or None, household=request.household, initial=initial)
-    back = reverse("atlas:planting", args=[found.pk]) if of == "planting" else reverse("tending:index")
+    form = PhotoForm(
+        request.POST or None, request.FILES or None, household=request.household, initial=initial
+    )
+    back = (
+        reverse("atlas:planting", args=[found.pk]) if of == "planting" else reverse("tending:index")
+    )
     return form_page(
         request,
         form,
         title=f"A photograph of {found}",
-        save=lambda: actions.add_photo(request.actor, form.cleaned_data["photo"], form.cleaned_data, **{of: found}),
+        save=lambda: actions.add_photo(
+            request.actor, form.cleaned_data["photo"], form.cleaned_data, **{of: found}
+        ),
         back=back,
         about=PHOTO_ABOUT,
     )
@@ -158,4 +186,6 @@ def _begin(request: HouseholdRequest) -> dict[str, Any]:
     kind, _, key = target.partition("-")
     if kind == "planting" and key.isascii() and key.isdigit() and len(key) < 18:
         begin["also"] = int(key)
-    return begin | {name: form.cleaned_data[name] for name in ("kind", "job") if form.cleaned_data.get(name)}
+    return begin | {
+        name: form.cleaned_data[name] for name in ("kind", "job") if form.cleaned_data.get(name)
+    }

@@ -1,4 +1,6 @@
-"""The yard at a glance: what is to be lifted, threatened, waiting where; the week's harvest; the coming nights."""
+"""The yard at a glance: what is to be lifted, threatened, waiting where;
+the week's harvest; the coming nights.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ from kilter.weather.models import Day
 from kilter.weigh_in.lifts import lifts_of
 from kilter.weigh_in.models import WeighIn
 
-#: Units of a map, which is drawn small and in one piece; pixels of the tallest bar of the week, and from bar to bar.
+#: Units of a map, which is drawn small and in one piece; pixels of the tallest bar of the week, and
+#: from bar to bar.
 MAP_PX, BAR_PX, BAR_W = 2400.0, 56.0, 34.0
 WEEK = 7
 #: What a place is painted for, the most urgent first: series, strength, words.
@@ -71,7 +74,9 @@ class Glance:
     def nights_at(self) -> str:
         """Where it is so cold."""
         sites = {night.site for night in self.nights}
-        return f"At {next(iter(sites))}." if len(sites) == 1 else "Each at the coldest of your sites."
+        return (
+            f"At {next(iter(sites))}." if len(sites) == 1 else "Each at the coldest of your sites."
+        )
 
 
 def glance_of(household: Household, sheet: Today, today: date) -> Glance:
@@ -79,17 +84,31 @@ def glance_of(household: Household, sheet: Today, today: date) -> Glance:
     states = _states(sheet)
     by_site: dict[int, list[Place]] = defaultdict(list)
     for place in (
-        Place.objects.of(household).filter(x_m__isnull=False, y_m__isnull=False).select_related("site").in_order()
+        Place.objects.of(household)
+        .filter(x_m__isnull=False, y_m__isnull=False)
+        .select_related("site")
+        .in_order()
     ):
         by_site[place.site_id].append(place)
     maps = []
     for places in by_site.values():
         said = {place: states[place.pk] for place in places if place.pk in states}
         if said:
-            spots = [map_spot(place, fill_share=1.0, patches=_patch(states.get(place.pk))) for place in places]
+            spots = [
+                map_spot(place, fill_share=1.0, patches=_patch(states.get(place.pk)))
+                for place in places
+            ]
             site = places[0].site
-            words = "; ".join(f"{place}: {how[2]}" for place, (how, _) in said.items() if how is not GROWS)
-            maps.append((site, ground_map(spots, site.length_m, site.width_m, MAP_PX), words or "nothing asks for you"))
+            words = "; ".join(
+                f"{place}: {how[2]}" for place, (how, _) in said.items() if how is not GROWS
+            )
+            maps.append(
+                (
+                    site,
+                    ground_map(spots, site.length_m, site.width_m, MAP_PX),
+                    words or "nothing asks for you",
+                )
+            )
     shown = {how for how, _ in states.values()}
     week = _week(household, today)
     return Glance(
@@ -153,7 +172,9 @@ def _week(household: Household, today: date) -> tuple[DayBar, ...]:
 
 def _nights(household: Household, today: date) -> tuple[Night, ...]:
     """The lows that a station tells of the coming nights, for the site that is coldest."""
-    ahead = Day.objects.of(household).filter(is_ahead=True, day__gte=today, day__lt=today + timedelta(days=WEEK))
+    ahead = Day.objects.of(household).filter(
+        is_ahead=True, day__gte=today, day__lt=today + timedelta(days=WEEK)
+    )
     by_day: dict[date, Night] = {}
     for day, low_c, site in ahead.exclude(min_c=None).values_list("day", "min_c", "site__name"):
         if day not in by_day or low_c < by_day[day].low_c:

@@ -57,11 +57,15 @@ class Today:
     has_plantings: bool
     moon: Moon | None
     kitchen_kg: float | None
-    is_weather_simulated: bool  #: frost and dry days are told by the station that ships, whose days are invented
+    is_weather_simulated: (
+        bool  #: frost and dry days are told by the station that ships, whose days are invented
+    )
 
 
 def today_sheet(household: Household, today: date, back_on: date | None = None) -> Today:
-    """Sort what is in the ground by what it asks for, of whatever season; if nobody has time until a day, by then."""
+    """Sort what is in the ground by what it asks for, of whatever season;
+    if nobody has time until a day, by then.
+    """
     by_then = back_on or today
     standing = list(with_all_names(Planting.objects.of(household).filter(finished_on=None)))
     sky = skies(household, today)
@@ -77,12 +81,19 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     held = tuple(lane for lane in found if lane.first.lift_from and lane.first.lift_from > today)
     rest = [lane for i, lane in enumerate(found) if i not in asked and lane not in held]
     return Today(
-        to_lift=tuple(ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns),
+        to_lift=tuple(
+            ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns
+        ),
         held=held,
-        tasks=tuple(tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))),
+        tasks=tuple(
+            tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))
+        ),
         from_plan=tuple(due(household, today)),
         growing=tuple(
-            sorted((_growing(lane, today) for lane in rest), key=lambda g: (g.days_left is None, g.days_left or 0))
+            sorted(
+                (_growing(lane, today) for lane in rest),
+                key=lambda g: (g.days_left is None, g.days_left or 0),
+            )
         ),
         planned=tuple(planned),
         waiting=tuple(waiting_lines(household)),
@@ -94,7 +105,9 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     )
 
 
-def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, Harvest], today: date) -> Liftable:
+def _candidate(
+    key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, Harvest], today: date
+) -> Liftable:
     first, book = lane.first, lane.first.crop.in_handbook
     mine = [lifted[p.pk] for p in lane.plantings if p.pk in lifted]
     plants = [standing_of(p).now for p in lane.plantings]
@@ -102,11 +115,16 @@ def _candidate(key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, 
     per_plant_kg = book.kg_per_plant if book else None
     so_far_kg = sum(one.likely_mg for one in mine) / 1e6
     left_kg = expected_left_kg(total, per_plant_kg, so_far_kg)
-    # What stays over years gives anew each year, and where a line has no weight nobody knows what was lifted.
-    is_unknown = first.is_perennial or any(t.is_part_weighed for one in mine for t in one.grades.values())
+    # What stays over years gives anew each year, and where a line has no weight nobody knows what
+    # was lifted.
+    is_unknown = first.is_perennial or any(
+        t.is_part_weighed for one in mine for t in one.grades.values()
+    )
     last = max((one.last for one in mine if one.last), default=None)
     site = sky.get(first.place.site_id)
-    is_tender = book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
+    is_tender = (
+        book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
+    )
     return Liftable(
         key=key,
         state=lane.window.state(today) if lane.window else "growing",
@@ -132,4 +150,6 @@ def _age(lane: Lane, today: date) -> int | None:
 
 
 def _growing(lane: Lane, today: date) -> Growing:
-    return Growing(lane, _age(lane, today), (lane.window.first - today).days if lane.window else None)
+    return Growing(
+        lane, _age(lane, today), (lane.window.first - today).days if lane.window else None
+    )

@@ -20,7 +20,9 @@ from kilter.weigh_up.trials.queries import running
 
 @page_for(reads=Who.MEMBER)
 def worker(_: HouseholdRequest) -> HttpResponse:
-    """The service worker of the whole yard: under the topmost address, so that it may serve every page."""
+    """The service worker of the whole yard: under the topmost address,
+    so that it may serve every page.
+    """
     return bench.worker_script()
 
 
@@ -32,7 +34,12 @@ def index(request: HouseholdRequest) -> HttpResponse:
     back_on = form.cleaned_data.get("until") if form.is_valid() else None
     found = today_sheet(request.household, today, back_on)
     has_places = found.has_plantings or Place.objects.of(request.household).exists()
-    context = {"today": today, "sheet": found, "has_places": has_places, "trials": running(request.household)}
+    context = {
+        "today": today,
+        "sheet": found,
+        "has_places": has_places,
+        "trials": running(request.household),
+    }
     household = request.household
     stored = whole_larder(larder(household, open_seasons(household)))
     context["glance"] = glance_of(household, found, today) if found.has_plantings else None

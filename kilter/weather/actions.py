@@ -18,7 +18,9 @@ STATION = SIMULATED
 
 
 def station_of(site: Site, today: date) -> StationLine:
-    """The station that ships with Kilter, for a site's latitude; a real one would speak through the same line."""
+    """The station that ships with Kilter, for a site's latitude;
+    a real one would speak through the same line.
+    """
     latitude = 50.0 if site.latitude is None else site.latitude
     return SimulatedStation(latitude, zlib.crc32(site.ref.encode()), today)
 
@@ -36,18 +38,30 @@ def read_station(actor: Actor, site: Site, line: StationLine, today: date) -> Ch
 
 
 def keep_days(
-    actor: Actor, site: Site, seen: list[WeatherDay], source: str, says: str, ahead: list[WeatherDay] | None = None
+    actor: Actor,
+    site: Site,
+    seen: list[WeatherDay],
+    source: str,
+    says: str,
+    ahead: list[WeatherDay] | None = None,
 ) -> Change:
     """Keep measured days, replacing what was known of them, and what is expected."""
     with changing(actor, says) as recorder:
         for entries, is_ahead in ((seen, False), (ahead or [], True)):
-            known = {d.day: d for d in Day.objects.ever_of(actor.household).filter(site=site, is_ahead=is_ahead)}
+            known = {
+                d.day: d
+                for d in Day.objects.ever_of(actor.household).filter(site=site, is_ahead=is_ahead)
+            }
             if is_ahead and ahead is not None:
                 expected = {entry.day for entry in ahead}
-                recorder.strike(*(d for d in known.values() if d.struck_at is None and d.day not in expected))
+                recorder.strike(
+                    *(d for d in known.values() if d.struck_at is None and d.day not in expected)
+                )
             fresh = []
             for entry in entries:
-                record = known.get(entry.day) or Day(household=actor.household, site=site, day=entry.day)
+                record = known.get(entry.day) or Day(
+                    household=actor.household, site=site, day=entry.day
+                )
                 record.min_c, record.max_c, record.rain_mm = entry.min_c, entry.max_c, entry.rain_mm
                 record.soil_c = entry.soil_c
                 record.source, record.is_ahead, record.struck_at = source, is_ahead, None

@@ -15,7 +15,15 @@ from kilter.weather.models import Day
 def _check_day(values: Values, _: Mapping[str, str]) -> Faults:
     if values["day"]:
         try:
-            check_day(WeatherDay(values["day"], values["min_c"], values["max_c"], values["rain_mm"], values["soil_c"]))
+            check_day(
+                WeatherDay(
+                    values["day"],
+                    values["min_c"],
+                    values["max_c"],
+                    values["rain_mm"],
+                    values["soil_c"],
+                )
+            )
         except KilterError as error:
             yield "min_c", str(error)
 

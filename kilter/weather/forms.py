@@ -14,7 +14,9 @@ class YearForm(CommaNumbers, forms.Form):
     """The year of a record."""
 
     year = forms.IntegerField(min_value=1900, max_value=2200, required=False)
-    base_c = forms.FloatField(label="base temperature, °C", min_value=-20, max_value=29, required=False)
+    base_c = forms.FloatField(
+        label="base temperature, °C", min_value=-20, max_value=29, required=False
+    )
 
 
 class RecordForm(forms.Form):
@@ -22,8 +24,10 @@ class RecordForm(forms.Form):
 
     record = forms.FileField(
         label="A record, as a CSV file",
-        help_text="One line a day: a date (2026-05-01), then minimum, maximum in °C and rain in mm. A first line that "
-        "names the columns (day, min, max, rain) may put them in another order. What is known of a day is replaced.",
+        help_text="One line a day: a date (2026-05-01), then minimum, maximum in °C and rain in "
+        "mm. A first line that "
+        "names the columns (day, min, max, rain) may put them in another order. What is known of a "
+        "day is replaced.",
     )
 
     def clean_record(self) -> UploadedFile:

@@ -33,7 +33,10 @@ class Day(Owned):
     min_c = models.FloatField("minimum, °C", null=True, blank=True, validators=DEGREES)
     max_c = models.FloatField("maximum, °C", null=True, blank=True, validators=DEGREES)
     rain_mm = models.FloatField(
-        "rain, mm", null=True, blank=True, validators=[MinValueValidator(0), MaxValueValidator(WETTEST_MM)]
+        "rain, mm",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0), MaxValueValidator(WETTEST_MM)],
     )
     soil_c = models.FloatField("soil, °C", null=True, blank=True, validators=DEGREES)
     source = models.CharField(max_length=40, blank=True)

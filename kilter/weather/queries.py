@@ -1,4 +1,6 @@
-"""A site's record with what follows from it; and the weather of all sites, for the rooms that ask."""
+"""A site's record with what follows from it; and the weather of all sites,
+for the rooms that ask.
+"""
 
 from __future__ import annotations
 
@@ -68,7 +70,9 @@ class SiteSky:
         return sum(known) / len(known) if known else None
 
 
-def record_of(household: Household, site: Site, year: int, today: date, base_c: float = GDD_BASE_C) -> Record:
+def record_of(
+    household: Household, site: Site, year: int, today: date, base_c: float = GDD_BASE_C
+) -> Record:
     """A site's whole record, and one year of it in figures."""
     everything = [day.plain for day in Day.objects.of(household).seen(site)]
     of_year = [entry for entry in everything if entry.day.year == year]
@@ -92,7 +96,9 @@ def record_of(household: Household, site: Site, year: int, today: date, base_c: 
 def skies(household: Household, today: date) -> dict[int, SiteSky]:
     """The last weeks and what threatens, for every site with a record; three queries."""
     recent: dict[int, list[WeatherDay]] = defaultdict(list)
-    since = Day.objects.of(household).filter(is_ahead=False, day__gte=today - timedelta(days=LOOK_BACK_DAYS))
+    since = Day.objects.of(household).filter(
+        is_ahead=False, day__gte=today - timedelta(days=LOOK_BACK_DAYS)
+    )
     simulated: set[int] = set()
     for day in since:
         recent[day.site_id].append(day.plain)
@@ -113,7 +119,9 @@ def skies(household: Household, today: date) -> dict[int, SiteSky]:
 
 
 def _frosts(household: Household) -> dict[int, tuple[date, date]]:
-    """On each site's record the earliest first frost of autumn, by its day in the year, and the latest frost."""
+    """On each site's record the earliest first frost of autumn, by its day in the year,
+    and the latest frost.
+    """
     frosty = Day.objects.of(household).filter(is_ahead=False, min_c__lte=0).select_related("site")
     by_site: dict[int, list[WeatherDay]] = defaultdict(list)
     southern: dict[int, bool] = {}
@@ -122,7 +130,12 @@ def _frosts(household: Household) -> dict[int, tuple[date, date]]:
         southern[day.site_id] = day.site.is_southern
     found = {}
     for pk, days in by_site.items():
-        autumns = [y.first_autumn for y in frost_years(days, is_southern=southern[pk]) if y.first_autumn]
+        autumns = [
+            y.first_autumn for y in frost_years(days, is_southern=southern[pk]) if y.first_autumn
+        ]
         if autumns:
-            found[pk] = min(autumns, key=lambda d: d.timetuple().tm_yday), max(day.day for day in days)
+            found[pk] = (
+                min(autumns, key=lambda d: d.timetuple().tm_yday),
+                max(day.day for day in days),
+            )
     return found

@@ -28,7 +28,11 @@ def read_record(raw: bytes) -> list[WeatherDay]:
     except UnicodeDecodeError:
         raise StationError("The file is not UTF-8 text; save it as CSV UTF-8.") from None
     delimiter = ";" if text.count(";") > text.count(",") else ","
-    rows = [row for row in csv.reader(io.StringIO(text), delimiter=delimiter) if any(cell.strip() for cell in row)]
+    rows = [
+        row
+        for row in csv.reader(io.StringIO(text), delimiter=delimiter)
+        if any(cell.strip() for cell in row)
+    ]
     at = _columns(rows[0]) if rows else {}
     found: dict[date, WeatherDay] = {}
     problems = []
@@ -58,7 +62,9 @@ def _day(row: list[str], at: dict[str, int]) -> WeatherDay:
     try:
         day = date.fromisoformat(cells["day"])
     except ValueError:
-        raise StationError(f"“{cells['day'][:30]}” is not a date; write it as 2026-05-01.") from None
+        raise StationError(
+            f"“{cells['day'][:30]}” is not a date; write it as 2026-05-01."
+        ) from None
     if not FIRST_YEAR <= day.year <= LAST_YEAR:
         raise StationError(f"{day} is not between {FIRST_YEAR} and {LAST_YEAR}.")
     figures = []

@@ -57,7 +57,11 @@ def _show(request: HouseholdRequest, found: Site, record_form: RecordForm) -> Ht
     asked = form.cleaned_data if form.is_valid() else {}
     base_c = asked.get("base_c")
     record = queries.record_of(
-        request.household, found, asked.get("year") or today.year, today, GDD_BASE_C if base_c is None else base_c
+        request.household,
+        found,
+        asked.get("year") or today.year,
+        today,
+        GDD_BASE_C if base_c is None else base_c,
     )
     context = {
         "record": record,

@@ -1,4 +1,6 @@
-"""Writes beside the events of the bench: weighing later, putting right, from memory, renaming, photographs."""
+"""Writes beside the events of the bench: weighing later, putting right, from memory,
+renaming, photographs.
+"""
 
 from __future__ import annotations
 
@@ -52,7 +54,10 @@ def leave_counted(actor: Actor, line: WeighIn) -> Change:
 def leave_all_counted(actor: Actor, lines: QuerySet[WeighIn]) -> Change:
     """Say of all lines that wait that they will never be weighed."""
     waiting = list(lines)
-    says = f"{len(waiting)} line{'s stay' if len(waiting) != 1 else ' stays'} counted; their weights are estimates."
+    says = (
+        f"{len(waiting)} line{'s stay' if len(waiting) != 1 else ' stays'} counted; their "
+        "weights are estimates."
+    )
     with changing(actor, says) as recorder:
         for line in waiting:
             line.waits = False
@@ -107,9 +112,13 @@ def remember(actor: Actor, cleaned: dict[str, Any]) -> Change:
 
 
 def turn(actor: Actor, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
-    """Take ripe or lost fruit off the ripening shelf: a line of its own, and so much less Unripe."""
+    """Take ripe or lost fruit off the ripening shelf: a line of its own,
+    and so much less Unripe.
+    """
     said: BenchLine = cleaned["line"]
-    off = WeighIn.objects.of(actor.household).filter(turned_from=lot).values_list("mass_mg", "count")
+    off = (
+        WeighIn.objects.of(actor.household).filter(turned_from=lot).values_list("mass_mg", "count")
+    )
     _, left = unripe_left(lot.mass_mg or 0, lot.count or 0, list(off))
     if lot.count and said.count is not None and said.count > left:
         raise ValidationError(f"Only {left} of them are left on the shelf.")
@@ -133,10 +142,16 @@ def turn(actor: Actor, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
 
 
 def tare_after(actor: Actor, bowl: Bowl, lines: Iterable[WeighIn]) -> Change:
-    """Take a bowl off lines that were written with it on the scale; of a pile it is on the first only."""
+    """Take a bowl off lines that were written with it on the scale;
+    of a pile it is on the first only.
+    """
     with changing(actor, f"{bowl} was on the scale: its tare is taken off.") as recorder:
         for line in lines:
-            shown = line.reading_mg if line.reading_mg is not None else (line.mass_mg or 0) + line.tare_mg
+            shown = (
+                line.reading_mg
+                if line.reading_mg is not None
+                else (line.mass_mg or 0) + line.tare_mg
+            )
             before = _reading_before(line) if line.pile else 0
             line.bowl, line.tare_mg = bowl, 0 if before else bowl.mass_mg * line.loads
             line.mass_mg = _net(shown - before, line.tare_mg)
@@ -174,11 +189,15 @@ def _measure_named(actor: Actor, name: str) -> OwnMeasure | None:
 
 
 def _pile_of(line: WeighIn) -> Any:
-    return WeighIn.objects.of(line.household).filter(device=line.device, pile=line.pile, reading_mg__isnull=False)
+    return WeighIn.objects.of(line.household).filter(
+        device=line.device, pile=line.pile, reading_mg__isnull=False
+    )
 
 
 def _reading_before(line: WeighIn) -> int:
-    before = _pile_of(line).filter(number_in_pile__lt=line.number_in_pile).order_by("-number_in_pile")
+    before = (
+        _pile_of(line).filter(number_in_pile__lt=line.number_in_pile).order_by("-number_in_pile")
+    )
     return before.values_list("reading_mg", flat=True).first() or 0
 
 
@@ -186,7 +205,10 @@ def _next_in_pile(line: WeighIn) -> WeighIn | None:
     if not line.pile or line.struck_at is not None:
         return None
     after: WeighIn | None = (
-        _pile_of(line).filter(number_in_pile__gt=line.number_in_pile).order_by("number_in_pile").first()
+        _pile_of(line)
+        .filter(number_in_pile__gt=line.number_in_pile)
+        .order_by("number_in_pile")
+        .first()
     )
     return after
 

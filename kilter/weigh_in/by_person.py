@@ -34,8 +34,14 @@ class Undone:
 
     def words(self, person: User) -> str:
         """What was done, in a sentence."""
-        lines = f"{self.lines} line of {person} is" if self.lines == 1 else f"{self.lines} lines of {person} are"
-        changes = f"{self.changes} change is" if self.changes == 1 else f"{self.changes} changes are"
+        lines = (
+            f"{self.lines} line of {person} is"
+            if self.lines == 1
+            else f"{self.lines} lines of {person} are"
+        )
+        changes = (
+            f"{self.changes} change is" if self.changes == 1 else f"{self.changes} changes are"
+        )
         return f"{lines} struck and {changes} undone."
 
 
@@ -43,24 +49,34 @@ def writers(household: Household) -> QuerySet[User]:
     """Everybody who ever wrote something here, those too who came by a link that is ended."""
     by_line = WeighIn.objects.ever_of(household).order_by().values("written_by")
     by_change = Change.objects.filter(household=household, is_note=False).order_by().values("by")
-    return User.objects.filter(Q(pk__in=by_line) | Q(pk__in=by_change)).order_by("first_name", "username")
+    return User.objects.filter(Q(pk__in=by_line) | Q(pk__in=by_change)).order_by(
+        "first_name", "username"
+    )
 
 
 def written_by(household: Household, person: User, since: date) -> WrittenBy:
-    """What a person wrote since the beginning of a day, as it still stands; what they undid themselves is left."""
+    """What a person wrote since the beginning of a day, as it still stands;
+    what they undid themselves is left.
+    """
     began = datetime.combine(since, time.min, ZoneInfo(household.time_zone))
     lines = WeighIn.objects.of(household).filter(written_by=person, written_at__gte=began)
     names = "planting__place", "planting__crop", "planting__variety"
-    mine = Change.objects.filter(household=household, by=person, is_note=False, is_undoing=False, undone_at=None)
-    # Changes are stamped by the real clock, lines by the page's; the two differ where a fixed date is set.
+    mine = Change.objects.filter(
+        household=household, by=person, is_note=False, is_undoing=False, undone_at=None
+    )
+    # Changes are stamped by the real clock, lines by the page's; the two differ where a fixed date
+    # is set.
     really = began - timedelta(days=clock.shift_days(household))
     return WrittenBy(
-        tuple(lines.select_related(*names).order_by("pk")), tuple(mine.filter(made_at__gte=really).order_by("-pk"))
+        tuple(lines.select_related(*names).order_by("pk")),
+        tuple(mine.filter(made_at__gte=really).order_by("-pk")),
     )
 
 
 def undo_all(actor: Actor, person: User, since: date) -> Undone:
-    """Undo a person's changes, newest first, and strike their lines; what others built on since is left and named."""
+    """Undo a person's changes, newest first, and strike their lines;
+    what others built on since is left and named.
+    """
     left, undone = [], 0
     with writing():
         found = written_by(actor.household, person, since)
@@ -70,13 +86,22 @@ def undo_all(actor: Actor, person: User, since: date) -> Undone:
                 undone += 1
             except ValidationError as error:
                 left.append(" ".join(error.messages))
-        lines = list(WeighIn.objects.of(actor.household).filter(pk__in=[line.pk for line in found.lines]))
+        lines = list(
+            WeighIn.objects.of(actor.household).filter(pk__in=[line.pk for line in found.lines])
+        )
         now = clock.now(actor.household)
-        with changing(actor, f"Struck: {len(lines)} line{'' if len(lines) == 1 else 's'} of {person}.") as recorder:
+        with changing(
+            actor, f"Struck: {len(lines)} line{'' if len(lines) == 1 else 's'} of {person}."
+        ) as recorder:
             recorder.strike(*lines)
         Striking.objects.bulk_create(
             Striking(
-                household=actor.household, client_id=new_client_id(), line=line, is_struck=True, at=now, by=actor.user
+                household=actor.household,
+                client_id=new_client_id(),
+                line=line,
+                is_struck=True,
+                at=now,
+                by=actor.user,
             )
             for line in lines
         )

@@ -21,7 +21,9 @@ def index(request: HouseholdRequest) -> HttpResponse:
         person, since = form.cleaned_data["person"], form.cleaned_data["since"]
         if request.method == "POST":
             undone = undo_all(request.actor, person, since)
-            messages.success(request, f"{undone.words(person)} Each can be done again in What was written.")
+            messages.success(
+                request, f"{undone.words(person)} Each can be done again in What was written."
+            )
             for words in undone.left:
                 messages.error(request, words)
             return redirect("people:changes")

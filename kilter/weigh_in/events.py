@@ -1,4 +1,6 @@
-"""What the bench's events write: a line as it was said, checked against the planting, the scale and what is usual."""
+"""What the bench's events write: a line as it was said, checked against the planting,
+the scale and what is usual.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +35,9 @@ Line = Event[LineSaid]
 
 
 def _known(actor: Actor, events: Collection[Line]) -> set[str]:
-    """The ids of those events that are stored already, lines and strikings each in their own table."""
+    """The ids of those events that are stored already,
+    lines and strikings each in their own table.
+    """
     writes = [event.client_id for event in events if event.said is not None]
     strikings = [event.client_id for event in events if event.said is None]
     known: set[str] = set()
@@ -51,7 +55,12 @@ def _apply(actor: Actor, event: Line) -> None:
         _write(actor, event, event.said)
         return
     household = actor.household
-    line = WeighIn.objects.ever_of(household).filter(client_id=event.target).select_related("planting__place").first()
+    line = (
+        WeighIn.objects.ever_of(household)
+        .filter(client_id=event.target)
+        .select_related("planting__place")
+        .first()
+    )
     if line is None:
         raise EventError("The line to strike is not here.")
     check_own(actor, line)
@@ -63,21 +72,32 @@ def _apply(actor: Actor, event: Line) -> None:
 BENCH: Desk[LineSaid] = Desk(writes="write", read=read_said, known=_known, apply=_apply)
 
 
-def strike_line(actor: Actor, line: WeighIn, at: datetime, client_id: str, *, is_struck: bool) -> None:
+def strike_line(
+    actor: Actor, line: WeighIn, at: datetime, client_id: str, *, is_struck: bool
+) -> None:
     """Strike a line or put it back, with all lines of its basket; who and when are kept."""
-    basket = WeighIn.objects.ever_of(actor.household).filter(basket=line.basket) if line.basket else None
+    basket = (
+        WeighIn.objects.ever_of(actor.household).filter(basket=line.basket) if line.basket else None
+    )
     says = f"{'Struck' if is_struck else 'Put back'}: {_shown(line)} of {line.planting.place}."
     with changing(actor, says) as recorder:
         for one in basket or [line]:
             one.struck_at = at if is_struck else None
             recorder.save(one)
         Striking.objects.create(
-            household=actor.household, client_id=client_id, line=line, is_struck=is_struck, at=at, by=actor.user
+            household=actor.household,
+            client_id=client_id,
+            line=line,
+            is_struck=is_struck,
+            at=at,
+            by=actor.user,
         )
 
 
 def _shown(line: WeighIn) -> str:
-    amount = format_mass(line.mass_mg) if line.mass_mg is not None else f"{line.count or ''}".strip()
+    amount = (
+        format_mass(line.mass_mg) if line.mass_mg is not None else f"{line.count or ''}".strip()
+    )
     return f"{line.get_grade_display()} {amount}".strip()
 
 
@@ -92,7 +112,10 @@ def _write(actor: Actor, event: Line, said: LineSaid) -> None:
     scale = _owned(household, Scale, said.scale)
     if scale and scale.limit_mg and line.heaviest_mg > scale.limit_mg:
         limit = format_mass(scale.limit_mg)
-        raise EventError(f"The {scale} bears {limit}; take it in several loads, such as 5000+3120, or choose another.")
+        raise EventError(
+            f"The {scale} bears {limit}; take it in several loads, such as 5000+3120, or choose "
+            "another."
+        )
     masses = _masses(household, event, said, line)
     basket = _of_basket(household, keys) if len(keys) > 1 else []
     if not basket and not (said.is_sure or said.is_thinning or line.pm_mg is not None):
@@ -135,7 +158,8 @@ def _waits(line: BenchLine, said: LineSaid, planting: int) -> bool:
 
 
 def _plantings(household: Household, said: LineSaid, day: date) -> list[int]:
-    """The planting of a line, or those of a basket in the order named: all of them must be the household's and stand.
+    """The planting of a line, or those of a basket in the order named: all of them must be the
+    household's and stand.
 
     A line is written every few seconds, so no more is read than their keys.
     """
@@ -143,10 +167,15 @@ def _plantings(household: Household, said: LineSaid, day: date) -> list[int]:
     which = {"pk": wanted[0]} if len(wanted) == 1 else {"pk__in": wanted}
     seasons = dict(Planting.objects.of(household, **which).values_list("pk", "season"))
     if not wanted or not seasons.keys() >= set(wanted):
-        raise EventError("What was planted there has been removed; choose another pot for this line.")
+        raise EventError(
+            "What was planted there has been removed; choose another pot for this line."
+        )
     if day > clock.today(household) + A_DAY or day.year < min(seasons.values()) - 1:
         shown = f"{day.day} {day:%B %Y}"
-        raise EventError(f"{shown} is not a day on which this can have been lifted; set the date of this device right.")
+        raise EventError(
+            f"{shown} is not a day on which this can have been lifted; set the date of this device "
+            "right."
+        )
     return wanted
 
 
@@ -168,7 +197,9 @@ def _owned(household: Household, model: type[_Kept], pk: int | None) -> _Kept | 
     return None if pk is None else model.objects.ever_of(household).filter(pk=pk).first()
 
 
-def _split(whole: WeighIn, plantings: list[Planting], client_id: str, said: LineSaid) -> list[WeighIn]:
+def _split(
+    whole: WeighIn, plantings: list[Planting], client_id: str, said: LineSaid
+) -> list[WeighIn]:
     """One line for each planting of a basket; their masses and counts sum to the whole exactly."""
     weights = split_weights(plantings, said.split_by or SplitBy.PLANTS, said.counts)
     parts: dict[str, Sequence[int | None]] = {}
@@ -181,7 +212,11 @@ def _split(whole: WeighIn, plantings: list[Planting], client_id: str, said: Line
     for i, planting in enumerate(plantings):
         # The first keeps the event's own id, by which it is known; the others' follow from it.
         own = client_id if i == 0 else hashlib.sha256(f"{client_id}/{i}".encode()).hexdigest()[:32]
-        values = {f.attname: getattr(whole, f.attname) for f in whole._meta.concrete_fields if f.attname != "id"}
+        values = {
+            f.attname: getattr(whole, f.attname)
+            for f in whole._meta.concrete_fields
+            if f.attname != "id"
+        }
         values |= {name: shares[i] for name, shares in parts.items()}
         values |= {"ref": own, "client_id": own, "planting_id": planting.pk}
         values |= {"basket": client_id, "split_by": said.split_by or SplitBy.PLANTS}
@@ -189,7 +224,9 @@ def _split(whole: WeighIn, plantings: list[Planting], client_id: str, said: Line
     return lines
 
 
-def split_weights(plantings: Sequence[Planting], split_by: str, counts: Sequence[int]) -> list[float]:
+def split_weights(
+    plantings: Sequence[Planting], split_by: str, counts: Sequence[int]
+) -> list[float]:
     """By what a basket is split over its plantings."""
     if split_by == SplitBy.COUNT:
         if len(counts) != len(plantings) or not sum(counts):
@@ -210,7 +247,9 @@ def split_weights(plantings: Sequence[Planting], split_by: str, counts: Sequence
 
 
 def _masses(household: Household, event: Line, said: LineSaid, line: BenchLine) -> dict[str, Any]:
-    """Net mass from what the scale showed: less the tare of each load, or less the pile before it."""
+    """Net mass from what the scale showed: less the tare of each load,
+    or less the pile before it.
+    """
     if line.mass is None:
         if event.pile:
             _last_reading_mg(household, event)
@@ -226,7 +265,12 @@ def _masses(household: Household, event: Line, said: LineSaid, line: BenchLine) 
     if said.tare:
         tare_mg += parse_mass(said.tare, household.default_unit).mass_mg
     tare_mg *= line.loads
-    return {"reading_mg": shown_mg, "tare_mg": tare_mg, "bowl": bowl, "mass_mg": net_mass_mg(shown_mg, tare_mg)}
+    return {
+        "reading_mg": shown_mg,
+        "tare_mg": tare_mg,
+        "bowl": bowl,
+        "mass_mg": net_mass_mg(shown_mg, tare_mg),
+    }
 
 
 def _last_reading_mg(household: Household, event: Line) -> int:

@@ -12,7 +12,16 @@ from kilter.core.trade import grades
 from kilter.set_out.format import VARIETY
 from kilter.tables import cells
 from kilter.tables.table import Column, Faults, Names, Table, Told, Values, column_of
-from kilter.weigh_in.models import Bowl, LateLine, OwnMeasure, Renaming, Scale, SinglePlant, Striking, WeighIn
+from kilter.weigh_in.models import (
+    Bowl,
+    LateLine,
+    OwnMeasure,
+    Renaming,
+    Scale,
+    SinglePlant,
+    Striking,
+    WeighIn,
+)
 
 KNOWN = "One of: table, small, seed, hurt, unripe, lost; empty for table."
 
@@ -44,7 +53,9 @@ def _as_typed(mg: int, typed: str) -> str | None:
 
 def _check_line(values: Values, given: Mapping[str, str]) -> Faults:
     mass, tare = values["mass"], values["tare"]
-    if not any(values[name] is not None or given.get(name) for name in ("mass", "count", "measures")):
+    if not any(
+        values[name] is not None or given.get(name) for name in ("mass", "count", "measures")
+    ):
         yield "mass", "is empty, and so is count; a line has one of them"
     if bool(given.get("measures")) != bool(given.get("measure")):
         yield "measures", "goes with a measure"
@@ -63,7 +74,11 @@ def _was(values: Values, names: Names) -> dict[str, Any]:
 
 MASSES = Told(
     (
-        Column(name="mass", parse=cells.mass, about="What the scale showed, with its unit: 940 g, 0.94 kg, 2 lb 3 oz."),
+        Column(
+            name="mass",
+            parse=cells.mass,
+            about="What the scale showed, with its unit: 940 g, 0.94 kg, 2 lb 3 oz.",
+        ),
         Column(name="tare", parse=cells.mass, about="To be taken off in all, with its unit."),
     ),
     _masses,
@@ -71,9 +86,15 @@ MASSES = Told(
     instead_of=("mass_mg", "tare_mg", "typed"),
 )
 PHOTOS = Told(
-    (Column(name="photos", parse=cells.listed(64), about="ids of photographs of it, with ; between."),),
+    (
+        Column(
+            name="photos", parse=cells.listed(64), about="ids of photographs of it, with ; between."
+        ),
+    ),
     lambda _, __: {},
-    lambda line: {"photos": [photo.ref for photo in line.photos.all() if photo.struck_at is None] or None},
+    lambda line: {
+        "photos": [photo.ref for photo in line.photos.all() if photo.struck_at is None] or None
+    },
 )
 _NAME = column_of(OwnMeasure._meta.get_field("name"))
 FORMAT = (
@@ -97,7 +118,9 @@ FORMAT = (
         "weigh_ins",
         names={"pm_mg": "give_or_take"},
         quiet=("precision", "loads"),
-        instead=(Column(name="grade", parse=cells.word(*grades.GRADES), about=KNOWN, empty=grades.USUAL),),
+        instead=(
+            Column(name="grade", parse=cells.word(*grades.GRADES), about=KNOWN, empty=grades.USUAL),
+        ),
         also=("device", "pile", "number_in_pile", "reading_mg"),
         skip={
             "client_id": "of the event that wrote it, which is stored once where it was written",
@@ -133,5 +156,7 @@ FORMAT = (
 )
 STAYS: dict[type[Model], str] = {
     LateLine: "waits for an owner's yes or no where it was sent; once kept it is a line",
-    Striking: "when a line was struck and put back is known where it was; struck lines do not travel",
+    Striking: (
+        "when a line was struck and put back is known where it was; struck lines do not travel"
+    ),
 }

@@ -15,7 +15,14 @@ from kilter.core.errors import KilterError
 from kilter.core.trade import grades
 from kilter.devices.scale import LINES
 from kilter.ground.models import Site
-from kilter.people.forms import DatedForm, DayField, HouseholdField, MassField, OfHousehold, VagueDateField
+from kilter.people.forms import (
+    DatedForm,
+    DayField,
+    HouseholdField,
+    MassField,
+    OfHousehold,
+    VagueDateField,
+)
 from kilter.people.models import Household, User
 from kilter.set_out.models import Crop, Planting
 from kilter.weigh_in.by_person import writers
@@ -68,7 +75,9 @@ class LineForm(forms.Form):
 
 
 class FinishManyForm(forms.Form):
-    """Which pots are all lifted: those written today, or the whole set that the pot in hand belongs to."""
+    """Which pots are all lifted: those written today,
+    or the whole set that the pot in hand belongs to.
+    """
 
     which = forms.ChoiceField(choices=[("written", "written today"), ("set", "the whole set")])
 
@@ -103,14 +112,20 @@ class BenchLineField(HouseholdField, forms.CharField):
 class WeighLaterForm(OfHousehold, forms.Form):
     """The weight of a line that was counted in the garden."""
 
-    line = BenchLineField(label="weight", help_text="What the scale shows; a count after it replaces the one counted.")
-    bowl = forms.ModelChoiceField(Bowl.objects.none(), required=False, label="in", empty_label="nothing: set to zero")
+    line = BenchLineField(
+        label="weight", help_text="What the scale shows; a count after it replaces the one counted."
+    )
+    bowl = forms.ModelChoiceField(
+        Bowl.objects.none(), required=False, label="in", empty_label="nothing: set to zero"
+    )
 
 
 class TurnForm(OfHousehold, forms.Form):
     """What was taken off the ripening shelf."""
 
-    grade = forms.ChoiceField(choices=[c for c in grades.CHOICES if c[0] not in grades.RIPENING], label="turned out")
+    grade = forms.ChoiceField(
+        choices=[c for c in grades.CHOICES if c[0] not in grades.RIPENING], label="turned out"
+    )
     line = BenchLineField(label=TYPED)
     when = VagueDateField()
 
@@ -118,7 +133,9 @@ class TurnForm(OfHousehold, forms.Form):
 class AsksOnceForm(OfHousehold, forms.Form):
     """A form that asks once about what is far from the usual."""
 
-    is_sure = forms.BooleanField(label="it is right all the same", required=False, widget=forms.HiddenInput)
+    is_sure = forms.BooleanField(
+        label="it is right all the same", required=False, widget=forms.HiddenInput
+    )
 
     def ask(self) -> None:
         """Offer to keep what was asked about."""
@@ -143,7 +160,9 @@ class TareAfterForm(OfHousehold, forms.Form):
     """A bowl that was on the scale, put in over lines already written."""
 
     bowl = forms.ModelChoiceField(Bowl.objects.none(), label="what was on the scale")
-    lines = PicksField(WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple, label="with these lines")
+    lines = PicksField(
+        WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple, label="with these lines"
+    )
 
     def __init__(self, *args: Any, lines: QuerySet[WeighIn], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -154,9 +173,13 @@ class BasketForm(AsksOnceForm):
     """One weight for several plantings."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)
-    picked = PicksField(Planting.objects.none(), widget=forms.CheckboxSelectMultiple, label="from these plantings")
+    picked = PicksField(
+        Planting.objects.none(), widget=forms.CheckboxSelectMultiple, label="from these plantings"
+    )
     grade = forms.ChoiceField(choices=grades.CHOICES, initial=grades.USUAL)
-    typed = forms.CharField(max_length=60, label=TYPED, widget=forms.TextInput(attrs={"placeholder": "2400 60"}))
+    typed = forms.CharField(
+        max_length=60, label=TYPED, widget=forms.TextInput(attrs={"placeholder": "2400 60"})
+    )
     split_by = forms.ChoiceField(choices=SplitBy.choices, label="split", initial=SplitBy.PLANTS)
     counts = KeysField(
         max_length=400,
@@ -185,7 +208,9 @@ class BasketForm(AsksOnceForm):
 class RenameForm(OfHousehold, forms.Form):
     """What variety a planting turned out to be."""
 
-    variety_name = forms.CharField(max_length=80, required=False, label="it is", help_text="Empty: unknown.")
+    variety_name = forms.CharField(
+        max_length=80, required=False, label="it is", help_text="Empty: unknown."
+    )
     is_doubtful = forms.BooleanField(required=False, label="that is in doubt")
     when = VagueDateField(label="seen on")
     note = forms.CharField(max_length=200, required=False, label="how it was seen")
@@ -212,7 +237,11 @@ class MeasureForm(OfHousehold, forms.ModelForm):
     class Meta:
         model = OwnMeasure
         fields = ("name",)
-        help_texts = {"name": "One word: tub, basket, bunch, meal. What it holds is learnt from those you weigh."}
+        help_texts = {
+            "name": (
+                "One word: tub, basket, bunch, meal. What it holds is learnt from those you weigh."
+            )
+        }
 
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"].lower()
@@ -239,7 +268,9 @@ class SinglePlantForm(DatedForm):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean()
         if not any(cleaned.get(name) for name in ("mass_mg", "count", "note")) and not self.errors:
-            raise forms.ValidationError("Say its weight, how many were on it, or what was special about it.")
+            raise forms.ValidationError(
+                "Say its weight, how many were on it, or what was special about it."
+            )
         return cleaned
 
 
@@ -272,7 +303,11 @@ class CorrectForm(OfHousehold, forms.ModelForm):
 
     def seldom(self) -> Collection[str]:
         """Weight, count, grade and day are what is put right; the rest only where it was said."""
-        return [name for name in self.field_order if name not in ("planting", "when", "grade", "count", "shown")]
+        return [
+            name
+            for name in self.field_order
+            if name not in ("planting", "when", "grade", "count", "shown")
+        ]
 
     class Meta:
         model = WeighIn
@@ -295,7 +330,9 @@ class CorrectForm(OfHousehold, forms.ModelForm):
         of_crop = Planting.objects.of(self.household).filter(crop=line.planting.crop)
         self.fields["planting"].queryset = of_crop.as_choices()  # type: ignore[attr-defined]
         mass_mg = line.mass_mg
-        self.fields["shown"].initial = line.reading_mg if line.pile else mass_mg and mass_mg + line.tare_mg
+        self.fields["shown"].initial = (
+            line.reading_mg if line.pile else mass_mg and mass_mg + line.tare_mg
+        )
         self.fields["tare_mg"].initial = line.tare_mg or None
         if line.pile:
             self.fields["shown"].label = "the running total, as the scale showed it"
@@ -308,14 +345,18 @@ class CorrectForm(OfHousehold, forms.ModelForm):
         cleaned = super().clean() or self.cleaned_data
         said = [cleaned.get(name) is not None for name in ("count", "shown", "measures")]
         if not any(said) and not self.errors:
-            raise forms.ValidationError("A line is a weight, a count, or both; to take it out, strike it.")
+            raise forms.ValidationError(
+                "A line is a weight, a count, or both; to take it out, strike it."
+            )
         if (cleaned.get("measures") is None) != (cleaned.get("measure") is None):
             self.add_error("measures", "Say how many, and of which measure.")
         return cleaned
 
 
 class HandForm(forms.Form):
-    """What a tester does to the simulated scale: one button at a time, with its figure where it has one."""
+    """What a tester does to the simulated scale: one button at a time,
+    with its figure where it has one.
+    """
 
     WITH_GRAMS: ClassVar = ("put", "noise", "drift", "limit")
     WITHOUT: ClassVar = ("take", "zero", "unplug", "plug", *(f"line {how}" for how in LINES))
@@ -341,7 +382,9 @@ class LinesForm(OfHousehold, forms.Form):
 
     crop = forms.ModelChoiceField(Crop.objects.none(), required=False, empty_label="every crop")
     day = DayField(required=False)
-    pot = forms.IntegerField(required=False, min_value=1, max_value=MAX_KEY, widget=forms.HiddenInput)
+    pot = forms.IntegerField(
+        required=False, min_value=1, max_value=MAX_KEY, widget=forms.HiddenInput
+    )
 
     @property
     def is_asked(self) -> bool:
@@ -360,7 +403,10 @@ class PersonForm(OfHousehold, forms.Form):
         self.people = {str(person.pk): person for person in writers(household)}
         chosen = self.fields["person"]
         assert isinstance(chosen, forms.ChoiceField)
-        chosen.choices = [("", "choose"), *((key, str(person)) for key, person in self.people.items())]
+        chosen.choices = [
+            ("", "choose"),
+            *((key, str(person)) for key, person in self.people.items()),
+        ]
         self.fields["since"].initial = self.today
 
     def clean_person(self) -> User:

@@ -1,4 +1,6 @@
-"""What somebody who came to the bench by a link sees and changes: what they wrote themselves, today."""
+"""What somebody who came to the bench by a link sees and changes:
+what they wrote themselves, today.
+"""
 
 from __future__ import annotations
 
@@ -41,15 +43,22 @@ def lines_for(request: HouseholdRequest, lines: QuerySet[Any]) -> QuerySet[Any]:
 
 
 def lifted_by(request: HouseholdRequest, plantings: QuerySet[Any]) -> QuerySet[Any]:
-    """Of some plantings those that a guest lifted from today and that are open: they may say that all is lifted."""
+    """Of some plantings those that a guest lifted from today and that are open:
+    they may say that all is lifted.
+    """
     mine = own_lines(request, WeighIn.objects.of(request.household))
     return plantings.filter(pk__in=mine.order_by().values("planting_id"), finished_on=None)
 
 
 def check_lifted(request: HouseholdRequest, planting: Planting) -> None:
     """Refuse a guest who has lifted nothing of a planting today, or would open it again."""
-    if request.membership.is_guest and not lifted_by(request, Planting.objects.filter(pk=planting.pk)).exists():
-        raise PermissionDenied("You may finish what you lifted from today; ask the household for the rest.")
+    if (
+        request.membership.is_guest
+        and not lifted_by(request, Planting.objects.filter(pk=planting.pk)).exists()
+    ):
+        raise PermissionDenied(
+            "You may finish what you lifted from today; ask the household for the rest."
+        )
 
 
 def check_own(actor: Actor, line: WeighIn) -> None:

@@ -21,7 +21,10 @@ MOST_LATE = MAX_EVENTS
 
 
 def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
-    """Keep what a guest sends late, each once; gives the ids that are kept. What is no line is left where it is."""
+    """Keep what a guest sends late, each once; gives the ids that are kept.
+
+    What is no line is left where it is.
+    """
     kept = []
     with writing():
         room = MOST_LATE - LateLine.objects.filter(link=link).count()
@@ -31,14 +34,26 @@ def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
                 event = BENCH.event(raw)
             except KilterError:
                 continue
-            known = LateLine.objects.filter(household=link.household, client_id=event.client_id).exists()
-            known = known or WeighIn.objects.ever_of(link.household).filter(client_id=event.client_id).exists()
+            known = LateLine.objects.filter(
+                household=link.household, client_id=event.client_id
+            ).exists()
+            known = (
+                known
+                or WeighIn.objects.ever_of(link.household)
+                .filter(client_id=event.client_id)
+                .exists()
+            )
             if not known:
                 if room <= 0:
                     break
                 room -= 1
-                words = str(one.get("words") or "")[:200].encode("utf-8", "replace").decode() or "a line"
-                line = LateLine(household=link.household, client_id=event.client_id, by=user, link=link)
+                words = (
+                    str(one.get("words") or "")[:200].encode("utf-8", "replace").decode()
+                    or "a line"
+                )
+                line = LateLine(
+                    household=link.household, client_id=event.client_id, by=user, link=link
+                )
                 line.event, line.words = cast(dict[str, Any], raw), words
                 line.save()
             kept.append(event.client_id)
@@ -47,7 +62,9 @@ def keep_late(user: User, link: BenchLink, sent: list[Any]) -> list[str]:
 
 def waiting_late(household: Household) -> QuerySet[LateLine]:
     """What waits for an owner's yes or no, oldest first."""
-    return LateLine.objects.filter(household=household, settled_at=None).select_related("by", "link")
+    return LateLine.objects.filter(household=household, settled_at=None).select_related(
+        "by", "link"
+    )
 
 
 def accept(actor: Actor, late: LateLine) -> Change:

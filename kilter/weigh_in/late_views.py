@@ -22,7 +22,8 @@ from kilter.weigh_in.models import LateLine
 
 
 @login_not_required
-@csrf_exempt  # no cookie speaks for anybody here: the token in the body does, and it can only add to a tray
+# no cookie speaks for anybody here: the token in the body does, and it can only add to a tray
+@csrf_exempt
 @require_POST
 def send(request: HttpRequest) -> HttpResponse:
     """Take a guest's lines after the link was ended; while it stands they come by it again."""
@@ -32,12 +33,16 @@ def send(request: HttpRequest) -> HttpResponse:
         if not isinstance(sent, list) or len(sent) > MAX_EVENTS:
             raise ValueError
     except (ValueError, KeyError, TypeError, RecursionError, RawPostDataException):
-        return JsonResponse({"problem": 'Send {"guest": …, "lines": […]}, at most 500 at once.'}, status=400)
+        return JsonResponse(
+            {"problem": 'Send {"guest": …, "lines": […]}, at most 500 at once.'}, status=400
+        )
     if found is None:
         return JsonResponse({"problem": "This device is not known here."}, status=403)
     user, link = found
     if link.ended_at is None and link.memberships.filter(user=user).exists():
-        return JsonResponse({"problem": "Open your link again: the lines are sent then."}, status=409)
+        return JsonResponse(
+            {"problem": "Open your link again: the lines are sent then."}, status=409
+        )
     return JsonResponse({"kept": late.keep_late(user, link, sent)})
 
 

@@ -18,7 +18,12 @@ from kilter.weigh_in.pieces import Pieces
 
 Lifts = dict[int, tuple[Lift, ...]]
 #: A line that is more than a weight and a count.
-SPECIAL = Q(pm_mg__isnull=False) | Q(mass_mg=None) | Q(plants__isnull=False) | Q(turned_from__isnull=False)
+SPECIAL = (
+    Q(pm_mg__isnull=False)
+    | Q(mass_mg=None)
+    | Q(plants__isnull=False)
+    | Q(turned_from__isnull=False)
+)
 SUMS = {
     "lines": Count("pk"),
     "mass_sum": Sum("mass_mg"),
@@ -29,15 +34,23 @@ SUMS = {
 
 
 def lifts_of(
-    household: Household, plantings: QuerySet[Planting], lasting: Collection[int] = (), *, is_by_day: bool = False
+    household: Household,
+    plantings: QuerySet[Planting],
+    lasting: Collection[int] = (),
+    *,
+    is_by_day: bool = False,
 ) -> Lifts:
     """Read what was lifted, by planting; each lift with its day where that is asked for or matters.
 
-    It matters for what is ``lasting`` over years, and where part lifts say from how many plants they are. At most five
-    queries, however many plantings.
+    It matters for what is ``lasting`` over years, and where part lifts say from how many plants
+    they are. At most five queries, however many plantings.
     """
     lines = WeighIn.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
-    few = list(lines.filter(SPECIAL).select_related("planting__variety", "turned_from").order_by("weighed_on", "pk"))
+    few = list(
+        lines.filter(SPECIAL)
+        .select_related("planting__variety", "turned_from")
+        .order_by("weighed_on", "pk")
+    )
     if is_by_day:
         read = [_daily(lines)]
     else:
@@ -50,9 +63,13 @@ def lifts_of(
 
 
 def basket_lines(household: Household) -> dict[int, tuple[BasketLine, ...]]:
-    """By planting, the lines that are parts of a weight shared out over several; one query over those alone."""
+    """By planting, the lines that are parts of a weight shared out over several;
+    one query over those alone.
+    """
     columns = "basket", "planting_id", "grade", "mass_mg", "count"
-    rows = list(WeighIn.objects.of(household).filter(basket__gt="").order_by("pk").values_list(*columns))
+    rows = list(
+        WeighIn.objects.of(household).filter(basket__gt="").order_by("pk").values_list(*columns)
+    )
     shared: dict[str, set[int]] = defaultdict(set)
     for basket, pk, *_ in rows:
         shared[basket].add(pk)
@@ -72,21 +89,35 @@ def _whole(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
 def _daily(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
     """Every day's lines of a grade, thinnings and what came off the shelf apart."""
     names = "planting_id", "weighed_on", "grade", "is_thinning", "is_off_shelf"
-    summed = lines.annotate(is_off_shelf=Q(turned_from__isnull=False)).order_by("weighed_on").values(*names)
-    rows = summed.annotate(**SUMS, plants_sum=Sum("plants")).values_list(*names, "plants_sum", *SUMS)
+    summed = (
+        lines.annotate(is_off_shelf=Q(turned_from__isnull=False))
+        .order_by("weighed_on")
+        .values(*names)
+    )
+    rows = summed.annotate(**SUMS, plants_sum=Sum("plants")).values_list(
+        *names, "plants_sum", *SUMS
+    )
     for pk, day, grade, is_thinning, is_off_shelf, plants, *sums in rows:
         is_apart = is_thinning or is_off_shelf
         yield pk, Lift(day, grade, _total(*sums), 0 if is_apart else plants or 0, is_apart)
 
 
-def _total(lines: int, mass_mg: int | None, count: int | None, weighed: int, counted: int) -> GradeTotal:
+def _total(
+    lines: int, mass_mg: int | None, count: int | None, weighed: int, counted: int
+) -> GradeTotal:
     return GradeTotal(
-        lines=lines, mass_mg=mass_mg or 0, count=count or 0, unweighed=lines - weighed, uncounted=lines - counted
+        lines=lines,
+        mass_mg=mass_mg or 0,
+        count=count or 0,
+        unweighed=lines - weighed,
+        uncounted=lines - counted,
     )
 
 
 def _special(household: Household, few: list[WeighIn]) -> Iterable[tuple[int, Lift]]:
-    """What the few lines that are more than a weight and a count add to their day: doubt, estimates, what turned."""
+    """What the few lines that are more than a weight and a count add to their day: doubt,
+    estimates, what turned.
+    """
     crops = {line.planting.crop_id for line in few if line.mass_mg is None}
     each = Pieces(household, crops) if crops else None
     turned: dict[WeighIn, list[WeighIn]] = defaultdict(list)
@@ -96,7 +127,9 @@ def _special(household: Household, few: list[WeighIn]) -> Iterable[tuple[int, Li
         if line.mass_mg is None and each is not None:
             variety = line.planting.variety.name if line.planting.variety else None
             if (found := each.estimate(line, line.planting.crop_id, variety)) is not None:
-                reckoned = GradeTotal(estimated=1, estimated_mg=found.mass_mg, estimated_mg2=found.sd_mg**2)
+                reckoned = GradeTotal(
+                    estimated=1, estimated_mg=found.mass_mg, estimated_mg2=found.sd_mg**2
+                )
                 yield line.planting_id, _lift(line, reckoned)
         if line.turned_from is not None and line.turned_from.struck_at is None:
             turned[line.turned_from].append(line)

@@ -1,4 +1,6 @@
-"""Pages beside the bench: what was written, weighing later, from memory, mixed baskets, the ripening shelf."""
+"""Pages beside the bench: what was written, weighing later, from memory,
+mixed baskets, the ripening shelf.
+"""
 
 from __future__ import annotations
 
@@ -47,25 +49,37 @@ from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn
 from kilter.weigh_in.usual import ask_if_too_much
 from kilter.weigh_in.views import bench_url
 
-KIT: dict[str, tuple[type[Scale | Bowl | OwnMeasure], type[ScaleForm | BowlForm | MeasureForm], str]] = {
+KIT: dict[
+    str, tuple[type[Scale | Bowl | OwnMeasure], type[ScaleForm | BowlForm | MeasureForm], str]
+] = {
     "scale": (Scale, ScaleForm, "A scale"),
     "bowl": (Bowl, BowlForm, "A bag, bowl or crate"),
     "measure": (OwnMeasure, MeasureForm, "A measure of your own"),
 }
 KIT_MODELS = {what: model for what, (model, _, _) in KIT.items()}
 REMEMBER_ABOUT = (
-    "From memory is better than nothing: write it as exactly as you know it, with a ± for the rest. It stays marked, "
+    "From memory is better than nothing: write it as exactly as you know it, with a ± for the "
+    "rest. It stays marked, "
     "and counts for less the vaguer it is."
 )
 BASKET_ABOUT = (
-    "One weight for what came from several plantings; it is split exactly, and each part stays marked as split."
+    "One weight for what came from several plantings; it is split exactly, and each "
+    "part stays marked as split."
 )
 TURN_ABOUT = "What is taken off becomes a line of its own; so much less is Unripe."
 
 
 def lines_written(household: Household) -> QuerySet[WeighIn]:
     """Lines, struck ones too, with all that they are called by."""
-    names = "planting__place", "planting__part", "planting__crop", "planting__variety", "bowl", "scale", "measure"
+    names = (
+        "planting__place",
+        "planting__part",
+        "planting__crop",
+        "planting__variety",
+        "bowl",
+        "scale",
+        "measure",
+    )
     return WeighIn.objects.ever_of(household).select_related(*names)
 
 
@@ -75,16 +89,22 @@ def _back(line: WeighIn) -> str:
 
 @page_for(reads=Who.MEMBER, guests=everything)
 def lines(request: HouseholdRequest) -> HttpResponse:
-    """What was written, on a day, of a crop or of a planting, today or years ago, each line to be put right."""
+    """What was written, on a day, of a crop or of a planting, today or years ago,
+    each line to be put right.
+    """
     form = LinesForm(request.GET, household=request.household)
     form.is_valid()
     asked = form.cleaned_data
-    found = lines_for(request, WeighIn.objects.ever_of(request.household).order_by("-weighed_on", "-pk"))
+    found = lines_for(
+        request, WeighIn.objects.ever_of(request.household).order_by("-weighed_on", "-pk")
+    )
     if crop := asked.get("crop"):
         found = found.filter(planting__crop=crop)
     if day := asked.get("day"):
         found = found.filter(weighed_on=day)
-    planting = Planting.objects.of(request.household).with_names().filter(pk=asked.get("pot") or 0).first()
+    planting = (
+        Planting.objects.of(request.household).with_names().filter(pk=asked.get("pot") or 0).first()
+    )
     if planting:
         found = found.filter(planting=planting)
     context = {
@@ -103,7 +123,9 @@ def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     form = CorrectForm(request.POST or None, instance=line, household=request.household)
     if request.method == "POST" and form.is_valid():
         try:
-            flash_change(request, actions.correct(request.actor, form.save(commit=False), form.cleaned_data))
+            flash_change(
+                request, actions.correct(request.actor, form.save(commit=False), form.cleaned_data)
+            )
             return redirect(_back(line))
         except ValidationError as error:
             form.add_error(None, error)
@@ -149,7 +171,9 @@ def photo(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
 @page_for(reads=Who.MEMBER, guests=everything)
 def waiting(request: HouseholdRequest) -> HttpResponse:
     """What was counted and waits for the scale."""
-    found = queries.written_lines(request.household, lines_for(request, queries.waiting_lines(request.household)))
+    found = queries.written_lines(
+        request.household, lines_for(request, queries.waiting_lines(request.household))
+    )
     return render(request, "weigh_in/waiting.html", {"lines": found})
 
 
@@ -157,7 +181,10 @@ def waiting(request: HouseholdRequest) -> HttpResponse:
 def labels(request: HouseholdRequest) -> HttpResponse:
     """Labels to print and tie to what waits; their code opens the entry."""
     found = lines_for(request, queries.waiting_lines(request.household))
-    made = [(line, code_of(request.build_absolute_uri(reverse("weigh_in:weigh", args=[line.pk])))) for line in found]
+    made = [
+        (line, code_of(request.build_absolute_uri(reverse("weigh_in:weigh", args=[line.pk]))))
+        for line in found
+    ]
     return render(request, "weigh_in/labels.html", {"labels": made})
 
 
@@ -176,7 +203,9 @@ def weigh(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
         about=about,
         for_helpers=True,
         back=reverse("weigh_in:waiting"),
-        save=lambda: actions.weigh(request.actor, line, form.cleaned_data["line"], form.cleaned_data["bowl"]),
+        save=lambda: actions.weigh(
+            request.actor, line, form.cleaned_data["line"], form.cleaned_data["bowl"]
+        ),
     )
 
 
@@ -227,14 +256,23 @@ def remember(request: HouseholdRequest) -> HttpResponse:
 @page_for(reads=Who.WRITER, writes=Who.WRITER, guests=everything)
 def basket(request: HouseholdRequest) -> HttpResponse:
     """One weight for several plantings; sent twice, it is stored once."""
-    plantings = queries.in_reach(request.household, clock.today(request.household)).with_names().as_they_stand()
+    plantings = (
+        queries.in_reach(request.household, clock.today(request.household))
+        .with_names()
+        .as_they_stand()
+    )
     form = BasketForm(
-        request.POST or None, household=request.household, plantings=plantings, initial={"client_id": new_client_id()}
+        request.POST or None,
+        household=request.household,
+        plantings=plantings,
+        initial={"client_id": new_client_id()},
     )
     if request.method == "POST" and form.is_valid():
         _, refused = BENCH.take(request.actor, [form.raw])
         if not refused:
-            messages.success(request, f"The basket is split over {len(form.cleaned_data['picked'])} plantings.")
+            messages.success(
+                request, f"The basket is split over {len(form.cleaned_data['picked'])} plantings."
+            )
             return redirect(bench_url(request, form.cleaned_data["picked"][0]))
         form.add_error(None, refused[0].reason)
         if refused[0].is_unusual:
@@ -255,9 +293,16 @@ def tare_after(request: HouseholdRequest) -> HttpResponse:
     """Put a tare in over lines already written: the bowl was on the scale."""
     today = clock.today(request.household)
     weighed = WeighIn.objects.of(request.household).filter(weighed_on=today, mass_mg__isnull=False)
-    named = weighed.select_related("planting__place", "planting__crop", "planting__variety").order_by("pk")
-    form = TareAfterForm(request.POST or None, household=request.household, lines=lines_for(request, named))
-    about = "The bowl was on the scale: say which, and with which of today's lines. Of a pile it comes off the first."
+    named = weighed.select_related(
+        "planting__place", "planting__crop", "planting__variety"
+    ).order_by("pk")
+    form = TareAfterForm(
+        request.POST or None, household=request.household, lines=lines_for(request, named)
+    )
+    about = (
+        "The bowl was on the scale: say which, and with which of today's lines. Of a pile it "
+        "comes off the first."
+    )
     return form_page(
         request,
         form,
@@ -265,7 +310,9 @@ def tare_after(request: HouseholdRequest) -> HttpResponse:
         about=about,
         for_helpers=True,
         back=reverse("weigh_in:bench"),
-        save=lambda: actions.tare_after(request.actor, form.cleaned_data["bowl"], form.cleaned_data["lines"]),
+        save=lambda: actions.tare_after(
+            request.actor, form.cleaned_data["bowl"], form.cleaned_data["lines"]
+        ),
     )
 
 
@@ -274,7 +321,9 @@ def shelf(request: HouseholdRequest) -> HttpResponse:
     """What lies on the ripening shelf."""
     found = queries.ripening(request.household, clock.today(request.household))
     lots = [lot for lot in found if lot.days <= queries.RIPENS_WITHIN_DAYS]
-    return render(request, "weigh_in/shelf.html", {"lots": lots, "forgotten": found[: len(found) - len(lots)]})
+    return render(
+        request, "weigh_in/shelf.html", {"lots": lots, "forgotten": found[: len(found) - len(lots)]}
+    )
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER, of=lines_written)
@@ -344,15 +393,21 @@ def kit(request: HouseholdRequest) -> HttpResponse:
     found = queries.kit_of(request.household)
     context = {
         "kit": found,
-        "learnt": [(measure, queries.learnt_of(request.household, measure)) for measure in found.measures],
+        "learnt": [
+            (measure, queries.learnt_of(request.household, measure)) for measure in found.measures
+        ],
         "crops": Crop.objects.of(request.household).order_by("name"),
     }
     return render(request, "weigh_in/kit.html", context)
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER, kinds=KIT_MODELS)
-def kit_one(request: HouseholdRequest, found: Scale | Bowl | OwnMeasure | None, what: str) -> HttpResponse:
-    """A scale, bowl or own measure, new or changed; a bowl weighed again leaves lines already written."""
+def kit_one(
+    request: HouseholdRequest, found: Scale | Bowl | OwnMeasure | None, what: str
+) -> HttpResponse:
+    """A scale, bowl or own measure, new or changed;
+    a bowl weighed again leaves lines already written.
+    """
     _, form_class, title = KIT[what]
     form = form_class(request.POST or None, instance=found, household=request.household)
     return form_page(
@@ -361,7 +416,9 @@ def kit_one(request: HouseholdRequest, found: Scale | Bowl | OwnMeasure | None, 
         title=str(found or title),
         for_helpers=True,
         back=reverse("weigh_in:kit"),
-        save=lambda: save_owned(request.actor, form.save(commit=False), f"{form.instance} is kept."),
+        save=lambda: save_owned(
+            request.actor, form.save(commit=False), f"{form.instance} is kept."
+        ),
         strike=reverse("weigh_in:kit_strike", args=[what, found.pk]) if found else "",
     )
 
@@ -373,5 +430,10 @@ kit_strike = strike_view(KIT_MODELS, lambda _: reverse("weigh_in:kit"))
 def counted(request: HouseholdRequest, crop: Crop) -> HttpResponse:
     """Say whether a crop is counted rather than weighed."""
     crop.is_counted = not crop.counts_alone
-    flash_change(request, save_owned(request.actor, crop, f"{crop} is {'counted' if crop.is_counted else 'weighed'}."))
+    flash_change(
+        request,
+        save_owned(
+            request.actor, crop, f"{crop} is {'counted' if crop.is_counted else 'weighed'}."
+        ),
+    )
     return redirect("weigh_in:kit")

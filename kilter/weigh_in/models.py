@@ -1,4 +1,6 @@
-"""The lines of the tape: what was weighed and counted, with which scale and bowl; and notes of single plants."""
+"""The lines of the tape: what was weighed and counted, with which scale and bowl;
+and notes of single plants.
+"""
 
 from __future__ import annotations
 
@@ -107,7 +109,9 @@ class Bowl(Owned):
 
 
 class OwnMeasure(Owned):
-    """The household's own measure: a tub, a bunch, a meal; what it weighs is learnt crop by crop."""
+    """The household's own measure: a tub, a bunch, a meal;
+    what it weighs is learnt crop by crop.
+    """
 
     name = models.CharField("called", max_length=20, validators=[ONE_WORD, not_a_unit])
 
@@ -115,7 +119,9 @@ class OwnMeasure(Owned):
         ordering = ("name",)
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("household", "name", condition=Q(struck_at=None), name="own_measure_name"),
+            models.UniqueConstraint(
+                "household", "name", condition=Q(struck_at=None), name="own_measure_name"
+            ),
         )
 
     def __str__(self) -> str:
@@ -139,20 +145,32 @@ class WeighIn(Owned):
     weighed_on = models.DateField(validators=DAY)
     precision = models.CharField(max_length=6, default="day", choices=[(p, p) for p in PRECISIONS])
     grade = models.CharField(max_length=10, choices=grades.CHOICES)
-    count = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)])
+    count = models.PositiveIntegerField(
+        null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)]
+    )
     mass_mg = models.PositiveBigIntegerField(null=True, blank=True)  # net
     tare_mg = models.PositiveBigIntegerField(default=0)
-    pm_mg = models.PositiveBigIntegerField(null=True, blank=True)  # give or take, of what is remembered
+    pm_mg = models.PositiveBigIntegerField(
+        null=True, blank=True
+    )  # give or take, of what is remembered
     is_remembered = models.BooleanField(default=False)
     waits = models.BooleanField(default=False)  # counted, to be weighed later
     plants = models.PositiveIntegerField(
         null=True, blank=True, validators=MANY
     )  # lifted with this line, of a part lift
     loads = models.PositiveIntegerField(default=1, validators=MANY)
-    scale = models.ForeignKey(Scale, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
-    bowl = models.ForeignKey(Bowl, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
-    measure = models.ForeignKey(OwnMeasure, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins")
-    measures = models.FloatField(null=True, blank=True, validators=MEASURES)  # how many of the own measure
+    scale = models.ForeignKey(
+        Scale, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins"
+    )
+    bowl = models.ForeignKey(
+        Bowl, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins"
+    )
+    measure = models.ForeignKey(
+        OwnMeasure, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins"
+    )
+    measures = models.FloatField(
+        null=True, blank=True, validators=MEASURES
+    )  # how many of the own measure
     cause = models.CharField(max_length=40, blank=True)
     cleaned = models.CharField(max_length=10, blank=True, choices=Cleaned)
     topped = models.CharField(max_length=12, blank=True, choices=Topped)
@@ -160,7 +178,9 @@ class WeighIn(Owned):
     is_thinning = models.BooleanField(default=False)
     basket = models.CharField(max_length=32, blank=True)  # lines of one basket share it
     split_by = models.CharField(max_length=6, blank=True, choices=SplitBy)
-    turned_from = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="turned")
+    turned_from = models.ForeignKey(
+        "self", on_delete=models.PROTECT, null=True, blank=True, related_name="turned"
+    )
     note = models.CharField(max_length=400, blank=True)
     photos = models.ManyToManyField(Photo, blank=True, related_name="weigh_ins")
 
@@ -172,26 +192,38 @@ class WeighIn(Owned):
     reading_mg = models.PositiveBigIntegerField(null=True, editable=False)  # as the scale showed it
     typed = models.CharField(max_length=60, blank=True, editable=False)
     written_at = models.DateTimeField(null=True, editable=False)
-    written_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False)
+    written_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False
+    )
 
     objects = WeighInQuerySet.as_manager()  # type: ignore[misc]
     corrections = 0  # set by the page's query; not stored
 
     class Meta(Owned.Meta):
-        # Holds all that whole plantings are summed by, and what tells the few lines that are more than a weight and a
-        # count, so that the lines themselves are not read for it.
+        # Holds all that whole plantings are summed by, and what tells the few lines that are more
+        # than a weight and a count, so that the lines themselves are not read for it.
         indexes = (
-            models.Index(fields=("household", "planting", "struck_at", *SUMMED_BY), name="weigh_in_summed"),
+            models.Index(
+                fields=("household", "planting", "struck_at", *SUMMED_BY), name="weigh_in_summed"
+            ),
             # Few lines are parts of a basket; those are found without looking through the others.
-            models.Index(fields=("household", "struck_at"), condition=Q(basket__gt=""), name="weigh_in_of_basket"),
+            models.Index(
+                fields=("household", "struck_at"),
+                condition=Q(basket__gt=""),
+                name="weigh_in_of_basket",
+            ),
         )
         constraints = (
             *Owned.Meta.constraints,
             models.UniqueConstraint(fields=("household", "client_id"), name="event_stored_once"),
-            models.CheckConstraint(name="weigh_in_grade", condition=Q(grade__in=tuple(grades.GRADES))),
+            models.CheckConstraint(
+                name="weigh_in_grade", condition=Q(grade__in=tuple(grades.GRADES))
+            ),
             models.CheckConstraint(
                 name="weigh_in_says_something",
-                condition=Q(count__isnull=False) | Q(mass_mg__isnull=False) | Q(measures__isnull=False),
+                condition=Q(count__isnull=False)
+                | Q(mass_mg__isnull=False)
+                | Q(measures__isnull=False),
             ),
         )
 
@@ -209,7 +241,9 @@ class WeighIn(Owned):
 
 
 class Striking(models.Model):
-    """A line struck or put back: an event of its own, so that it too is applied once, with who and when kept."""
+    """A line struck or put back: an event of its own, so that it too is applied once,
+    with who and when kept.
+    """
 
     household = models.ForeignKey(Household, on_delete=models.CASCADE)
     client_id = models.CharField(max_length=32, editable=False)
@@ -219,14 +253,18 @@ class Striking(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
 
     class Meta:
-        constraints = (models.UniqueConstraint(fields=("household", "client_id"), name="striking_stored_once"),)
+        constraints = (
+            models.UniqueConstraint(fields=("household", "client_id"), name="striking_stored_once"),
+        )
 
     def __str__(self) -> str:
         return f"{'struck' if self.is_struck else 'put back'}: {self.line}"
 
 
 class SinglePlant(Dated):
-    """One plant that stood out, weighed by itself; a note beside the harvest, not part of its sum."""
+    """One plant that stood out, weighed by itself; a note beside the harvest,
+    not part of its sum.
+    """
 
     planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="single_plants")
     mass_mg = models.PositiveBigIntegerField("weight", null=True, blank=True, validators=MASS)
@@ -244,7 +282,9 @@ class Renaming(Dated):
     """A planting turned out to be another variety: what it was taken for until then."""
 
     planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="renamings")
-    was = models.ForeignKey(Variety, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    was = models.ForeignKey(
+        Variety, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
     note = models.CharField(max_length=200, blank=True)
 
     class Meta(Owned.Meta):
@@ -255,7 +295,9 @@ class Renaming(Dated):
 
 
 class LateLine(models.Model):
-    """What a guest wrote and could not send before their link was ended: it waits for an owner's yes or no."""
+    """What a guest wrote and could not send before their link was ended:
+    it waits for an owner's yes or no.
+    """
 
     household = models.ForeignKey(Household, on_delete=models.CASCADE)
     client_id = models.CharField(max_length=32, editable=False)
@@ -268,7 +310,9 @@ class LateLine(models.Model):
 
     class Meta:
         ordering = ("pk",)
-        constraints = (models.UniqueConstraint(fields=("household", "client_id"), name="late_line_once"),)
+        constraints = (
+            models.UniqueConstraint(fields=("household", "client_id"), name="late_line_once"),
+        )
 
     def __str__(self) -> str:
         return self.words

@@ -16,7 +16,10 @@ class Pieces:
 
     def __init__(self, household: Household, crops: Iterable[int]) -> None:
         weighed = WeighIn.objects.of(household).filter(
-            planting__crop__in=list(crops), mass_mg__isnull=False, pm_mg=None, planting__struck_at=None
+            planting__crop__in=list(crops),
+            mass_mg__isnull=False,
+            pm_mg=None,
+            planting__struck_at=None,
         )
         columns = (
             "planting__crop_id",
@@ -28,7 +31,9 @@ class Pieces:
             "mass_mg",
         )
         self._lots: dict[tuple[Any, ...], list[tuple[float, float]]] = defaultdict(list)
-        for crop_id, variety, grade, count, measure, measures, mass_mg in weighed.order_by("pk").values_list(*columns):
+        for crop_id, variety, grade, count, measure, measures, mass_mg in weighed.order_by(
+            "pk"
+        ).values_list(*columns):
             if count:
                 self._lots[crop_id, grade].append((count, mass_mg))
                 self._lots[crop_id, grade, variety].append((count, mass_mg))
@@ -44,13 +49,17 @@ class Pieces:
         return per_piece(self._lots.get((crop_id, "table"), []))
 
     def estimate(self, line: WeighIn, crop_id: int, variety: str | None) -> CountEstimate | None:
-        """Reckon a line that was not weighed: by its own measure, else by pieces of its variety, else of its crop."""
+        """Reckon a line that was not weighed: by its own measure,
+        else by pieces of its variety, else of its crop.
+        """
         if line.measures and line.measure_id:
             each = self.of_measure(crop_id, line.measure_id)
             if each is not None:
                 return estimate_mg(line.measures, each)
         if not line.count:
             return None
-        lots = self._lots.get((crop_id, line.grade, variety)) or self._lots.get((crop_id, line.grade), [])
+        lots = self._lots.get((crop_id, line.grade, variety)) or self._lots.get(
+            (crop_id, line.grade), []
+        )
         each = per_piece(lots)
         return None if each is None else estimate_mg(line.count, each)

@@ -1,4 +1,6 @@
-"""The strip and the tape of the bench, what waits for the scale, the ripening shelf, and the picking round."""
+"""The strip and the tape of the bench, what waits for the scale, the ripening shelf,
+and the picking round.
+"""
 
 from __future__ import annotations
 
@@ -50,34 +52,53 @@ class Pot:
     mass_mg: int
     lifted: int = 0  #: plants that part lifts took
     number: int | None = None  #: where varieties are hidden, its number in the random order
-    is_blinded: bool = False  #: a trial keeps its harvest back, so neither fill nor name tells which is ahead
+    is_blinded: bool = (
+        False  #: a trial keeps its harvest back, so neither fill nor name tells which is ahead
+    )
     is_alone: bool = True  #: no other pot of the strip stands in the same place and part
 
     @property
     def name(self) -> str:
         """What stands under it: its place, with the variety where the place holds several."""
         is_open = self.number is None and not self.is_blinded
-        return self.planting.where if self.is_alone or not is_open else f"{self.planting.where}, {self.planting.label}"
+        return (
+            self.planting.where
+            if self.is_alone or not is_open
+            else f"{self.planting.where}, {self.planting.label}"
+        )
 
     @property
     def left(self) -> int | None:
         """Plants still in the ground, where part lifts say."""
-        return max(self.planting.units - self.lifted, 0) if self.lifted and self.planting.units else None
+        return (
+            max(self.planting.units - self.lifted, 0)
+            if self.lifted and self.planting.units
+            else None
+        )
 
     def is_beside(self, other: Pot) -> bool:
         """Whether both stand in places of one set."""
         mine, of_other = self.planting.place, other.planting.place
-        return mine.number is not None and (mine.site_id, mine.name) == (of_other.site_id, of_other.name)
+        return mine.number is not None and (mine.site_id, mine.name) == (
+            of_other.site_id,
+            of_other.name,
+        )
 
     @property
     def title(self) -> str:
         if self.number is not None:
             return f"No. {self.number}: {self.planting.where}"
-        return self.planting.where if self.is_blinded else f"{self.planting.where}, {self.planting.label}"
+        return (
+            self.planting.where
+            if self.is_blinded
+            else f"{self.planting.where}, {self.planting.label}"
+        )
 
     @property
     def about(self) -> str:
-        """When and what was set out, in a line; nothing that would tell which is which where that is hidden."""
+        """When and what was set out, in a line;
+        nothing that would tell which is which where that is hidden.
+        """
         planting, is_open = self.planting, self.number is None and not self.is_blinded
         planted = f"set out {planting.planted}" if is_open and planting.planted else ""
         tags = [f"{tag.name}: {tag.value}" for tag in planting.methods.all()] if is_open else []
@@ -92,14 +113,20 @@ class TapeLine:
     line: WeighIn
     estimate: CountEstimate | None = None
     doubt_mg: float | None = None  #: only where it is large enough to matter
-    is_blinded: bool = False  #: a trial keeps its harvest back, so the line does not tell what it was
+    is_blinded: bool = (
+        False  #: a trial keeps its harvest back, so the line does not tell what it was
+    )
 
     is_alone: bool = True  #: no other planting of the tape stands in the same place and part
 
     @property
     def where(self) -> str:
         """Its place, with what it is where the place holds several."""
-        return self.line.planting.where if self.is_alone else f"{self.line.planting.where}, {self.label}"
+        return (
+            self.line.planting.where
+            if self.is_alone
+            else f"{self.line.planting.where}, {self.label}"
+        )
 
     @property
     def label(self) -> str:
@@ -162,7 +189,9 @@ class Shelved:
 
 @dataclass(frozen=True)
 class Round:
-    """One crop of the picking round, or one variety where there are several: its plantings, what was picked last."""
+    """One crop of the picking round, or one variety where there are several: its plantings,
+    what was picked last.
+    """
 
     label: str
     plantings: tuple[Planting, ...]
@@ -192,11 +221,20 @@ def crops_in_reach(household: Household, day: date) -> list[Crop]:
 
 
 def usual_grades(household: Household, crop: Crop | None, day: date) -> list[str]:
-    """The grades that half of the crop's plantings or more got when it was last lifted before a day (rule)."""
-    lines = WeighIn.objects.of(household).filter(planting__crop=crop, weighed_on__lt=day, is_thinning=False)
+    """The grades that half of the crop's plantings or more got when it was last lifted before a day
+    (rule).
+    """
+    lines = WeighIn.objects.of(household).filter(
+        planting__crop=crop, weighed_on__lt=day, is_thinning=False
+    )
     latest = lines.order_by("-planting__season").values_list("planting__season", flat=True).first()
     got: dict[str, set[int]] = defaultdict(set)
-    pairs = lines.filter(planting__season=latest).order_by().values_list("grade", "planting_id").distinct()
+    pairs = (
+        lines.filter(planting__season=latest)
+        .order_by()
+        .values_list("grade", "planting_id")
+        .distinct()
+    )
     for grade, planting in pairs:
         got[grade].add(planting)
     plantings = len(set().union(*got.values()))
@@ -210,8 +248,12 @@ def in_reach(household: Household, day: date) -> PlantingQuerySet:
     return plantings.in_reach(day) | plantings.filter(pk__in=weighed)
 
 
-def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool = False) -> list[Pot]:
-    """The pots in reach, in the order they stand; with varieties hidden, in an order of chance that stays."""
+def strip(
+    household: Household, crop: Crop | None, day: date, *, is_hidden: bool = False
+) -> list[Pot]:
+    """The pots in reach, in the order they stand; with varieties hidden,
+    in an order of chance that stays.
+    """
     if crop is None:
         return []
     shown = list(with_all_names(in_reach(household, day).filter(crop=crop)))
@@ -233,7 +275,9 @@ def strip(household: Household, crop: Crop | None, day: date, *, is_hidden: bool
     beside = Counter(p.where for p in shown)
     for i, p in enumerate(shown):
         share = masses[p.pk] / fullest if fullest and p.pk not in kept_back else 0.0
-        shape = vessel(2, 2, VESSEL_WIDTH, VESSEL_HEIGHT, kind=p.place.kind, is_bed=p.place.is_bed, share=share)
+        shape = vessel(
+            2, 2, VESSEL_WIDTH, VESSEL_HEIGHT, kind=p.place.kind, is_bed=p.place.is_bed, share=share
+        )
         grades, number = " ".join(sorted(today[p.pk])), i + 1 if is_hidden else None
         pots.append(
             Pot(
@@ -255,8 +299,12 @@ def sites_of(pots: Iterable[Pot]) -> list[Site]:
     return list(dict.fromkeys(pot.planting.place.site for pot in pots))
 
 
-def open_beside(household: Household, planting: Planting, day: date, *, is_set: bool) -> list[Planting]:
-    """The open plantings of its crop in the same set of places, or those of its crop written today."""
+def open_beside(
+    household: Household, planting: Planting, day: date, *, is_set: bool
+) -> list[Planting]:
+    """The open plantings of its crop in the same set of places,
+    or those of its crop written today.
+    """
     shown = in_reach(household, day).filter(crop=planting.crop_id, finished_on=None)
     if is_set:
         shown = shown.filter(place__site=planting.place.site_id, place__name=planting.place.name)
@@ -292,7 +340,9 @@ class LiftedSoFar:
 
 
 def lifted_so_far(household: Household, plantings: Collection[Planting]) -> dict[int, LiftedSoFar]:
-    """What the lines of each planting say; a fixed number of queries where their counts were read with them."""
+    """What the lines of each planting say;
+    a fixed number of queries where their counts were read with them.
+    """
     keys = [planting.pk for planting in plantings]
     lifts = lifts_of(household, Planting.objects.of(household).filter(pk__in=keys))
     found = {}
@@ -306,17 +356,24 @@ def lifted_so_far(household: Household, plantings: Collection[Planting]) -> dict
 
 def tape(household: Household, day: date, by: User | None = None) -> Tape:
     """The lines written for a day, struck ones too, and what stands; of one person or of all."""
-    written = WeighIn.objects.ever_of(household).filter(weighed_on=day, **({"written_by": by} if by else {}))
+    written = WeighIn.objects.ever_of(household).filter(
+        weighed_on=day, **({"written_by": by} if by else {})
+    )
     lines = written_lines(household, written.order_by("pk"))
     standing = [line for line in lines if line.line.struck_at is None]
-    by_grade = [_subtotal(label, [one for one in standing if one.line.grade == grade]) for grade, label in CHOICES]
+    by_grade = [
+        _subtotal(label, [one for one in standing if one.line.grade == grade])
+        for grade, label in CHOICES
+    ]
     pots = len({one.line.planting_id for one in standing})
     used = tuple(sub for sub in by_grade if sub.total.lines)
     return Tape(tuple(lines), used, _subtotal("all", standing), pots)
 
 
 def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLine]:
-    """Lines as they are shown: with estimates of what was not weighed, and the doubt of the scale."""
+    """Lines as they are shown: with estimates of what was not weighed,
+    and the doubt of the scale.
+    """
     names = (
         "planting__place",
         "planting__part",
@@ -334,7 +391,9 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLi
     crops = {line.planting.crop_id for line in found if line.mass_mg is None}
     each = Pieces(household, crops) if crops else None
     kept_back = blinded_of(household)
-    beside = Counter(where for _, where in {(line.planting_id, line.planting.where) for line in found})
+    beside = Counter(
+        where for _, where in {(line.planting_id, line.planting.where) for line in found}
+    )
     return [
         TapeLine(
             line,
@@ -349,7 +408,9 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLi
 
 def _corrected(lines: list[WeighIn]) -> dict[int, int]:
     """How often each line was changed by hand after it was written."""
-    kept = ChangedRecord.objects.filter(model="weigh_in.weighin", record_id__in=[line.pk for line in lines])
+    kept = ChangedRecord.objects.filter(
+        model="weigh_in.weighin", record_id__in=[line.pk for line in lines]
+    )
     found: dict[int, int] = defaultdict(int)
     kept = kept.filter(change__says__startswith=CORRECTED, change__undone_at=None)
     for record_id in kept.values_list("record_id", flat=True):
@@ -384,7 +445,9 @@ def _doubt_mg(lines: Iterable[WeighIn]) -> float | None:
 
 def _subtotal(label: str, lines: list[TapeLine]) -> Subtotal:
     total = reduce(GradeTotal.plus, map(_total_of, lines), GradeTotal())
-    return Subtotal(label, total, sum(line.line.waits for line in lines), _doubt_mg(line.line for line in lines))
+    return Subtotal(
+        label, total, sum(line.line.waits for line in lines), _doubt_mg(line.line for line in lines)
+    )
 
 
 def _total_of(one: TapeLine) -> GradeTotal:
@@ -409,7 +472,13 @@ def waiting_lines(household: Household) -> QuerySet[WeighIn]:
 
 def kit_of(household: Household) -> Kit:
     """Scales, bowls, own measures and causes of a household."""
-    used = WeighIn.objects.of(household).exclude(cause="").order_by().values_list("cause", flat=True).distinct()
+    used = (
+        WeighIn.objects.of(household)
+        .exclude(cause="")
+        .order_by()
+        .values_list("cause", flat=True)
+        .distinct()
+    )
     return Kit(
         tuple(Scale.objects.of(household)),
         tuple(Bowl.objects.of(household)),
@@ -428,7 +497,9 @@ def learnt_of(household: Household, measure: OwnMeasure) -> list[LearntMeasure]:
 
 
 def habits_of(household: Household, crop: Crop | None) -> tuple[str, str]:
-    """Whether a crop was washed and topped when it was last weighed; offered again the next time."""
+    """Whether a crop was washed and topped when it was last weighed;
+    offered again the next time.
+    """
     last = WeighIn.objects.of(household).filter(planting__crop=crop).order_by("-pk")
     return last.values_list("cleaned", "topped").first() or ("", "")
 
@@ -452,22 +523,35 @@ def ripening(household: Household, day: date) -> list[Shelved]:
 
 def picking_round(household: Household, day: date) -> list[Round]:
     """The varieties that are picked again and again, each with what was picked last."""
-    growing = with_all_names(Planting.objects.of(household).in_reach(day).exclude(finished_on__lt=day))
+    growing = with_all_names(
+        Planting.objects.of(household).in_reach(day).exclude(finished_on__lt=day)
+    )
     by_variety: dict[tuple[Crop, int | None], list[Planting]] = defaultdict(list)
     for planting in growing:
         if planting.planted_on is None or planting.planted_on <= day:
             by_variety[planting.crop, planting.variety_id].append(planting)
     everything = [planting for group in by_variety.values() for planting in group]
     varieties = Counter(crop for crop, _ in by_variety)
-    lifts: dict[tuple[int, int | None], dict[date, list[tuple[int, int]]]] = defaultdict(lambda: defaultdict(list))
+    lifts: dict[tuple[int, int | None], dict[date, list[tuple[int, int]]]] = defaultdict(
+        lambda: defaultdict(list)
+    )
     lines = WeighIn.objects.of(household).filter(planting__in=everything)
     days: dict[int, set[date]] = defaultdict(set)
-    columns = "planting_id", "planting__crop_id", "planting__variety_id", "weighed_on", "mass_mg", "count"
+    columns = (
+        "planting_id",
+        "planting__crop_id",
+        "planting__variety_id",
+        "weighed_on",
+        "mass_mg",
+        "count",
+    )
     for planting_id, crop_id, variety_id, on, mass_mg, count in lines.values_list(*columns):
         lifts[crop_id, variety_id][on].append((mass_mg or 0, count or 0))
         days[planting_id].add(on)
     found = []
-    for (crop, variety), plantings in sorted(by_variety.items(), key=lambda pair: (pair[0][0].name, pair[1][0].label)):
+    for (crop, variety), plantings in sorted(
+        by_variety.items(), key=lambda pair: (pair[0][0].name, pair[1][0].label)
+    ):
         book = crop.in_handbook
         most = max(len(days[planting.pk]) for planting in plantings)
         if not ((book and book.pick_every_days) or most >= PICKED_FROM_LIFTS):

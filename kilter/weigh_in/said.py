@@ -1,4 +1,6 @@
-"""What a line of the bench says: one definition, which its form, its event and the record made of it share."""
+"""What a line of the bench says: one definition, which its form,
+its event and the record made of it share.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ def _said(said: forms.Field, *, is_column: bool = False) -> Any:
 
 
 def _number(most: int, too_large: str) -> forms.IntegerField:
-    says = dict.fromkeys(("invalid", "min_value"), "Plantings, plants lifted, bowl and scale are given by number.")
+    says = dict.fromkeys(
+        ("invalid", "min_value"), "Plantings, plants lifted, bowl and scale are given by number."
+    )
     return forms.IntegerField(
         min_value=1, max_value=most, required=False, error_messages={**says, "max_value": too_large}
     )
@@ -54,7 +58,9 @@ def _one_of(choices: Iterable[tuple[Any, Any]], *, required: bool = False) -> fo
     says = f"“%(value)s” cannot be said of a line; use one of {words}."
     messages = {"invalid_choice": says, "required": f"A line has a grade: one of {words}."}
     return forms.ChoiceField(
-        choices=listed if required else [("", ""), *listed], required=required, error_messages=messages
+        choices=listed if required else [("", ""), *listed],
+        required=required,
+        error_messages=messages,
     )
 
 
@@ -63,13 +69,19 @@ class LineSaid:
     """What a line of the bench says, checked but not yet weighed."""
 
     planting: int | None = _said(_key())
-    plantings: tuple[int, ...] = _said(KeysField(max_length=1000, required=False))  #: of a mixed basket, instead
+    plantings: tuple[int, ...] = _said(
+        KeysField(max_length=1000, required=False)
+    )  #: of a mixed basket, instead
     split_by: str = _said(_one_of(SplitBy.choices))
-    counts: tuple[int, ...] = _said(KeysField(max_length=400, required=False))  #: of a basket split by count
+    counts: tuple[int, ...] = _said(
+        KeysField(max_length=400, required=False)
+    )  #: of a basket split by count
     grade: str = _said(_one_of(CHOICES, required=True), is_column=True)
     typed: str = _said(
         forms.CharField(
-            max_length=60, label=TYPED, error_messages={"required": "Type a weight, a count, or both: 940 12."}
+            max_length=60,
+            label=TYPED,
+            error_messages={"required": "Type a weight, a count, or both: 940 12."},
         ),
         is_column=True,
     )
@@ -77,13 +89,17 @@ class LineSaid:
     bowl: int | None = _said(_key())  #: a tare kept by name
     scale: int | None = _said(_key())
     #: lifted with this line
-    plants: int | None = _said(_number(MAX_COUNT, "That is too many plants for one line; check it."), is_column=True)
+    plants: int | None = _said(
+        _number(MAX_COUNT, "That is too many plants for one line; check it."), is_column=True
+    )
     cause: str = _said(forms.CharField(max_length=40, required=False), is_column=True)
     cleaned: str = _said(_one_of(Cleaned.choices), is_column=True)
     topped: str = _said(_one_of(Topped.choices), is_column=True)
     fullness: str = _said(_one_of(Fullness.choices), is_column=True)
     is_thinning: bool = _said(forms.BooleanField(required=False), is_column=True)
-    is_never_weighed: bool = _said(forms.BooleanField(required=False))  #: its count is all there will be
+    is_never_weighed: bool = _said(
+        forms.BooleanField(required=False)
+    )  #: its count is all there will be
     is_sure: bool = _said(forms.BooleanField(required=False))  #: far from the usual, and meant so
 
     @property
@@ -94,7 +110,8 @@ class LineSaid:
 
 COLUMNS = tuple(one.name for one in fields(LineSaid) if one.metadata["is_column"])
 FIELDS: dict[str, forms.Field] = {one.name: one.metadata["field"] for one in fields(LineSaid)}
-#: What stands where nothing was said, of the fields that may stay empty; most lines leave most of them so.
+#: What stands where nothing was said, of the fields that may stay empty; most lines leave most of
+#: them so.
 UNSAID = {name: one.clean(None) for name, one in FIELDS.items() if not one.required}
 
 

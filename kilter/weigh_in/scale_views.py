@@ -1,4 +1,6 @@
-"""The scale on the bench: its live reading, zero and tare, and the page that loads the simulated one."""
+"""The scale on the bench: its live reading, zero and tare,
+and the page that loads the simulated one.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,8 @@ from kilter.weigh_in.forms import HandForm
 
 SALT = "kilter.scale"
 KEY_AGE_S = 60 * 60 * 24
-#: A guest's key ends with their link, which is remembered here: their keys are of this start of the server.
+#: A guest's key ends with their link, which is remembered here: their keys are of this start of the
+#: server.
 STARTED = secrets.token_hex(8)
 UNSTEADY = "The scale has not come to rest yet."
 #: What the simulated scale's line can be made to do.
@@ -47,11 +50,15 @@ def live(request: HttpRequest) -> HttpResponse:
     The page that asks was given a signed key of its household, and sends no cookie.
     """
     try:
-        household_pk, is_real, link, started = signing.loads(request.GET.get("key", ""), salt=SALT, max_age=KEY_AGE_S)
+        household_pk, is_real, link, started = signing.loads(
+            request.GET.get("key", ""), salt=SALT, max_age=KEY_AGE_S
+        )
         if link and (started != STARTED or is_ended(link)):
             raise signing.BadSignature
     except (signing.BadSignature, ValueError, TypeError):
-        return JsonResponse({"problem": "This page is too old for the scale; load it again."}, status=403)
+        return JsonResponse(
+            {"problem": "This page is too old for the scale; load it again."}, status=403
+        )
     try:
         found = SCALES.reader(household_pk, settings.KILTER_SCALE if is_real else "").latest()
     except ScaleError as error:
@@ -60,22 +67,30 @@ def live(request: HttpRequest) -> HttpResponse:
 
 
 def key_of(request: HouseholdRequest) -> str:
-    """What a page asks the live scale with: whose it is, which scale that is, and by which link a guest came."""
+    """What a page asks the live scale with: whose it is, which scale that is,
+    and by which link a guest came.
+    """
     link = request.membership.link_id if request.membership.is_guest else None
     return signing.dumps(
-        [request.household.pk, bool(scale_of(request.household)), link, STARTED if link else ""], salt=SALT
+        [request.household.pk, bool(scale_of(request.household)), link, STARTED if link else ""],
+        salt=SALT,
     )
 
 
 def scale_of(household: Household) -> str:
     """The real scale where it is this household's, else none: the simulated one stands in.
 
-    One scale stands in one kitchen: it is that of the household named in the settings, else of the oldest.
+    One scale stands in one kitchen: it is that of the household named in the settings, else of the
+    oldest.
     """
     if not settings.KILTER_SCALE:
         return ""
     named = settings.KILTER_SCALE_HOUSEHOLD
-    theirs = Household.objects.filter(is_staging=False, **({"name": named} if named else {})).order_by("pk").first()
+    theirs = (
+        Household.objects.filter(is_staging=False, **({"name": named} if named else {}))
+        .order_by("pk")
+        .first()
+    )
     return settings.KILTER_SCALE if household == theirs else ""
 
 

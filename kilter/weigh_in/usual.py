@@ -1,4 +1,6 @@
-"""What a pot's lines usually hold, so that a slip of the finger is asked about before it is written."""
+"""What a pot's lines usually hold,
+so that a slip of the finger is asked about before it is written.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ KNOWN_FOR_SECONDS, KNOWN_FROM_LINES = 300, 20
 LINES_ASKED = 200
 
 
-def ask_if_unusual(household: Household, planting: int, grade: str, mass_mg: int | None, count: int | None) -> None:
+def ask_if_unusual(
+    household: Household, planting: int, grade: str, mass_mg: int | None, count: int | None
+) -> None:
     """Raise `AskedError` for a line that is far from what this pot, crop and grade usually give."""
     if not mass_mg and not count:
         return
@@ -29,12 +33,18 @@ def ask_if_unusual(household: Household, planting: int, grade: str, mass_mg: int
         raise AskedError(_question(far, mass_mg, count, household.system))
 
 
-def ask_if_too_much(household: Household, plantings: Sequence[Planting], mass_mg: int | None) -> None:
-    """Raise `AskedError` for more than some plantings may give in all: remembered, or of a basket."""
+def ask_if_too_much(
+    household: Household, plantings: Sequence[Planting], mass_mg: int | None
+) -> None:
+    """Raise `AskedError` for more than some plantings may give in all:
+    remembered, or of a basket.
+    """
     most = [_most_mg(planting) for planting in plantings]
     if not mass_mg or not all(most):
         return
-    far = far_from_usual(mass_mg, None, Usual(most_mg=sum(one or 0.0 for one in most)), household.sure_fold)
+    far = far_from_usual(
+        mass_mg, None, Usual(most_mg=sum(one or 0.0 for one in most)), household.sure_fold
+    )
     if far is not None:
         raise AskedError(_question(far, mass_mg, None, household.system))
 
@@ -55,15 +65,26 @@ def _learn(household: Household, planting: Planting, grade: str) -> tuple[Usual,
 
     From this pot's own lines, else those of its crop in pots or beds alike, else from the handbook.
     """
-    lines = WeighIn.objects.of(household).filter(planting__crop=planting.crop_id, grade=grade, is_thinning=False)
+    lines = WeighIn.objects.of(household).filter(
+        planting__crop=planting.crop_id, grade=grade, is_thinning=False
+    )
     columns = "planting_id", "planting__place__kind", "mass_mg", "count"
     known = lines.filter(pm_mg=None).order_by("-pk").values_list(*columns)[:LINES_ASKED]
     own = usual_of([(mass_mg, count) for pk, _, mass_mg, count in known if pk == planting.pk])
     alike = usual_of(
-        [(mass, count) for _, kind, mass, count in known if place_kind(kind).is_bed == planting.place.is_bed],
+        [
+            (mass, count)
+            for _, kind, mass, count in known
+            if place_kind(kind).is_bed == planting.place.is_bed
+        ],
         _most_mg(planting),
     )
-    mixed = Usual(own.mass_mg or alike.mass_mg, own.count or alike.count, own.piece_mg or alike.piece_mg, alike.most_mg)
+    mixed = Usual(
+        own.mass_mg or alike.mass_mg,
+        own.count or alike.count,
+        own.piece_mg or alike.piece_mg,
+        alike.most_mg,
+    )
     return mixed, len(known)
 
 
@@ -83,7 +104,10 @@ def _question(far: Unusual, mass_mg: int | None, count: int | None, system: str)
     else:
         typed = format_mass(mass_mg or 0, system)
     if far.what == "whole":
-        return f"{typed} is {far.times:,.0f} times what the handbook gives for the whole ({usual}). Right?"
+        return (
+            f"{typed} is {far.times:,.0f} times what the handbook gives for the whole "
+            f"({usual}). Right?"
+        )
     times = far.times if far.times > 1 else 1 / far.times
     more = "times as much as" if far.times > 1 else "times less than"
     return f"{typed} is {times:,.0f} {more} usual here ({usual}). Right?"

@@ -1,4 +1,6 @@
-"""Weigh in: the bench and the picking round, their events, and what keeps them working with no connection."""
+"""Weigh in: the bench and the picking round, their events,
+and what keeps them working with no connection.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,14 @@ from kilter.set_out.views import plantings
 from kilter.weigh_in import queries
 from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
-from kilter.weigh_in.guests import check_lifted, guest_of, lifted_by, lines_for, own_lines, token_of_guest
+from kilter.weigh_in.guests import (
+    check_lifted,
+    guest_of,
+    lifted_by,
+    lines_for,
+    own_lines,
+    token_of_guest,
+)
 from kilter.weigh_in.late import waiting_late
 from kilter.weigh_in.models import Cleaned, Fullness, OwnMeasure, Topped, WeighIn, new_client_id
 from kilter.weigh_in.scale_views import key_of
@@ -65,7 +74,9 @@ def token(request: HouseholdRequest) -> HttpResponse:
 
 @page_for(reads=Who.MEMBER, guests=everything)
 def worker(_: HttpRequest) -> HttpResponse:
-    """The service worker of the bench: its own address, so that it may serve the room and no more."""
+    """The service worker of the bench: its own address,
+    so that it may serve the room and no more.
+    """
     return worker_script()
 
 
@@ -82,10 +93,20 @@ def manifest(_: HttpRequest) -> HttpResponse:
     """What a phone needs to install the bench."""
     png = {"type": "image/png", "purpose": "any"}
     icons = [
-        {"src": static("kilter/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"},
+        {
+            "src": static("kilter/icon.svg"),
+            "sizes": "any",
+            "type": "image/svg+xml",
+            "purpose": "any",
+        },
         {**png, "src": static("kilter/icon-192.png"), "sizes": "192x192"},
         {**png, "src": static("kilter/icon-512.png"), "sizes": "512x512"},
-        {**png, "src": static("kilter/icon-maskable-512.png"), "sizes": "512x512", "purpose": "maskable"},
+        {
+            **png,
+            "src": static("kilter/icon-maskable-512.png"),
+            "sizes": "512x512",
+            "purpose": "maskable",
+        },
     ]
     found = {
         "name": "Kilter: the bench",
@@ -106,7 +127,11 @@ def write(request: HouseholdRequest) -> HttpResponse:
     form = LineForm(request.POST)
     if form.is_valid():
         day, now = bench_day(request), clock.now(request.household)
-        at = {"at": now.replace(year=day.year, month=day.month, day=day.day).isoformat()} if day else {}
+        at = (
+            {"at": now.replace(year=day.year, month=day.month, day=day.day).isoformat()}
+            if day
+            else {}
+        )
         _, refusals = BENCH.take(request.actor, [{**form.raw, **at}])
         if not refusals:
             pots = form.cleaned_data["plantings"] or (form.cleaned_data["planting"],)
@@ -114,7 +139,12 @@ def write(request: HouseholdRequest) -> HttpResponse:
         form.add_error("typed", refusals[0].reason)
         form.is_unusual = refusals[0].is_unusual
     pot = form.cleaned_data.get("planting")
-    crop_pk = Planting.objects.of(request.household).filter(pk=pot or 0).values_list("crop_id", flat=True).first()
+    crop_pk = (
+        Planting.objects.of(request.household)
+        .filter(pk=pot or 0)
+        .values_list("crop_id", flat=True)
+        .first()
+    )
     shown = {"crop": crop_pk, "pot": pot, "day": request.POST.get("day", "")}
     return _show_bench(request, BenchForm(shown, household=request.household), form)
 
@@ -142,8 +172,14 @@ def read(request: HouseholdRequest) -> HttpResponse:
     typed = form.cleaned_data["typed"].strip() if form.is_valid() else ""
     system = system_of(request)
     try:
-        names = OwnMeasure.objects.of(request.household).values_list("name", flat=True) if typed[-1:].isalpha() else ()
-        line = parse_bench_line(typed, request.household.default_unit, list(names)) if typed else None
+        names = (
+            OwnMeasure.objects.of(request.household).values_list("name", flat=True)
+            if typed[-1:].isalpha()
+            else ()
+        )
+        line = (
+            parse_bench_line(typed, request.household.default_unit, list(names)) if typed else None
+        )
     except KilterError as error:
         return JsonResponse({"problem": str(error)})
     mass_mg = line.mass.mass_mg if line and line.mass else 0
@@ -156,7 +192,9 @@ def read(request: HouseholdRequest) -> HttpResponse:
         {
             "big": figure if line is None or line.mass else "",
             "unit": unit if line and line.mass else "",
-            "small": f" · {format_mass(mass_mg, OTHER_SYSTEM[system])}" if line and line.mass else "",
+            "small": f" · {format_mass(mass_mg, OTHER_SYSTEM[system])}"
+            if line and line.mass
+            else "",
             "count": line.count if line else None,
             "angle": face.angle_deg,
             "labels": face.labels,
@@ -168,7 +206,8 @@ def read(request: HouseholdRequest) -> HttpResponse:
 def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     """Say at the bench that a pot is done, or take that back.
 
-    After a part lift it is asked what became of the others; and of a pot with no line whether it gave nothing.
+    After a part lift it is asked what became of the others; and of a pot with no line whether it
+    gave nothing.
     """
     check_lifted(request, planting)
     if planting.finished_on:
@@ -190,14 +229,19 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
         return render(request, "weigh_in/rest.html", context)
     today = day or clock.today(request.household)
     flash_change(
-        request, set_out_actions.finish(request.actor, planting, max(today, planting.planted_on or today), said["rest"])
+        request,
+        set_out_actions.finish(
+            request.actor, planting, max(today, planting.planted_on or today), said["rest"]
+        ),
     )
     return redirect(bench_url(request, planting.pk))
 
 
 @page_for(writes=Who.WRITER, of=plantings, guests=everything)
 def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
-    """Say of every pot written today, or of a whole set, that it is done; what needs a question stays open."""
+    """Say of every pot written today, or of a whole set, that it is done;
+    what needs a question stays open.
+    """
     form, household, day = (
         FinishManyForm(request.POST),
         request.household,
@@ -219,35 +263,54 @@ def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
         flash_change(request, set_out_actions.finish_all(request.actor, ready, day))
     if asked or not ready:
         left = ", ".join(one.where for one in asked)
-        says = f"Left open, as something is to be said of each: {left}." if asked else "None of them is open."
+        says = (
+            f"Left open, as something is to be said of each: {left}."
+            if asked
+            else "None of them is open."
+        )
         messages.info(request, says)
     return redirect(bench_url(request, planting.pk))
 
 
-@page_for(writes=Who.WRITER, of=lambda household: WeighIn.objects.ever_of(household), guests=own_lines)
+@page_for(
+    writes=Who.WRITER, of=lambda household: WeighIn.objects.ever_of(household), guests=own_lines
+)
 def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Strike a line of the tape, or put it back: the plain way of the same events."""
     kind = "strike" if line.struck_at is None else "unstrike"
-    BENCH.take(request.actor, [{"client_id": new_client_id(), "kind": kind, "target": line.client_id}])
+    BENCH.take(
+        request.actor, [{"client_id": new_client_id(), "kind": kind, "target": line.client_id}]
+    )
     back = BackForm(request.POST, host=request.get_host())
-    return redirect(back.cleaned_data["back"] if back.is_valid() else bench_url(request, line.planting_id))
+    return redirect(
+        back.cleaned_data["back"] if back.is_valid() else bench_url(request, line.planting_id)
+    )
 
 
 def bench_day(request: HouseholdRequest) -> date | None:
     """The day that the bench was set to when something was sent from it; None for today."""
     said = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
-    day: date | None = said.cleaned_data["day"] if said.is_valid() and not request.membership.is_guest else None
+    day: date | None = (
+        said.cleaned_data["day"] if said.is_valid() and not request.membership.is_guest else None
+    )
     return day
 
 
 def bench_url(request: HouseholdRequest, pot: int) -> str:
     """The bench with a pot in hand."""
-    crop = Planting.objects.of(request.household).filter(pk=pot).values_list("crop_id", flat=True).first()
+    crop = (
+        Planting.objects.of(request.household)
+        .filter(pk=pot)
+        .values_list("crop_id", flat=True)
+        .first()
+    )
     day = bench_day(request)
     return f"{reverse('weigh_in:bench')}?crop={crop}&pot={pot}{f'&day={day}' if day else ''}"
 
 
-def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm | None = None) -> HttpResponse:
+def _show_bench(
+    request: HouseholdRequest, form: BenchForm, line_form: LineForm | None = None
+) -> HttpResponse:
     household, real_day = request.household, clock.today(request.household)
     form.is_valid()
     day = None if request.membership.is_guest else form.cleaned_data.get("day")
@@ -257,7 +320,11 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
     is_hidden = form.cleaned_data.get("hidden", False)
     everywhere = queries.strip(household, crop, today, is_hidden=is_hidden)
     site, sites = form.cleaned_data.get("site"), queries.sites_of(everywhere)
-    pots = [pot for pot in everywhere if pot.planting.place.site_id == site.pk] if site in sites else everywhere
+    pots = (
+        [pot for pot in everywhere if pot.planting.place.site_id == site.pk]
+        if site in sites
+        else everywhere
+    )
     in_hand = next((pot for pot in pots if pot.planting.pk == form.cleaned_data.get("pot")), None)
     pot = in_hand or next((pot for pot in pots if not pot.grades_today), pots[0] if pots else None)
     still_open = [one for one in everywhere if one.planting.finished_on is None]
@@ -303,7 +370,10 @@ def _show_bench(request: HouseholdRequest, form: BenchForm, line_form: LineForm 
         "topped": Topped.choices,
         "fullness": Fullness.choices,
         "scale_key": key_of(request),
-        "pages": [reverse("weigh_in:round"), *(f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops)],
+        "pages": [
+            reverse("weigh_in:round"),
+            *(f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops),
+        ],
     }
     return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
 

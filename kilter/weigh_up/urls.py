@@ -13,7 +13,11 @@ urlpatterns = [
     path("", answers.index, name="index"),
     path("difference", answers.difference, name="difference"),
     path("units.csv", answers.units, name="units"),
-    re_path(r"^(?P<name>balance|steelyard|blocks|lines)\.(?P<kind>svg|png)$", answers.picture, name="picture"),
+    re_path(
+        r"^(?P<name>balance|steelyard|blocks|lines)\.(?P<kind>svg|png)$",
+        answers.picture,
+        name="picture",
+    ),
     path("report", answers.report, name="report"),
     path("saved", questions.saved, name="saved"),
     path("save", questions.save, name="save"),

@@ -1,4 +1,7 @@
-"""Speed as ratios within one run: `make bench`. Nothing here is a test that can fail on a slow machine."""
+"""Speed as ratios within one run: `make bench`.
+
+Nothing here is a test that can fail on a slow machine.
+"""
 
 from __future__ import annotations
 
@@ -61,9 +64,20 @@ from tests.checks import drafts, fits, forecasts, gardens
 PLANTINGS, LINES = 50, 8  # a season: 50 plantings of 8 weigh-ins each make 400
 SEASON, SEASONS = 2026, 20
 KINDS = ("shallot", "tomato", "leek", "kale", "pea")
+ALL_SEASONS = "compare=method:setting&by=kg_per_plant&within=variety&crop=shallot"
 PLANNED = (
-    *KINDS, "potato", "carrot", "beetroot", "garlic", "courgette", "lettuce", "chard", "broad bean", "onion", "spinach",
-)  # fmt: skip
+    *KINDS,
+    "potato",
+    "carrot",
+    "beetroot",
+    "garlic",
+    "courgette",
+    "lettuce",
+    "chard",
+    "broad bean",
+    "onion",
+    "spinach",
+)
 
 
 def clocked(work: Callable[[], object]) -> float:
@@ -72,7 +86,9 @@ def clocked(work: Callable[[], object]) -> float:
     return time.perf_counter() - start
 
 
-def ratio(ours: Callable[[], object], theirs: Callable[[], object], runs: int) -> tuple[float, float, float]:
+def ratio(
+    ours: Callable[[], object], theirs: Callable[[], object], runs: int
+) -> tuple[float, float, float]:
     """Median ratio of pairs run in turn, and the two medians in milliseconds."""
     ours(), theirs()
     pairs = [(clocked(ours), clocked(theirs)) for _ in range(runs)]
@@ -94,10 +110,21 @@ def make_household(name: str, seasons: int, kinds: tuple[str, ...] = KINDS) -> C
     Eater.objects.create(household=household, name="one")
     site = Site.objects.create(household=household, name="Yard", length_m=30, width_m=10)
     crops = [Crop.objects.create(household=household, name=n) for n in kinds]
-    varieties = [Variety.objects.create(household=household, crop=c, name=f"{c} {i}") for c in crops for i in range(3)]
+    varieties = [
+        Variety.objects.create(household=household, crop=c, name=f"{c} {i}")
+        for c in crops
+        for i in range(3)
+    ]
     places = Place.objects.bulk_create(
         Place(
-            household=household, site=site, kind="crate", name="Crate", number=i, volume_l=45, x_m=i % 25, y_m=i // 25
+            household=household,
+            site=site,
+            kind="crate",
+            name="Crate",
+            number=i,
+            volume_l=45,
+            x_m=i % 25,
+            y_m=i // 25,
         )
         for i in range(PLANTINGS)
     )
@@ -117,7 +144,8 @@ def make_household(name: str, seasons: int, kinds: tuple[str, ...] = KINDS) -> C
         for i in range(PLANTINGS)
     )
     MethodTag.objects.bulk_create(
-        MethodTag(planting=p, name="setting", value=("autumn", "spring")[i // 3 % 2]) for i, p in enumerate(plantings)
+        MethodTag(planting=p, name="setting", value=("autumn", "spring")[i // 3 % 2])
+        for i, p in enumerate(plantings)
     )
     WeighIn.objects.bulk_create(
         WeighIn(
@@ -139,8 +167,12 @@ def make_household(name: str, seasons: int, kinds: tuple[str, ...] = KINDS) -> C
 
 
 def fill_larder(household: Household, plantings: list[Planting]) -> None:
-    """Of each crop and season a crate of its Table lines, eaten from twenty times; those of years before are empty."""
-    store = Store.objects.create(household=household, name="Cellar", kind="cellar", look_every_days=30)
+    """Of each crop and season a crate of its Table lines, eaten from twenty times;
+    those of years before are empty.
+    """
+    store = Store.objects.create(
+        household=household, name="Cellar", kind="cellar", look_every_days=30
+    )
     keys = {(p.crop_id, p.season) for p in plantings}
     crates = {
         (crop, season): Crate(
@@ -157,7 +189,10 @@ def fill_larder(household: Household, plantings: list[Planting]) -> None:
     lines = WeighIn.objects.filter(household=household, grade="table").select_related("planting")
     PutBy.objects.bulk_create(
         PutBy(
-            household=household, line=one, day=one.weighed_on, crate=crates[one.planting.crop_id, one.planting.season]
+            household=household,
+            line=one,
+            day=one.weighed_on,
+            crate=crates[one.planting.crop_id, one.planting.season],
         )
         for one in lines
     )
@@ -177,26 +212,41 @@ def fill_larder(household: Household, plantings: list[Planting]) -> None:
 
 
 def bench_line(client: Client) -> None:
-    """The whole request of the bench against a bare Django view that inserts one row, both with their commit."""
+    """The whole request of the bench against a bare Django view that inserts one row,
+    both with their commit.
+    """
     planting = Planting.objects.filter(household=client.household, finished_on=None).first()  # type: ignore
     with connection.cursor() as cursor:
-        cursor.execute("CREATE TABLE bare (id INTEGER PRIMARY KEY, planting INTEGER, grade TEXT, mass INTEGER)")
+        cursor.execute(
+            "CREATE TABLE bare (id INTEGER PRIMARY KEY, planting INTEGER, grade TEXT, mass INTEGER)"
+        )
 
     def bare_view(request) -> HttpResponse:
         with transaction.atomic(), connection.cursor() as cursor:
-            cursor.execute("INSERT INTO bare (planting, grade, mass) VALUES (%s, %s, %s)", [planting.pk, "table", 940])
+            cursor.execute(
+                "INSERT INTO bare (planting, grade, mass) VALUES (%s, %s, %s)",
+                [planting.pk, "table", 940],
+            )
         return HttpResponse("stored")
 
     factory = RequestFactory()
 
     def body() -> str:
-        event = {"client_id": new_client_id(), "planting": planting.pk, "grade": "table", "typed": "940 12"}
+        event = {
+            "client_id": new_client_id(),
+            "planting": planting.pk,
+            "grade": "table",
+            "typed": "940 12",
+        }
         return json.dumps({"events": [event]})
 
     def line() -> HttpResponse:
         return client.post("/weigh-in/events", body(), content_type="application/json")
 
-    say("a line at the bench / a bare insert without sign-in", ratio(line, lambda: bare_view(factory.post("/")), 200))
+    say(
+        "a line at the bench / a bare insert without sign-in",
+        ratio(line, lambda: bare_view(factory.post("/")), 200),
+    )
 
     class Urls:
         urlpatterns = (path("bare", bare_view),)
@@ -212,7 +262,9 @@ def bench_line(client: Client) -> None:
         start = time.perf_counter()
         answer = line()
         ours = time.perf_counter() - start
-        assert answer.json()["stored"], answer.content  # what a device makes of it is not the server's time
+        assert answer.json()["stored"], (
+            answer.content
+        )  # what a device makes of it is not the server's time
         with override_settings(ROOT_URLCONF=Urls):
             theirs = clocked(bare_request)
         pairs.append((ours, theirs))
@@ -225,10 +277,14 @@ def bench_line(client: Client) -> None:
 
 
 def bench_use(client: Client) -> None:
-    """A use of a crate as a device sends it, against a bare view behind the same sign-in that inserts one row."""
+    """A use of a crate as a device sends it,
+    against a bare view behind the same sign-in that inserts one row.
+    """
     household = client.household  # type: ignore[attr-defined]
     store = Store.objects.get(household=household)
-    lines = WeighIn.objects.filter(household=household, planting__season=SEASON, planting__crop__name="shallot")
+    lines = WeighIn.objects.filter(
+        household=household, planting__season=SEASON, planting__crop__name="shallot"
+    )
     crop, mine = (
         Crop.objects.get(household=household, name="shallot"),
         {"household": household, "day": date(SEASON, 9, 1)},
@@ -238,7 +294,10 @@ def bench_use(client: Client) -> None:
 
     def bare_view(request) -> HttpResponse:
         with transaction.atomic(), connection.cursor() as cursor:
-            cursor.execute("INSERT INTO bare (planting, grade, mass) VALUES (%s, %s, %s)", [crate.pk, "eaten", 1])
+            cursor.execute(
+                "INSERT INTO bare (planting, grade, mass) VALUES (%s, %s, %s)",
+                [crate.pk, "eaten", 1],
+            )
         return HttpResponse("stored")
 
     class Urls:
@@ -248,7 +307,13 @@ def bench_use(client: Client) -> None:
     bare_client.cookies = client.cookies
     pairs = []
     for _ in range(200):
-        event = {"client_id": new_client_id(), "crate": crate.pk, "use": "eaten", "typed": "1 g", "mass_mg": 1000}
+        event = {
+            "client_id": new_client_id(),
+            "crate": crate.pk,
+            "use": "eaten",
+            "typed": "1 g",
+            "mass_mg": 1000,
+        }
         body = json.dumps({"events": [event]})
         start = time.perf_counter()
         answer = client.post("/larder/events", body, content_type="application/json")
@@ -283,7 +348,9 @@ def bench_fit() -> None:
 
     cells = Cells.of(units, ("season",))
 
-    def ours() -> None:  # both begin with arrays and the columns laid out; ours sums units into cells first
+    def ours() -> (
+        None
+    ):  # both begin with arrays and the columns laid out; ours sums units into cells first
         amount, exposure = (np.bincount(cells.index, weights) for weights in (y, e))
         replace(cells, amount=amount, exposure=exposure).fit()
 
@@ -293,7 +360,11 @@ def bench_fit() -> None:
         weights = np.exp(-(x[:, 4:] @ first.params[4:]))
         sm.GLM(y, x, family=family, offset=np.log(e), var_weights=weights).fit(tol=1e-11)
 
-    say("the fit alone / statsmodels' fit, 200 units, 20 blocks, two passes", ratio(ours, theirs, 100), "  goal ≤ 0.1")
+    say(
+        "the fit alone / statsmodels' fit, 200 units, 20 blocks, two passes",
+        ratio(ours, theirs, 100),
+        "  goal ≤ 0.1",
+    )
 
     def whole() -> None:
         compare(units, block_names=("season",))
@@ -302,9 +373,12 @@ def bench_fit() -> None:
 
 
 def bench_answer(client: Client) -> None:
-    """A question of all 8,000 weigh-ins of a crop, its page and all, against the bare query of the rows it rests on."""
+    """A question of all 8,000 weigh-ins of a crop, its page and all,
+    against the bare query of the rows it rests on.
+    """
     crop = Crop.objects.get(household=client.household, name="shallot")  # type: ignore[attr-defined]
-    address = f"/weigh-up/?compare=method:setting&by=kg_per_plant&within=variety&within=season&crop={crop.name}"
+    asked = "compare=method:setting&by=kg_per_plant&within=variety&within=season"
+    address = f"/weigh-up/?{asked}&crop={crop.name}"
     columns = (
         "planting_id",
         "grade",
@@ -327,13 +401,28 @@ def bench_answer(client: Client) -> None:
         list(lines.values_list(*columns))
 
     count = WeighIn.objects.filter(household=client.household, planting__crop=crop).count()  # type: ignore[attr-defined]
-    say(f"a weigh-up page over 20 seasons, {count} weigh-ins / the bare query", ratio(page, rows, 20), "  goal ≤ 4")
+    say(
+        f"a weigh-up page over 20 seasons, {count} weigh-ins / the bare query",
+        ratio(page, rows, 20),
+        "  goal ≤ 4",
+    )
 
 
 def bench_draft(client: Client) -> None:
-    """The draft of a season of twenty, with all that it rests on, against the bare query of the rows it reads."""
+    """The draft of a season of twenty, with all that it rests on,
+    against the bare query of the rows it reads.
+    """
     household = client.household  # type: ignore[attr-defined]
-    columns = ("planting_id", "grade", "mass_mg", "count", "weighed_on", "pm_mg", "basket", "plants")
+    columns = (
+        "planting_id",
+        "grade",
+        "mass_mg",
+        "count",
+        "weighed_on",
+        "pm_mg",
+        "basket",
+        "plants",
+    )
 
     def drafted() -> None:
         unchanged._kept.state = ()  # as if something had been written
@@ -345,11 +434,17 @@ def bench_draft(client: Client) -> None:
         list(PutBy.objects.of(household).values_list())
         list(Using.objects.of(household).values_list())
 
-    say("the draft of one of 20 seasons / the bare query of its rows", ratio(drafted, rows, 10), "  goal ≤ 5")
+    say(
+        "the draft of one of 20 seasons / the bare query of its rows",
+        ratio(drafted, rows, 10),
+        "  goal ≤ 5",
+    )
 
 
 def bench_plan(client: Client) -> None:
-    """The plan of fifteen crops over twenty seasons: warm, the slider, and every forecast reckoned anew."""
+    """The plan of fifteen crops over twenty seasons: warm, the slider,
+    and every forecast reckoned anew.
+    """
     household = client.household  # type: ignore[attr-defined]
     lines = ("planting_id", "grade", "mass_mg", "count", "weighed_on", "pm_mg", "basket", "plants")
 
@@ -366,12 +461,18 @@ def bench_plan(client: Client) -> None:
 
     def slide() -> None:
         sure = 50 + next(sures) % 46
-        assert client.get(slider, {"certainty": sure}, headers={"HX-Request": "true"}).status_code == 200
+        assert (
+            client.get(slider, {"certainty": sure}, headers={"HX-Request": "true"}).status_code
+            == 200
+        )
 
     say("the slider / that bare query", ratio(slide, bare, 30), "  goal ≤ 3, aim 200 ms")
     forecast._kept.clear()
     took = clocked(lambda: [row(crop, plan) for crop in plan.crops])
-    print(f"{'15 forecasts over 20 seasons reckoned anew, seconds':<58} {took:>6.2f}  aim 1.5 on a quiet machine")
+    print(
+        f"{'15 forecasts over 20 seasons reckoned anew, seconds':<58} {took:>6.2f}  aim 1.5 on a "
+        "quiet machine"
+    )
 
 
 def bench_pages(one: Client, many: Client) -> None:
@@ -393,7 +494,7 @@ def bench_pages(one: Client, many: Client) -> None:
         "next year": "/next-year/",
         "household": "/household",
         "data": "/data/",
-        "weigh up, all seasons": "/weigh-up/?compare=method:setting&by=kg_per_plant&within=variety&crop=shallot",
+        "weigh up, all seasons": f"/weigh-up/?{ALL_SEASONS}",
     }
     for name, address in pages.items():
         few, all_ = address.format(crop=crop(one)), address.format(crop=crop(many))
@@ -404,14 +505,22 @@ def bench_pages(one: Client, many: Client) -> None:
                 assert client.get(at).status_code == 200
             counts.append(len(captured))
         found = ratio(lambda: many.get(all_), lambda: one.get(few), 15)  # noqa: B023
-        say(f"{name}: 20 seasons / 1 season, queries {counts[1]} and {counts[0]}", found, "  goal ≤ 3")
+        say(
+            f"{name}: 20 seasons / 1 season, queries {counts[1]} and {counts[0]}",
+            found,
+            "  goal ≤ 3",
+        )
 
 
 def main(wanted: list[str]) -> None:
     """Measure everything, or what is named: ``python -m tests.bench strangers_at_sign_in``."""
     call_command("migrate", verbosity=0)
     gc.freeze()  # as serving does
-    one, many, writer = make_household("one", 1), make_household("many", SEASONS), make_household("writer", 1)
+    one, many, writer = (
+        make_household("one", 1),
+        make_household("many", SEASONS),
+        make_household("writer", 1),
+    )
     crowd = writer.household  # type: ignore[attr-defined]
     works: dict[str, Callable[[], object]] = {
         "bench_line": lambda: bench_line(writer),
@@ -427,7 +536,9 @@ def main(wanted: list[str]) -> None:
         "strangers_at_sign_in": lambda: strangers_at_sign_in(crowd),
         "silent_scale": lambda: silent_scale(crowd),
         "backups_beside": lambda: backups_beside(one.household, crowd),  # type: ignore[attr-defined]
-        "many_households": lambda: many_households(make_household("first of many", 1), make_household),
+        "many_households": lambda: many_households(
+            make_household("first of many", 1), make_household
+        ),
         "eight_at_once": lambda: eight_at_once(crowd),
         "killed_while_writing": lambda: killed_while_writing(crowd),
         "gardens": gardens.main,

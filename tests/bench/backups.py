@@ -1,4 +1,6 @@
-"""A backup made beside a large load, and beside a migration: put back in another folder, its figures are the same."""
+"""A backup made beside a large load, and beside a migration: put back in another folder,
+its figures are the same.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ def figures(database: Path, household: str) -> str:
     """What each planting of a household gave, by every measure, as the command tells it."""
     own = {"DJANGO_SETTINGS_MODULE": "kilter.site.settings", "KILTER_DATABASE": str(database)}
     words = [sys.executable, "manage.py", "figures", "--household", household, "--json"]
-    done = subprocess.run(words, cwd=ROOT, env={**os.environ, **own}, capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        words, cwd=ROOT, env={**os.environ, **own}, capture_output=True, text=True, check=True
+    )
     return done.stdout
 
 
@@ -35,7 +39,9 @@ def put_back(made: Path, folder: Path) -> Path:
 
 
 def beside_a_load(household: Household, loading: Household) -> None:
-    """While a package comes into one household, the figures of another are those of before in every backup."""
+    """While a package comes into one household,
+    the figures of another are those of before in every backup.
+    """
     database = Path(str(settings.DATABASES["default"]["NAME"]))
     before = figures(database, household.name)
     server, (loader,) = Server(), sign_in(loading, 1)
@@ -50,13 +56,18 @@ def beside_a_load(household: Household, loading: Household) -> None:
             made += 1
     thread.join()
     server.kill()
-    print(f"backups beside a load of {LOADED} lines: {same} of {made} put back with the figures of before")
+    print(
+        f"backups beside a load of {LOADED} lines: {same} of {made} put back with the figures of "
+        "before"
+    )
     if not made or same < made:
         sys.exit("A backup beside a load is not what it was.")
 
 
 def beside_a_migration() -> None:
-    """While an old database is brought up to date, every backup of it comes to the same figures once it is too."""
+    """While an old database is brought up to date,
+    every backup of it comes to the same figures once it is too.
+    """
     same = made = 0
     with tempfile.TemporaryDirectory() as folder:
         home = Path(folder)
@@ -76,7 +87,10 @@ def beside_a_migration() -> None:
             manage(back, "migrate", "-v0")
             same += figures(back, "Old") == wanted
             made += 1
-    print(f"backups beside a migration of {GARDEN.name}: {same} of {made} put back with the same figures")
+    print(
+        f"backups beside a migration of {GARDEN.name}: {same} of {made} put back with the same "
+        "figures"
+    )
     if not made or same < made:
         sys.exit("A backup beside a migration is not what it was.")
 

@@ -1,4 +1,6 @@
-"""How much a phone loads that has never been here, page by page; more than the goal makes ``make bench`` fail."""
+"""How much a phone loads that has never been here, page by page;
+more than the goal makes ``make bench`` fail.
+"""
 
 from __future__ import annotations
 
@@ -43,16 +45,23 @@ return [...performance.getEntriesByType("navigation"), ...performance.getEntries
 
 
 def seconds_to_bench(g: Gardener, driver: WebDriver) -> float:
-    """From the address to the first figure taken, on a slow line by a phone that has never been here."""
+    """From the address to the first figure taken,
+    on a slow line by a phone that has never been here.
+    """
     driver.execute_cdp_cmd("Network.clearBrowserCache", {})
     g.go("/healthz")
     throughput = SLOW_KBIT * 1000 // 8
-    driver.set_network_conditions(latency=SLOW_LATENCY_MS, download_throughput=throughput, upload_throughput=throughput)
+    driver.set_network_conditions(
+        latency=SLOW_LATENCY_MS, download_throughput=throughput, upload_throughput=throughput
+    )
     try:
         g.go("/weigh-in/")
         assert g.text("[data-big]") == "0"
-        # By then every script has run, and Alpine holds the pad and the line; what comes after is fonts.
-        ready = "return performance.getEntriesByType('navigation')[0].domContentLoadedEventEnd / 1000"
+        # By then every script has run, and Alpine holds the pad and the line; what comes after is
+        # fonts.
+        ready = (
+            "return performance.getEntriesByType('navigation')[0].domContentLoadedEventEnd / 1000"
+        )
         return float(driver.execute_script(ready))
     finally:
         driver.delete_network_conditions()
@@ -80,11 +89,17 @@ def main() -> None:
             driver.execute_cdp_cmd("Network.clearBrowserCache", {})
             g.go(path)
             g.until(lambda: driver.execute_script("return document.fonts.status") == "loaded")
-            kb, goal = driver.execute_script(LOADED) / 1024, BENCH_KB if path == "/weigh-in/" else PAGE_KB
+            kb, goal = (
+                driver.execute_script(LOADED) / 1024,
+                BENCH_KB if path == "/weigh-in/" else PAGE_KB,
+            )
             print(f"{'cold, ' + path:<58}  {kb:5.0f} KB  goal ≤ {goal}")
             too_much += [path] if kb > goal else []
         slow = seconds_to_bench(g, driver)
-        print(f"{f'cold, the bench can be used at {SLOW_KBIT} kbit/s':<58}  {slow:5.2f} s   goal ≤ {SLOW_S}")
+        print(
+            f"{f'cold, the bench can be used at {SLOW_KBIT} kbit/s':<58}  {slow:5.2f} s   goal ≤ "
+            f"{SLOW_S}"
+        )
         too_much += ["the bench on a slow line"] if slow > SLOW_S else []
         driver.quit()
     if too_much:

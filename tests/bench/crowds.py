@@ -1,4 +1,6 @@
-"""What a crowd does to the others: a large load beside the bench, silent connections, many households in one file."""
+"""What a crowd does to the others: a large load beside the bench, silent connections,
+many households in one file.
+"""
 
 from __future__ import annotations
 
@@ -48,14 +50,23 @@ def package(lines: int) -> bytes:
     days = [date(2026, 6, 1) + timedelta(days=i) for i in range(90)]
     tables = {
         "sites": ["id,name", "s1,Far field"],
-        "places": ["id,site,kind,name,number", *(f"p{i},s1,crate,Stack,{i}" for i in range(1, 201))],
+        "places": [
+            "id,site,kind,name,number",
+            *(f"p{i},s1,crate,Stack,{i}" for i in range(1, 201)),
+        ],
         "plantings": [
             "id,place,crop,variety,season,planted_on,units,unit_kind",
-            *(f"q{i},p{i % 200 + 1},shallot,Loaded {i % 9},{2000 + i % 26},,9,set" for i in range(plantings)),
+            *(
+                f"q{i},p{i % 200 + 1},shallot,Loaded {i % 9},{2000 + i % 26},,9,set"
+                for i in range(plantings)
+            ),
         ],
         "weigh_ins": [
             "id,planting,weighed_on,grade,mass,count",
-            *(f"w{i},q{i % plantings},{days[i % 90]},table,{300 + i % 400} g,5" for i in range(lines)),
+            *(
+                f"w{i},q{i % plantings},{days[i % 90]},table,{300 + i % 400} g,5"
+                for i in range(lines)
+            ),
         ],
     }
     out = io.BytesIO()
@@ -70,27 +81,39 @@ class Browser:
 
     def __init__(self, port: int, cookie: str) -> None:
         self.port, self.token = port, "a" * 32
-        self.head = {"Cookie": f"sessionid={cookie}; csrftoken={self.token}", "X-CSRFToken": self.token}
+        self.head = {
+            "Cookie": f"sessionid={cookie}; csrftoken={self.token}",
+            "X-CSRFToken": self.token,
+        }
 
-    def ask(self, method: str, path: str, body: bytes | None = None, **head: str) -> tuple[int, str, str]:
+    def ask(
+        self, method: str, path: str, body: bytes | None = None, **head: str
+    ) -> tuple[int, str, str]:
         link = http.client.HTTPConnection("127.0.0.1", self.port, timeout=120)
         named = {name.replace("_", "-"): value for name, value in head.items()}
         link.request(method, path, body, {**self.head, **named})
         answer = link.getresponse()
-        return answer.status, answer.headers.get("Location", ""), answer.read().decode(errors="replace")
+        return (
+            answer.status,
+            answer.headers.get("Location", ""),
+            answer.read().decode(errors="replace"),
+        )
 
     def load(self, raw: bytes) -> str:
         """Send a package, and wait until it is in; gives the last of what the page says."""
         edge = "edge"
         body = (
             (
-                f'--{edge}\r\nContent-Disposition: form-data; name="package"; filename="big.zip"\r\n'
+                f'--{edge}\r\nContent-Disposition: form-data; name="package"; '
+                'filename="big.zip"\r\n'
                 f"Content-Type: application/zip\r\n\r\n"
             ).encode()
             + raw
             + f"\r\n--{edge}--\r\n".encode()
         )
-        status, where, _ = self.ask("POST", "/data/", body, Content_Type=f"multipart/form-data; boundary={edge}")
+        status, where, _ = self.ask(
+            "POST", "/data/", body, Content_Type=f"multipart/form-data; boundary={edge}"
+        )
         assert status == 302, status
         while True:
             _, _, page = self.ask("GET", where, None, HX_Request="true")
@@ -111,7 +134,9 @@ def _lines_while(port: int, hand: Actor, go_on: Callable[[], bool]) -> list[floa
 
 
 def load_beside_the_bench(household: Household) -> None:
-    """How long a line takes at the bench while a large package comes in, against how long without."""
+    """How long a line takes at the bench while a large package comes in,
+    against how long without.
+    """
     server, (hand, loader) = Server(), sign_in(household, 2)
     until = time.monotonic() + ROUND_S
     alone = _lines_while(server.port, hand, lambda: time.monotonic() < until)
@@ -126,7 +151,8 @@ def load_beside_the_bench(household: Household) -> None:
     server.kill()
     p95, middle = beside[int(len(beside) * 0.95)], statistics.median(beside)
     print(
-        f"a load of {LOADED} lines ({took:.1f} s) beside {len(beside)} lines of the bench, {hand.refused} refused: "
+        f"a load of {LOADED} lines ({took:.1f} s) beside {len(beside)} lines of the bench, "
+        f"{hand.refused} refused: "
         f"p95 {p95:.3f} s (goal ≤ 1.2), longest {beside[-1]:.3f} s, median / median without "
         f"{middle / statistics.median(alone):.2f} (goal ≤ 2)"
     )
@@ -134,25 +160,37 @@ def load_beside_the_bench(household: Household) -> None:
 
 
 def _in_turn(port: int, hand: Actor, seconds: float) -> list[float]:
-    """How long each line takes, one after the other, for so long; the first few warm the server and do not count."""
+    """How long each line takes, one after the other, for so long;
+    the first few warm the server and do not count.
+    """
     _lines_while(port, hand, lambda: len(hand.seconds) < WARMED)
     until = time.monotonic() + seconds
     return _lines_while(port, hand, lambda: time.monotonic() < until)
 
 
 def _told(what: str, alone: list[float], beside: list[float], goal: str) -> None:
-    """Alone and beside a crowd: both are shown, so that a figure that says nothing is seen as such."""
+    """Alone and beside a crowd: both are shown,
+    so that a figure that says nothing is seen as such.
+    """
     if not alone or not beside:
-        raise SystemExit(f"{what}: {len(alone)} lines alone and {len(beside)} beside the crowd; nothing was measured.")
-    medians, p95 = [statistics.median(one) * 1e3 for one in (alone, beside)], beside[int(len(beside) * 0.95)] * 1e3
+        raise SystemExit(
+            f"{what}: {len(alone)} lines alone and {len(beside)} beside the crowd; nothing was "
+            "measured."
+        )
+    medians, p95 = (
+        [statistics.median(one) * 1e3 for one in (alone, beside)],
+        beside[int(len(beside) * 0.95)] * 1e3,
+    )
     print(
-        f"{what}: median {medians[1] / medians[0]:.2f} times alone ({medians[1]:.0f} ms against {medians[0]:.0f} ms), "
+        f"{what}: median {medians[1] / medians[0]:.2f} times alone ({medians[1]:.0f} ms against "
+        f"{medians[0]:.0f} ms), "
         f"p95 {p95:.0f} ms, longest {beside[-1] * 1e3:.0f} ms, {len(beside)} lines{goal}"
     )
 
 
 class Crowd:
-    """Threads that do the same again and again beside the bench, in a process of their own; what they were answered.
+    """Threads that do the same again and again beside the bench, in a process of their own; what
+    they were answered.
 
     In this one they would take turns with the hand that is clocked.
     """
@@ -164,7 +202,9 @@ class Crowd:
         self._process = fork.Process(target=self._run, args=(works,), daemon=True)
 
     def _run(self, works: list[Callable[[], object]]) -> None:
-        threads = [threading.Thread(target=self._go_on, args=(work,), daemon=True) for work in works]
+        threads = [
+            threading.Thread(target=self._go_on, args=(work,), daemon=True) for work in works
+        ]
         for thread in threads:
             thread.start()
         for thread in threads:
@@ -210,7 +250,9 @@ def silent_connections(household: Household) -> None:
 
 
 def browsers_beside_the_bench(household: Household) -> None:
-    """A line while thirty browsers open heavy pages one after the other, and two hundred connections say nothing."""
+    """A line while thirty browsers open heavy pages one after the other,
+    and two hundred connections say nothing.
+    """
     server, (hand, *_) = Server(), sign_in(household, 1)
     alone = _in_turn(server.port, hand, 5)
     turns = iter(range(10**9))
@@ -223,14 +265,20 @@ def browsers_beside_the_bench(household: Household) -> None:
         one.close()
     server.kill()
     _told(
-        f"a line beside {BROWSERS} browsers on heavy pages", alone, beside, f"; pages {dict(crowd.answers)}, goal ≤ 3"
+        f"a line beside {BROWSERS} browsers on heavy pages",
+        alone,
+        beside,
+        f"; pages {dict(crowd.answers)}, goal ≤ 3",
     )
 
 
 def strangers_at_sign_in(household: Household) -> None:
-    """A line while sixty connections try random names: as it is, and with every limit lifted but that of hashing."""
+    """A line while sixty connections try random names: as it is,
+    and with every limit lifted but that of hashing.
+    """
     lifted = (
-        "from kilter.people import signing_in; signing_in.ADDRESS_LIMIT = signing_in.SERVER_LIMIT = '9999999/10m'; "
+        "from kilter.people import signing_in; signing_in.ADDRESS_LIMIT = "
+        "signing_in.SERVER_LIMIT = '9999999/10m'; "
     )
     for what, first in (("", ""), (", no limit on tries", lifted)):
         server, (hand,) = Server(first), sign_in(household, 1)
@@ -244,7 +292,9 @@ def strangers_at_sign_in(household: Household) -> None:
 
         def tried(port: int = server.port, head: dict[str, str] = head) -> int:
             link = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
-            link.request("POST", "/sign-in", f"username={secrets.token_hex(4)}&password=guess+number+1", head)
+            link.request(
+                "POST", "/sign-in", f"username={secrets.token_hex(4)}&password=guess+number+1", head
+            )
             answer = link.getresponse()
             answer.read()
             return answer.status
@@ -261,7 +311,10 @@ def strangers_at_sign_in(household: Household) -> None:
 def silent_scale(household: Household) -> None:
     """Polls of a scale that never answers, and lines and sign-in pages beside them."""
     master, end = os.openpty()
-    server, (hand,) = Server(KILTER_SCALE=os.ttyname(end), KILTER_SCALE_HOUSEHOLD=household.name), sign_in(household, 1)
+    server, (hand,) = (
+        Server(KILTER_SCALE=os.ttyname(end), KILTER_SCALE_HOUSEHOLD=household.name),
+        sign_in(household, 1),
+    )
     alone, browser = _in_turn(server.port, hand, 3), Browser(server.port, hand.cookie)
     key = re.search(r'data-live="[^"]*key=([^"]+)"', browser.ask("GET", "/weigh-in/scale")[2])
     assert key is not None

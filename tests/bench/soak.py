@@ -1,4 +1,6 @@
-"""A server that is used for long: does its memory grow, do threads pile up? ``make soak``, 20 minutes."""
+"""A server that is used for long: does its memory grow,
+do threads pile up? ``make soak``, 20 minutes.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,11 @@ PAGES, POLLS = 3, 2
 
 def state_of(pid: int) -> tuple[float, int, int]:
     """Megabytes in memory, threads and open files of a process."""
-    said = dict(line.split(":", 1) for line in Path(f"/proc/{pid}/status").read_text().splitlines() if ":" in line)
+    said = dict(
+        line.split(":", 1)
+        for line in Path(f"/proc/{pid}/status").read_text().splitlines()
+        if ":" in line
+    )
     files = len(list(Path(f"/proc/{pid}/fd").iterdir()))
     return int(said["VmRSS"].split()[0]) / 1024, int(said["Threads"]), files
 
@@ -42,19 +48,23 @@ def soak(household: Household, minutes: float = 20.0) -> None:
     with Crowd([page] * PAGES + [poll] * POLLS) as crowd:
         while time.monotonic() < until:
             pause = time.monotonic() + EVERY_S
-            hands[1].write(server.port, lambda until=pause: not time.sleep(0.2) and time.monotonic() < until)
+            hands[1].write(
+                server.port, lambda until=pause: not time.sleep(0.2) and time.monotonic() < until
+            )
             seen.append(state_of(server.process.pid))
     server.kill()
     third = len(seen) // 3
     middle, last = (
-        [statistics.median(one) for one in zip(*seen[a:b], strict=True)] for a, b in ((third, -third), (-third, None))
+        [statistics.median(one) for one in zip(*seen[a:b], strict=True)]
+        for a, b in ((third, -third), (-third, None))
     )
     said = [
         f"{name} {was:.0f} then {now:.0f}"
         for name, was, now in zip(("MB", "threads", "files"), middle, last, strict=True)
     ]
     print(
-        f"a soak of {minutes:g} min: {', '.join(said)} (goal: memory ≤ 1.1 times, threads and files level); "
+        f"a soak of {minutes:g} min: {', '.join(said)} (goal: memory ≤ 1.1 times, threads and "
+        "files level); "
         f"{len(hands[1].acknowledged)} lines, {lost(hands)} lost; pages {dict(crowd.answers)}"
     )
     if last[0] > 1.1 * middle[0] or last[1] > middle[1] + 2 or last[2] > middle[2] + 5:

@@ -1,4 +1,6 @@
-"""Many clients at once, and a server that is killed while they write: what was acknowledged must be there."""
+"""Many clients at once, and a server that is killed while they write:
+what was acknowledged must be there.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,11 @@ from django.test import Client, override_settings
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn, new_client_id
 
-CLIENTS, LINES, KILLS = 8, 8 * int(os.environ.get("LINES", "2000")), int(os.environ.get("KILLS", "100"))
+CLIENTS, LINES, KILLS = (
+    8,
+    8 * int(os.environ.get("LINES", "2000")),
+    int(os.environ.get("KILLS", "100")),
+)
 SECRET = secrets.token_urlsafe(50)
 
 
@@ -35,7 +41,9 @@ def _collect_static(secret: str) -> None:
     """Pages of a fresh checkout name their styles and scripts too."""
     own = {"DJANGO_SETTINGS_MODULE": "kilter.site.settings", "KILTER_SECRET_KEY": secret}
     words = [sys.executable, "manage.py", "collectstatic", "--noinput", "-v0"]
-    subprocess.run(words, cwd=Path(__file__).resolve().parents[2], env={**os.environ, **own}, check=True)
+    subprocess.run(
+        words, cwd=Path(__file__).resolve().parents[2], env={**os.environ, **own}, check=True
+    )
 
 
 class Server:
@@ -47,9 +55,18 @@ class Server:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
-        own = {"DJANGO_SETTINGS_MODULE": "kilter.site.settings", "KILTER_SECRET_KEY": SECRET, "PORT": str(self.port)}
-        code = f"import django; django.setup(); {first}from kilter.site.serving import serve; serve(lambda _: None)"
-        self.process = subprocess.Popen([sys.executable, "-c", code], env={**os.environ, **own, **more})
+        own = {
+            "DJANGO_SETTINGS_MODULE": "kilter.site.settings",
+            "KILTER_SECRET_KEY": SECRET,
+            "PORT": str(self.port),
+        }
+        code = (
+            f"import django; django.setup(); {first}from kilter.site.serving import serve; "
+            "serve(lambda _: None)"
+        )
+        self.process = subprocess.Popen(
+            [sys.executable, "-c", code], env={**os.environ, **own, **more}
+        )
         until = time.monotonic() + 30
         while time.monotonic() < until:
             try:
@@ -83,7 +100,12 @@ class Actor:
             "Content-Type": "application/json",
         }
         while go_on():
-            one = {"client_id": new_client_id(), "planting": self.planting, "grade": "table", "typed": "940 12"}
+            one = {
+                "client_id": new_client_id(),
+                "planting": self.planting,
+                "grade": "table",
+                "typed": "940 12",
+            }
             start = time.perf_counter()
             try:
                 link.request("POST", "/weigh-in/events", json.dumps({"events": [one]}), head)
@@ -100,7 +122,9 @@ class Actor:
 
 def sign_in(household: object, hands: int) -> list[Actor]:
     """Sessions that the server of the bench accepts; its secret is another than ours."""
-    plantings = list(Planting.objects.filter(household=household)[:hands].values_list("pk", flat=True))
+    plantings = list(
+        Planting.objects.filter(household=household)[:hands].values_list("pk", flat=True)
+    )
     user = get_user_model().objects.get(membership__household=household)
     found = []
     with override_settings(SECRET_KEY=SECRET):
@@ -135,9 +159,13 @@ def eight_at_once(household: object) -> None:
     server.kill()
     seconds = sorted(s for hand in hands for s in hand.seconds)
     middle, late = statistics.median(seconds), seconds[int(len(seconds) * 0.95)]
-    stored, refused = sum(len(hand.acknowledged) for hand in hands), sum(hand.refused for hand in hands)
+    stored, refused = (
+        sum(len(hand.acknowledged) for hand in hands),
+        sum(hand.refused for hand in hands),
+    )
     print(
-        f"{CLIENTS} clients, {LINES} lines at once: {stored} acknowledged, {refused} refused, {lost(hands)} lost; "
+        f"{CLIENTS} clients, {LINES} lines at once: {stored} acknowledged, {refused} refused, "
+        f"{lost(hands)} lost; "
         f"p95 / p50 {late / middle:.2f} ({late * 1e3:.1f} ms against {middle * 1e3:.1f} ms)"
     )
 
@@ -149,7 +177,9 @@ def killed_while_writing(household: object) -> None:
         server = Server()
         for hand in hands:
             hand.acknowledged.clear()
-        threads = [threading.Thread(target=hand.write, args=(server.port, lambda: True)) for hand in hands]
+        threads = [
+            threading.Thread(target=hand.write, args=(server.port, lambda: True)) for hand in hands
+        ]
         for thread in threads:
             thread.start()
         while not any(hand.acknowledged for hand in hands) and server.process.poll() is None:
@@ -160,4 +190,7 @@ def killed_while_writing(household: object) -> None:
             thread.join()
         acknowledged += sum(len(hand.acknowledged) for hand in hands)
         missing += lost(hands)
-    print(f"killed {KILLS} times while writing: {acknowledged} lines acknowledged, {missing} of them lost")
+    print(
+        f"killed {KILLS} times while writing: {acknowledged} lines acknowledged, {missing} of them "
+        "lost"
+    )

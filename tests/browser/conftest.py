@@ -35,9 +35,15 @@ WIDE, PHONE = (1280, 800), (390, 800)
 #: Below this width it is a phone.
 NARROWEST_WIDE = 600
 WAIT_S = 10
-# The browser logs a form refused on purpose, and a poise whose slide to the next page was overtaken by the
-# page after that.
-EXPECTED_LOGS = ("status of 422", "status of 500", "ERR_INTERNET_DISCONNECTED", "ViewTransition", "Transition was")
+# The browser logs a form refused on purpose, and a poise whose slide to the next page was overtaken
+# by the page after that.
+EXPECTED_LOGS = (
+    "status of 422",
+    "status of 500",
+    "ERR_INTERNET_DISCONNECTED",
+    "ViewTransition",
+    "Transition was",
+)
 
 
 def chromium(size: tuple[int, int], profile: str) -> WebDriver:
@@ -47,7 +53,13 @@ def chromium(size: tuple[int, int], profile: str) -> WebDriver:
         options.add_argument(argument)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     if size[0] < NARROWEST_WIDE:
-        metrics = {"width": size[0], "height": size[1], "pixelRatio": 2.0, "touch": True, "mobile": True}
+        metrics = {
+            "width": size[0],
+            "height": size[1],
+            "pixelRatio": 2.0,
+            "touch": True,
+            "mobile": True,
+        }
         options.add_experimental_option("mobileEmulation", {"deviceMetrics": metrics})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     # Two browsers of one test both have the focus, as two people's have.
@@ -78,7 +90,9 @@ class Gardener:
 
     def text(self, css: str = "body") -> str:
         """What is shown of an element, read in one go so that no change of page comes between."""
-        return self.driver.execute_script("return document.querySelector(arguments[0])?.innerText ?? ''", css)
+        return self.driver.execute_script(
+            "return document.querySelector(arguments[0])?.innerText ?? ''", css
+        )
 
     def one(self, css: str):
         return self.driver.find_element(By.CSS_SELECTOR, css)
@@ -91,7 +105,9 @@ class Gardener:
 
     def press(self, text: str) -> None:
         """A button or link by its words."""
-        words = f"//*[self::a or self::button or self::summary][contains(normalize-space(.), '{text}')]"
+        words = (
+            f"//*[self::a or self::button or self::summary][contains(normalize-space(.), '{text}')]"
+        )
         self.until(lambda: self._click(By.XPATH, words), text)
 
     def _click(self, by: str, where: str) -> bool:
@@ -122,13 +138,16 @@ class Gardener:
     def sign_in(self, user: User, client) -> None:
         client.force_login(user)
         self.go("/sign-in")
-        self.driver.add_cookie({"name": "sessionid", "value": client.cookies["sessionid"].value, "path": "/"})
+        self.driver.add_cookie(
+            {"name": "sessionid", "value": client.cookies["sessionid"].value, "path": "/"}
+        )
 
     def complaints(self) -> list[str]:
         return [
             entry["message"]
             for entry in self.driver.get_log("browser")
-            if entry["level"] in {"SEVERE", "WARNING"} and not any(known in entry["message"] for known in EXPECTED_LOGS)
+            if entry["level"] in {"SEVERE", "WARNING"}
+            and not any(known in entry["message"] for known in EXPECTED_LOGS)
         ]
 
 
@@ -160,7 +179,9 @@ def browsers():
 
         def get(size: tuple[int, int]) -> WebDriver:
             if size not in made:
-                profile = stack.enter_context(tempfile.TemporaryDirectory(ignore_cleanup_errors=True))
+                profile = stack.enter_context(
+                    tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
+                )
                 made[size] = chromium(size, profile)
                 stack.callback(made[size].quit)
             return made[size]
@@ -194,7 +215,9 @@ AXE = Path(__file__).parent / "vendor" / "axe.min.js"
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """A journey gets a second try, as a browser on a shared machine may stall; the end of the run names it."""
+    """A journey gets a second try, as a browser on a shared machine may stall;
+    the end of the run names it.
+    """
     for item in items:
         if item.get_closest_marker("browser"):
             item.add_marker(pytest.mark.flaky(reruns=1))

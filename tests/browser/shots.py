@@ -83,7 +83,8 @@ def main() -> None:
     server = waitress.create_server(get_wsgi_application(), host="127.0.0.1", port=port, threads=4)
     threading.Thread(target=server.run, daemon=True).start()
     base = f"http://127.0.0.1:{port}"
-    steelyard = "/weigh-up/?compare=variety&by=kg_per_place&crop=shallot&within=method:setting&within=season"
+    asked = "compare=variety&by=kg_per_place&crop=shallot&within=method:setting&within=season"
+    steelyard = f"/weigh-up/?{asked}"
     wide = (
         ("today", "/", "light", None),
         ("ground", "/ground/?season=2025", "light", None),

@@ -42,7 +42,9 @@ def garden_open(transactional_db):
 
 
 def masses():
-    return list(WeighIn.objects.filter(struck_at=None).order_by("pk").values_list("mass_mg", flat=True))
+    return list(
+        WeighIn.objects.filter(struck_at=None).order_by("pk").values_list("mass_mg", flat=True)
+    )
 
 
 def grade(g):
@@ -58,7 +60,10 @@ def test_a_pot_with_two_grades_takes_at_most_fourteen_keys(bench):
     assert len(strokes) + 1 <= 14  # and one to go on, where the next pot is not offered by itself
     bench.keys(*strokes)
     lines(bench, 2)
-    assert list(WeighIn.objects.order_by("pk").values_list("grade", "count")) == [("table", 12), ("small", 3)]
+    assert list(WeighIn.objects.order_by("pk").values_list("grade", "count")) == [
+        ("table", 12),
+        ("small", 3),
+    ]
     bench.keys("n")
     bench.keys(*strokes)
     lines(bench, 4)
@@ -160,11 +165,15 @@ def test_thirty_lines_while_the_connection_is_cut_none_lost_none_doubled_in_orde
         mend(bench)
     lines(bench, 30)
     assert masses() == [one * 1000 for one in grams]
-    assert list(WeighIn.objects.order_by("pk").values_list("count", flat=True)) == list(range(1, 31))
+    assert list(WeighIn.objects.order_by("pk").values_list("count", flat=True)) == list(
+        range(1, 31)
+    )
 
 
 def test_a_server_that_is_down_leaves_the_bench_and_its_lines_where_they_are(bench, monkeypatch):
-    """The page comes from the phone, what was written is still there, and is sent once when the server is back."""
+    """The page comes from the phone, what was written is still there,
+    and is sent once when the server is back.
+    """
     bench.until(lambda: "/weigh-in/" in bench.pages_kept(), "the worker has kept too little")
     with monkeypatch.context() as broken:
         for name in ("kilter.weigh_in.views._show_bench", "kilter.people.events.Desk.store"):
@@ -198,7 +207,9 @@ def test_a_late_refusal_goes_to_the_tray_and_a_pile_is_mended_from_there(bench):
     assert not bench.one("#needs-you").is_displayed()
 
 
-def test_the_live_scale_is_followed_unplugged_in_the_middle_and_plugged_in_again(bench, garden_open):
+def test_the_live_scale_is_followed_unplugged_in_the_middle_and_plugged_in_again(
+    bench, garden_open
+):
     scale = SCALES.simulated(garden_open.household.pk)
     scale.ask("plug")
     scale.ask("take")
@@ -220,7 +231,10 @@ def test_the_live_scale_is_followed_unplugged_in_the_middle_and_plugged_in_again
     bench.until(lambda: "1.000" in bench.text("[data-big]") and "at rest" in bench.text(".reading"))
     bench.keys(Keys.ENTER)
     lines(bench, 2)
-    assert list(WeighIn.objects.order_by("pk").values_list("mass_mg", "count")) == [(940_000, 12), (1_000_000, 3)]
+    assert list(WeighIn.objects.order_by("pk").values_list("mass_mg", "count")) == [
+        (940_000, 12),
+        (1_000_000, 3),
+    ]
     bench.click("#live-scale")
     SCALES.close()
 
@@ -230,13 +244,21 @@ def twelve(garden_open):
     garden = garden_open
     for number in range(5, 13):
         crate = Place.objects.create(
-            household=garden.household, site=garden.site, kind="crate", name="Ours crate", number=number, volume_l=45
+            household=garden.household,
+            site=garden.site,
+            kind="crate",
+            name="Ours crate",
+            number=number,
+            volume_l=45,
         )
-        Planting.objects.create(household=garden.household, place=crate, crop=garden.crop, season=2026, units=9)
+        Planting.objects.create(
+            household=garden.household, place=crate, crop=garden.crop, season=2026, units=9
+        )
     return garden
 
 
-#: A pile of twelve loads on one scale, emptied after the seventh: the running totals, and the loads they mean.
+#: A pile of twelve loads on one scale, emptied after the seventh: the running totals, and the loads
+#: they mean.
 LOADS = [310, 345, 385, 290, 405, 360, 330, 420, 300, 315, 280, 390]
 
 
@@ -261,7 +283,10 @@ def test_twelve_pots_weighed_and_counted_by_keyboard_piled_on_with_one_emptied_s
     bench.until(lambda: len(bench.all("a[data-pot]")) == 12)
     bench.keys("p")
     for n, reading in enumerate(totals()):
-        bench.until(lambda n=n: f"crate {n + 1}," in bench.text("#pot-in-hand"), f"crate {n + 1} is not in hand")
+        bench.until(
+            lambda n=n: f"crate {n + 1}," in bench.text("#pot-in-hand"),
+            f"crate {n + 1} is not in hand",
+        )
         bench.keys(f"{reading} {n + 2}", Keys.ENTER)
         if n == 7:
             bench.see("The reading fell")
@@ -309,7 +334,9 @@ def test_two_browsers_at_one_pot_are_two_piles(gardener, client_for, garden_open
 
 
 def test_a_picker_takes_at_most_six_keys_and_the_next_line_is_offered(bench, garden_open):
-    Planting.objects.update(variety=garden_open.varieties[0])  # one line of the round, for both pots
+    Planting.objects.update(
+        variety=garden_open.varieties[0]
+    )  # one line of the round, for both pots
     for planting in garden_open.plantings[:2]:
         for day in (10, 14, 18):
             WeighIn.objects.create(
@@ -320,7 +347,9 @@ def test_a_picker_takes_at_most_six_keys_and_the_next_line_is_offered(bench, gar
                 mass_mg=340_000,
                 count=6,
             )
-    Planting.objects.exclude(pk__in=[p.pk for p in garden_open.plantings[:2]]).update(finished_on=date(2026, 11, 1))
+    Planting.objects.exclude(pk__in=[p.pk for p in garden_open.plantings[:2]]).update(
+        finished_on=date(2026, 11, 1)
+    )
     WeighIn.objects.filter(planting=garden_open.plantings[2]).delete()
     bench.go("/weigh-in/round")
     bench.until(lambda: bench.driver.switch_to.active_element.get_attribute("name") == "typed")
@@ -329,7 +358,10 @@ def test_a_picker_takes_at_most_six_keys_and_the_next_line_is_offered(bench, gar
     bench.keys(*strokes)
     bench.see("Written: 410 7")
     made = WeighIn.objects.filter(basket__gt="").order_by("pk")
-    assert list(made.values_list("mass_mg", "count", "split_by")) == [(205_000, 4, "plants"), (205_000, 3, "plants")]
+    assert list(made.values_list("mass_mg", "count", "split_by")) == [
+        (205_000, 4, "plants"),
+        (205_000, 3, "plants"),
+    ]
     bench.keys("=", Keys.ENTER)
     bench.see("Written: 680g 12")  # the same as on the last day of all its pots together
 
@@ -368,21 +400,34 @@ def test_targets_for_a_thumb(gardener, client_for, garden_open):
     g = gardener(PHONE)
     g.sign_in(garden_open.owner, client_for)
     g.go("/weigh-in/")
-    for button in [b for css in (".pad .btn", ".grades .btn", ".write-now", ".count .btn") for b in g.all(css)]:
+    for button in [
+        b for css in (".pad .btn", ".grades .btn", ".write-now", ".count .btn") for b in g.all(css)
+    ]:
         assert button.size["height"] >= 56
-    big = g.driver.execute_script("return parseFloat(getComputedStyle(document.querySelector('.big')).fontSize)")
+    big = g.driver.execute_script(
+        "return parseFloat(getComputedStyle(document.querySelector('.big')).fontSize)"
+    )
     assert big >= 72
     box = g.one(".write-now").rect
     assert box["y"] + box["height"] <= 800
 
 
-def test_after_moving_on_by_itself_all_lifted_is_for_the_pot_just_written_until_something_is_typed(bench):
+def test_after_moving_on_by_itself_all_lifted_is_for_the_pot_just_written_until_something_is_typed(
+    bench,
+):
     strokes = [*"940 12", Keys.ENTER, "s", *"88 3", Keys.ENTER]
-    bench.keys(*strokes, "n", *strokes)  # the second pot has the grades of the first: the third is offered
+    bench.keys(
+        *strokes, "n", *strokes
+    )  # the second pot has the grades of the first: the third is offered
     bench.see("Moved on to Ours crate 3")
     bench.see("All lifted: Ours crate 2")
     bench.keys("n")  # next of the pot just written: no pot is passed over
-    bench.until(lambda: "crate 3" in bench.text("#pot-in-hand") and "All lifted:" not in bench.text("#bench-head"))
+    bench.until(
+        lambda: (
+            "crate 3" in bench.text("#pot-in-hand")
+            and "All lifted:" not in bench.text("#bench-head")
+        )
+    )
     bench.keys(*strokes)
     bench.see("All lifted: Ours crate 3")
     bench.keys("f")
@@ -434,7 +479,11 @@ def twelve_before(twelve):
     ]
     for planting in last_year:
         for grade in ("table", "small"):
-            line = {"household": twelve.household, "planting": planting, "weighed_on": date(2025, 8, 1)}
+            line = {
+                "household": twelve.household,
+                "planting": planting,
+                "weighed_on": date(2025, 8, 1),
+            }
             WeighIn.objects.create(grade=grade, mass_mg=500_000, count=5, **line)
     return twelve
 
@@ -452,7 +501,9 @@ for (const css of arguments[0]) {
 
 
 def tapped(g, *figures, by_hand=False):
-    """Taps on the pad, counted, with Write it down; by hand, or at once on what a finger would hit there."""
+    """Taps on the pad, counted, with Write it down; by hand,
+    or at once on what a finger would hit there.
+    """
     buttons = [*(f'.pad [data-figure="{figure}"]' for figure in figures), ".write-now"]
     if by_hand:
         for css in buttons:
@@ -498,7 +549,9 @@ def test_twelve_pots_of_one_grade_take_at_most_72_taps(gardener, client_for, twe
 
 
 @pytest.mark.parametrize(("grades", "most"), [(1, 30), (2, 72)])
-def test_with_the_live_scale_a_line_takes_two_taps(gardener, client_for, twelve_before, grades, most):
+def test_with_the_live_scale_a_line_takes_two_taps(
+    gardener, client_for, twelve_before, grades, most
+):
     """Each load is put on the scale by hand; the count is tapped, then Write it down."""
     if grades == 1:
         WeighIn.objects.filter(grade="small").delete()
@@ -515,14 +568,23 @@ def test_with_the_live_scale_a_line_takes_two_taps(gardener, client_for, twelve_
             grams = 480 + 10 * n - 90 * k
             scale.ask("take")
             scale.ask(f"put {grams}")
-            scale.changed_s -= 5  # as if it had lain there for a while: that it comes to rest is tested elsewhere
+            scale.changed_s -= (
+                5  # as if it had lain there for a while: that it comes to rest is tested elsewhere
+            )
             shows = str(grams)
-            g.until(lambda shows=shows: g.text("[data-big]") == shows and "at rest" in g.text(".reading"), "at rest")
+            g.until(
+                lambda shows=shows: (
+                    g.text("[data-big]") == shows and "at rest" in g.text(".reading")
+                ),
+                "at rest",
+            )
             taps += tapped(g, "7")
             lines(g, grades * n + k + 1)
     assert taps <= most
     written = WeighIn.objects.filter(weighed_on__year__gt=2025, grade="table").order_by("pk")
-    assert list(written.values_list("mass_mg", "count")) == [((480 + 10 * n) * 1000, 7) for n in range(12)]
+    assert list(written.values_list("mass_mg", "count")) == [
+        ((480 + 10 * n) * 1000, 7) for n in range(12)
+    ]
     g.click("#live-scale")
     SCALES.close()
 
@@ -530,20 +592,24 @@ def test_with_the_live_scale_a_line_takes_two_taps(gardener, client_for, twelve_
 FITS = """
 const bar = document.querySelector(".beam").getBoundingClientRect();
 const foot = bar.width > bar.height ? bar.top : innerHeight;
-return [...document.querySelectorAll(".pad .btn, .grades .btn, .write-now, .steps .btn:not(.back), .pot, .lifted .btn")]
+const keys = ".pad .btn, .grades .btn, .write-now, .steps .btn:not(.back), .pot, .lifted .btn";
+return [...document.querySelectorAll(keys)]
   .filter((one) => one.offsetParent !== null)
   .filter((one) => {
     const box = one.getBoundingClientRect();
     if (box.left >= innerWidth) return false;  // a pot further along the strip
-    const at = document.elementFromPoint(box.left + box.width / 2, box.top + box.height / 2);
-    return box.bottom > foot || box.top < 0 || (box.left + box.width / 2 < innerWidth && !one.contains(at));
+    const middle = box.left + box.width / 2;
+    const at = document.elementFromPoint(middle, box.top + box.height / 2);
+    return box.bottom > foot || box.top < 0 || (middle < innerWidth && !one.contains(at));
   })
   .map((one) => one.innerText);
 """
 
 
 @pytest.mark.parametrize("size", [(390, 800), (360, 640), (800, 390), (640, 360)])
-def test_pad_grades_and_write_fit_one_screen_with_nothing_under_anything(gardener, client_for, twelve, size):
+def test_pad_grades_and_write_fit_one_screen_with_nothing_under_anything(
+    gardener, client_for, twelve, size
+):
     g = at_phone(gardener, client_for, twelve)
     metrics = {"width": size[0], "height": size[1], "deviceScaleFactor": 1, "mobile": True}
     g.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)

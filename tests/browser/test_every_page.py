@@ -1,7 +1,9 @@
-"""Every page of the URL table, in every role that may read it: axe-core, and what it does to hands and eyes.
+"""Every page of the URL table, in every role that may read it: axe-core, and what it does to hands
+and eyes.
 
-In CI each page is opened once in each role, in modes and sizes by turns, and measured at 360 and 390; what a role is
-shown just as another is looked at once. `make sweep` opens all of them in every mode and size.
+In CI each page is opened once in each role, in modes and sizes by turns, and measured at 360 and
+390; what a role is shown just as another is looked at once. `make sweep` opens all of them in every
+mode and size.
 """
 
 from __future__ import annotations
@@ -26,7 +28,9 @@ RUN = """
 const done = arguments[0];
 document.querySelectorAll("main details:not([open])").forEach((one) => { one.open = true; });
 // What a fixed bar happens to lie over is no background of it.
-if (innerWidth < 600) document.querySelectorAll(".beam").forEach((one) => { one.style.position = "static"; });
+if (innerWidth < 600) {
+  document.querySelectorAll(".beam").forEach((one) => { one.style.position = "static"; });
+}
 document.getAnimations().forEach((one) => one.finish());
 axe.run(document, { resultTypes: ["violations"] }).then((found) => done(found.violations
   .map((v) => v.id + ": " + v.nodes.map((n) => n.target.join(" ")).slice(0, 4).join(" | "))));
@@ -44,19 +48,27 @@ OUTSIDE = ("/sign-in", "/sign-up", "/forgotten", "/nothing")
 def whole(transactional_db):
     """A garden with a record of every kind, and its members by their role."""
     garden = complete(make_garden("Ours"))
-    people = {"owner": garden.owner} | {role: member(garden.household, f"Ours-{role}", role) for role in ROLES[1:]}
+    people = {"owner": garden.owner} | {
+        role: member(garden.household, f"Ours-{role}", role) for role in ROLES[1:]
+    }
     return garden, people
 
 
 def pages(garden, user, role):
-    """The addresses that answer with a whole page, each with its sheet but for the foot and what is new each time."""
+    """The addresses that answer with a whole page,
+    each with its sheet but for the foot and what is new each time.
+    """
     client, found = Client(), {}
     client.force_login(user)
     for route in ROUTES:
         if route.declared and may(role, route.declared.reads):
             path = route.of(garden)
             said = client.get(path)
-            if said.status_code == 200 and not said.streaming and b"<!doctype html>" in said.content[:40].lower():
+            if (
+                said.status_code == 200
+                and not said.streaming
+                and b"<!doctype html>" in said.content[:40].lower()
+            ):
                 sheet = said.content.decode().partition("<main")[2].partition("<footer")[0]
                 found[path] = " ".join(NEW_EACH_TIME.sub("", sheet).split())
     return found
@@ -68,7 +80,9 @@ def opened(gardener, size, user=None):
     g = gardener(size)
     if user:
         g.sign_in(user, Client())
-    added = g.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": AXE.read_text()})
+    added = g.driver.execute_cdp_cmd(
+        "Page.addScriptToEvaluateOnNewDocument", {"source": AXE.read_text()}
+    )
     yield g
     g.driver.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", added)
     g.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
@@ -81,7 +95,9 @@ def faults(g):
 def look(g, path, mode):
     g.driver.add_cookie({"name": "kilter_mode", "value": mode, "path": "/"})
     g.go(path)
-    g.until(lambda: not g.all("[aria-busy], .htmx-request"), "it still works")  # what is under way is shown paler
+    g.until(
+        lambda: not g.all("[aria-busy], .htmx-request"), "it still works"
+    )  # what is under way is shown paler
     g.driver.get_log("browser")
 
 
@@ -92,8 +108,15 @@ def test_axe_finds_nothing_on_any_page_of_a_helper_or_an_onlooker(gardener, whol
     by_role, found = {role: pages(garden, people[role], role) for role in ROLES}, {}
     for number, role in enumerate(ROLES[1:], 1):
         before = [by_role[other] for other in ROLES[:number]]
-        own = [path for path, sheet in by_role[role].items() if all(other.get(path) != sheet for other in before)]
-        with opened(gardener, WIDE, people[role]) as wide, opened(gardener, NARROW, people[role]) as narrow:
+        own = [
+            path
+            for path, sheet in by_role[role].items()
+            if all(other.get(path) != sheet for other in before)
+        ]
+        with (
+            opened(gardener, WIDE, people[role]) as wide,
+            opened(gardener, NARROW, people[role]) as narrow,
+        ):
             for path in own:
                 mode, size = next(turns)
                 g = wide if size == WIDE else narrow
@@ -129,7 +152,9 @@ FROM_RIGHT = "حديقة الثوم الطويلة جدا على الجانب ا
 def renamed(garden):
     """Of all that has a name, every second one gets a long one, or one from right to left."""
     for model in apps.get_models():
-        name = next((f for f in model._meta.fields if f.name == "name" and isinstance(f, CharField)), None)
+        name = next(
+            (f for f in model._meta.fields if f.name == "name" and isinstance(f, CharField)), None
+        )
         if name is None or not hasattr(model, "household"):
             continue
         for i, one in enumerate(model.objects.order_by("pk")[::2]):
@@ -139,7 +164,8 @@ def renamed(garden):
 
 @pytest.mark.parametrize("half", [0, 1])
 def test_every_page_holds_in_every_width_and_axe_finds_nothing(gardener, whole, half):
-    """No page is wider than the window; focus is in sight; targets are 24 px, at the main jobs 44; text 12 or 11 px.
+    """No page is wider than the window; focus is in sight; targets are 24 px, at the main jobs 44;
+    text 12 or 11 px.
 
     Measured at 360 and 390; half of all names are long, or written from right to left.
     """
@@ -158,12 +184,16 @@ def test_every_page_holds_in_every_width_and_axe_finds_nothing(gardener, whole, 
 
 
 def faults_in_every_width(g, size):
-    """What is wrong with the page that is open, by kind and width; axe-core looks at it in one size."""
+    """What is wrong with the page that is open, by kind and width;
+    axe-core looks at it in one size.
+    """
     wrong = {}
     for width in (*PHONE_WIDTHS, *WIDTHS):
         set_width(g, width)
         if width in PHONE_WIDTHS:
-            wrong |= {f"{kind}, {width}": some for kind, some in faults_of(g.driver).items() if some}
+            wrong |= {
+                f"{kind}, {width}": some for kind, some in faults_of(g.driver).items() if some
+            }
         elif g.driver.execute_script(TOO_WIDE):
             wrong["wider than", width] = True
     set_width(g, size[0])

@@ -1,4 +1,6 @@
-"""From an empty household to a season that is planned and begun: fitted, stopped, taken, moved, set out."""
+"""From an empty household to a season that is planned and begun: fitted, stopped,
+taken, moved, set out.
+"""
 
 from __future__ import annotations
 
@@ -18,10 +20,14 @@ pytestmark = pytest.mark.browser
 def stop(g):
     """Stop the search, which may be over by itself meanwhile."""
     g.driver.execute_script("document.querySelector('form[action*=\"fit/stop\"] button')?.click()")
-    g.until(lambda: g.all('[data-fit="found"]') and FitState.objects.exists(), "it is over, and stored")
+    g.until(
+        lambda: g.all('[data-fit="found"]') and FitState.objects.exists(), "it is over, and stored"
+    )
 
 
-def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(gardener, transactional_db, settings):
+def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(
+    gardener, transactional_db, settings
+):
     settings.KILTER_TODAY = "2026-11-23"
     g = gardener(WIDE)
     g.go("/sign-up")
@@ -65,7 +71,8 @@ def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(gardener, transac
     g.press("Take this fit")
     g.see("what stands where")
     g.driver.execute_script(
-        "const one = document.getElementById('slot'); one.value = 1; one.dispatchEvent(new Event('input'))"
+        "const one = document.getElementById('slot'); one.value = 1; one.dispatchEvent(new "
+        "Event('input'))"
     )
     g.see("Late January")
     first = PlannedPlanting.objects.order_by("place__name", "start", "pk").first()
@@ -74,10 +81,15 @@ def test_a_plan_from_nothing_is_fitted_taken_moved_and_set_out(gardener, transac
     g.driver.execute_script("document.querySelector(arguments[0]).focus()", bar)
     g.keys(Keys.ARROW_RIGHT)
     g.until(lambda: PlannedPlanting.objects.get(pk=first.pk).start == start + 1, "moved by a key")
-    g.until(lambda: g.driver.execute_script("return document.activeElement.id") == bar[1:], "and still in focus")
+    g.until(
+        lambda: g.driver.execute_script("return document.activeElement.id") == bar[1:],
+        "and still in focus",
+    )
     width = g.one("svg[data-place]").size["width"] / 24
     ActionChains(g.driver).drag_and_drop_by_offset(g.one(bar), round(-2 * width), 0).perform()
-    g.until(lambda: PlannedPlanting.objects.get(pk=first.pk).start == start - 1, "moved by the mouse")
+    g.until(
+        lambda: PlannedPlanting.objects.get(pk=first.pk).start == start - 1, "moved by the mouse"
+    )
     assert PlannedPlanting.objects.get(pk=first.pk).is_pinned
     g.press("Does it fit")
     g.see("crops fit")
@@ -100,5 +112,7 @@ def test_the_pages_of_a_fit_hold_on_a_phone(gardener, transactional_db, settings
     g.until(lambda: g.all(".fit-row h2"))
     for page in ("fit", "planned", "spots/add"):
         g.go(f"/next-year/{page}")
-        assert g.driver.execute_script("return document.documentElement.scrollWidth <= window.innerWidth"), page
+        assert g.driver.execute_script(
+            "return document.documentElement.scrollWidth <= window.innerWidth"
+        ), page
     assert g.complaints() == []

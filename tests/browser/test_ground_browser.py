@@ -1,4 +1,6 @@
-"""The ground by hand: places dragged, nudged, snapped and put back; parts drawn; a vague garden from nothing."""
+"""The ground by hand: places dragged, nudged, snapped and put back; parts drawn;
+a vague garden from nothing.
+"""
 
 from __future__ import annotations
 
@@ -90,7 +92,9 @@ def test_arrow_keys_nudge_and_a_logged_move_keeps_where_it_stood(gardener, garde
     crate = garden.crates[2]
     g.driver.execute_script("arguments[0].focus()", at(g, crate)[0])
     g.keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_UP)
-    ActionChains(g.driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_UP).key_up(Keys.SHIFT).perform()
+    ActionChains(g.driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_UP).key_up(
+        Keys.SHIFT
+    ).perform()
     g.until(lambda: at(g, crate)[1] == (2.2, 3.1), "two tenths east, eleven north")
     move = Move.objects.get()
     assert (move.day, move.left_x_m, move.left_y_m) == (date(2026, 11, 23), 2.0, 2.0)
@@ -108,8 +112,12 @@ def test_a_stretch_is_drawn_along_a_bed_and_planted_by_itself(gardener, garden):
     strip = g.until(lambda: g.one("[data-stretch]"), "the bed")
     g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", strip)
     width = strip.rect["width"]
-    chain = ActionChains(g.driver, duration=40).move_to_element_with_offset(strip, round(-width / 4), 0)
-    chain.click_and_hold().move_to_element_with_offset(strip, round(width / 4), 0).release().perform()
+    chain = ActionChains(g.driver, duration=40).move_to_element_with_offset(
+        strip, round(-width / 4), 0
+    )
+    chain.click_and_hold().move_to_element_with_offset(
+        strip, round(width / 4), 0
+    ).release().perform()
     assert float(g.one("[name=from_m]").get_attribute("value")) == pytest.approx(0.75, abs=0.03)
     assert float(g.one("[name=to_m]").get_attribute("value")) == pytest.approx(2.25, abs=0.03)
     g.fill(name="middle stretch", moisture="dry")
@@ -150,8 +158,12 @@ def test_a_vague_garden_from_nothing(gardener, transactional_db):
 def sow(g, bed):
     """About a dozen of something, some time in May, in the west half."""
     g.go(f"/set-out/new?place={bed.pk}")
-    g.until(lambda: g.one(f'input[value="place-{bed.pk}"]').is_selected(), "the bed is picked already")
-    g.fill(units="12", units_pm="3", crop_name="courgette", planted="about mid-May", methods_text="")
+    g.until(
+        lambda: g.one(f'input[value="place-{bed.pk}"]').is_selected(), "the bed is picked already"
+    )
+    g.fill(
+        units="12", units_pm="3", crop_name="courgette", planted="about mid-May", methods_text=""
+    )
     for label in g.all(".pick label"):
         if label.text in {"Long bed", "Long bed, west half"}:
             g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", label)
@@ -159,7 +171,11 @@ def sow(g, bed):
     g.click("form .btn-main")
     g.see("courgette, variety unknown is set out in Long bed, west half")
     planting = Planting.objects.get()
-    assert (planting.planted_precision, planting.units_pm, planting.part.name) == ("third", 3, "west half")
+    assert (planting.planted_precision, planting.units_pm, planting.part.name) == (
+        "third",
+        3,
+        "west half",
+    )
     g.go(f"/set-out/{planting.pk}")
     g.see("Planted about mid-May 2026, ~192 days ago, give or take 5")
     g.press("Count")
@@ -175,9 +191,15 @@ def happen(g):
     g.fill(kind="damage: nibbled, broken", what="slugs", lost_percent="20")
     pots = {pot.number: f"place-{pot.pk}" for pot in Place.objects.filter(name="Pot")}
     for number in (4, 5):  # on the small map, or in the list: one choice
-        g.driver.execute_script("document.querySelector('.choose-map').scrollIntoView({block: 'center'})")
-        ActionChains(g.driver).move_to_element(g.one(f'[data-tick="{pots[number]}"] polygon')).click().perform()
-        g.until(lambda n=number: g.one(f'input[value="{pots[n]}"]').is_selected(), "its box is ticked")
+        g.driver.execute_script(
+            "document.querySelector('.choose-map').scrollIntoView({block: 'center'})"
+        )
+        ActionChains(g.driver).move_to_element(
+            g.one(f'[data-tick="{pots[number]}"] polygon')
+        ).click().perform()
+        g.until(
+            lambda n=number: g.one(f'input[value="{pots[n]}"]').is_selected(), "its box is ticked"
+        )
     g.see("Ticked: Pot 4, Pot 5")
     g.fill(targets_typed="pot 1-9")
     g.see("There is no Pot 9. It runs from 1 to 5.")
@@ -205,7 +227,9 @@ def look_after(g):
     g.until(lambda: Job.objects.filter(struck_at=None).count() == 0, "the work is taken back")
 
 
-def test_on_a_phone_the_map_is_large_enough_to_read_and_places_are_dragged_by_finger(gardener, garden):
+def test_on_a_phone_the_map_is_large_enough_to_read_and_places_are_dragged_by_finger(
+    gardener, garden
+):
     type(garden.site).objects.filter(pk=garden.site.pk).update(length_m=38, width_m=3.4)
     for i in range(36):
         Place.objects.create(
@@ -224,16 +248,22 @@ def test_on_a_phone_the_map_is_large_enough_to_read_and_places_are_dragged_by_fi
     g.until(lambda: len(g.all("[data-place]")) == 41, "41 places")
     pot = g.one("[data-place] .vessel")
     assert pot.rect["width"] >= 10
-    assert g.driver.execute_script("return document.documentElement.scrollWidth <= window.innerWidth")
+    assert g.driver.execute_script(
+        "return document.documentElement.scrollWidth <= window.innerWidth"
+    )
     box = g.one(".mapbox")
-    assert g.driver.execute_script("return arguments[0].scrollWidth > arguments[0].clientWidth", box)  # it pans
+    assert g.driver.execute_script(
+        "return arguments[0].scrollWidth > arguments[0].clientWidth", box
+    )  # it pans
     before = pot.rect["width"]
     g.press("Larger")
     assert g.one("[data-place] .vessel").rect["width"] > before * 1.3
     g.press("Smaller")
     choose(g, "put")
     element = at(g, garden.crates[1])[0].find_element(By.CSS_SELECTOR, ".vessel")
-    g.driver.execute_script("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", element)
+    g.driver.execute_script(
+        "arguments[0].scrollIntoView({block: 'center', inline: 'center'})", element
+    )
     finger = PointerInput("touch", "finger")
     actions = ActionBuilder(g.driver, mouse=finger, duration=60)
     actions.pointer_action.move_to(element).pointer_down().move_to(element, 40, 0).pointer_up()

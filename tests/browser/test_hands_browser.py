@@ -1,4 +1,6 @@
-"""For hands: what was typed is not lost, long tables come in order, a finger is told first, all of it by keyboard."""
+"""For hands: what was typed is not lost, long tables come in order, a finger is told first,
+all of it by keyboard.
+"""
 
 from __future__ import annotations
 
@@ -59,7 +61,9 @@ def hang_up(handler, _):
     handler.request_handler.connection.shutdown(socket.SHUT_RDWR)
 
 
-def test_where_the_server_is_away_a_page_of_our_own_says_so_and_nothing_typed_is_lost(g, garden, monkeypatch):
+def test_where_the_server_is_away_a_page_of_our_own_says_so_and_nothing_typed_is_lost(
+    g, garden, monkeypatch
+):
     g.go("/")
     g.until(lambda: "/" in g.pages_kept(), "today is kept")
     g.go("/set-out/lots/new")
@@ -91,7 +95,8 @@ def test_where_the_server_is_away_a_page_of_our_own_says_so_and_nothing_typed_is
 def shown(g, nth):
     rows = "table.tape-wide tbody tr:not([hidden])"
     script = (
-        "return [...document.querySelectorAll(arguments[0])].map((row) => row.cells[arguments[1]].innerText.trim())"
+        "return [...document.querySelectorAll(arguments[0])].map((row) => "
+        "row.cells[arguments[1]].innerText.trim())"
     )
     return g.driver.execute_script(script, rows, nth)
 
@@ -210,7 +215,8 @@ def test_a_name_from_right_to_left_does_not_turn_its_neighbours_round(g, garden)
     garden.varieties[0].save()
     g.go("/set-out/")
     order = """
-    const cell = [...document.querySelectorAll("main td")].find((one) => one.textContent.includes("ثوم"));
+    const cells = [...document.querySelectorAll("main td")];
+    const cell = cells.find((one) => one.textContent.includes("ثوم"));
     const next = cell.nextElementSibling;
     const left = (one) => one.getBoundingClientRect().left;
     return [getComputedStyle(cell.querySelector("a")).unicodeBidi, left(cell) < left(next)];

@@ -1,4 +1,6 @@
-"""No line is lost on a device, and no page is shown to somebody else: two people on one phone, Back, no room."""
+"""No line is lost on a device, and no page is shown to somebody else:
+two people on one phone, Back, no room.
+"""
 
 from __future__ import annotations
 
@@ -44,17 +46,21 @@ def offline(g, is_off):
 def private_pages(g):
     """The names under which pages are kept on this device."""
     script = (
-        "const done = arguments[0]; caches.keys().then((all) => done(all.filter((n) => n.startsWith('kilter-pages-'))))"
+        "const done = arguments[0]; caches.keys().then((all) => done(all.filter((n) => "
+        "n.startsWith('kilter-pages-'))))"
     )
     return g.driver.execute_async_script(script)
 
 
-def test_a_line_that_finds_no_room_on_the_device_is_given_back_with_a_sentence(gardener, garden_open):
+def test_a_line_that_finds_no_room_on_the_device_is_given_back_with_a_sentence(
+    gardener, garden_open
+):
     g = gardener()
     at_bench(g, garden_open.owner)
     g.driver.execute_script(
         "window.realAdd = IDBObjectStore.prototype.add;"
-        "IDBObjectStore.prototype.add = () => { throw new DOMException('full', 'QuotaExceededError'); };"
+        "IDBObjectStore.prototype.add = () => { throw new DOMException('full', "
+        "'QuotaExceededError'); };"
     )
     g.keys("940 12", Keys.ENTER)
     g.see("This device has no room to keep the line")
@@ -62,10 +68,15 @@ def test_a_line_that_finds_no_room_on_the_device_is_given_back_with_a_sentence(g
     assert WeighIn.objects.count() == 0
     g.driver.execute_script("IDBObjectStore.prototype.add = window.realAdd")
     g.keys(Keys.ENTER)
-    g.until(lambda: list(WeighIn.objects.values_list("mass_mg", "count")) == [(940_000, 12)], "it is written then")
+    g.until(
+        lambda: list(WeighIn.objects.values_list("mass_mg", "count")) == [(940_000, 12)],
+        "it is written then",
+    )
 
 
-def test_a_line_whose_page_was_closed_before_the_queue_had_it_is_taken_up_again(gardener, garden_open):
+def test_a_line_whose_page_was_closed_before_the_queue_had_it_is_taken_up_again(
+    gardener, garden_open
+):
     g = gardener()
     at_bench(g, garden_open.owner)
     who = g.one("[data-who]").get_attribute("data-who")
@@ -80,9 +91,13 @@ def test_a_line_whose_page_was_closed_before_the_queue_had_it_is_taken_up_again(
         "number": 1,
     }
     held = {line["client_id"]: {"event": line, "words": "Crate 1: table 850 9", "who": who}}
-    g.driver.execute_script("localStorage.setItem('kilter-in-hand', arguments[0])", json.dumps(held))
+    g.driver.execute_script(
+        "localStorage.setItem('kilter-in-hand', arguments[0])", json.dumps(held)
+    )
     g.go("/weigh-in/")
-    g.until(lambda: list(WeighIn.objects.values_list("mass_mg", flat=True)) == [850_000], "it is sent")
+    g.until(
+        lambda: list(WeighIn.objects.values_list("mass_mg", flat=True)) == [850_000], "it is sent"
+    )
     g.go("/weigh-in/")
     g.until(lambda: g.text("[data-big]") == "0")
     assert WeighIn.objects.count() == 1
@@ -110,13 +125,20 @@ def test_two_people_on_one_phone_see_whose_lines_wait_and_nobody_loses_any(garde
         "pile": "",
         "number": 2,
     }
-    kept = {"event": event, "words": "Crate 2: table 620 6", "who": owner, "name": "Ours-owner", "since": 0}
+    kept = {
+        "event": event,
+        "words": "Crate 2: table 620 6",
+        "who": owner,
+        "name": "Ours-owner",
+        "since": 0,
+    }
     wren = User.objects.get(username="Wren")
     at_bench(g, wren)
     g.driver.execute_async_script(
         "const [entry, done] = arguments; const asked = indexedDB.open('kilter', 1);"
         "asked.onsuccess = () => { const put = asked.result.transaction('waiting', 'readwrite');"
-        "put.objectStore('waiting').add(entry); put.oncomplete = () => { asked.result.close(); done(); }; };",
+        "put.objectStore('waiting').add(entry); put.oncomplete = () => { asked.result.close(); "
+        "done(); }; };",
         kept,
     )
     g.go("/weigh-in/")
@@ -128,7 +150,10 @@ def test_two_people_on_one_phone_see_whose_lines_wait_and_nobody_loses_any(garde
     g.press("Sign out")
     g.see("Sign in")
     at_bench(g, garden_open.owner)
-    g.until(lambda: WeighIn.objects.filter(mass_mg=620_000).exists(), "the owner's line is sent when the owner is here")
+    g.until(
+        lambda: WeighIn.objects.filter(mass_mg=620_000).exists(),
+        "the owner's line is sent when the owner is here",
+    )
     assert WeighIn.objects.get(mass_mg=620_000).written_by == garden_open.owner
 
 
@@ -144,7 +169,9 @@ def waiting_on(g):
     return g.driver.execute_async_script(script)
 
 
-def test_lines_come_back_where_the_browser_throws_its_storage_away_while_the_bench_is_open(gardener, garden_open):
+def test_lines_come_back_where_the_browser_throws_its_storage_away_while_the_bench_is_open(
+    gardener, garden_open
+):
     g = gardener()
     at_bench(g, garden_open.owner)
     offline(g, is_off=True)
@@ -158,12 +185,18 @@ def test_lines_come_back_where_the_browser_throws_its_storage_away_while_the_ben
     g.until(lambda: "3 lines wait" in g.text(), "and one more is taken")
     offline(g, is_off=False)
     g.until(lambda: WeighIn.objects.count() == 3)
-    assert list(WeighIn.objects.order_by("pk").values_list("mass_mg", flat=True)) == [500_000, 600_000, 700_000]
+    assert list(WeighIn.objects.order_by("pk").values_list("mass_mg", flat=True)) == [
+        500_000,
+        600_000,
+        700_000,
+    ]
     g.until(lambda: waiting_on(g) == 0)
 
 
 def test_two_tabs_that_lost_the_connection_send_each_line_once(gardener, garden_open, monkeypatch):
-    """The server is away for both of them: what one tab wrote the other may send, and nobody sends it twice."""
+    """The server is away for both of them: what one tab wrote the other may send,
+    and nobody sends it twice.
+    """
     g = gardener()
     at_bench(g, garden_open.owner)
     first = g.driver.current_window_handle
@@ -184,7 +217,12 @@ def test_two_tabs_that_lost_the_connection_send_each_line_once(gardener, garden_
             g.driver.switch_to.window(tab)
             g.driver.execute_script("window.dispatchEvent(new Event('online'))")
         g.until(lambda: WeighIn.objects.count() == 4)
-        assert sorted(WeighIn.objects.values_list("mass_mg", flat=True)) == [300_000, 400_000, 500_000, 600_000]
+        assert sorted(WeighIn.objects.values_list("mass_mg", flat=True)) == [
+            300_000,
+            400_000,
+            500_000,
+            600_000,
+        ]
     finally:
         g.driver.switch_to.window(second)
         g.driver.get_log("browser")
@@ -193,33 +231,47 @@ def test_two_tabs_that_lost_the_connection_send_each_line_once(gardener, garden_
         g.driver.get_log("browser")
 
 
-def test_pages_kept_for_one_person_are_gone_when_another_comes_or_nobody_is_signed_in(gardener, garden_open):
+def test_pages_kept_for_one_person_are_gone_when_another_comes_or_nobody_is_signed_in(
+    gardener, garden_open
+):
     from kilter.people.models import User
 
     g = gardener()
     at_bench(g, garden_open.owner)
     owner = g.one("[data-who]").get_attribute("data-who")
-    g.until(lambda: private_pages(g) == [f"kilter-pages-{owner}"], "the owner's pages are kept under the owner's name")
+    g.until(
+        lambda: private_pages(g) == [f"kilter-pages-{owner}"],
+        "the owner's pages are kept under the owner's name",
+    )
     at_bench(g, User.objects.get(username="Wren"))
     wren = g.one("[data-who]").get_attribute("data-who")
-    g.until(lambda: private_pages(g) == [f"kilter-pages-{wren}"], "and go when somebody else is here")
+    g.until(
+        lambda: private_pages(g) == [f"kilter-pages-{wren}"], "and go when somebody else is here"
+    )
     g.sign_in(garden_open.owner, Client())
     g.go("/ground/")
     g.until(lambda: private_pages(g) == [], "on whatever page that shows")
     at_bench(g, garden_open.owner)
-    g.until(lambda: private_pages(g) == [f"kilter-pages-{owner}"], "and are kept again at the bench")
+    g.until(
+        lambda: private_pages(g) == [f"kilter-pages-{owner}"], "and are kept again at the bench"
+    )
     g.press("Sign out")
     g.see("Sign in")
     g.until(lambda: private_pages(g) == [], "and go when nobody is here")
 
 
-def test_signing_out_before_the_bench_was_opened_leaves_it_able_to_take_lines(gardener, garden_open):
+def test_signing_out_before_the_bench_was_opened_leaves_it_able_to_take_lines(
+    gardener, garden_open
+):
     g = gardener()
     g.sign_in(garden_open.owner, Client())
     g.go("/ground/")
     g.press("Sign out")
     g.see("Sign in")
-    names = "const done = arguments[0]; indexedDB.databases().then((all) => done(all.map((one) => one.name)))"
+    names = (
+        "const done = arguments[0]; indexedDB.databases().then((all) => done(all.map((one) => "
+        "one.name)))"
+    )
     assert "kilter" not in g.driver.execute_async_script(names)
 
 
@@ -231,7 +283,9 @@ def test_back_after_signing_out_shows_nothing_private(gardener, garden_open):
     g.press("Sign out")
     g.see("Sign in")
     g.driver.back()
-    g.until(lambda: "Ours bed" not in g.text() and "Sign in" in g.text(), "only the page to sign in on")
+    g.until(
+        lambda: "Ours bed" not in g.text() and "Sign in" in g.text(), "only the page to sign in on"
+    )
 
 
 def as_guest(g, link, name):
@@ -254,9 +308,13 @@ def test_a_guest_who_lost_the_cookie_finds_the_lines_sent_by_link_and_name(garde
     g = gardener()
     as_guest(g, garden_open.bench_link, "Nib")
     written_offline(g, "900 9")
-    g.driver.execute_script("HTMLAnchorElement.prototype.click = function () { window.saved = this.download; }")
+    g.driver.execute_script(
+        "HTMLAnchorElement.prototype.click = function () { window.saved = this.download; }"
+    )
     g.press("Save them as text")
-    assert g.until(lambda: g.driver.execute_script("return window.saved")).startswith("kilter-lines-2026-")
+    assert g.until(lambda: g.driver.execute_script("return window.saved")).startswith(
+        "kilter-lines-2026-"
+    )
     g.driver.execute_script("window.stop()")
     g.driver.delete_all_cookies()
     g.driver.get_log("browser")
@@ -285,7 +343,9 @@ def test_what_a_guest_wrote_before_the_link_ended_goes_to_the_owner(gardener, ga
     g.driver.get_log("browser")
 
 
-def test_what_was_looked_at_opens_while_the_server_is_down_and_says_of_when_it_is(gardener, garden_open, monkeypatch):
+def test_what_was_looked_at_opens_while_the_server_is_down_and_says_of_when_it_is(
+    gardener, garden_open, monkeypatch
+):
     g = gardener()
     at_bench(g, garden_open.owner)
     g.go("/")

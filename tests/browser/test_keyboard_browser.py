@@ -1,4 +1,6 @@
-"""The main jobs by keyboard alone, from sign-in to the last line: no click, and after each swap the focus is known."""
+"""The main jobs by keyboard alone, from sign-in to the last line: no click,
+and after each swap the focus is known.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,8 @@ QUESTION = "/weigh-up/?compare=method:setting&by=kg_per_plant&crop=shallot"
 MOST_TABS = 150
 FOCUS = """
 const one = document.activeElement;
-return one === document.body ? "nothing" : one.id || one.name || one.getAttribute("aria-label") || one.innerText.trim();
+if (one === document.body) return "nothing";
+return one.id || one.name || one.getAttribute("aria-label") || one.innerText.trim();
 """
 
 
@@ -31,14 +34,21 @@ class Keyboard:
         return self.g.driver.execute_script(FOCUS)
 
     def tab_to(self, css: str) -> None:
-        """Tab until the focus is there, as one who sees it does; never through something that cannot be seen."""
+        """Tab until the focus is there, as one who sees it does;
+        never through something that cannot be seen.
+        """
         is_there = "return document.activeElement.matches(arguments[0])"
-        hidden = "const r = document.activeElement.getBoundingClientRect(); return r.width === 0 || r.height === 0;"
+        hidden = (
+            "const r = document.activeElement.getBoundingClientRect(); return r.width === 0 "
+            "|| r.height === 0;"
+        )
         for _ in range(MOST_TABS):
             if self.g.driver.execute_script(is_there, css):
                 return
             self.g.keys(Keys.TAB)
-            assert not self.g.driver.execute_script(hidden), f"{self.focus} has the focus and cannot be seen"
+            assert not self.g.driver.execute_script(hidden), (
+                f"{self.focus} has the focus and cannot be seen"
+            )
         raise AssertionError(f"Tab does not come to {css}")
 
     def keeps(self, focus: str, what: str) -> None:
@@ -97,7 +107,9 @@ def test_a_pot_is_weighed_struck_and_found_again(k, garden):
     k.g.until(lambda: k.g.all("#found a"))
     assert k.focus == "find-q"
     k.g.keys(Keys.ENTER)
-    k.g.until(lambda: "/set-out/" in k.g.driver.current_url or "/ground/places/" in k.g.driver.current_url)
+    k.g.until(
+        lambda: "/set-out/" in k.g.driver.current_url or "/ground/places/" in k.g.driver.current_url
+    )
 
 
 def test_a_planting_is_set_out_and_taken_back(k, garden):
@@ -108,7 +120,9 @@ def test_a_planting_is_set_out_and_taken_back(k, garden):
         k.g.keys(value)
     k.tab_to("[name=places_typed]")
     k.g.keys("Ours crate 2")
-    k.g.until(lambda: "crate 2" in k.g.text(".choose-typed output").lower(), "it says which that is")
+    k.g.until(
+        lambda: "crate 2" in k.g.text(".choose-typed output").lower(), "it says which that is"
+    )
     assert k.focus == "id_places_typed"
     k.g.keys(Keys.ENTER)
     k.g.until(lambda: Planting.objects.count() == before + 1)
@@ -125,10 +139,16 @@ def test_a_plan_is_made_surer_and_the_slider_keeps_the_focus(k, garden):
     name = k.focus
     was = int(k.g.one(slider).get_attribute("value"))
     k.g.keys(Keys.ARROW_RIGHT)
-    k.g.until(lambda: PlannedCrop.objects.filter(crop=garden.crop, certainty=was + 1).exists(), "it is saved")
+    k.g.until(
+        lambda: PlannedCrop.objects.filter(crop=garden.crop, certainty=was + 1).exists(),
+        "it is saved",
+    )
     k.keeps(name, "shallot")
     k.g.keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
-    k.g.until(lambda: PlannedCrop.objects.filter(crop=garden.crop, certainty=was + 3).exists(), "it is saved")
+    k.g.until(
+        lambda: PlannedCrop.objects.filter(crop=garden.crop, certainty=was + 3).exists(),
+        "it is saved",
+    )
     assert k.focus == name
 
 

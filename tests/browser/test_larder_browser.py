@@ -1,4 +1,6 @@
-"""The larder with one thumb: put by after a lift, eaten in two taps with no connection, looked through, accounted."""
+"""The larder with one thumb: put by after a lift, eaten in two taps with no connection,
+looked through, accounted.
+"""
 
 from __future__ import annotations
 
@@ -55,7 +57,9 @@ def test_a_lift_goes_through_the_larder_on_a_phone(gardener, garden):
     g.see("Put by: shallot")
     crates = list(Crate.objects.of(garden.household).order_by("pk"))
     assert {one.state for one in crates} == {"curing"}
-    g.until(lambda: g.driver.execute_script("return navigator.serviceWorker.ready.then(() => true)"))
+    g.until(
+        lambda: g.driver.execute_script("return navigator.serviceWorker.ready.then(() => true)")
+    )
     pick(g, crates[0])
     g.fill(typed="300 g")
     say(g, "eaten")
@@ -121,7 +125,8 @@ def test_two_phones_that_say_the_rest_are_settled_and_one_is_asked(gardener, gar
     g.see("Fed the rest of shallot")
     g.until(lambda: Using.objects.of(garden.household).filter(use="fed", mass_mg=200_000).exists())
 
-    # What is weighed again says what is left, not what went: on the shelf at once, and by the server.
+    # What is weighed again says what is left, not what went: on the shelf at once, and by the
+    # server.
     mine = {"household": garden.household, "day": date(2026, 8, 9)}
     crate = Crate.objects.create(**mine, store=garden.spare_store, crop=garden.crop, season=2026)
     PutBy.objects.create(**mine, crate=crate, line=garden.lines[1])  # 1 kg
@@ -134,7 +139,11 @@ def test_two_phones_that_say_the_rest_are_settled_and_one_is_asked(gardener, gar
     g.driver.refresh()
     g.see("700 g left")
     offline(g, is_off=False)
-    g.until(lambda: Using.objects.of(garden.household).filter(use="dried_away", mass_mg=300_000).exists())
+    g.until(
+        lambda: (
+            Using.objects.of(garden.household).filter(use="dried_away", mass_mg=300_000).exists()
+        )
+    )
 
 
 def test_eight_rooms_slide_under_the_thumb_with_every_label_whole(gardener, garden):
@@ -142,7 +151,8 @@ def test_eight_rooms_slide_under_the_thumb_with_every_label_whole(gardener, gard
     g.sign_in(garden.owner, Client())
     g.go("/larder/")
     sizes = g.driver.execute_script(
-        "return [...document.querySelectorAll('.beam li a')].map((a) => [a.offsetWidth, a.offsetHeight,"
+        "return [...document.querySelectorAll('.beam li a')].map((a) => [a.offsetWidth, "
+        "a.offsetHeight,"
         " a.scrollWidth <= a.offsetWidth])"
     )
     assert all(width >= 44 and height >= 44 and whole for width, height, whole in sizes)

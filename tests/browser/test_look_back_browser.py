@@ -1,4 +1,6 @@
-"""A season looked back at, in the browser: drafted while one waits, kept, decided, carried into the plan, printed."""
+"""A season looked back at, in the browser: drafted while one waits, kept, decided,
+carried into the plan, printed.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,15 @@ pytestmark = pytest.mark.browser
 def garden(transactional_db, settings):
     settings.KILTER_TODAY = "2026-11-23"
     made = make_garden("Ours")
-    plant(made, made.bed, "kale", season=2025, units=8, planted_on=date(2025, 5, 1), finished_on=date(2025, 9, 1))
+    plant(
+        made,
+        made.bed,
+        "kale",
+        season=2025,
+        units=8,
+        planted_on=date(2025, 5, 1),
+        finished_on=date(2025, 9, 1),
+    )
     return made
 
 
@@ -64,10 +74,21 @@ def test_every_page_of_the_room_fits_a_phone(opened, garden):
     for name in ("flavour", "texture", "picking"):
         Criterion.objects.create(household=garden.household, name=name, weight=1)
     g = opened(PHONE)
-    pages = "", "setbacks", "places", "decisions", "decisions/new", "sitting", "booklet", f"crops/{garden.crop.pk}"
+    pages = (
+        "",
+        "setbacks",
+        "places",
+        "decisions",
+        "decisions/new",
+        "sitting",
+        "booklet",
+        f"crops/{garden.crop.pk}",
+    )
     for page in pages:
         g.go(f"/look-back/{page}?season=2026&whole=on")
-        assert g.driver.execute_script("return document.documentElement.scrollWidth <= window.innerWidth"), page
+        assert g.driver.execute_script(
+            "return document.documentElement.scrollWidth <= window.innerWidth"
+        ), page
     g.go("/look-back/sitting?season=2026")
     assert len(g.all("fieldset.judged")) > 0  # and there was something to fit in
 
@@ -89,7 +110,15 @@ def test_a_decision_is_carried_into_the_plan_and_judged_a_year_later(opened, gar
     # by hand: 4 · 9 = 36 were set out; half as many again are 54
     for n, crate in enumerate(garden.crates):
         done = date(2027, 8, 1) if n else None
-        plant(garden, crate, "shallot", season=2027, units=14, planted_on=date(2027, 3, 21), finished_on=done)
+        plant(
+            garden,
+            crate,
+            "shallot",
+            season=2027,
+            units=14,
+            planted_on=date(2027, 3, 21),
+            finished_on=done,
+        )
     settings.KILTER_TODAY = "2027-11-23"
     g.go("/look-back/?season=2027")
     g.see("Decided after 2026")
@@ -116,12 +145,17 @@ def test_a_decision_is_put_aside_with_a_word(opened, garden):
 
 
 @pytest.mark.parametrize(("paper", "size"), [("a4", (595, 842)), ("letter", (612, 792))])
-def test_the_booklet_takes_a_sheet_for_the_season_and_one_for_each_crop(opened, garden, paper, size):
+def test_the_booklet_takes_a_sheet_for_the_season_and_one_for_each_crop(
+    opened, garden, paper, size
+):
     g = opened(WIDE)
     g.go(f"/look-back/booklet?season=2026&paper={paper}")
     g.see("What changes")
     printed = g.driver.execute_cdp_cmd("Page.printToPDF", {"preferCSSPageSize": True})
     pdf = base64.b64decode(printed["data"])
     assert len(re.findall(rb"/Type\s*/Page\b", pdf)) == len(g.all(".leaf")) == 2
-    boxes = {tuple(round(float(x)) for x in box.split()[2:]) for box in re.findall(rb"/MediaBox\s*\[([^\]]*)\]", pdf)}
+    boxes = {
+        tuple(round(float(x)) for x in box.split()[2:])
+        for box in re.findall(rb"/MediaBox\s*\[([^\]]*)\]", pdf)
+    }
     assert boxes == {size}

@@ -1,4 +1,6 @@
-"""What is printed: how many sheets of A4 and of Letter, in light colours whatever the mode, with the wide layout."""
+"""What is printed: how many sheets of A4 and of Letter, in light colours whatever the mode,
+with the wide layout.
+"""
 
 from __future__ import annotations
 
@@ -40,11 +42,15 @@ def printed(g, paper: str) -> int:
     """How many sheets the page that is open fills."""
     width, height = PAPERS[paper]
     margins = dict.fromkeys(("marginTop", "marginBottom", "marginLeft", "marginRight"), MARGIN_IN)
-    said = g.driver.execute_cdp_cmd("Page.printToPDF", {"paperWidth": width, "paperHeight": height, **margins})
+    said = g.driver.execute_cdp_cmd(
+        "Page.printToPDF", {"paperWidth": width, "paperHeight": height, **margins}
+    )
     return len(re.findall(rb"/Type\s*/Page\b", base64.b64decode(said["data"])))
 
 
-def test_every_printed_page_fills_no_more_sheets_than_it_needs(gardener, transactional_db, settings):
+def test_every_printed_page_fills_no_more_sheets_than_it_needs(
+    gardener, transactional_db, settings
+):
     settings.KILTER_TODAY = "2026-11-23"
     household = ensure_demo()
     g, wrong = gardener(WIDE), {}
@@ -59,7 +65,10 @@ def test_every_printed_page_fills_no_more_sheets_than_it_needs(gardener, transac
             if not 1 <= (sheets := printed(g, paper)) <= most:
                 wrong[path, paper] = sheets
         g.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
-        colours = "const of = (one) => getComputedStyle(one); return [of(document.documentElement).backgroundColor, "
+        colours = (
+            "const of = (one) => getComputedStyle(one); return "
+            "[of(document.documentElement).backgroundColor, "
+        )
         paint = g.driver.execute_script(f"{colours} of(document.body).color]")
         if paint != ["rgb(255, 255, 255)", "rgb(0, 0, 0)"]:
             wrong[path, "colours"] = paint

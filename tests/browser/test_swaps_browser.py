@@ -43,7 +43,9 @@ def test_a_slow_answer_is_shown_as_under_way_and_the_cursor_stays_in_its_gap(g, 
     g.go(QUESTION)
     g.click("#gap-within > summary")
     g.click("#ask-within-variety")
-    g.until(lambda: g.one("#weigh-up").get_attribute("aria-busy") == "true", "it says that it works")
+    g.until(
+        lambda: g.one("#weigh-up").get_attribute("aria-busy") == "true", "it says that it works"
+    )
     g.until(lambda: g.one("#weigh-up").get_attribute("aria-busy") is None)
     g.see("Block by block")
     focused = "return document.activeElement.id"
@@ -82,14 +84,20 @@ def test_what_is_gone_with_a_swap_leaves_the_focus_in_its_part(g):
     g.go(QUESTION)
     g.see("looks better than")
     g.driver.execute_script(
-        "document.querySelector('#weigh-up a').focus(); htmx.ajax('GET', location.href, '#weigh-up')"
+        "document.querySelector('#weigh-up a').focus(); htmx.ajax('GET', location.href, "
+        "'#weigh-up')"
     )
-    g.until(lambda: g.driver.execute_script("return document.activeElement.id") == "weigh-up", "the focus is near")
+    g.until(
+        lambda: g.driver.execute_script("return document.activeElement.id") == "weigh-up",
+        "the focus is near",
+    )
 
 
 def test_a_table_is_copied_for_a_spreadsheet(g, garden):
     g.go("/weigh-in/lines")
-    g.driver.execute_script("navigator.clipboard.writeText = async (text) => { window.taken = text; }")
+    g.driver.execute_script(
+        "navigator.clipboard.writeText = async (text) => { window.taken = text; }"
+    )
     g.press("Copy the table")
     g.see("Copied")
     head, *rows = g.driver.execute_script("return window.taken").split("\n")
@@ -97,7 +105,9 @@ def test_a_table_is_copied_for_a_spreadsheet(g, garden):
     assert len(rows) == len(garden.lines)
     assert rows[0].split("\t")[1].startswith("shallot")
     g.go("/weigh-in/lines")
-    g.driver.execute_script("navigator.clipboard.writeText = async () => { throw new Error('no'); }")
+    g.driver.execute_script(
+        "navigator.clipboard.writeText = async () => { throw new Error('no'); }"
+    )
     g.press("Copy the table")
     g.see("Copied")
 
@@ -105,8 +115,10 @@ def test_a_table_is_copied_for_a_spreadsheet(g, garden):
 TWO_AT_ONCE = """
 const [done] = arguments;
 const target = document.getElementById("sheet");
-const say = (name) => document.dispatchEvent(new CustomEvent(name, { detail: { target, elt: target } }));
-for (const name of ["htmx:beforeRequest", "htmx:beforeRequest", "htmx:afterRequest", "htmx:afterRequest"]) say(name);
+const detail = { target, elt: target };
+for (const when of ["before", "before", "after", "after"]) {
+  document.dispatchEvent(new CustomEvent(`htmx:${when}Request`, { detail }));
+}
 setTimeout(() => done(target.hasAttribute("aria-busy")), 500);
 """
 
@@ -118,8 +130,12 @@ def test_of_two_requests_at_once_none_leaves_the_part_pale(gardener, garden):
     assert g.driver.execute_async_script(TWO_AT_ONCE) is False
 
 
-def test_a_part_whose_style_a_script_set_is_swapped_without_a_report_of_the_content_policy(g, garden):
-    """What stands in for a part takes over its class; a style set as text the policy would refuse, and report."""
+def test_a_part_whose_style_a_script_set_is_swapped_without_a_report_of_the_content_policy(
+    g, garden
+):
+    """What stands in for a part takes over its class;
+    a style set as text the policy would refuse, and report.
+    """
     g.go("/")
     script = (
         "const done = arguments[0]; const probe = document.createElement('div'); let reports = 0;"

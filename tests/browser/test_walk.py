@@ -16,7 +16,12 @@ YIELDS = {"Lantern Row": (910, 870, 940), "Cinder Path": (520, 480, 560)}
 
 def sign_up(g):
     g.go("/sign-up")
-    g.fill(username="wren", household_name="Wall Garden", password1="rope and slate 9", password2="rope and slate 9")
+    g.fill(
+        username="wren",
+        household_name="Wall Garden",
+        password1="rope and slate 9",
+        password2="rope and slate 9",
+    )
     g.press("Start")
     g.see("Name the first site")
 
@@ -51,7 +56,9 @@ def set_out(g, variety, crates):
         if label.text in {f"Crate {n}" for n in crates}:
             g.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", label)
             label.click()
-    g.driver.execute_script("document.querySelector('form .btn-main').scrollIntoView({block: 'center'})")
+    g.driver.execute_script(
+        "document.querySelector('form .btn-main').scrollIntoView({block: 'center'})"
+    )
     g.click("form .btn-main")
     g.see(f"shallot ‘{variety}’ is set out")
 
@@ -188,7 +195,11 @@ def test_the_walk_by_keyboard_alone(gardener):
     g.until(lambda: "2 pots" in g.text("#bench-tape"))
     for n in (1, 2):
         g.keys(*("b" * 2), *("n" * (n - 1)))
-        g.until(lambda n=n: f"Crate {n}," in g.text("#pot-in-hand") and "All lifted" in g.text("form.lifted"))
+        g.until(
+            lambda n=n: (
+                f"Crate {n}," in g.text("#pot-in-hand") and "All lifted" in g.text("form.lifted")
+            )
+        )
         g.keys("f")
         g.see(f"in Crate {n} is finished")
     g.keys("g", "u")

@@ -1,4 +1,6 @@
-"""Weigh up in the browser: the sentence and its gaps, the stories of weights, analysis of variance, a trial by hand."""
+"""Weigh up in the browser: the sentence and its gaps, the stories of weights,
+analysis of variance, a trial by hand.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,11 @@ def test_the_sentence_changes_the_answer_and_keeps_the_open_gap(g):
     g.until(lambda: g.one("#gap-within").get_attribute("open") is not None, "the gap stays open")
     g.until(lambda: g.one("#ask-within-variety").is_selected())
     g.see("Block by block")
-    g.until(lambda: "grew" not in g.text("#answer") and "It holds in both varieties" in g.text("#answer"))
+    g.until(
+        lambda: (
+            "grew" not in g.text("#answer") and "It holds in both varieties" in g.text("#answer")
+        )
+    )
 
 
 def test_a_weight_tells_its_story_on_focus_and_on_hover(gardener, garden, client_for):
@@ -45,7 +51,9 @@ def test_a_weight_tells_its_story_on_focus_and_on_hover(gardener, garden, client
     ActionChains(g.driver).move_to_element(g.one("h2, .lead, #question")).perform()
 
     def told_on_focus():
-        g.driver.execute_script("arguments[0].blur(); arguments[0].focus()", g.one(".wide-only a.weight"))
+        g.driver.execute_script(
+            "arguments[0].blur(); arguments[0].focus()", g.one(".wide-only a.weight")
+        )
         return "Ours crate" in g.text("#story") and "planted 21 March 2026" in g.text("#story")
 
     g.until(told_on_focus, "the weight in focus tells its story")
@@ -68,7 +76,13 @@ def test_the_analysis_of_variance_comes_when_it_is_opened(gardener, garden, clie
 
 def test_a_trial_is_asked_laid_out_and_planted_by_hand(g, garden):
     g.go("/weigh-up/trials/new")
-    g.fill(name="Early or late?", crop_name="shallot", first="setting", first_text="autumn, spring", season="2027")
+    g.fill(
+        name="Early or late?",
+        crop_name="shallot",
+        first="setting",
+        first_text="autumn, spring",
+        season="2027",
+    )
     for crate in garden.crates:
         g.click(f'input[name="spots"][value="place-{crate.pk}"]')
     g.press("Lay it out by chance")

@@ -41,8 +41,12 @@ class Newcomer:
         self.post("people:sign_up", said | {"password1": PASSWORD, "password2": PASSWORD})
         self.household = Household.objects.get(name=f"{name}s")
 
-    def post(self, route: str, data: dict[str, Any] | None = None, *args: Any, query: str = "") -> str:
-        """Send a form and read the page that follows; what is refused fails the test with its words."""
+    def post(
+        self, route: str, data: dict[str, Any] | None = None, *args: Any, query: str = ""
+    ) -> str:
+        """Send a form and read the page that follows;
+        what is refused fails the test with its words.
+        """
         answer = self.client.post(reverse(route, args=args) + query, data or {}, follow=True)
         html = answer.content.decode()
         problems = re.findall(r'class="problem[^"]*">\s*([^<]+)', html)
@@ -70,13 +74,25 @@ class Newcomer:
 
     def bed(self, name: str, length_m: float, width_m: float, **more: Any) -> Place:
         site = more.pop("site", None) or Site.objects.of(self.household).last()
-        said = {"site": site.pk, "kind": "bed", "name": name, "length_m": length_m, "width_m": width_m}
+        said = {
+            "site": site.pk,
+            "kind": "bed",
+            "name": name,
+            "length_m": length_m,
+            "width_m": width_m,
+        }
         self.post("ground:new_bed", said | more)
         return Place.objects.of(self.household).get(name=name, number=None)
 
     def pots(self, name: str, how_many: int, litres: float, **more: Any) -> list[Place]:
         site = more.pop("site", None) or Site.objects.of(self.household).last()
-        said = {"site": site.pk, "kind": "pot", "name": name, "how_many": how_many, "volume_l": litres}
+        said = {
+            "site": site.pk,
+            "kind": "pot",
+            "name": name,
+            "how_many": how_many,
+            "volume_l": litres,
+        }
         self.post("ground:new_set", said | {"first_number": 1, "gap_m": 0.5, "per_row": 12} | more)
         return list(Place.objects.of(self.household).filter(name=name).order_by("number"))
 
@@ -91,12 +107,18 @@ class Newcomer:
     ) -> list[Planting]:
         """Plant in places typed as a gardener types them, or in parts."""
         before = set(Planting.objects.of(self.household).values_list("pk", flat=True))
-        said: dict[str, Any] = {"crop_name": crop, "units": "" if units is None else units, "planted": planted}
+        said: dict[str, Any] = {
+            "crop_name": crop,
+            "units": "" if units is None else units,
+            "planted": planted,
+        }
         said |= {"unit_kind": "plant"} | more
         if isinstance(where, str):
             said["places_typed"] = where
         else:
-            said["places"] = [f"{'part' if isinstance(one, Part) else 'place'}-{one.pk}" for one in where]
+            said["places"] = [
+                f"{'part' if isinstance(one, Part) else 'place'}-{one.pk}" for one in where
+            ]
         query = said.pop("query", "")
         self.post("set_out:new", said, query=query)
         new = Planting.objects.of(self.household).exclude(pk__in=before)
@@ -110,10 +132,17 @@ class Newcomer:
 
     # Weigh in
 
-    def weigh(self, planting: Planting, typed: str, on: str, grade: str = "table", **more: Any) -> str:
+    def weigh(
+        self, planting: Planting, typed: str, on: str, grade: str = "table", **more: Any
+    ) -> str:
         """Write a line at the bench, dated; gives its id."""
         cache.clear()
-        one = {"client_id": new_client_id(), "planting": planting.pk, "grade": grade, "typed": typed}
+        one = {
+            "client_id": new_client_id(),
+            "planting": planting.pk,
+            "grade": grade,
+            "typed": typed,
+        }
         said = self.send(one | {"at": f"{on}T10:00:00+00:00"} | more)
         assert said["refused"] == [], said["refused"]
         return str(one["client_id"])
@@ -130,26 +159,36 @@ class Newcomer:
 
     def kit(self, what: str, **said: Any) -> Any:
         self.post("weigh_in:kit_new", said, what)
-        return {"bowl": Bowl, "scale": Scale}[what].objects.of(self.household).get(name=said["name"])
+        return (
+            {"bowl": Bowl, "scale": Scale}[what].objects.of(self.household).get(name=said["name"])
+        )
 
     # Larder
 
     def put(self, planting: Planting, to: str, grade: str = "table", **more: str) -> str:
-        """Put what was lifted of a crop, variety and grade by; more of it by the names of the form."""
+        """Put what was lifted of a crop, variety and grade by;
+        more of it by the names of the form.
+        """
         key = f"{planting.crop_id}-{planting.variety_id or 0}-{planting.season}-{grade}"
         when = {"when": more.pop("when", "")}
-        return self.post("larder:put_by", {f"to-{key}": to} | {f"{k}-{key}": v for k, v in more.items()} | when)
+        return self.post(
+            "larder:put_by", {f"to-{key}": to} | {f"{k}-{key}": v for k, v in more.items()} | when
+        )
 
     def crate(self, crop: str, state: str = "fresh") -> Crate:
         return Crate.objects.of(self.household).get(crop__name=crop, state=state)
 
     def use(self, crate: Crate, use: str, typed: str, when: str = "") -> str:
-        return self.post("larder:use", {"crate": crate.pk, "use": use, "typed": typed, "when": when})
+        return self.post(
+            "larder:use", {"crate": crate.pk, "use": use, "typed": typed, "when": when}
+        )
 
     def went(self, crop: str, season: int = 2026) -> dict[str, Any]:
         """Where a crop went, by the command; it always adds up."""
         found = self.told("larder")["crops"]
-        one: dict[str, Any] = next(row for row in found if (row["crop"], row["season"]) == (crop, season))
+        one: dict[str, Any] = next(
+            row for row in found if (row["crop"], row["season"]) == (crop, season)
+        )
         assert one["lifted_mg"] == sum(one[name] for name in (*USES, "in_store", "not_accounted"))
         return one
 

@@ -1,8 +1,9 @@
-"""Two bags weighed in pounds with a zeroed bag, foliage cut back against disease, part of a bed row: bags or bed?
+"""Two bags weighed in pounds with a zeroed bag, foliage cut back against disease, part of a bed
+row: bags or bed?
 
-Invented garden. Bags: 3 seed potatoes each, 6 lb 10 oz and 5 lb 6 oz. Bed: 12 plants, 4 of them lifted for 3.2 kg.
-By hand: 6 lb 10 oz = 106 oz = 3.0050 kg, 5 lb 6 oz = 86 oz = 2.4381 kg; 5.4431 kg of 6 = 0.9072 a plant;
-the bed 3.2 / 4 = 0.8; 0.9072 / 0.8 = 1.134.
+Invented garden. Bags: 3 seed potatoes each, 6 lb 10 oz and 5 lb 6 oz. Bed: 12 plants, 4 of them
+lifted for 3.2 kg. By hand: 6 lb 10 oz = 106 oz = 3.0050 kg, 5 lb 6 oz = 86 oz = 2.4381 kg; 5.4431
+kg of 6 = 0.9072 a plant; the bed 3.2 / 4 = 0.8; 0.9072 / 0.8 = 1.134.
 """
 
 from __future__ import annotations
@@ -22,8 +23,12 @@ def test_bags_or_bed(newcomer):
     bed = g.bed("Lane bed", 4, 1)
     set_out = {"variety_name": "Blue Hawser", "unit_kind": "seed potato"}
     sacks = g.set_out("sacks", "potato", 3, "12 April 2026", **set_out)
-    (row,) = g.set_out([bed], "potatoes", 12, "12 April 2026", in_row_cm="33,3", row_gap_cm=70, **set_out)
-    said = g.happened("cut back", "sacks, lane bed", "1 August 2026", what="blight", done="tops cut and binned")
+    (row,) = g.set_out(
+        [bed], "potatoes", 12, "12 April 2026", in_row_cm="33,3", row_gap_cm=70, **set_out
+    )
+    said = g.happened(
+        "cut back", "sacks, lane bed", "1 August 2026", what="blight", done="tops cut and binned"
+    )
     assert "To be lifted from 15 August: 3 plantings." in said
     assert "Dispose of blighted foliage as local" in g.read("atlas:planting", row.pk)
     bag = g.kit("bowl", name="old bag", mass_mg="4 oz")
@@ -33,7 +38,9 @@ def test_bags_or_bed(newcomer):
     for sack in sacks:
         g.finish(sack, "25 August 2026")
     g.finish(row, "26 August 2026", rest="left")
-    assert [planting.lift_from for planting in type(row).objects.filter(pk=row.pk)] == [date(2026, 8, 15)]
+    assert [planting.lift_from for planting in type(row).objects.filter(pk=row.pk)] == [
+        date(2026, 8, 15)
+    ]
     bags_kg, bed_kg = sum(BAGS_KG) / 6, 3.2 / 4
     page = g.ask("place_kind", "kg_per_plant", crop="potato", season=2026)
     assert f"{bags_kg:.2f} kg per plant" in page

@@ -1,8 +1,10 @@
-"""A row of pots of several varieties, no scale on site, one mislabelled, one larger, damaged ones, verdicts.
+"""A row of pots of several varieties, no scale on site, one mislabelled, one larger, damaged ones,
+verdicts.
 
-Invented garden. Two pots each of three varieties of shallot, 6 sets a pot, counted in the garden and weighed at home.
-By hand, Table and Hurt over 12 sets: Ember 540 + 660 = 1.2 kg, 0.100 a set; Flint 480 + 420 = 0.9 kg, 0.075;
-Gale 300 + 300 = 0.6 kg, 0.050. Pot 6 was taken for Ember until a bulb was cut.
+Invented garden. Two pots each of three varieties of shallot, 6 sets a pot, counted in the garden
+and weighed at home. By hand, Table and Hurt over 12 sets: Ember 540 + 660 = 1.2 kg, 0.100 a set;
+Flint 480 + 420 = 0.9 kg, 0.075; Gale 300 + 300 = 0.6 kg, 0.050. Pot 6 was taken for Ember until a
+bulb was cut.
 """
 
 from __future__ import annotations
@@ -19,12 +21,21 @@ def test_three_varieties_in_a_row(newcomer):
     pots = g.pots("Pot", 6, 25)
     g.post(
         "ground:place",
-        {"site": pots[5].site_id, "kind": "pot", "name": "Pot", "number": 6, "volume_l": 35, "volume_unit": "L"},
+        {
+            "site": pots[5].site_id,
+            "kind": "pot",
+            "name": "Pot",
+            "number": 6,
+            "volume_l": 35,
+            "volume_unit": "L",
+        },
         pots[5].pk,
     )
     planted = {}
     for name, where in (("Ember", "pot 1-2, 6"), ("Flint", "pot 3, 4"), ("Gale", "pot 5")):
-        for one in g.set_out(where, "shallot", 6, "14 March 2026", variety_name=name, unit_kind="set"):
+        for one in g.set_out(
+            where, "shallot", 6, "14 March 2026", variety_name=name, unit_kind="set"
+        ):
             planted[one.place.number] = one
     for planting in planted.values():
         g.weigh(planting, "c10", "2026-07-28")  # no scale there: it waits
@@ -44,12 +55,19 @@ def test_three_varieties_in_a_row(newcomer):
     ranked = g.read("weigh_up:ranking", crop=crop)
     assert ranked.index("Ember") < ranked.index("Flint") < ranked.index("Gale")
     hasty = {"season": 2026, "kind": "not again", "reason": "small"}
-    assert "Only one season is on record" in g.refused("weigh_up:verdict", hasty, g.variety("Gale").pk)
-    g.post("weigh_up:verdict", {"season": 2026, "kind": "again", "reason": "sweet"}, g.variety("Ember").pk)
+    assert "Only one season is on record" in g.refused(
+        "weigh_up:verdict", hasty, g.variety("Gale").pk
+    )
+    g.post(
+        "weigh_up:verdict",
+        {"season": 2026, "kind": "again", "reason": "sweet"},
+        g.variety("Ember").pk,
+    )
     own = g.read("atlas:planting", planted[6].pk)
     assert "Until 1 August 2026 it was" in own
     assert "Ember" in own
-    # The hurt one is eaten first; Ember is cured and loses a tenth of its 1.2 kg, Flint is not and loses 90 of 900 g.
+    # The hurt one is eaten first; Ember is cured and loses a tenth of its 1.2 kg, Flint is not and
+    # loses 90 of 900 g.
     planted[6].refresh_from_db()
     hurt = g.put(planted[6], "use:eaten", "hurt", when="30 July 2026")
     assert "Put by: shallot 60 g" in hurt

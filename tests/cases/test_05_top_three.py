@@ -1,8 +1,9 @@
 """Five varieties of bean picked ten times each, two of them in bad places: a top three.
 
-Invented garden. Picked every week, the same weight each time: Anchor 100 g, Bosun 80, Cable 120 (two plants each in two
-pots), Deck 60 in deep shade, Eddy 70 under a drip. By hand: ten pickings of
-100 g off two plants are 0.50 kg a plant, of 80 g 0.40, of 120 g 0.60; the two in bad places are not ranked.
+Invented garden. Picked every week, the same weight each time: Anchor 100 g, Bosun 80, Cable 120
+(two plants each in two pots), Deck 60 in deep shade, Eddy 70 under a drip. By hand: ten pickings of
+100 g off two plants are 0.50 kg a plant, of 80 g 0.40, of 120 g 0.60; the two in bad places are not
+ranked.
 """
 
 from __future__ import annotations
@@ -12,7 +13,8 @@ from datetime import date, timedelta
 from kilter.weigh_up.models import Criterion
 from tests.cases.conftest import Newcomer
 
-#: Grams at each of ten pickings of each of two pots, two plants a pot: kilograms a plant are ten times that over two.
+#: Grams at each of ten pickings of each of two pots, two plants a pot: kilograms a plant are ten
+#: times that over two.
 PICKED = {"Anchor": 100, "Bosun": 80, "Cable": 120, "Deck": 60, "Eddy": 70}
 
 
@@ -32,7 +34,11 @@ def test_a_top_three(newcomer):
             g.finish(planting, "21 September 2026")
     g.happened("shaded", "pail 7-8", "1 July 2026", until="21 September 2026", what="the wall")
     for name, reason in (("Deck", "in deep shade"), ("Eddy", "under a drip")):
-        g.post("weigh_up:verdict", {"season": 2026, "kind": "no fair chance", "reason": reason}, g.variety(name).pk)
+        g.post(
+            "weigh_up:verdict",
+            {"season": 2026, "kind": "no fair chance", "reason": reason},
+            g.variety(name).pk,
+        )
     crop = planted["Anchor"][0].crop_id
     page = g.ask("variety", "kg_per_plant", crop="climbing bean", season=2026)
     for name in ("Anchor", "Bosun", "Cable"):
@@ -47,16 +53,29 @@ def test_a_top_three(newcomer):
 
 
 def _to_their_verdicts(g: Newcomer, crop: int) -> None:
-    """In one sitting two judges score the bean, one of them for those who only eat; the season's page has it all."""
+    """In one sitting two judges score the bean, one of them for those who only eat;
+    the season's page has it all.
+    """
     g.post("weigh_up:new_criterion", {"name": "flavour", "weight": 1})
     asked = g.read("look_back:sitting", season=2026)
     assert "Cable Place 1 in the ranking" in asked
     criterion = Criterion.objects.of(g.household).get()
     cable, bosun, deck = (g.variety(name) for name in ("Cable", "Bosun", "Deck"))
     for judge, scores in (("hazel", (5, 3)), ("Grandmother", (4, 3))):
-        said = {f"s{v.pk}-{criterion.pk}": value for v, value in zip((cable, bosun), scores, strict=True)}
-        said |= {"judge": judge, f"verdict-{cable.pk}": "staple", f"verdict-{deck.pk}": "no fair chance"}
-        g.post("look_back:sitting", said | {f"reason-{deck.pk}": "in deep shade"}, query=f"?season=2026&crop={crop}")
+        said = {
+            f"s{v.pk}-{criterion.pk}": value
+            for v, value in zip((cable, bosun), scores, strict=True)
+        }
+        said |= {
+            "judge": judge,
+            f"verdict-{cable.pk}": "staple",
+            f"verdict-{deck.pk}": "no fair chance",
+        }
+        g.post(
+            "look_back:sitting",
+            said | {f"reason-{deck.pk}": "in deep shade"},
+            query=f"?season=2026&crop={crop}",
+        )
     page = g.read("look_back:crop", crop, season=2026)
     assert "Cable; flavour 4.5 by 2: staple" in page  # (5 + 4) / 2
     assert "Bosun; flavour 3.0 by 2" in page

@@ -1,11 +1,12 @@
 """A plan for four people and twelve crops from nothing.
 
-Invented household: two grown, two children at 0.5, so 3 appetites. Worked by hand for one of them, carrots:
-2 servings of 90 g a week for 30 weeks, kept, 1 % lost a week: 2 · 90 · 30 · 3 / 1000 = 16.2 kg at the table.
-At 1 % a week over 30 weeks, what is eaten in week w was laid in as 1 / 0.99^w; 85 % of a carrot is eaten.
-Rules of thumb per person (common practice, no source): potatoes 6 m of row, squash 2 to 3 plants.
-Dates by hand: last frost on average 20 April, in all but one year in ten 10 · 1.2816 days later: 3 May. Potatoes three
-weeks before it: 12 April. Courgettes two weeks after it: 17 May, under lights five weeks: 12 April.
+Invented household: two grown, two children at 0.5, so 3 appetites. Worked by hand for one of them,
+carrots: 2 servings of 90 g a week for 30 weeks, kept, 1 % lost a week: 2 · 90 · 30 · 3 / 1000 =
+16.2 kg at the table. At 1 % a week over 30 weeks, what is eaten in week w was laid in as 1 /
+0.99^w; 85 % of a carrot is eaten. Rules of thumb per person (common practice, no source): potatoes
+6 m of row, squash 2 to 3 plants. Dates by hand: last frost on average 20 April, in all but one year
+in ten 10 · 1.2816 days later: 3 May. Potatoes three weeks before it: 12 April. Courgettes two weeks
+after it: 17 May, under lights five weeks: 12 April.
 """
 
 from __future__ import annotations
@@ -106,7 +107,11 @@ def test_who_eats_what_and_for_how_long(g):
     g.post("next_year:crop", {**CARROTS, "goal": "fresh"}, crop(g, "carrots"))
     assert needed() == 16.2
     eaters = {one.name: one.pk for one in g.household.eater_set.all()}
-    g.post("next_year:crop", {**CARROTS, "goal": "fresh", "without": [eaters["Di"]]}, crop(g, "carrots"))
+    g.post(
+        "next_year:crop",
+        {**CARROTS, "goal": "fresh", "without": [eaters["Di"]]},
+        crop(g, "carrots"),
+    )
     assert needed() == 13.5  # 2 · 0.09 · 30 · 2.5
     g.post("next_year:eater", {"name": "Bo", "appetite": 1, "weeks": 26}, eaters["Bo"])
     assert needed() == 10.8  # Bo for half of the year: 2 · 0.09 · 30 · 2
@@ -114,8 +119,11 @@ def test_who_eats_what_and_for_how_long(g):
     assert needed() == pytest.approx(10.8 + 2 * 0.09 * 2 * 3, abs=0.051)  # three for two weeks
     g.post("next_year:crop", {**CARROTS, "goal": "self", "given_kg": 4}, crop(g, "carrots"))
     page = g.read("next_year:crop", crop(g, "carrots"))
-    # Di is asked for again: 52 weeks · 0.18 · 2.5 (Ada 1, Bo ½, Cy ½, Di ½), and guests 3 for 2 weeks
-    assert float(re.search(r"from servings ([\d.]+) kg", page)[1]) == pytest.approx(52 * 0.18 * 2.5 + 1.08, abs=0.051)
+    # Di is asked for again: 52 weeks · 0.18 · 2.5 (Ada 1, Bo ½, Cy ½, Di ½), and guests 3 for 2
+    # weeks
+    assert float(re.search(r"from servings ([\d.]+) kg", page)[1]) == pytest.approx(
+        52 * 0.18 * 2.5 + 1.08, abs=0.051
+    )
     assert "Beside that 4.00 kg to give away or for animals." in page
     assert "For 52 weeks, all that we eat in a year." in page
 
@@ -123,7 +131,9 @@ def test_who_eats_what_and_for_how_long(g):
 def test_dates_from_a_stated_frost_are_those_by_hand(g):
     g.site("Yard", latitude=52, last_frost_on="20 April 2026", first_frost_on="15 October 2026")
     page = g.read("next_year:crop", crop(g, "potatoes"))
-    assert "Last frost by 3 May, first frost not before 2 October, in all but one year in ten" in page
+    assert (
+        "Last frost by 3 May, first frost not before 2 October, in all but one year in ten" in page
+    )
     assert "your average, give or take 10 days" in page
     assert "12 April to 26 April: plant" in page
     assert "8 March to 5 April: chit" in page  # 35 to 7 days before
@@ -133,8 +143,9 @@ def test_dates_from_a_stated_frost_are_those_by_hand(g):
     assert "17 May to 31 May: plant out" in courgettes
     assert "26 June" in courgettes  # forty days on
     g.post("next_year:crop", {**CARROTS, "frost_risk": 50}, crop(g, "potatoes"))
-    assert "Last frost by 20 April, first frost not before 15 October, in all but five years in ten" in g.read(
-        "next_year:crop", crop(g, "potatoes")
+    assert (
+        "Last frost by 20 April, first frost not before 15 October, in all but five years in ten"
+        in g.read("next_year:crop", crop(g, "potatoes"))
     )
     weeks = g.read("next_year:calendar")
     assert "zucchini: sow under lights, until 19 April" in weeks
@@ -143,28 +154,44 @@ def test_dates_from_a_stated_frost_are_those_by_hand(g):
     starts = {str(one["summary"]): one.decoded("dtstart") for one in events}
     assert starts["zucchini: sow under lights"] == date(2027, 4, 12)
     assert len({str(one["uid"]) for one in events}) == len(events)
-    trays = list(csv.DictReader(io.StringIO(g.client.get(reverse("next_year:trays_csv")).content.decode())))
+    trays = list(
+        csv.DictReader(io.StringIO(g.client.get(reverse("next_year:trays_csv")).content.decode()))
+    )
     zucchini = next(one for one in trays if one["crop"] == "zucchini")
-    assert (zucchini["sow"], zucchini["plant_out"], zucchini["days"]) == ("2027-04-12", "2027-05-17", "35")
+    assert (zucchini["sow"], zucchini["plant_out"], zucchini["days"]) == (
+        "2027-04-12",
+        "2027-05-17",
+        "35",
+    )
     assert "zucchini 12 April 17 May 35" in g.read("next_year:trays")
 
 
 def test_something_to_pull_all_the_time(g):
-    """Twice a week, ten at a time; a carrot is cleared after 120 days: 2 · 10 · 120 / 7 = 343 in rotation."""
+    """Twice a week, ten at a time; a carrot is cleared after 120 days:
+    2 · 10 · 120 / 7 = 343 in rotation.
+    """
     g.site("Yard", last_frost_on="20 April 2026")
-    said = {"lifts_per_week": 2, "plants_per_lift": 10, "pull_from": "1 August 2027", "pull_until": "1 September 2027"}
+    said = {
+        "lifts_per_week": 2,
+        "plants_per_lift": 10,
+        "pull_from": "1 August 2027",
+        "pull_until": "1 September 2027",
+    }
     g.post("next_year:crop", CARROTS | said, crop(g, "carrots"))
     page = g.read("next_year:crop", crop(g, "carrots"))
-    assert "keep 343 plants in rotation and sow 10 every 3.4 days" in page  # 120 days over 35 sowings
+    assert (
+        "keep 343 plants in rotation and sow 10 every 3.4 days" in page
+    )  # 120 days over 35 sowings
     assert "3 April to 6 April: sow (one of those in rotation)" in page  # 120 days before 1 August
     assert page.count("one of those in rotation") == 10  # 31 days in steps of 3.43
 
 
 def test_it_is_fitted_into_a_small_garden(g):
-    """Two beds of 6 m² and ten pots of 30 L: 12 m² are too little for twelve crops, and the fit says which fall short.
+    """Two beds of 6 m² and ten pots of 30 L: 12 m² are too little for twelve crops, and the fit
+    says which fall short.
 
-    By hand: potatoes by the rule for 3 appetites alone take 18 m of row 75 cm apart, 13.5 m². Nothing stands in more
-    room than there is, in any half-month.
+    By hand: potatoes by the rule for 3 appetites alone take 18 m of row 75 cm apart, 13.5 m².
+    Nothing stands in more room than there is, in any half-month.
     """
     home = g.site("Home", light="full sun", latitude=52)
     for name in ("North bed", "South bed"):

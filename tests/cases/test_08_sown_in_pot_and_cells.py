@@ -1,8 +1,9 @@
-"""A root crop in a pot and in cells: came up, sown again into the gaps, three varieties judged, sown every so often.
+"""A root crop in a pot and in cells: came up, sown again into the gaps, three varieties judged,
+sown every so often.
 
-Invented garden. 40 seeds in a pot, 26 came up; 12 more into the gaps, 9 came up. By hand: 26/40 = 65 %, 9/12 = 75 %.
-Weighed per plant that stood: Reef 26 plants 1.17 kg = 0.045 kg; Sand 20 plants 0.70 kg = 0.035; Tide 24 plants 0.96 kg
-= 0.040.
+Invented garden. 40 seeds in a pot, 26 came up; 12 more into the gaps, 9 came up. By hand: 26/40 =
+65 %, 9/12 = 75 %. Weighed per plant that stood: Reef 26 plants 1.17 kg = 0.045 kg; Sand 20 plants
+0.70 kg = 0.035; Tide 24 plants 0.96 kg = 0.040.
 """
 
 from __future__ import annotations
@@ -16,7 +17,9 @@ def test_three_varieties_by_eye_and_by_scale(newcomer, settings):
     g.site("Steps")
     g.pots("Trough", 3, 60)
     planted = {}
-    for i, (name, up, kg) in enumerate((("Reef", 26, "1170"), ("Sand", 20, "700"), ("Tide", 24, "960")), start=1):
+    for i, (name, up, kg) in enumerate(
+        (("Reef", 26, "1170"), ("Sand", 20, "700"), ("Tide", 24, "960")), start=1
+    ):
         (one,) = g.set_out(
             f"trough {i}",
             "carrot",
@@ -53,9 +56,15 @@ def test_three_varieties_by_eye_and_by_scale(newcomer, settings):
         assert figure in page, figure
     ranked = g.read("weigh_up:ranking")
     assert "looks" in ranked
-    # Sown every three weeks until the middle of August, and once more by what was said of the first.
+    # Sown every three weeks until the middle of August, and once more by what was said of the
+    # first.
     settings.KILTER_TODAY = "2026-07-25"
-    said = {"job": "sow again", "first_on": "in 2 days", "every_days": 21, "until": "15 August 2026"}
+    said = {
+        "job": "sow again",
+        "first_on": "in 2 days",
+        "every_days": 21,
+        "until": "15 August 2026",
+    }
     query = f"?target=planting-{planted['Sand'].pk}"
     g.post("tending:repeat", said | {"targets": f"planting-{planted['Sand'].pk}"}, query=query)
     assert "Sow again carrot ‘Sand’ Trough 2 27 Jul" in g.read("today:index")
@@ -67,17 +76,31 @@ def test_three_varieties_by_eye_and_by_scale(newcomer, settings):
 
 
 def test_how_many_seeds_of_the_very_packet(newcomer, settings):
-    """By hand: of 60 seeds of the packet 36 came up, 60 in 100; for 30 plants 58 seeds (N7), 40 are left, 18 to get."""
+    """By hand: of 60 seeds of the packet 36 came up, 60 in 100; for 30 plants 58 seeds (N7),
+    40 are left, 18 to get.
+    """
     g: Newcomer = newcomer("whelk")
     g.site("Steps")
     g.pots("Trough", 2, 60)
-    g.post("set_out:new_lot", {"name": "shed tin", "crop_name": "carrot", "bought_count": 100, "price": "3"})
-    (sown,) = g.set_out("trough 1", "carrot", 60, "3 April 2026", unit_kind="seed", lot_name="shed tin")
+    g.post(
+        "set_out:new_lot",
+        {"name": "shed tin", "crop_name": "carrot", "bought_count": 100, "price": "3"},
+    )
+    (sown,) = g.set_out(
+        "trough 1", "carrot", 60, "3 April 2026", unit_kind="seed", lot_name="shed tin"
+    )
     g.count(sown, "up", 36, "24 April 2026")
     g.weigh(sown, "1440", "2026-07-20")
     g.finish(sown, "20 July 2026")
     g.post("next_year:add_eater", {"name": "Kit", "appetite": 1})
-    said = {"way": "plate", "servings_per_week": 1, "serving_g": 50, "weeks": 10, "goal": "fresh", "certainty": 50}
+    said = {
+        "way": "plate",
+        "servings_per_week": 1,
+        "serving_g": 50,
+        "weeks": 10,
+        "goal": "fresh",
+        "certainty": 50,
+    }
     said |= {"store_loss_percent": 0, "germination_percent": 90, "own_plants": 30}
     g.post("next_year:crop", said, sown.crop_id)
     page = g.read("next_year:crop", sown.crop_id)

@@ -1,8 +1,10 @@
-"""Two materials of pot by two varieties in uneven numbers, laid out by chance, against last year's bed per m².
+"""Two materials of pot by two varieties in uneven numbers, laid out by chance, against last year's
+bed per m².
 
-Invented garden. Five cloth pots and four clay ones, each round, 0.40 m across: 0.12566 m². By hand: what a pot gives is
-set here by what it holds, Kite 0.50 and Lark 0.40 kg in cloth, 0.40 and 0.32 in clay: cloth is 1.25 of clay and Kite
-1.25 of Lark everywhere. Last year's bed of 2 m² gave 5.0 kg = 2.5 a m²; a Kite in cloth 0.50 / 0.12566 = 3.98.
+Invented garden. Five cloth pots and four clay ones, each round, 0.40 m across: 0.12566 m². By hand:
+what a pot gives is set here by what it holds, Kite 0.50 and Lark 0.40 kg in cloth, 0.40 and 0.32 in
+clay: cloth is 1.25 of clay and Kite 1.25 of Lark everywhere. Last year's bed of 2 m² gave 5.0 kg =
+2.5 a m²; a Kite in cloth 0.50 / 0.12566 = 3.98.
 """
 
 from __future__ import annotations
@@ -41,7 +43,9 @@ def test_material_and_variety(newcomer):
     units = list(TrialUnit.objects.of(g.household).filter(trial=trial).select_related("place"))
     assert all(unit.first == unit.place.material for unit in units)  # read, not drawn
     assert sorted(Counter((u.first, u.second) for u in units).values()) == [2, 2, 2, 3]
-    g.post("weigh_up:trial_plant", {"units": 1, "unit_kind": "plant", "when": "10 May 2026"}, trial.pk)
+    g.post(
+        "weigh_up:trial_plant", {"units": 1, "unit_kind": "plant", "when": "10 May 2026"}, trial.pk
+    )
     for unit in TrialUnit.objects.of(g.household).filter(trial=trial).select_related("planting"):
         g.weigh(unit.planting, f"{KG[unit.first, unit.second]} kg", "2026-09-20")
         g.finish(unit.planting, "20 September 2026")

@@ -1,8 +1,9 @@
 """Far too much last year, four plants this year: was it enough, and how many next?
 
-Invented garden, two eaters. Eight plants last year gave 38.4 kg, four this year 19.2 kg: 4.8 kg a plant each time.
-Wanted: 2 servings of 150 g a week for 16 weeks: 2 · 0.15 · 16 · 2 = 9.6 kg at the table. By hand: at 4.8 kg a plant and
-an edible share of 95 % that is 9.6 / 0.95 / 4.8 = 2.1 plants, so four were more than enough and three would do.
+Invented garden, two eaters. Eight plants last year gave 38.4 kg, four this year 19.2 kg: 4.8 kg a
+plant each time. Wanted: 2 servings of 150 g a week for 16 weeks: 2 · 0.15 · 16 · 2 = 9.6 kg at the
+table. By hand: at 4.8 kg a plant and an edible share of 95 % that is 9.6 / 0.95 / 4.8 = 2.1 plants,
+so four were more than enough and three would do.
 """
 
 from __future__ import annotations
@@ -21,7 +22,9 @@ def test_how_many_next_year(newcomer):
     g.site("Field")
     g.bed("Squash bed", 6, 2)
     for season, plants in ((2025, 8), (2026, 4)):
-        (one,) = g.set_out("squash bed", "zucchini", plants, f"25 May {season}", variety_name="Long Oar")
+        (one,) = g.set_out(
+            "squash bed", "zucchini", plants, f"25 May {season}", variety_name="Long Oar"
+        )
         for day, share in (("07-05", 0.25), ("08-01", 0.5), ("09-01", 0.25)):
             g.weigh(one, f"{4.8 * plants * share:.1f} kg", f"{season}-{day}", is_sure=True)
         g.finish(one, f"10 September {season}")
@@ -44,11 +47,15 @@ def test_how_many_next_year(newcomer):
     assert f"from servings 9.60 kg {lift:.1f} kg" in row
     plants = int(re.search(r"(\d+) plants", row)[1])
     at_half = int(re.search(r"50 % sure (\d+)", row)[1])
-    assert lift / 4.8 <= at_half <= 4  # at least what the middle asks for, and no more than was enough this year
+    assert (
+        lift / 4.8 <= at_half <= 4
+    )  # at least what the middle asks for, and no more than was enough this year
     assert at_half < plants <= 5  # surer by one or two: a year may fail altogether
     assert f"needed {lift:.1f} kg, lifted 19.2 kg" in row
     assert "in the plan" not in row
-    expected, more = (float(one) for one in re.search(r"Expect ([\d.]+) kg, ([\d.]+) kg more", row).groups())
+    expected, more = (
+        float(one) for one in re.search(r"Expect ([\d.]+) kg, ([\d.]+) kg more", row).groups()
+    )
     assert more == pytest.approx(expected - lift, abs=0.06)  # words and figures agree
     g.post("next_year:crop", said | {"own_plants": 3}, crop.pk)
     own = g.read("next_year:crop", crop.pk)

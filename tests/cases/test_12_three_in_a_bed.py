@@ -1,8 +1,9 @@
-"""Three crops in one bed, one of them counted, given away and fed; a volunteer; a failure: did sharing pay?
+"""Three crops in one bed, one of them counted, given away and fed; a volunteer; a failure: did
+sharing pay?
 
-Invented garden. A bed of 6 m²: sweet corn 24 cobs, climbing beans 3.6 kg, squash nothing. Alone, in beds of 3 m²:
-corn 15 cobs, beans 3.0 kg, squash never. By hand, each per m² of ground: corn 24/6 over 15/3 = 4/5 = 0.80; beans
-0.6 / 1.0 = 0.60; together 1.40 without the squash.
+Invented garden. A bed of 6 m²: sweet corn 24 cobs, climbing beans 3.6 kg, squash nothing. Alone, in
+beds of 3 m²: corn 15 cobs, beans 3.0 kg, squash never. By hand, each per m² of ground: corn 24/6
+over 15/3 = 4/5 = 0.80; beans 0.6 / 1.0 = 0.60; together 1.40 without the squash.
 """
 
 from __future__ import annotations
@@ -33,7 +34,9 @@ def test_did_sharing_the_bed_pay(newcomer):
     g.happened("fed", "shared bed", "1 July 2026", what="nettle water")
     for planting in (corn, beans, squash, alone_corn, alone_beans, stray):
         g.finish(planting, "20 September 2026")
-    asked = Crop.objects.of(g.household).filter(name__in=("sweet corn", "climbing bean", "winter squash"))
+    asked = Crop.objects.of(g.household).filter(
+        name__in=("sweet corn", "climbing bean", "winter squash")
+    )
     key = "-".join(str(crop.pk) for crop in asked.order_by("name"))
     page = g.read("weigh_up:sharing", bed=key)
     assert "climbing bean 0.60 1 1" in page
@@ -44,7 +47,8 @@ def test_did_sharing_the_bed_pay(newcomer):
     assert "potato" not in page.partition("left out")[0]  # the volunteer is nobody's company
     assert "Came up by itself" in g.read("atlas:planting", stray.pk)
     assert "it gave nothing, and counts as 0" in g.read("atlas:planting", squash.pk)
-    # Cobs were never weighed: they are given and fed as they were counted, and weigh what nobody knows.
+    # Cobs were never weighed: they are given and fed as they were counted, and weigh what nobody
+    # knows.
     shown = g.read("larder:put_by")
     assert "39 counted, weight not known" in shown
     g.put(corn, "use:given", "table-eaten")

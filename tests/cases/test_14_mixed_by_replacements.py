@@ -1,9 +1,11 @@
-"""Four varieties mixed in one long bed by replacements, one basket of two, damage at one end: drop one?
+"""Four varieties mixed in one long bed by replacements, one basket of two, damage at one end: drop
+one?
 
-Invented garden. Ten of each of three varieties; four of the third were replaced by a fourth. By hand: the third is
-divided by the six that stood; a basket of 2.4 kg off ten and six plants is 1.5 and 0.9 kg.
-North 3.0 kg / 10 = 0.30; Ebb 1.5 / 10 = 0.15; Flow 0.9 / 6 = 0.15; Slack 1.0 / 4 = 0.25. What a basket was shared out
-by tells nothing of its parts, so Ebb and Flow are not held against the others.
+Invented garden. Ten of each of three varieties; four of the third were replaced by a fourth. By
+hand: the third is divided by the six that stood; a basket of 2.4 kg off ten and six plants is 1.5
+and 0.9 kg. North 3.0 kg / 10 = 0.30; Ebb 1.5 / 10 = 0.15; Flow 0.9 / 6 = 0.15; Slack 1.0 / 4 =
+0.25. What a basket was shared out by tells nothing of its parts, so Ebb and Flow are not held
+against the others.
 """
 
 from __future__ import annotations
@@ -18,7 +20,9 @@ def test_drop_one(newcomer):
     bed = g.bed("Long bed", 12, 1)
     thirds = g.parts(bed, "thirds")
     planted = {}
-    for part, name in zip(("west third", "middle third", "east third"), ("North", "Ebb", "Flow"), strict=True):
+    for part, name in zip(
+        ("west third", "middle third", "east third"), ("North", "Ebb", "Flow"), strict=True
+    ):
         (planted[name],) = g.set_out([thirds[part]], "leek", 10, "15 June 2026", variety_name=name)
     (planted["Slack"],) = g.set_out(
         [thirds["east third"]],
@@ -66,8 +70,13 @@ def test_drop_one(newcomer):
         assert "0.150 kg" in g.read("atlas:planting", planted[name].pk)
     assert "15 in the middle for ‘" in page  # % lost to what happened at that end
     said = {"season": 2026, "kind": "not again", "reason": "thin"}
-    assert "Only one season is on record" in g.refused("weigh_up:verdict", said, g.variety("Ebb").pk)
-    assert "not again" in g.post("weigh_up:verdict", said | {"sure": "on"}, g.variety("Ebb").pk).lower()
+    assert "Only one season is on record" in g.refused(
+        "weigh_up:verdict", said, g.variety("Ebb").pk
+    )
+    assert (
+        "not again"
+        in g.post("weigh_up:verdict", said | {"sure": "on"}, g.variety("Ebb").pk).lower()
+    )
     _looked_back_at(g)
 
 
@@ -77,9 +86,18 @@ def _looked_back_at(g: Newcomer) -> None:
     page = g.read("look_back:crop", leek, season=2026)
     # by hand: 3.0 + 1.5 + 0.9 + 1.0 = 6.4 kg off 10 + 10 + 6 + 4 plants
     assert "Leek gave 213 g a plant over 4 plantings." in page
-    assert "Damage: nibbled, broken: a fox in Long bed, east third (15 in 100 lost), 1 September 2026." in page
+    assert (
+        "Damage: nibbled, broken: a fox in Long bed, east third (15 in 100 lost), 1 September 2026."
+        in page
+    )
     assert "Ebb: not again, thin" in page
-    ebb = {"season": 2026, "aim": "drop", "crop": leek, "variety": g.variety("Ebb").pk, "reason": "thin"}
+    ebb = {
+        "season": 2026,
+        "aim": "drop",
+        "crop": leek,
+        "variety": g.variety("Ebb").pk,
+        "reason": "thin",
+    }
     g.post("look_back:new_decision", ebb)
     split = {"season": 2026, "aim": "split", "crop": leek, "reason": "the fox takes one end"}
     g.post("look_back:new_decision", split)

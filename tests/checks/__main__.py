@@ -1,22 +1,26 @@
-"""``python -m tests.checks compare FILE``: units out of a JSON file compared by the core, the answer as JSON.
+"""``python -m tests.checks compare FILE``: units out of a JSON file compared by the core, the
+answer as JSON.
 
-``forecast FILE`` and ``need FILE`` are described in `tests.checks.planning`, ``fit FILE`` and ``flow FILE`` in
-`tests.checks.fitting`.
+``forecast FILE`` and ``need FILE`` are described in `tests.checks.planning`, ``fit FILE`` and
+``flow FILE`` in `tests.checks.fitting`.
 
 The file holds lists of one length n, all but ``y`` and ``level`` optional::
 
     {"y": [0.9, 1.1, 0.5, 0.7],             amounts (kg, pieces, days; of a share the spoilt part)
      "exposure": [1, 1, 1, 1],              what they are divided by
      "level": ["a", "a", "b", "b"],
-     "blocks": {"season": ["1", "1", ...]}, or lists: one label or a list of them for each unit, or a list of n labels
-                                            for each block; then with "block_names", if they are to be called so
+     "blocks": {"season": ["1", "1", ...]}, or lists: one label or a list of them for each unit, or
+     a list of n labels
+                                            for each block; then with "block_names", if they are to
+                                            be called so
      "plants": [1, 1, 1, 1], "vague_sd": [0, ...], "pieces": [...],
      "kind": "yield",                       or size, days, share
      "is_count": false,
      "c": 0.12,                             instead of the rule for the relative variance of a unit
      "own_pool": {"y": [...], "exposure": [...], "group": [...], "plants": [...]},
-     "prior_weight": 4,                     one voice alone, instead of the rule and the pool; 0 for none
-     "switches": "on"}                      or off: no place is supposed to be off, no other season is thought of
+     "prior_weight": 4,                     one voice alone, instead of the rule and the pool; 0 for
+     none "switches": "on"}                      or off: no place is supposed to be off, no other
+     season is thought of
 """
 
 from __future__ import annotations
@@ -80,7 +84,9 @@ def kind_of(data: Mapping[str, Any]) -> Kind:
 
 
 def prior_of(data: Mapping[str, Any], kind: Kind, *, is_plain: bool) -> Prior | None:
-    """The belief on the spread: one voice, the pool with the rule, or the rule; switched off one voice alone."""
+    """The belief on the spread: one voice, the pool with the rule, or the rule;
+    switched off one voice alone.
+    """
     if "prior_weight" in data or is_plain:
         return Prior.plain(float(data.get("prior_weight", 4.0)))
     if pool := data.get("own_pool"):
@@ -95,7 +101,9 @@ def answer(data: Mapping[str, Any]) -> dict[str, Any]:
     kind, is_plain = kind_of(data), data.get("switches", "on") in ("off", False)
     prior = prior_of(data, kind, is_plain=is_plain)
     is_count = bool(data.get("is_count"))
-    found = compare(units, block_names=names, kind=kind, is_count=is_count, prior=prior, is_plain=is_plain)
+    found = compare(
+        units, block_names=names, kind=kind, is_count=is_count, prior=prior, is_plain=is_plain
+    )
     return {
         "method": METHOD_VERSION,
         "pairs": [
@@ -107,10 +115,19 @@ def answer(data: Mapping[str, Any]) -> dict[str, Any]:
                 "high": pair.gap_high,
                 "se": pair.doubt.sd,
                 "df": pair.doubt.df,
-                "parts": {"own": pair.doubt.own, "off": pair.doubt.off, "elsewhere": pair.doubt.elsewhere},
+                "parts": {
+                    "own": pair.doubt.own,
+                    "off": pair.doubt.off,
+                    "elsewhere": pair.doubt.elsewhere,
+                },
                 "chance": pair.chance,
                 "verdict": pair.verdict,
-                "answered": {"in": kind.answered, "size": pair.size, "low": pair.low, "high": pair.high},
+                "answered": {
+                    "in": kind.answered,
+                    "size": pair.size,
+                    "low": pair.low,
+                    "high": pair.high,
+                },
             }
             for pair in found.pairs
         ],
@@ -140,7 +157,9 @@ CHECKS = {
 
 def main(words: list[str]) -> int:
     """Run one check; 1 where the file cannot be compared, with the reason."""
-    parser = argparse.ArgumentParser(prog="python -m tests.checks", description=__doc__.split("\n", 1)[0])
+    parser = argparse.ArgumentParser(
+        prog="python -m tests.checks", description=__doc__.split("\n", 1)[0]
+    )
     parser.add_argument("what", choices=list(CHECKS), help=planning.__doc__)
     parser.add_argument("file", type=Path)
     said = parser.parse_args(words)

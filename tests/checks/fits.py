@@ -1,4 +1,5 @@
-"""Gardens made up to fit: small ones whose best fit is found by trying everything, large ones for the bench.
+"""Gardens made up to fit: small ones whose best fit is found by trying everything, large ones for
+the bench.
 
 ``python -m tests.checks.fits [SEED] [GARDENS]``; ``make bench`` runs it too.
 """
@@ -29,8 +30,18 @@ IMPROVED_S = 10.0
 def small(rng: np.random.Generator) -> Laid:
     """Two or three crops in three places, few enough options that everything can be tried."""
     plots = (
-        Plot(name="a", site="yard", size=float(rng.uniform(1, 2.5)), rest=(("F0", float(rng.choice([0.0, 0.6]))),)),
-        Plot(name="b", site="lock", size=float(rng.uniform(0.6, 1.5)), shades=(0,) if rng.random() < 0.5 else ()),
+        Plot(
+            name="a",
+            site="yard",
+            size=float(rng.uniform(1, 2.5)),
+            rest=(("F0", float(rng.choice([0.0, 0.6]))),),
+        ),
+        Plot(
+            name="b",
+            site="lock",
+            size=float(rng.uniform(0.6, 1.5)),
+            shades=(0,) if rng.random() < 0.5 else (),
+        ),
         Plot(
             name="t",
             site="yard",
@@ -70,7 +81,9 @@ def small(rng: np.random.Generator) -> Laid:
                     water=5.0,
                 )
             )
-    return _laid(rng, wanted, plots, options, draws=100, share=float(rng.uniform(0.6, 1.4)), is_tight=True)
+    return _laid(
+        rng, wanted, plots, options, draws=100, share=float(rng.uniform(0.6, 1.4)), is_tight=True
+    )
 
 
 def large(rng: np.random.Generator, crops: int, places: int, draws: int = 400) -> Laid:
@@ -111,7 +124,15 @@ def large(rng: np.random.Generator, crops: int, places: int, draws: int = 400) -
                     spans = {"cost": (0.1, 1), "minutes": (2, 12), "water": (1, 9)}
                     costs = {name: float(rng.uniform(*span)) for name, span in spans.items()}
                     options.append(
-                        Option(crop=c, variety=f"v{variety}", plot=p, start=start, end=start + length, use=use, **costs)
+                        Option(
+                            crop=c,
+                            variety=f"v{variety}",
+                            plot=p,
+                            start=start,
+                            end=start + length,
+                            use=use,
+                            **costs,
+                        )
                     )
     return _laid(rng, wanted, plots, options, draws=draws, share=2.6, is_tight=False)
 
@@ -126,23 +147,40 @@ def _laid(
     share: float,
     is_tight: bool,
 ) -> Laid:
-    """Draws that share crop, variety and place in part; needs such that all crops want so much of the whole ground."""
+    """Draws that share crop, variety and place in part;
+    needs such that all crops want so much of the whole ground.
+    """
     seasons = rng.normal(0, 0.25, (len(wanted), draws))
     of_variety: dict[tuple[int, str], FloatArray] = {}
     found = np.zeros((len(options), draws))
     for o, one in enumerate(options):
         common = of_variety.setdefault((one.crop, one.variety), rng.normal(0, 0.15, draws))
-        found[o] = np.exp(rng.normal(0, 0.1) + seasons[one.crop] + common + rng.normal(0, 0.2, draws))
+        found[o] = np.exp(
+            rng.normal(0, 0.1) + seasons[one.crop] + common + rng.normal(0, 0.2, draws)
+        )
         found[o] *= rng.random(draws) >= 0.04
     ground = sum(plot.size for plot in plots) / len(wanted)
     needs = []
     for c in range(len(wanted)):
         mine = [o for o, one in enumerate(options) if one.crop == c]
         use = float(np.mean([options[o].use for o in mine]))
-        needs.append(max(share * ground / use * float(np.mean(found[mine])) * float(rng.uniform(0.7, 1.4)), 0.3))
-    limits = Limits(minutes=float(rng.uniform(90, 160))) if is_tight else Limits(minutes_a_week=float(60 * len(plots)))
-    asked = tuple(Wanted(**{**vars(one), "need_kg": need}) for one, need in zip(wanted, needs, strict=True))
-    return lay_out(Problem(wanted=asked, plots=plots, options=tuple(options), draws=found, limits=limits))
+        needs.append(
+            max(
+                share * ground / use * float(np.mean(found[mine])) * float(rng.uniform(0.7, 1.4)),
+                0.3,
+            )
+        )
+    limits = (
+        Limits(minutes=float(rng.uniform(90, 160)))
+        if is_tight
+        else Limits(minutes_a_week=float(60 * len(plots)))
+    )
+    asked = tuple(
+        Wanted(**{**vars(one), "need_kg": need}) for one, need in zip(wanted, needs, strict=True)
+    )
+    return lay_out(
+        Problem(wanted=asked, plots=plots, options=tuple(options), draws=found, limits=limits)
+    )
 
 
 def best_of_all(laid: Laid) -> float:
@@ -181,10 +219,14 @@ def main(seed: int = REPORTED, seeds: int = SEEDS) -> None:
             quick.append(time.perf_counter() - start)
         first, last, slid = (statistics.median(of) for of in (firsts, gaps, quick))
         print(
-            f"fit of {crops} crops × {places} places, {len(laid.crop)} options: first {first:.2f} s (aim 2), "
-            f"{statistics.median(first_gaps) * 100:.2f} % under the ceiling; at {IMPROVED_S:.0f} s {last * 100:.2f} % "
-            f"(goal {0.8 if crops == 15 else 3} %); a slider {slid / first:.3f} of the first (goal 0.15), "
-            f"{slid * 1e3:.0f} ms (aim 200); {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"
+            f"fit of {crops} crops × {places} places, {len(laid.crop)} options: first {first:.2f} "
+            "s (aim 2), "
+            f"{statistics.median(first_gaps) * 100:.2f} % under the ceiling; at {IMPROVED_S:.0f} s "
+            f"{last * 100:.2f} % "
+            f"(goal {0.8 if crops == 15 else 3} %); a slider {slid / first:.3f} of the first (goal "
+            "0.15), "
+            f"{slid * 1e3:.0f} ms (aim 200); "
+            f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"
         )
 
 

@@ -1,4 +1,5 @@
-"""``python -m tests.checks fit FILE`` and ``flow FILE``: a fit, and a store week by week, held against the core.
+"""``python -m tests.checks fit FILE`` and ``flow FILE``: a fit, and a store week by week, held
+against the core.
 
 A fit's file::
 
@@ -65,10 +66,17 @@ def _wanted(one: Mapping[str, Any]) -> Wanted:
 
 
 def _plot(one: Mapping[str, Any], places: list[str]) -> Plot:
-    shades = tuple(places.index(other) if isinstance(other, str) else other for other in one.get("shades", ()))
+    shades = tuple(
+        places.index(other) if isinstance(other, str) else other for other in one.get("shades", ())
+    )
     rest = tuple((family, float(amount)) for family, amount in one.get("rest", {}).items())
     return Plot(
-        name=str(one["id"]), site=str(one["site"]), size=one["size"], is_pots=one["pots"], rest=rest, shades=shades
+        name=str(one["id"]),
+        site=str(one["site"]),
+        size=one["size"],
+        is_pots=one["pots"],
+        rest=rest,
+        shades=shades,
     )
 
 
@@ -103,8 +111,17 @@ def fit(data: Mapping[str, Any]) -> dict[str, Any]:
 def flow(data: Mapping[str, Any]) -> dict[str, Any]:
     """Follow the batches of a file through its weeks."""
     batches = [
-        Batch(one["week"], one["kg"], one["keeps_weeks"], one.get("loss_a_week", 0.0), bool(one.get("hurt")))
+        Batch(
+            one["week"],
+            one["kg"],
+            one["keeps_weeks"],
+            one.get("loss_a_week", 0.0),
+            bool(one.get("hurt")),
+        )
         for one in data["batches"]
     ]
     weeks = weekly_flow(batches, data["demand_kg"]).weeks
-    return {name: [getattr(week, name) for week in weeks] for name in ("eaten", "stock", "short", "waste")}
+    return {
+        name: [getattr(week, name) for week in weeks]
+        for name in ("eaten", "stock", "short", "waste")
+    }

@@ -1,4 +1,5 @@
-"""Gardens of known truth foretold: how often what came lies in the range of eight years in ten, and how steady that is.
+"""Gardens of known truth foretold: how often what came lies in the range of eight years in ten, and
+how steady that is.
 
 ``python -m tests.checks.forecasts [SEED] [GARDENS]``; ``make bench`` runs it too.
 """
@@ -20,7 +21,9 @@ HANDBOOK_KG = 0.5
 
 
 def garden(rng: np.random.Generator, factor: float) -> tuple[list[Grown], list[Planned], float]:
-    """A few seasons of a crop, what is planned, and what that gives; every SD is the rule's times a factor."""
+    """A few seasons of a crop, what is planned, and what that gives;
+    every SD is the rule's times a factor.
+    """
     sds = Spreads(**{one.name: getattr(RULES, one.name) * factor for one in fields(RULES)})
     level = np.log(HANDBOOK_KG) + rng.normal(0, CROP_SD)
     effects: dict[tuple[str, object], float] = {}
@@ -29,7 +32,12 @@ def garden(rng: np.random.Generator, factor: float) -> tuple[list[Grown], list[P
         return effects.setdefault((kind, label), float(rng.normal(0, sd)))
 
     def gives(variety: str, place: str, season: int, plants: float) -> float:
-        m = level + effect("v", variety, sds.variety) + effect("p", place, sds.place) + effect("s", season, sds.season)
+        m = (
+            level
+            + effect("v", variety, sds.variety)
+            + effect("p", place, sds.place)
+            + effect("s", season, sds.season)
+        )
         m += effect("vs", (variety, season), sds.variety_season)
         noise = sds.unit**2 + sds.plant**2 / plants
         return float(plants * np.exp(rng.normal(m - noise / 2, np.sqrt(noise))))
@@ -48,7 +56,9 @@ def garden(rng: np.random.Generator, factor: float) -> tuple[list[Grown], list[P
                     mass_kg=gives(variety, place, season, plants),
                 )
             )
-    planned = [Planned(f"v{n}", "", f"p{rng.integers(4)}", float(rng.integers(4, 20))) for n in range(3)]
+    planned = [
+        Planned(f"v{n}", "", f"p{rng.integers(4)}", float(rng.integers(4, 20))) for n in range(3)
+    ]
     came = sum(gives(one.variety, one.place, 2026, one.plants) for one in planned)
     return grown, planned, came
 
@@ -67,7 +77,9 @@ def coverage(seed: int, gardens: int, factor: float) -> tuple[float, float]:
 
 
 def steadiness(seed: int, gardens: int) -> list[float]:
-    """For each garden, how far the number for four years in five hangs on the seed: SD over mean, of six seeds."""
+    """For each garden, how far the number for four years in five hangs on the seed:
+    SD over mean, of six seeds.
+    """
     rng = np.random.default_rng(seed)
     found = []
     for _ in range(gardens):
@@ -78,7 +90,9 @@ def steadiness(seed: int, gardens: int) -> list[float]:
             for at in range(1, 7)
             if (
                 enough := enough_for(
-                    draw_years(believe(grown, planned, HANDBOOK_KG, seed=at), planned, seed=at), need_kg, 0.8
+                    draw_years(believe(grown, planned, HANDBOOK_KG, seed=at), planned, seed=at),
+                    need_kg,
+                    0.8,
                 )
             )
         ]
@@ -90,12 +104,14 @@ def main(seed: int = REPORTED, gardens: int = GARDENS) -> None:
     for factor, wanted in ((1.0, "78–88 %"), (1.5, "at least 70 %"), (1 / 1.5, "at least 70 %")):
         eight, five = coverage(seed, gardens, factor)
         print(
-            f"a forecast where every SD is {factor:.2g} of the rule: 80 % ranges hold {eight * 100:.0f} %, 50 % ranges "
+            f"a forecast where every SD is {factor:.2g} of the rule: 80 % ranges hold "
+            f"{eight * 100:.0f} %, 50 % ranges "
             f"{five * 100:.0f} % of {gardens} gardens  goal {wanted}"
         )
     steady = steadiness(seed, STEADY_GARDENS)
     print(
-        f"the number for 80 %: over six seeds SD {np.median(steady) * 100:.2f} % of the mean in the middle garden, "
+        f"the number for 80 %: over six seeds SD {np.median(steady) * 100:.2f} % of the mean in "
+        "the middle garden, "
         f"{max(steady) * 100:.2f} % in the worst of {STEADY_GARDENS}  goal 1 %"
     )
 

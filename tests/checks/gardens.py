@@ -1,7 +1,7 @@
 """Simulated gardens of known truth, plain and hostile: do the intervals hold what they promise?
 
-``python -m tests.checks.gardens [SEED] [GARDENS]`` prints the table of docs/method.md; ``make bench`` runs it too. The
-reported seed is REPORTED; constants were only ever tried on TUNED.
+``python -m tests.checks.gardens [SEED] [GARDENS]`` prints the table of docs/method.md; ``make
+bench`` runs it too. The reported seed is REPORTED; constants were only ever tried on TUNED.
 """
 
 from __future__ import annotations
@@ -73,7 +73,10 @@ def draw(design: Design, rng: np.random.Generator) -> Truth:
                 continue
             eta = level[i] + block[j] + answers[i, j]
             labels = (f"b{j}",) if design.blocks > 1 else ()
-            units += [_unit(rng, design, f"{len(units) + n}", f"l{i}", labels, eta, kappa) for n in range(each)]
+            units += [
+                _unit(rng, design, f"{len(units) + n}", f"l{i}", labels, eta, kappa)
+                for n in range(each)
+            ]
     if design.off != 1.0 and units:
         at = int(rng.integers(len(units)))
         units[at] = replace(units[at], amount=units[at].amount * design.off)
@@ -82,12 +85,20 @@ def draw(design: Design, rng: np.random.Generator) -> Truth:
         share[int(unit.blocks[0][1:]) if unit.blocks else 0] += unit.exposure
     names = (("season",) if design.answer else ("row",)) if design.blocks > 1 else ()
     prior = None if design.pool is None else _pool(rng, kappa * design.pool)
-    truth = Truth(units, {f"l{i}": float(x) for i, x in enumerate(level)}, block, share, names, prior, kind)
+    truth = Truth(
+        units, {f"l{i}": float(x) for i, x in enumerate(level)}, block, share, names, prior, kind
+    )
     return design.more(rng, truth) if design.more else truth
 
 
 def _unit(
-    rng: np.random.Generator, design: Design, ref: str, level: str, blocks: tuple[str, ...], eta: float, kappa: float
+    rng: np.random.Generator,
+    design: Design,
+    ref: str,
+    level: str,
+    blocks: tuple[str, ...],
+    eta: float,
+    kappa: float,
 ) -> Unit:
     kind = design.kind
     if kind.answered == "days":
@@ -134,7 +145,9 @@ def _pool(rng: np.random.Generator, kappa: float) -> Prior:
 
 
 def _in_baskets(rng: np.random.Generator, truth: Truth) -> Truth:
-    """A fifth of what two units of different levels gave was weighed as one and shared out by plants."""
+    """A fifth of what two units of different levels gave was weighed as one and shared out by
+    plants.
+    """
     units = list(truth.units)
     one = next(i for i, u in enumerate(units) if u.level == "l0")
     other = next(i for i, u in enumerate(units) if u.level == "l1")
@@ -167,14 +180,25 @@ DESIGNS = (
     Design("plain, four levels", levels=4, wanted="93–97.5"),
     Design("plain, three blocks", blocks=3, units=(1, 2, 3), wanted="93–97.5"),
     Design("15 % zeros", zeros=0.15, units=(3, 5), wanted="93–97.5"),
-    Design("blocks five-fold apart, cells missing", levels=3, blocks=4, missing=0.2, units=(1, 2), wanted="93–97.5"),
+    Design(
+        "blocks five-fold apart, cells missing",
+        levels=3,
+        blocks=4,
+        missing=0.2,
+        units=(1, 2),
+        wanted="93–97.5",
+    ),
     Design("one pot ×4, two against two", off=4.0, units=(2,), kappa=1.0, wanted="89"),
     Design("one pot ×4, four levels", levels=4, off=4.0, units=(3,), kappa=1.0, wanted="94"),
     Design("pool tells the truth", pool=1.0, kappa=1.0, wanted="93–97.5"),
     Design("pool has a quarter of the variance", pool=0.25, kappa=1.0, wanted="94"),
     Design("pool has a ninth of the variance", pool=1 / 9, kappa=1.0, wanted="89–93"),
-    Design("levels answer seasons, SD 0.30", blocks=3, answer=0.30, units=(1, 2, 3), wanted="91–98"),
-    Design("levels answer seasons, four", levels=4, blocks=3, answer=0.30, units=(2, 3), wanted="91–98"),
+    Design(
+        "levels answer seasons, SD 0.30", blocks=3, answer=0.30, units=(1, 2, 3), wanted="91–98"
+    ),
+    Design(
+        "levels answer seasons, four", levels=4, blocks=3, answer=0.30, units=(2, 3), wanted="91–98"
+    ),
     Design("days", kind=DAYS, wanted="93–97.5"),
     Design("days, three blocks", kind=DAYS, blocks=3, units=(1, 2, 3), wanted="93–97.5"),
     Design("sizes", kind=SIZE, wanted="93–97.5"),
@@ -212,7 +236,9 @@ def answers(design: Design, rng: np.random.Generator, count: int) -> list[tuple[
     for _ in range(count):
         truth = draw(design, rng)
         try:
-            answer = compare(truth.units, block_names=truth.names, kind=truth.kind, prior=truth.prior)
+            answer = compare(
+                truth.units, block_names=truth.names, kind=truth.kind, prior=truth.prior
+            )
         except ComparisonError:
             continue
         if answer.pairs and not answer.left_out:
@@ -227,12 +253,26 @@ def held(design: Design, seed: int, count: int = EACH) -> Held:
     found = answers(design, rng, count)
     for truth, answer in found:
         gaps = [truth.level[p.a] - truth.level[p.b] for p in answer.pairs]
-        pairs.append(all(p.gap_low <= gap <= p.gap_high for p, gap in zip(answer.pairs, gaps, strict=True)))
+        pairs.append(
+            all(p.gap_low <= gap <= p.gap_high for p, gap in zip(answer.pairs, gaps, strict=True))
+        )
         widths += [(p.gap_high - p.gap_low) / 2 for p in answer.pairs]
-        signs += [gap > 0 for p, gap in zip(answer.pairs, gaps, strict=True) if p.verdict == "clear"]
-        if design.kind is not SHARE:  # the spread of logits shifts a mean share, so no single truth is its mean
-            means = [(_expected(truth, r.level), r) for r in answer.levels if r.low is not None and r.high is not None]
-            levels += [r.low <= true <= r.high for true, r in means if r.low is not None and r.high is not None]
+        signs += [
+            gap > 0 for p, gap in zip(answer.pairs, gaps, strict=True) if p.verdict == "clear"
+        ]
+        if (
+            design.kind is not SHARE
+        ):  # the spread of logits shifts a mean share, so no single truth is its mean
+            means = [
+                (_expected(truth, r.level), r)
+                for r in answer.levels
+                if r.low is not None and r.high is not None
+            ]
+            levels += [
+                r.low <= true <= r.high
+                for true, r in means
+                if r.low is not None and r.high is not None
+            ]
     alike = answers(replace(design, gap=0.0), rng, count)
     clear = [any(p.verdict == "clear" for p in answer.pairs) for _, answer in alike]
     return Held(
@@ -248,7 +288,8 @@ def held(design: Design, seed: int, count: int = EACH) -> Held:
 
 
 def calibration(seed: int, count: int = EACH) -> list[tuple[int, float, int, float, int, float]]:
-    """For 2 and 4 levels and several SDs of log-ratios: how often a chance of 0.95 or more and a clear are right.
+    """For 2 and 4 levels and several SDs of log-ratios: how often a chance of 0.95 or more and a
+    clear are right.
 
     Plain gardens without blocks and with three, so many of each.
     """
@@ -264,18 +305,24 @@ def calibration(seed: int, count: int = EACH) -> list[tuple[int, float, int, flo
                         is_right = truth.level[p.a] > truth.level[p.b]
                         sure += [is_right] if p.chance >= 0.95 else []
                         clear += [is_right] if p.verdict == "clear" else []
-            rows.append((levels, sd, len(sure), float(np.mean(sure)), len(clear), float(np.mean(clear))))
+            rows.append(
+                (levels, sd, len(sure), float(np.mean(sure)), len(clear), float(np.mean(clear)))
+            )
     return rows
 
 
 def main(seed: int = REPORTED, count: int = EACH) -> None:
     """Print both tables."""
     print(f"seed {seed}, {count} gardens of each kind")
-    print("garden | answered | pairs % | wanted | level means % | half width | false clear % | sign of clear %")
+    print(
+        "garden | answered | pairs % | wanted | level means % | half width | false clear % | sign "
+        "of clear %"
+    )
     for design in DESIGNS:
         h = held(design, seed, count)
         print(
-            f"{h.name} | {h.answered} | {h.pairs * 100:.1f} | {h.wanted} | {h.levels * 100:.1f} | {h.width:.3g} | "
+            f"{h.name} | {h.answered} | {h.pairs * 100:.1f} | {h.wanted} | {h.levels * 100:.1f} | "
+            f"{h.width:.3g} | "
             f"{h.false_clear * 100:.1f} | {h.sign * 100:.1f}"
         )
     print("levels | SD of log-ratios | chance ≥ 0.95 | right % | clear | right %")

@@ -1,8 +1,10 @@
-"""``python -m tests.checks forecast FILE`` and ``need FILE``: cases of a plan held against the core.
+"""``python -m tests.checks forecast FILE`` and ``need FILE``: cases of a plan held against the
+core.
 
 A forecast's file::
 
-    {"crop": "beetroot", "handbook_kg": 0.0896,      median kilograms a plant; null where there is none
+    {"crop": "beetroot", "handbook_kg": 0.0896,      median kilograms a plant; null where there is
+    none
      "records": [{"variety", "method", "place", "site", "season", "plants", "kg", "loss"}, ...],
      "planned": [{"variety", "method", "place", "site", "plants"}, ...],
      "need_kg": 17, "certainties": [0.5, 0.8],
@@ -50,7 +52,8 @@ def forecast(data: Mapping[str, Any]) -> dict[str, Any]:
         for one in came
     ]
     planned = [
-        Planned(one["variety"], one["method"], one["place"], one["plants"], one["site"]) for one in data["planned"]
+        Planned(one["variety"], one["method"], one["place"], one["plants"], one["site"])
+        for one in data["planned"]
     ]
     believed = believe(grown, planned, data["handbook_kg"], seed=data.get("seed", 1))
     years = draw_years(
@@ -62,7 +65,9 @@ def forecast(data: Mapping[str, Any]) -> dict[str, Any]:
         years=data.get("draws", 4096),
     )
     totals = years.totals()
-    tenth, fifth, half, ninetieth = (float(one) for one in np.quantile(totals, (0.1, 0.2, 0.5, 0.9)))
+    tenth, fifth, half, ninetieth = (
+        float(one) for one in np.quantile(totals, (0.1, 0.2, 0.5, 0.9))
+    )
     counts = {str(sure): enough_for(years, data["need_kg"], sure) for sure in data["certainties"]}
     return {
         "crop": data.get("crop", ""),
@@ -82,13 +87,21 @@ def forecast(data: Mapping[str, Any]) -> dict[str, Any]:
 
 def need(data: Mapping[str, Any]) -> dict[str, Any]:
     """Learn an appetite from the weeks of a file, and say what is needed."""
-    weeks = [WeekEaten(one["eaten_kg"], bool(one.get("gone")), int(one.get("year", 0))) for one in data["weeks"]]
+    weeks = [
+        WeekEaten(one["eaten_kg"], bool(one.get("gone")), int(one.get("year", 0)))
+        for one in data["weeks"]
+    ]
     found = own_appetite(
-        weeks, data["plate_kg"], prior_weeks=data.get("prior_weeks", PRIOR_WEEKS), shape=data.get("shape")
+        weeks,
+        data["plate_kg"],
+        prior_weeks=data.get("prior_weeks", PRIOR_WEEKS),
+        shape=data.get("shape"),
     )
     return {
         "r_kg": found.a_week_kg,
         "sd_log": found.sd_log,
         "own_share": found.own_share,
-        "need_kg": found.need_kg(data["weeks_wanted"], data["appetites_now"], data["appetites_then"]),
+        "need_kg": found.need_kg(
+            data["weeks_wanted"], data["appetites_now"], data["appetites_then"]
+        ),
     }

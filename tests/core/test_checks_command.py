@@ -29,7 +29,9 @@ def test_switched_on_and_off_by_hand(asked):
     """numbers.md N4: four pots."""
     on, off = asked(POTS)["pairs"][0], asked(POTS | {"switches": "off"})["pairs"][0]
     assert (on["se"], on["chance"]) == pytest.approx((0.323423, 0.748423), abs=6e-7)
-    assert (off["difference"], off["se"], off["df"]) == pytest.approx((0.510826, 0.415443, 6), abs=6e-7)
+    assert (off["difference"], off["se"], off["df"]) == pytest.approx(
+        (0.510826, 0.415443, 6), abs=6e-7
+    )
 
 
 def test_blocks_another_c_and_no_prior_are_the_textbooks(asked):
@@ -47,29 +49,51 @@ def test_blocks_another_c_and_no_prior_are_the_textbooks(asked):
     assert (found["phi"], found["df"]) == (pytest.approx(0.091214, abs=5e-7), 56)
     as_rows = {**data, "blocks": [[date] for date in rows.Date]}
     assert asked(as_rows)["pairs"] == found["pairs"]
-    for blocks in (list(rows.Date), [list(rows.Date)]):  # one label for each unit; a list of labels for each block
+    for blocks in (
+        list(rows.Date),
+        [list(rows.Date)],
+    ):  # one label for each unit; a list of labels for each block
         assert asked({**data, "blocks": blocks, "block_names": ["date"]})["pairs"] == found["pairs"]
 
 
 def test_a_pool_the_flags_and_what_cannot_be_read(asked):
-    pool = {"y": [1.0, 1.02, 2.0, 2.1, 3.0, 2.9] * 4, "group": list("aabbccddeeffgghhiijjkkll"), "plants": [1] * 24}
+    pool = {
+        "y": [1.0, 1.02, 2.0, 2.1, 3.0, 2.9] * 4,
+        "group": list("aabbccddeeffgghhiijjkkll"),
+        "plants": [1] * 24,
+    }
     found = asked(POTS | {"own_pool": pool})
     assert found["prior"]["source"] == "own, this crop"
     assert found["pairs"][0]["se"] < asked(POTS)["pairs"][0]["se"]
     odd = {"y": [1, 1.1, 0.9, 1, 0.9, 1, 0.8, 5], "level": list("aaaabbbb")}
     assert asked(odd)["flags"]["hangs_on"]["ref"] == "8"
-    assert asked({"y": [80, 82, 92, 94], "level": list("aabb"), "kind": "days"})["pairs"][0]["answered"]["in"] == "days"
+    assert (
+        asked({"y": [80, 82, 92, 94], "level": list("aabb"), "kind": "days"})["pairs"][0][
+            "answered"
+        ]["in"]
+        == "days"
+    )
     assert "as many values" in asked(POTS | {"plants": [1]})
     assert "no kind of measure" in asked(POTS | {"kind": "acres"})
     assert "Expecting value" in asked("not json")
 
 
-WEEKS = [{"eaten_kg": 1, "year": 1}, {"eaten_kg": 2, "gone": True, "year": 1}, {"eaten_kg": 0.5, "year": 1}]
+WEEKS = [
+    {"eaten_kg": 1, "year": 1},
+    {"eaten_kg": 2, "gone": True, "year": 1},
+    {"eaten_kg": 0.5, "year": 1},
+]
 
 
 def test_a_need_by_hand_and_by_its_check_values(asked):
     """numbers.md N6: k = 1, no prior → 3.5/2 = 1.75; k = 2, plate 1 kg → 1.10666, SD 0.2627."""
-    said = {"plate_kg": 1, "weeks": WEEKS, "appetites_then": 2, "appetites_now": 3, "weeks_wanted": 10}
+    said = {
+        "plate_kg": 1,
+        "weeks": WEEKS,
+        "appetites_then": 2,
+        "appetites_now": 3,
+        "weeks_wanted": 10,
+    }
     plain = asked(said | {"prior_weeks": 0, "shape": 1}, "need")
     assert plain["r_kg"] == pytest.approx(1.75)
     assert plain["need_kg"] == pytest.approx(1.75 * 10 * 3 / 2)
@@ -93,4 +117,6 @@ def test_a_forecast_prints_the_shape_of_its_file(asked):
     assert (found["used"], found["failed"]) == (1, 1)
     assert found["plants"]["0.5"] < found["plants"]["0.8"]
     assert found["plants"]["0.99"] is None  # one planting in so many fails whatever its size
-    assert "need_kg" in asked({key: value for key, value in data.items() if key != "need_kg"}, "forecast")
+    assert "need_kg" in asked(
+        {key: value for key, value in data.items() if key != "need_kg"}, "forecast"
+    )

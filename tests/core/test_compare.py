@@ -26,7 +26,14 @@ from kilter.core.yields.harvest import BasketPart
 def units(*rows: tuple[str, float] | tuple[str, float, str], exposure: float = 1.0) -> list[Unit]:
     """Rows of level, amount and perhaps a block label."""
     return [
-        Unit(ref=f"u{i}", amount=row[1], exposure=exposure, level=row[0], blocks=tuple(row[2:]), plants=4)
+        Unit(
+            ref=f"u{i}",
+            amount=row[1],
+            exposure=exposure,
+            level=row[0],
+            blocks=tuple(row[2:]),
+            plants=4,
+        )
         for i, row in enumerate(rows)
     ]
 
@@ -44,7 +51,8 @@ def test_without_blocks_the_means_are_total_over_total():
 def test_a_rich_block_does_not_drown_a_poor_one():
     """Both blocks say a is twice b; the ratio is 2 whatever the blocks' sizes, and both agree."""
     answer = compare(
-        units(("a", 20, "rich"), ("b", 10, "rich"), ("a", 0.2, "poor"), ("b", 0.1, "poor")), block_names=("bed",)
+        units(("a", 20, "rich"), ("b", 10, "rich"), ("a", 0.2, "poor"), ("b", 0.1, "poor")),
+        block_names=("bed",),
     )
     assert answer.pairs[0].size == pytest.approx(2)
     assert (answer.agree, answer.agree_of) == (2, 2)
@@ -88,7 +96,9 @@ def test_one_level_left_after_the_zeros_has_no_pairs():
 
 
 def test_a_block_of_zeros_is_left_out_and_said():
-    answer = compare(units(("a", 2, "1"), ("b", 1, "1"), ("a", 0, "2"), ("b", 0, "2")), block_names=("season",))
+    answer = compare(
+        units(("a", 2, "1"), ("b", 1, "1"), ("a", 0, "2"), ("b", 0, "2")), block_names=("season",)
+    )
     assert [out.ref for out in answer.left_out] == ["u2", "u3"]
     assert "season ‘2’" in answer.left_out[0].reason
     assert len(answer.units) == 2
@@ -96,7 +106,9 @@ def test_a_block_of_zeros_is_left_out_and_said():
 
 def test_never_in_the_same_block_is_refused_with_both_names():
     rows = units(("Amber", 1, "2024"), ("Amber", 1.1, "2024"), ("Onyx", 2, "2025"))
-    with pytest.raises(AliasedError, match="‘Amber’ and ‘Onyx’ never grew in the same season") as caught:
+    with pytest.raises(
+        AliasedError, match="‘Amber’ and ‘Onyx’ never grew in the same season"
+    ) as caught:
         compare(rows, block_names=("season",))
     assert caught.value.block_names == ("season",)
     assert compare(units(("Amber", 1), ("Amber", 1.1), ("Onyx", 2))).pairs[0].a == "Onyx"
@@ -164,7 +176,12 @@ def test_shares_of_all_or_nothing_are_said_to_have_no_bound():
 
 
 def test_season_as_block_speaks_in_general_and_is_less_sure():
-    rows = [(level, value, season) for season in "12" for level, value in (("a", 2.0), ("b", 1.0)) for _ in range(2)]
+    rows = [
+        (level, value, season)
+        for season in "12"
+        for level, value in (("a", 2.0), ("b", 1.0))
+        for _ in range(2)
+    ]
     general = compare(units(*rows), block_names=("season",))
     these = compare(units(*rows), block_names=("bed",))
     assert general.is_general
@@ -172,10 +189,14 @@ def test_season_as_block_speaks_in_general_and_is_less_sure():
     assert general.shared("season") == ("1", "2")
     wide, narrow = general.pairs[0].doubt, these.pairs[0].doubt
     assert wide.own == pytest.approx(narrow.own)
-    # σ²·Σ p² = σ²/2 for each of the two levels: by σ near 0.2 from the belief, less as both seasons say the same.
+    # σ²·Σ p² = σ²/2 for each of the two levels: by σ near 0.2 from the belief, less as both seasons
+    # say the same.
     assert 0.01 < wide.elsewhere < 0.2**2
     assert wide.df < narrow.df
-    apart = [(level, value * (1.5 if level + season == "a2" else 1), season) for level, value, season in rows]
+    apart = [
+        (level, value * (1.5 if level + season == "a2" else 1), season)
+        for level, value, season in rows
+    ]
     assert compare(units(*apart), block_names=("season",)).pairs[0].doubt.elsewhere > wide.elsewhere
     one = compare(units(*[row for row in rows if row[2] == "1"]), block_names=("season",))
     assert not one.is_general
@@ -183,7 +204,16 @@ def test_season_as_block_speaks_in_general_and_is_less_sure():
 
 
 def test_one_pot_far_off_is_found_named_and_doubted_but_stays_in():
-    steady = [("a", 1.0), ("a", 1.05), ("a", 0.97), ("a", 1.02), ("b", 0.9), ("b", 0.95), ("b", 0.88), ("b", 0.92)]
+    steady = [
+        ("a", 1.0),
+        ("a", 1.05),
+        ("a", 0.97),
+        ("a", 1.02),
+        ("b", 0.9),
+        ("b", 0.95),
+        ("b", 0.88),
+        ("b", 0.92),
+    ]
     answer = compare(units(*steady, ("b", 4.0)))
     assert answer.suspect.ref == "u8"
     assert answer.suspect.any_off > 0.9
@@ -208,18 +238,28 @@ def test_a_pot_swept_from_nothing_to_six_kilograms_makes_no_jump():
         sign = 1 if pair.a == "a" else -1
         low, high = (pair.gap_low, pair.gap_high) if sign == 1 else (-pair.gap_high, -pair.gap_low)
         chance = pair.chance if sign == 1 else 1 - pair.chance
-        found.append((sign * pair.gap, low, high, chance, np.log(answer.phi), np.log(pair.doubt.df)))
+        found.append(
+            (sign * pair.gap, low, high, chance, np.log(answer.phi), np.log(pair.doubt.df))
+        )
     moves = np.diff(np.array(found), axis=0)
-    jumps = np.abs(moves[1:-1] - (moves[:-2] + moves[2:]) / 2)  # how far each step differs from those beside it
+    jumps = np.abs(
+        moves[1:-1] - (moves[:-2] + moves[2:]) / 2
+    )  # how far each step differs from those beside it
     assert np.abs(moves).max() > 0.1, "it moves"
     assert jumps.max() < 0.01
 
 
 def test_neither_the_pool_nor_the_rule_insists_against_the_units():
     wild = [("a", 0.4), ("a", 1.6), ("a", 2.9), ("b", 0.3), ("b", 1.4), ("b", 2.2)]
-    steady = Prior("own, this crop", (Voice(0.45, 8.0, 0.05), Voice(0.495, 4.0, 1.0), Voice(0.055, 4.0, 0.1)), 20)
+    steady = Prior(
+        "own, this crop",
+        (Voice(0.45, 8.0, 0.05), Voice(0.495, 4.0, 1.0), Voice(0.055, 4.0, 0.1)),
+        20,
+    )
     insisting = Prior("own, this crop", (Voice(1.0, 8.0, 0.05),), 20)
-    assert compare(units(*wild), prior=steady).phi > 1.8 * compare(units(*wild), prior=insisting).phi
+    assert (
+        compare(units(*wild), prior=steady).phi > 1.8 * compare(units(*wild), prior=insisting).phi
+    )
 
 
 def test_a_share_is_answered_in_points_and_stays_between_none_and_all():
@@ -227,7 +267,9 @@ def test_a_share_is_answered_in_points_and_stays_between_none_and_all():
         Unit(ref=str(i), amount=s, exposure=1.0, level=level, pieces=20)
         for i, (level, s) in enumerate([("a", 0.9), ("a", 0.95), ("b", 0.8)])
     ]
-    answer = compare([*rows, Unit(ref="4", amount=0.7, exposure=1.0, level="b", pieces=20)], kind=SHARE)
+    answer = compare(
+        [*rows, Unit(ref="4", amount=0.7, exposure=1.0, level="b", pieces=20)], kind=SHARE
+    )
     pair = answer.pairs[0]
     assert pair.size == pytest.approx(answer.levels[0].mean - answer.levels[1].mean)
     assert pair.high < 1 - answer.levels[1].mean
@@ -237,7 +279,9 @@ def test_a_share_is_answered_in_points_and_stays_between_none_and_all():
 
 
 def test_a_level_that_never_stood_in_a_block_has_its_plain_total_beside_it():
-    rows = units(("a", 2, "tub"), ("b", 1, "tub"), ("a", 4, "bed"), ("b", 2, "bed"), ("c", 3, "bed"))
+    rows = units(
+        ("a", 2, "tub"), ("b", 1, "tub"), ("a", 4, "bed"), ("b", 2, "bed"), ("c", 3, "bed")
+    )
     by_level = {one.level: one for one in compare(rows, block_names=("place kind",)).levels}
     assert by_level["c"].unseen == ("tub",)
     assert by_level["c"].plain == 3
@@ -261,7 +305,9 @@ def test_a_basket_within_a_level_is_one_unit_and_one_across_is_doubted_or_left_o
     much = settle_baskets(shared(0.3, "u1", "u2"))
     assert [out.ref for out in much.left_out] == ["u1", "u2"]
     elsewhere = settle_baskets(shared(0.3, "u1"))
-    assert [out.ref for out in elsewhere.left_out] == ["u1"], "the rest of the basket is not among these"
+    assert [out.ref for out in elsewhere.left_out] == ["u1"], (
+        "the rest of the basket is not among these"
+    )
     assert len(settle_baskets(shared(0.1, "u1"), most_shared=0.0).units) == 3
 
 
@@ -283,17 +329,28 @@ def test_counts_carry_their_poisson_variance():
 
 def test_a_vague_amount_widens_the_answer():
     rows = units(("a", 2.0), ("a", 2.1), ("b", 1.0), ("b", 1.1))
-    vague = [Unit(ref=u.ref, amount=u.amount, exposure=1, level=u.level, plants=4, vague_sd=0.5) for u in rows]
+    vague = [
+        Unit(ref=u.ref, amount=u.amount, exposure=1, level=u.level, plants=4, vague_sd=0.5)
+        for u in rows
+    ]
     assert compare(vague).pairs[0].low < compare(rows).pairs[0].low
 
 
 @given(
-    st.lists(st.tuples(st.sampled_from("abc"), st.floats(0.05, 50), st.floats(0.1, 30)), min_size=4, max_size=25),
+    st.lists(
+        st.tuples(st.sampled_from("abc"), st.floats(0.05, 50), st.floats(0.1, 30)),
+        min_size=4,
+        max_size=25,
+    ),
     st.floats(0.01, 100),
 )
 def test_units_of_measurement_do_not_change_the_ratio(rows, factor):
-    plain = [Unit(ref=str(i), amount=y, exposure=e, level=level) for i, (level, y, e) in enumerate(rows)]
-    scaled = [Unit(ref=u.ref, amount=u.amount * factor, exposure=u.exposure, level=u.level) for u in plain]
+    plain = [
+        Unit(ref=str(i), amount=y, exposure=e, level=level) for i, (level, y, e) in enumerate(rows)
+    ]
+    scaled = [
+        Unit(ref=u.ref, amount=u.amount * factor, exposure=u.exposure, level=u.level) for u in plain
+    ]
     if len({level for level, _, _ in rows}) < 2:
         return
     one, other = compare(plain), compare(scaled)

@@ -1,4 +1,6 @@
-"""Do the intervals hold what they promise? Simulated gardens of known truth, seeded; the bench has the whole table."""
+"""Do the intervals hold what they promise? Simulated gardens of known truth, seeded;
+the bench has the whole table.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +9,8 @@ import pytest
 
 from tests.checks.gardens import DESIGNS, held
 
-#: Fewer of each than the bench draws, so each bound is wider by twice the standard error of a share.
+#: Fewer of each than the bench draws, so each bound is wider by twice the standard error of a
+#: share.
 SEED, EACH = 20260917, 150
 LEAST = {
     "one pot ×4, two against two": 0.85,

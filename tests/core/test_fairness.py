@@ -1,4 +1,6 @@
-"""How fair a comparison is: what differs is named with both values, worst first; what does not is not."""
+"""How fair a comparison is: what differs is named with both values, worst first;
+what does not is not.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,11 @@ def test_categories_by_total_variation_distance(a, b, score):
     [
         ([10.0, 12.0, 14.0], [10.0, 12.0, 14.0], False),
         ([10.0, 12.0, 14.0], [20.0, 22.0, 24.0], True),
-        ([100.0, 100.1], [101.0, 101.1], False),  # ten SDs apart, and one part in a hundred: no matter
+        (
+            [100.0, 100.1],
+            [101.0, 101.1],
+            False,
+        ),  # ten SDs apart, and one part in a hundred: no matter
         ([10.0, 30.0], [13.0, 33.0], False),  # 3 apart with an SD of 14
         ([5.0], [9.0], True),
         ([5.0, 5.0], [5.0, 5.0], False),
@@ -52,7 +58,16 @@ def test_worst_first_with_the_two_values_and_the_units_of_the_levels_furthest_ap
         "light": ["sun", "sun", "shade", "shade", "sun", "shade"],
     }
     light, mulch = imbalances(units, seen)
-    assert (light.attribute, light.a, light.a_value, light.a_of, light.b, light.b_value, light.b_of, light.refs) == (
+    assert (
+        light.attribute,
+        light.a,
+        light.a_value,
+        light.a_of,
+        light.b,
+        light.b_value,
+        light.b_of,
+        light.refs,
+    ) == (
         "light",
         "a",
         "sun",

@@ -1,4 +1,6 @@
-"""The fit: against everything tried, against the number for one crop, its limits, and what cannot be fitted."""
+"""The fit: against everything tried, against the number for one crop, its limits,
+and what cannot be fitted.
+"""
 
 from __future__ import annotations
 
@@ -81,7 +83,9 @@ def test_the_same_seed_and_as_many_tries_give_the_same_fit():
     laid = large(np.random.default_rng(5), 6, 4, draws=100)
 
     def tried(seed: int):
-        return list(islice(improve(laid, *first_fit(laid, seed=seed), seed=seed, seconds=None), 6))[-1].worth
+        return list(islice(improve(laid, *first_fit(laid, seed=seed), seed=seed, seconds=None), 6))[
+            -1
+        ].worth
 
     assert tried(3).plants.tolist() == tried(3).plants.tolist()
 
@@ -104,13 +108,18 @@ def test_no_limit_is_broken_by_rounding_mending_or_a_quick_answer(seed, scale, i
     rng = np.random.default_rng(seed)
     laid = small(rng) if is_tight else large(rng, 5, 4, draws=60)
     wild = rng.random(len(laid.crop)) * scale
-    for plants in (mended(laid, whole(laid, mended(laid, np.floor(wild)))), answer_quickly(laid, wild, (0,)).plants):
+    for plants in (
+        mended(laid, whole(laid, mended(laid, np.floor(wild)))),
+        answer_quickly(laid, wild, (0,)).plants,
+    ):
         assert broken(laid, plants) == []
     assert broken(laid, first_fit(laid, steps=20)[0].worth.plants) == []
 
 
 def made(*wanted: Wanted, size: float = 2.0, use: float = 0.25, **more) -> Problem:
-    options = tuple(Option(crop=c, variety="a", plot=0, start=4, end=9, use=use) for c in range(len(wanted)))
+    options = tuple(
+        Option(crop=c, variety="a", plot=0, start=4, end=9, use=use) for c in range(len(wanted))
+    )
     return Problem(
         wanted=wanted,
         plots=(Plot(name="bed", site="yard", size=size),),
@@ -121,7 +130,9 @@ def made(*wanted: Wanted, size: float = 2.0, use: float = 0.25, **more) -> Probl
 
 
 def test_a_block_larger_than_any_bed_leaves_the_option_out():
-    laid = lay_out(made(Wanted(name="corn", family="grass", need_kg=4, certainty=0.5, min_block=12)))
+    laid = lay_out(
+        made(Wanted(name="corn", family="grass", need_kg=4, certainty=0.5, min_block=12))
+    )
     assert laid.left_out == [0]
     assert first_fit(laid)[0].worth.reached.tolist() == [0.0]
 
@@ -149,10 +160,19 @@ def test_a_block_larger_than_any_bed_leaves_the_option_out():
         ),
         (made(Wanted(name="leek", family="onion", need_kg=0, certainty=0.5)), "above zero"),
         (made(Wanted(name="leek", family="onion", need_kg=1, certainty=1.0)), "between 0 and 1"),
-        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), size=0.0), "Every place has some plot"),
-        (made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), use=0.0), "takes some plot"),
         (
-            replace(made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5)), draws=np.ones((2, 4))),
+            made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), size=0.0),
+            "Every place has some plot",
+        ),
+        (
+            made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5), use=0.0),
+            "takes some plot",
+        ),
+        (
+            replace(
+                made(Wanted(name="leek", family="onion", need_kg=1, certainty=0.5)),
+                draws=np.ones((2, 4)),
+            ),
             "Every option has draws",
         ),
     ],
@@ -163,7 +183,9 @@ def test_what_cannot_be_fitted_says_why(problem, says):
 
 
 def test_what_a_fit_is_worth_by_hand():
-    """Leeks reach half of 8 kg: u(0.5) = 2/3; peas all of it: 1; weights 3 to 1; thrift and one planting each."""
+    """Leeks reach half of 8 kg: u(0.5) = 2/3; peas all of it: 1; weights 3 to 1;
+    thrift and one planting each.
+    """
     problem = made(
         Wanted(name="leek", family="onion", need_kg=8, certainty=0.5, weight=3.0),
         Wanted(name="pea", family="pea", need_kg=2, certainty=0.5),
@@ -171,14 +193,18 @@ def test_what_a_fit_is_worth_by_hand():
     )
     laid = lay_out(problem)
     plants = np.array([4.0, 2.0])
-    thrift = 0.005 / 4 * (6 * 0.25 * 6) / (1.5 * 24)  # six plants for six half-months; nothing else is counted
+    thrift = (
+        0.005 / 4 * (6 * 0.25 * 6) / (1.5 * 24)
+    )  # six plants for six half-months; nothing else is counted
     found = worth_of(laid, plants)
     assert found.reached.tolist() == [0.5, 1.0]
     assert found.total == pytest.approx(0.75 * 2 / 3 + 0.25 - thrift - 2 * 0.0002)
 
 
 def test_a_family_back_too_soon_and_what_stands_in_the_shade_cost_a_little():
-    """Onions stood on 1 of 2 m²; six leeks take 1.5 m²: a quarter of the bed comes back too soon, so 0.02/4."""
+    """Onions stood on 1 of 2 m²; six leeks take 1.5 m²:
+    a quarter of the bed comes back too soon, so 0.02/4.
+    """
     plots = (
         Plot(name="front", site="yard", size=2.0, rest=(("onion", 1.0),)),
         Plot(name="back", site="yard", size=1.0, shades=(0,)),
@@ -196,8 +222,12 @@ def test_a_family_back_too_soon_and_what_stands_in_the_shade_cost_a_little():
     bare = tuple(replace(plot, rest=(), shades=()) for plot in plots)
     plain = lay_out(Problem(wanted=wanted, plots=bare, options=options, draws=np.ones((2, 4))))
     assert worth_of(plain, alone.plants).total - alone.total == pytest.approx(0.02 / 4)
-    both = np.array([6.0, 4.0])  # low fills 0.75 of the front all year, tall half of the back's year
-    assert worth_of(plain, both).total - worth_of(laid, both).total == pytest.approx(0.02 / 4 + 0.01 * 0.5)
+    both = np.array(
+        [6.0, 4.0]
+    )  # low fills 0.75 of the front all year, tall half of the back's year
+    assert worth_of(plain, both).total - worth_of(laid, both).total == pytest.approx(
+        0.02 / 4 + 0.01 * 0.5
+    )
 
 
 def test_the_largest_share_of_one_variety_splits_a_crop():
@@ -208,9 +238,16 @@ def test_the_largest_share_of_one_variety_splits_a_crop():
     )
     draws = np.array([[1.0, 1.0, 1.0, 1.0], [0.9, 0.9, 0.9, 0.9]])
     for share, varieties in ((1.0, 1), (0.6, 2)):
-        wanted = (Wanted(name="leek", family="onion", need_kg=9.5, certainty=0.5, variety_share=share),)
+        wanted = (
+            Wanted(name="leek", family="onion", need_kg=9.5, certainty=0.5, variety_share=share),
+        )
         laid = lay_out(
-            Problem(wanted=wanted, plots=(Plot(name="bed", site="yard", size=2.0),), options=options, draws=draws)
+            Problem(
+                wanted=wanted,
+                plots=(Plot(name="bed", site="yard", size=2.0),),
+                options=options,
+                draws=draws,
+            )
         )
         found = list(islice(improve(laid, *first_fit(laid), seconds=None), 20))[-1].worth
         assert (found.plants > 0).sum() == varieties
@@ -229,22 +266,38 @@ def test_a_bed_that_is_free_in_july_is_planted_again():
         Option(crop=1, variety="b", plot=0, start=8, end=20, use=0.25),
     )
     laid = lay_out(
-        Problem(wanted=wanted, plots=(Plot(name="bed", site="yard", size=2.0),), options=options, draws=np.ones((3, 4)))
+        Problem(
+            wanted=wanted,
+            plots=(Plot(name="bed", site="yard", size=2.0),),
+            options=options,
+            draws=np.ones((3, 4)),
+        )
     )
     found = first_fit(laid)[0].worth
     assert found.plants.tolist() == [8, 8, 0]
-    taken = Plot(name="bed", site="yard", size=2.0, taken=(1.0,) * 13 + (0.0,) * 11)  # half of it is held until July
+    taken = Plot(
+        name="bed", site="yard", size=2.0, taken=(1.0,) * 13 + (0.0,) * 11
+    )  # half of it is held until July
     laid = lay_out(Problem(wanted=wanted, plots=(taken,), options=options, draws=np.ones((3, 4))))
     assert first_fit(laid)[0].worth.plants.tolist() == [4, 8, 0]
 
 
 @pytest.mark.parametrize(
     ("limits", "plants"),
-    [(Limits(minutes=50), 5), (Limits(cost=6), 3), (Limits(water=1000), 8), (Limits(minutes_a_week=10 / 13), 1)],
+    [
+        (Limits(minutes=50), 5),
+        (Limits(cost=6), 3),
+        (Limits(water=1000), 8),
+        (Limits(minutes_a_week=10 / 13), 1),
+    ],
 )
 def test_ceilings_on_money_work_and_water_are_kept(limits, plants):
     """A plant takes 10 minutes over six half-months, which are 13 weeks; 2 of money; 5 litres."""
-    options = (Option(crop=0, variety="a", plot=0, start=4, end=9, use=0.25, cost=2.0, minutes=10.0, water=5.0),)
+    options = (
+        Option(
+            crop=0, variety="a", plot=0, start=4, end=9, use=0.25, cost=2.0, minutes=10.0, water=5.0
+        ),
+    )
     laid = lay_out(
         Problem(
             wanted=(Wanted(name="leek", family="onion", need_kg=8, certainty=0.5),),
@@ -263,7 +316,9 @@ def test_what_is_pinned_stays_and_the_rest_moves():
         Wanted(name="pea", family="pea", need_kg=4, certainty=0.5),
         pinned=((0, 2.0),),
     )
-    found = list(islice(improve(lay_out(problem), *first_fit(lay_out(problem)), seconds=None), 6))[-1].worth
+    found = list(islice(improve(lay_out(problem), *first_fit(lay_out(problem)), seconds=None), 6))[
+        -1
+    ].worth
     assert found.plants.tolist() == [2.0, 4.0]
 
 
@@ -282,7 +337,9 @@ def test_fresh_draws_say_how_sure_each_and_all_are():
 
 @given(st.lists(st.floats(0, 100), min_size=2, max_size=30), st.floats(0.01, 0.99))
 def test_the_quantile_is_that_of_numpy(values, risk):
-    assert quantile(np.array(values), risk) == pytest.approx(float(np.quantile(values, risk)), abs=1e-9)
+    assert quantile(np.array(values), risk) == pytest.approx(
+        float(np.quantile(values, risk)), abs=1e-9
+    )
 
 
 def test_a_store_of_a_file_week_by_week():
@@ -296,7 +353,9 @@ def test_a_store_of_a_file_week_by_week():
 
 
 def test_two_varieties_and_two_places_are_worth_fewer_plants():
-    """What all share does not even out: no split halves the doubt; each is worth something on the same draws."""
+    """What all share does not even out: no split halves the doubt;
+    each is worth something on the same draws.
+    """
     spots = [Planned(v, "", place, 20, "yard") for v in ("a", "b") for place in ("bed", "crate")]
     grown = [
         Grown(variety=v, method="", place="bed", season=season, plants=20, mass_kg=kg)
@@ -312,13 +371,19 @@ def test_two_varieties_and_two_places_are_worth_fewer_plants():
 
 
 def test_a_crop_stands_alone_and_two_share_a_bed_where_that_is_wished():
-    """Two crops of a square metre each, two beds of two: which share one is as good as told by nothing else."""
+    """Two crops of a square metre each, two beds of two:
+    which share one is as good as told by nothing else.
+    """
     plots = Plot(name="one", site="yard", size=2.0), Plot(name="two", site="yard", size=2.0)
     wanted = tuple(
         Wanted(name=name, family=family, need_kg=3.9, certainty=0.5)
         for name, family in (("leek", "onion"), ("pea", "pea"), ("kale", "k"))
     )
-    options = tuple(Option(crop=c, variety="a", plot=p, start=0, end=11, use=0.25) for c in range(3) for p in range(2))
+    options = tuple(
+        Option(crop=c, variety="a", plot=p, start=0, end=11, use=0.25)
+        for c in range(3)
+        for p in range(2)
+    )
     problem = Problem(wanted=wanted, plots=plots, options=options, draws=np.ones((6, 4)))
 
     def beds_of(*beside):
@@ -338,8 +403,13 @@ def test_a_crop_stands_alone_and_two_share_a_bed_where_that_is_wished():
 
 
 def test_how_much_a_family_back_too_soon_matters_is_said():
-    """Onions stood on all of one bed; the other gives a little less, and strictly it is taken all the same."""
-    plots = (Plot(name="old", site="yard", size=2.0, rest=(("onion", 2.0),)), Plot(name="new", site="yard", size=2.0))
+    """Onions stood on all of one bed; the other gives a little less,
+    and strictly it is taken all the same.
+    """
+    plots = (
+        Plot(name="old", site="yard", size=2.0, rest=(("onion", 2.0),)),
+        Plot(name="new", site="yard", size=2.0),
+    )
     options = (
         Option(crop=0, variety="a", plot=0, start=0, end=11, use=0.25),
         Option(crop=0, variety="a", plot=1, start=0, end=11, use=0.25),

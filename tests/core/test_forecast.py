@@ -1,4 +1,6 @@
-"""What next year will give: the prototype's case, a closed form of a published dataset, and plain simulation."""
+"""What next year will give: the prototype's case, a closed form of a published dataset,
+and plain simulation.
+"""
 
 from __future__ import annotations
 
@@ -17,16 +19,24 @@ from kilter.core.plan.scenarios import SiteRisk, draw_years, enough_for
 
 CASE = json.loads((Path(__file__).parent / "published" / "forecast_case.json").read_text())
 #: What an independent prototype of the same method says of the case; to be met within 1 %.
-WANTED = {"median": 10.670130836, "tenth": 6.268800801, "ninetieth": 17.977383283, "own": 0.878957774}
+WANTED = {
+    "median": 10.670130836,
+    "tenth": 6.268800801,
+    "ninetieth": 17.977383283,
+    "own": 0.878957774,
+}
 PLANTS = {0.5: 149, 0.8: 208}
 
 
 @pytest.fixture(scope="module")
 def case():
-    names = {"mass_kg": "kg"} | {name: name for name in ("variety", "method", "place", "season", "plants", "loss")}
+    names = {"mass_kg": "kg"} | {
+        name: name for name in ("variety", "method", "place", "season", "plants", "loss")
+    }
     grown = [Grown(**{name: one[said] for name, said in names.items()}) for one in CASE["records"]]
     planned = [
-        Planned(one["variety"], one["method"], one["place"], one["plants"], one["site"]) for one in CASE["planned"]
+        Planned(one["variety"], one["method"], one["place"], one["plants"], one["site"])
+        for one in CASE["planned"]
     ]
     return grown, planned
 
@@ -52,15 +62,18 @@ def test_the_case_of_the_prototype(case):
 def test_the_number_for_four_years_in_five_hardly_hangs_on_the_seed(case):
     grown, planned = case
     found = [
-        enough_for(draw_years(believe(grown, planned, 0.0896, seed=seed), planned, seed=seed), 17, 0.8).plants
+        enough_for(
+            draw_years(believe(grown, planned, 0.0896, seed=seed), planned, seed=seed), 17, 0.8
+        ).plants
         for seed in range(1, 7)
     ]
     assert max(found) / min(found) < 1.025  # each within 1 % or so of their mean
     assert np.std(found) / np.mean(found) < 0.01
 
 
-#: Davies & Goldsmith, *Statistical Methods in Research and Production*: yields of dyestuff from six batches, five
-#: preparations of each (memory; as in the R package lme4). By REML the SDs are 42.0006 and 49.5101.
+#: Davies & Goldsmith, *Statistical Methods in Research and Production*: yields of dyestuff from six
+#: batches, five preparations of each (memory; as in the R package lme4). By REML the SDs are
+#: 42.0006 and 49.5101.
 DYESTUFF = {
     "A": (1545, 1440, 1440, 1520, 1580),
     "B": (1540, 1555, 1490, 1560, 1495),
@@ -73,9 +86,18 @@ EFFECTS = (-17.6069, 0.3913, 28.5622, -23.0845, 56.7332, -44.9953)
 
 
 def test_effects_of_the_dyestuff_batches_are_those_of_the_closed_form():
-    """On the raw scale, with the SDs given and a flat mean; a thousandth of everything, as the model takes logs."""
+    """On the raw scale, with the SDs given and a flat mean; a thousandth of everything,
+    as the model takes logs.
+    """
     grown = [
-        Grown(variety=batch, method="", place="", season=2025, plants=1.0, mass_kg=math.exp(one / 1000 - 1.5))
+        Grown(
+            variety=batch,
+            method="",
+            place="",
+            season=2025,
+            plants=1.0,
+            mass_kg=math.exp(one / 1000 - 1.5),
+        )
         for batch, each in DYESTUFF.items()
         for one in each
     ]
@@ -121,9 +143,12 @@ def test_without_a_record_the_handbook_speaks_alone():
     believed = believe([], planned, 0.5)
     assert (believed.own_share, believed.used) == (0.0, 0)
     totals = draw_years(believed, planned).totals() / 10
-    # by hand: all variances but the crop's 0.5² are not known, exp(t) of their rules with t ~ N(0, 1): √e times as much
+    # by hand: all variances but the crop's 0.5² are not known, exp(t) of their rules with t ~ N(0,
+    # 1): √e times as much
     rules = 0.25**2 + 0.15**2 + 0.2**2 + 0.25**2 + 0.15**2 + 0.2**2 + 0.4**2 / 10
-    assert np.std(np.log(totals)) == pytest.approx(math.sqrt(0.5**2 + math.exp(0.5) * rules), rel=0.02)
+    assert np.std(np.log(totals)) == pytest.approx(
+        math.sqrt(0.5**2 + math.exp(0.5) * rules), rel=0.02
+    )
     assert np.median(totals) == pytest.approx(0.5, rel=0.06)
 
 
@@ -145,7 +170,11 @@ def test_another_variety_is_a_hedge_and_more_plants_of_one_are_not():
 def test_plantings_fail_as_plain_simulation_says():
     planned = [Planned("a", "", "bed", 10), Planned("a", "", "bed", 10)]
     years = draw_years(
-        believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], planned, 0.5),
+        believe(
+            [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)],
+            planned,
+            0.5,
+        ),
         planned,
         failed=2,
         came=6,
@@ -155,7 +184,9 @@ def test_plantings_fail_as_plain_simulation_says():
     both = np.mean((rng.random(200_000) < chance) & (rng.random(200_000) < chance))
     assert np.mean(years.share == 0) == pytest.approx(3 / 18, abs=0.01)
     assert np.mean((years.share == 0).all(axis=1)) == pytest.approx(both, abs=0.01)
-    assert enough_for(years, 1e3, 0.999) is None  # too many years fail altogether, whatever is planted
+    assert (
+        enough_for(years, 1e3, 0.999) is None
+    )  # too many years fail altogether, whatever is planted
 
 
 def test_a_setback_hits_all_of_a_site_at_once_with_a_loss_noted_there():
@@ -175,9 +206,15 @@ def test_a_setback_hits_all_of_a_site_at_once_with_a_loss_noted_there():
 
 def test_what_a_setback_took_is_added_again_to_the_record():
     planned = [Planned("a", "", "bed", 10)]
-    whole = believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], planned, 0.5)
+    whole = believe(
+        [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)],
+        planned,
+        0.5,
+    )
     hit = believe(
-        [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=2.5, loss=0.5)], planned, 0.5
+        [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=2.5, loss=0.5)],
+        planned,
+        0.5,
     )
     assert whole.means == pytest.approx(hit.means)
 
@@ -232,7 +269,9 @@ def test_nothing_eaten_yet_is_what_the_servings_say():
 
 @pytest.mark.parametrize("years", [1, 4])
 def test_the_own_record_is_unbiased_where_plain_means_are_not(years):
-    """Simulated: what is picked in a week is eaten up in about half of the weeks; its plain mean is too little."""
+    """Simulated: what is picked in a week is eaten up in about half of the weeks;
+    its plain mean is too little.
+    """
     rng = np.random.default_rng(11)
     ours, plain = [], []
     for _ in range(200):
@@ -266,14 +305,19 @@ def test_the_inner_plants_of_a_block():
 
 
 def test_what_made_a_difference_is_pulled_towards_none_and_doubted():
-    """Two varieties that differ three times over, six plantings each, in two places that do not differ."""
+    """Two varieties that differ three times over, six plantings each,
+    in two places that do not differ.
+    """
     grown = [
         Grown(variety=variety, method="", place=place, season=season, plants=20, mass_kg=kg)
         for variety, kg in (("good", 6.0), ("poor", 2.0))
         for place in ("north", "south")
         for season in (2023, 2024, 2025)
     ]
-    told = {(one.kind, one.label): one for one in believe(grown, [Planned("good", "", "north", 20)], 0.2).effects}
+    told = {
+        (one.kind, one.label): one
+        for one in believe(grown, [Planned("good", "", "north", 20)], 0.2).effects
+    }
     good, poor = told["variety", "good"], told["variety", "poor"]
     assert 1 < good.times / poor.times < 3  # shrunk, and in the right direction
     assert good.low < good.times < good.high

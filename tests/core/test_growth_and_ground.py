@@ -1,4 +1,6 @@
-"""Counts over time, where things stood, what grew before, medium, sharing: by worked example and property."""
+"""Counts over time, where things stood, what grew before, medium, sharing:
+by worked example and property.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,11 @@ def test_what_stands_follows_from_the_counts(units, is_seed, events, now, germin
 
 @pytest.mark.parametrize(
     ("event", "says"),
-    [(("died", 30), "only 24 stood"), (("gone", 1), "not counted here"), (("up", -1), "zero or more")],
+    [
+        (("died", 30), "only 24 stood"),
+        (("gone", 1), "not counted here"),
+        (("up", -1), "zero or more"),
+    ],
 )
 def test_counts_that_cannot_be_are_refused(event, says):
     with pytest.raises(RecordError, match=says):
@@ -64,7 +70,11 @@ FILLED = FillEvent(MAY, "filled", 30.0)
         ((FILLED,), 30, None, 0),
         ((FILLED, FillEvent(date(2026, 6, 1), "topped up", 6.0)), 36, None, 0),
         (
-            (FILLED, FillEvent(date(2026, 6, 1), "topped up", 6.0), FillEvent(date(2026, 7, 1), "measured", 27.0)),
+            (
+                FILLED,
+                FillEvent(date(2026, 6, 1), "topped up", 6.0),
+                FillEvent(date(2026, 7, 1), "measured", 27.0),
+            ),
             27,
             0.25,
             0,
@@ -92,17 +102,23 @@ def test_real_fill_follows_what_was_done(events, litres, sunk, uses):
     ],
 )
 def test_heavy_from_16_kg_two_people_from_25_sooner_above_the_waist(fill, pot, high, advice):
-    # Common practice, no source: 0.9 kg a litre; limits from memory of the UK HSE's guideline figures.
+    # Common practice, no source: 0.9 kg a litre; limits from memory of the UK HSE's guideline
+    # figures.
     assert wet_weight(fill, pot, is_above_waist=high).advice == advice
 
 
-@pytest.mark.parametrize("text", ["compost", "compost two", "compost 0", "compost 1; compost 2", "2 compost"])
+@pytest.mark.parametrize(
+    "text", ["compost", "compost two", "compost 0", "compost 1; compost 2", "2 compost"]
+)
 def test_a_mix_that_cannot_be_read_is_refused_with_its_piece(text):
     with pytest.raises(RecordError, match=r"no part of a mix|said twice"):
         parse_recipe(text)
 
 
-@given(st.dictionaries(st.from_regex(r"[a-z]{1,8}", fullmatch=True), st.floats(0.1, 50), min_size=1), st.floats(0, 900))
+@given(
+    st.dictionaries(st.from_regex(r"[a-z]{1,8}", fullmatch=True), st.floats(0.1, 50), min_size=1),
+    st.floats(0, 900),
+)
 def test_litres_of_the_parts_make_up_the_whole(recipe, litres):
     written = "; ".join(f"{name} {parts:.3f}" for name, parts in recipe.items())
     bought = shopping(parse_recipe(written), litres)
@@ -145,7 +161,10 @@ def test_where_a_crock_stood_when():
     assert days == [30, 31, 31]
     assert sum(days) == (date(2026, 8, 31) - date(2026, 6, 1)).days + 1
     assert mostly(laid, date(2026, 6, 20), date(2026, 7, 31))[0].light == "part shade"
-    assert mostly(laid, date(2026, 9, 1), date(2026, 9, 30)) == (Situation("yard", "full sun"), False)
+    assert mostly(laid, date(2026, 9, 1), date(2026, 9, 30)) == (
+        Situation("yard", "full sun"),
+        False,
+    )
 
 
 def tenancy(key, crop, family, start, end, place=1):
@@ -157,7 +176,9 @@ def test_what_grew_before_is_the_last_to_leave_and_neighbours_are_none():
     radish = tenancy(2, "radish", "Brassicaceae", (3, 1), (4, 10))
     kale = tenancy(3, "kale", "Brassicaceae", (7, 1), (12, 31))
     leek = tenancy(4, "leek", "Amaryllidaceae", (6, 1), (12, 31))
-    before = predecessors([kale, pea, leek, radish, tenancy(5, "bean", "Fabaceae", (5, 1), (6, 1), place=2)])
+    before = predecessors(
+        [kale, pea, leek, radish, tenancy(5, "bean", "Fabaceae", (5, 1), (6, 1), place=2)]
+    )
     assert {key: found.crop for key, found in before.items()} == {3: "pea", 4: "radish"}
     assert sharing([pea, radish, kale, leek]) == {1, 2, 3, 4}
     assert sharing([pea, kale]) == frozenset()

@@ -37,7 +37,9 @@ def test_the_handbook_that_ships_has_nothing_wrong() -> None:
         ("signs", "worth", "great", "is not one of: strong, fair, weak"),
     ],
 )
-def test_a_slip_is_named_with_its_line_and_column(table: str, column: str, text: str, said: str) -> None:
+def test_a_slip_is_named_with_its_line_and_column(
+    table: str, column: str, text: str, said: str
+) -> None:
     rows = [dict(row) for row in rows_of(table)]
     rows[0][column] = text
     found = problems_of(table, rows, CROPS)

@@ -1,4 +1,6 @@
-"""The handbook against rules of thumb among growers: every figure here is common practice, no source, or memory."""
+"""The handbook against rules of thumb among growers: every figure here is common practice,
+no source, or memory.
+"""
 
 from __future__ import annotations
 
@@ -62,7 +64,12 @@ def test_what_one_plant_gives(crop, low_kg, high_kg):
 
 @pytest.mark.parametrize(
     ("crop", "low_m", "high_m"),
-    [("sweet potato", 0.15, 0.30), ("climbing bean", 0.08, 0.10), ("sweet corn", 0.25, 0.35), ("strawberry", 0.3, 0.3)],
+    [
+        ("sweet potato", 0.15, 0.30),
+        ("climbing bean", 0.08, 0.10),
+        ("sweet corn", 0.25, 0.35),
+        ("strawberry", 0.3, 0.3),
+    ],
 )
 def test_how_far_apart_in_the_row(crop, low_m, high_m):
     assert low_m <= BOOK[crop].in_row_m <= high_m

@@ -1,4 +1,6 @@
-"""One harvest: lines summed once; plants as they stood when it began; part lifts over the plants they took."""
+"""One harvest: lines summed once; plants as they stood when it began;
+part lifts over the plants they took.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,11 @@ JULY = date(2026, 7, 1)
 
 def lift(day, mass_mg, *, grade="table", plants=0, count=None, is_apart=False):
     total = GradeTotal(
-        lines=1, mass_mg=mass_mg or 0, count=count or 0, unweighed=mass_mg is None, uncounted=count is None
+        lines=1,
+        mass_mg=mass_mg or 0,
+        count=count or 0,
+        unweighed=mass_mg is None,
+        uncounted=count is None,
     )
     return Lift(JULY + timedelta(days=day - 1), grade, total, plants, is_apart)
 
@@ -97,7 +103,12 @@ def test_two_of_ten_plants_are_two_plants_everywhere():
     late = as_of(TEN, [*two, lift(40, 8_100_000)], date(2026, 12, 1))
     assert measure_yield(late, "kg_per_plant").rate == pytest.approx(1.0)
     # Up to a day before it, two.
-    assert measure_yield(as_of(TEN, [*two, lift(40, 8_100_000)], date(2026, 8, 1)), "kg_per_plant").rate == 0.95
+    assert (
+        measure_yield(
+            as_of(TEN, [*two, lift(40, 8_100_000)], date(2026, 8, 1)), "kg_per_plant"
+        ).rate
+        == 0.95
+    )
     assert part_lifted(12, 10) is None
 
 
@@ -117,7 +128,12 @@ def seen(day, kind, count):
         (3, [seen(9, "replaced", 2)], None, Stood(1, is_counted=False)),
         (60, [seen(2, "up", 48), seen(9, "thinned", 18)], None, Stood(30, is_counted=True)),
         # What died after the harvest began had its share in it.
-        (60, [seen(2, "up", 48), seen(20, "died", 8)], date(2026, 5, 10), Stood(48, is_counted=True)),
+        (
+            60,
+            [seen(2, "up", 48), seen(20, "died", 8)],
+            date(2026, 5, 10),
+            Stood(48, is_counted=True),
+        ),
         # Seen only once lifting had begun: still better than what was sown.
         (60, [seen(20, "standing", 40)], date(2026, 5, 10), Stood(40, is_counted=True)),
         (12, [], JULY, Stood(12, is_counted=False)),
@@ -149,7 +165,9 @@ def measured(ref, known_by):
 
 
 def test_plants_counted_are_not_held_against_plants_set_out():
-    kept, out = known_alike([measured("a", "counted"), measured("b", "reckoned"), measured("c", "set out")])
+    kept, out = known_alike(
+        [measured("a", "counted"), measured("b", "reckoned"), measured("c", "set out")]
+    )
     assert [one.ref for one in kept] == ["a", "b"]
     assert "per square metre" in out[0].reason
     assert known_alike([measured("a", "set out")] * 2)[1] == []
@@ -173,10 +191,14 @@ def test_what_was_counted_speaks_for_its_like_and_what_stays_or_contradicts_itse
             planting("pea", None, seen(3, "standing", 5)),
         ]
     )
-    assert {kind: share.share for kind, share in through.items()} == {"beet": pytest.approx(40 / 60)}
+    assert {kind: share.share for kind, share in through.items()} == {
+        "beet": pytest.approx(40 / 60)
+    }
     reckoned = plants_of(12, 3, [], None, through["beet"])
     assert (reckoned.number, reckoned.known_by) == (pytest.approx(8), "reckoned")
     assert reckoned.relative_sd == pytest.approx(math.hypot(3 / 12, through["beet"].relative_sd))
-    assert plants_of(12, 3, [seen(3, "standing", 9)], None, through["beet"]) == Plants(9, "counted", 0.0)
+    assert plants_of(12, 3, [seen(3, "standing", 9)], None, through["beet"]) == Plants(
+        9, "counted", 0.0
+    )
     assert plants_of(None, None, [], None, through["beet"]) == Plants(None, "", 0.0)
     assert plants_of(3, None, [seen(3, "died", 4)], None, None) == Plants(3, "set out", 0.0)

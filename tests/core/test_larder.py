@@ -1,4 +1,6 @@
-"""The larder reckoned: loss in store with its coverage, weekly flow against a slow second way, the account by hand."""
+"""The larder reckoned: loss in store with its coverage, weekly flow against a slow second way,
+the account by hand.
+"""
 
 from __future__ import annotations
 
@@ -20,15 +22,21 @@ HUNDREDTHS = st.integers(0, 300).map(lambda n: n / 100)
 
 
 def test_a_loss_by_hand():
-    """1 % by the handbook over 20 weeks; looks of four weeks with 3 % and 6 % spoiled (numbers.md N13)."""
+    """1 % by the handbook over 20 weeks;
+    looks of four weeks with 3 % and 6 % spoiled (numbers.md N13).
+    """
     looks = [Look("a", 4, 0.03), Look("b", 4, 0.06)]
     assert [round(look.hazard, 6) for look in looks] == [0.030459, 0.061875]
     found = loss_in_store(looks, 0.01, 20)
-    assert -math.log1p(-found.per_week) == pytest.approx((20 * 0.01 + 0.030459 + 0.061875) / 28, abs=1e-6)
+    assert -math.log1p(-found.per_week) == pytest.approx(
+        (20 * 0.01 + 0.030459 + 0.061875) / 28, abs=1e-6
+    )
     assert -math.log1p(-found.per_week) == pytest.approx(0.010440, abs=1e-6)
     assert found.low < found.per_week < found.high
     assert found.own_share == pytest.approx(8 / 28)
-    assert loss_in_store([], 0.01, 20).per_week == pytest.approx(-math.expm1(-0.01)), "the handbook alone"
+    assert loss_in_store([], 0.01, 20).per_week == pytest.approx(-math.expm1(-0.01)), (
+        "the handbook alone"
+    )
 
 
 def test_a_crate_of_which_nothing_was_good_is_a_large_loss_and_no_infinite_one():
@@ -37,7 +45,13 @@ def test_a_crate_of_which_nothing_was_good_is_a_large_loss_and_no_infinite_one()
 
 @pytest.mark.parametrize(
     ("looks", "loss", "weeks"),
-    [([Look("a", 0, 0.1)], 0.01, 20), ([Look("a", 4, 1.1)], 0.01, 20), ([], 0, 20), ([], 0.01, 0), ([], 1, 20)],
+    [
+        ([Look("a", 0, 0.1)], 0.01, 20),
+        ([Look("a", 4, 1.1)], 0.01, 20),
+        ([], 0, 20),
+        ([], 0.01, 0),
+        ([], 1, 20),
+    ],
 )
 def test_what_is_no_looking_through_is_refused(looks, loss, weeks):
     with pytest.raises(RecordError):
@@ -46,8 +60,10 @@ def test_what_is_no_looking_through_is_refused(looks, loss, weeks):
 
 @pytest.mark.parametrize("years", [1, 2, 3, 4])
 def test_the_interval_of_a_loss_covers_what_it_says(years):
-    """Two to eight crates a year, each looked through one to five times, four weeks apart; crates differ by a
-    coefficient of variation of 0.7, and the handbook is right on average. Wanted: 88 to 93 in 100."""
+    """Two to eight crates a year, each looked through one to five times, four weeks apart; crates
+    differ by a coefficient of variation of 0.7, and the handbook is right on average. Wanted: 88 to
+    93 in 100.
+    """
     rng, held, gardens = np.random.default_rng(20261126 + years), 0, 1500
     for _ in range(gardens):
         true = rng.gamma(2.0, 0.01 / 2.0)
@@ -69,7 +85,10 @@ def test_flows_by_hand():
     weeks = weekly_flow([Batch(0, 3, 1)], [1, 1, 1]).weeks
     assert ([week.eaten for week in weeks], sum(week.waste for week in weeks)) == ([1, 1, 0], 1)
     flow = weekly_flow([Batch(0, 4, 3), Batch(2, 4, 3)], [1] * 8)
-    assert ([week.eaten for week in flow.weeks], sum(week.waste for week in flow.weeks)) == ([1] * 6 + [0, 0], 2)
+    assert ([week.eaten for week in flow.weeks], sum(week.waste for week in flow.weeks)) == (
+        [1] * 6 + [0, 0],
+        2,
+    )
     assert (flow.runs_out, flow.longest_gap) == (6, 2)
 
 
@@ -82,7 +101,9 @@ def test_what_is_hurt_is_eaten_first_and_before_the_first_lift_nothing_runs_out(
 
 
 def slow_flow(batches, demand):
-    """The same in grains of a hundredth of a kilogram, each with its own age: a second way, without losses."""
+    """The same in grains of a hundredth of a kilogram, each with its own age:
+    a second way, without losses.
+    """
     grains = [[batch, round(batch.kg * 100)] for batch in batches]
     eaten = []
     for now, wanted in enumerate(demand):
@@ -97,7 +118,10 @@ def slow_flow(batches, demand):
 
 @given(
     st.lists(
-        st.builds(Batch, st.integers(0, 6), st.integers(0, 400).map(lambda n: n / 100), st.integers(0, 5)), max_size=5
+        st.builds(
+            Batch, st.integers(0, 6), st.integers(0, 400).map(lambda n: n / 100), st.integers(0, 5)
+        ),
+        max_size=5,
     ),
     st.lists(st.integers(0, 200).map(lambda n: n / 100), min_size=1, max_size=9),
 )
@@ -133,7 +157,9 @@ def test_what_is_to_spare_is_missed_by_no_later_week(lifted, keeps, demand, week
 
 @given(st.floats(0.1, 3), st.integers(1, 40), st.floats(0, 0.1))
 def test_what_is_laid_in_lasts_just_so_long(weekly, weeks, loss):
-    flow = weekly_flow([Batch(0, lay_in_kg(weekly, weeks, loss), 99, loss)], [weekly] * (weeks + 1)).weeks
+    flow = weekly_flow(
+        [Batch(0, lay_in_kg(weekly, weeks, loss), 99, loss)], [weekly] * (weeks + 1)
+    ).weeks
     assert all(week.eaten == pytest.approx(weekly) for week in flow[:weeks])
     assert flow[weeks].eaten == pytest.approx(0, abs=1e-6 * weekly * weeks)
 
@@ -145,18 +171,28 @@ def test_a_negative_flow_is_refused():
 
 
 def test_the_account_by_hand():
-    """numbers.md N11: 0.79 over three years, 2.98 and 1.50; tomatoes and shallots share a tool of 10 over 4 years."""
+    """numbers.md N11: 0.79 over three years, 2.98 and 1.50;
+    tomatoes and shallots share a tool of 10 over 4 years.
+    """
     first, later, _ = yearly_parts(79, 3)
     assert (first, later) == (27, 26)
     year = [
-        account_of(3_040_000, 0, 0, 0, [Item("net", n), Item("seed", 298), Item("feed", 150)]) for n in (first, later)
+        account_of(3_040_000, 0, 0, 0, [Item("net", n), Item("seed", 298), Item("feed", 150)])
+        for n in (first, later)
     ]
     assert [one.cost for one in year] == [475, 474]
-    assert [one.break_even_minor for one in year] == [pytest.approx(156.25), pytest.approx(155.921, abs=1e-3)]
+    assert [one.break_even_minor for one in year] == [
+        pytest.approx(156.25),
+        pytest.approx(155.921, abs=1e-3),
+    ]
     tool = split_whole(yearly_parts(1000, 4)[0], [2, 1])
     pot, fill = yearly_parts(1400, 10)[0], yearly_parts(320, 3)[0]
     tomato = account_of(
-        12_000_000, 10_000_000, 2_000_000, 300, [Item("pot", pot), Item("fill", fill), Item("tool", tool[0])]
+        12_000_000,
+        10_000_000,
+        2_000_000,
+        300,
+        [Item("pot", pot), Item("fill", fill), Item("tool", tool[0])],
     )
     assert (tomato.cost, tomato.saved, tomato.given, tomato.value) == (414, 3000, 600, 3600)
     assert tomato.break_even_minor == pytest.approx(34.5)

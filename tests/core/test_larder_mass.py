@@ -1,4 +1,6 @@
-"""Where the mass went: by hand, and to the milligram under any sequence of entries, with lines put right later."""
+"""Where the mass went: by hand, and to the milligram under any sequence of entries,
+with lines put right later.
+"""
 
 from __future__ import annotations
 
@@ -30,8 +32,12 @@ SHALLOT = ("shallot", 2026)
 MADE = dict.fromkeys(["net", "cellar", *"uvwxyz"], SHALLOT)
 
 
-def line(ref: str = "a", mass_mg: int = 3_000_000, season: int = 2026, crop: str = "shallot", **more) -> LiftedLine:
-    return LiftedLine(ref=ref, crop=crop, season=season, grade=more.pop("grade", "table"), mass_mg=mass_mg, **more)
+def line(
+    ref: str = "a", mass_mg: int = 3_000_000, season: int = 2026, crop: str = "shallot", **more
+) -> LiftedLine:
+    return LiftedLine(
+        ref=ref, crop=crop, season=season, grade=more.pop("grade", "table"), mass_mg=mass_mg, **more
+    )
 
 
 def adds_up(one: Whereabouts) -> bool:
@@ -39,7 +45,9 @@ def adds_up(one: Whereabouts) -> bool:
 
 
 def test_a_winter_by_hand():
-    """8 kg lifted, 1 kg of it hurt and eaten at once; the rest cured, 200 g dried away, half a kilogram spoiled."""
+    """8 kg lifted, 1 kg of it hurt and eaten at once; the rest cured, 200 g dried away,
+    half a kilogram spoiled.
+    """
     lines = [line("a", 7_000_000), line("b", 1_000_000, grade="hurt")]
     entries = [
         PutByShare("net", "a", ALL),
@@ -51,7 +59,11 @@ def test_a_winter_by_hand():
         Used("net", "given", 800_000),
     ]
     found = whereabouts(lines, MADE, entries).of["shallot", 2026]
-    assert (found.lifted_mg, found.used_mg["eaten"], found.used_mg["given"]) == (8_000_000, 2_250_000, 800_000)
+    assert (found.lifted_mg, found.used_mg["eaten"], found.used_mg["given"]) == (
+        8_000_000,
+        2_250_000,
+        800_000,
+    )
     assert found.in_store_mg == 7_000_000 - 200_000 - 500_000 - 1_250_000 - 800_000
     assert found.not_accounted_mg == 0
     assert adds_up(found)
@@ -70,12 +82,20 @@ def test_a_line_put_right_later_moves_through_and_a_struck_one_leaves_its_reason
     assert (less.in_store_mg, less.reasons) == (0, {SHORT: -500_000})
     assert adds_up(less)
     gone = whereabouts([], MADE, entries).of["shallot", 2026]
-    assert (gone.lifted_mg, gone.used_mg["eaten"], gone.reasons) == (0, 2_000_000, {SHORT: -2_000_000})
+    assert (gone.lifted_mg, gone.used_mg["eaten"], gone.reasons) == (
+        0,
+        2_000_000,
+        {SHORT: -2_000_000},
+    )
 
 
 def test_a_crate_of_two_seasons_gives_of_both_by_what_lies_there():
     lines = [line("a", 3_000_000, 2025), line("b", 1_000_001, 2026)]
-    entries = [PutByShare("net", "a", ALL), PutByShare("net", "b", ALL), Used("net", "fed", 2_000_000)]
+    entries = [
+        PutByShare("net", "a", ALL),
+        PutByShare("net", "b", ALL),
+        Used("net", "fed", 2_000_000),
+    ]
     found = whereabouts(lines, MADE, entries).of
     taken = [found["shallot", year].used_mg["fed"] for year in (2025, 2026)]
     assert sum(taken) == 2_000_000
@@ -87,14 +107,16 @@ def test_shares_of_a_line_add_up_and_never_to_more_than_it_weighs():
     thirds = [PutByShare(crate, "a", Fraction(1, 3)) for crate in "xyz"]
     found = whereabouts([line(mass_mg=100)], MADE, thirds).of["shallot", 2026]
     assert (found.in_store_mg, found.not_accounted_mg) == (100, 0)
-    twice = whereabouts([line(mass_mg=100)], MADE, [PutByShare("x", "a", ALL), PutByShare("y", "a", ALL)]).of[
-        "shallot", 2026
-    ]
+    twice = whereabouts(
+        [line(mass_mg=100)], MADE, [PutByShare("x", "a", ALL), PutByShare("y", "a", ALL)]
+    ).of["shallot", 2026]
     assert (twice.in_store_mg, twice.not_accounted_mg) == (100, 0)
 
 
 def test_what_is_eaten_by_the_households_rule_is_assumed_and_what_was_just_lifted_waits():
-    """1000 due and 500 fresh; 700 was said to be eaten, which comes off what the rule would have eaten."""
+    """1000 due and 500 fresh; 700 was said to be eaten,
+    which comes off what the rule would have eaten.
+    """
     lines = [line(mass_mg=1000, is_estimated=True, is_eaten=True), line("b", 500, is_eaten=False)]
     found = whereabouts(lines, MADE, []).of[SHALLOT]
     assert (found.used_mg["eaten"], found.assumed_mg, found.estimated_mg) == (1000, 1000, 1000)
@@ -114,7 +136,11 @@ def test_used_at_once_on_the_ripening_shelf_and_left_in_a_crate_said_to_be_empty
     ]
     found = whereabouts(lines, MADE, entries, {"net"})
     one = found.of[SHALLOT]
-    assert (one.used_mg["kept_to_plant"], one.in_store_mg, one.reasons) == (600, 900, {EMPTIED: 1_000_000})
+    assert (one.used_mg["kept_to_plant"], one.in_store_mg, one.reasons) == (
+        600,
+        900,
+        {EMPTIED: 1_000_000},
+    )
     assert (found.lying_mg["net"], found.put_mg, found.rest_mg) == (
         0,
         {0: 3_000_000, 1: 600},
@@ -124,8 +150,13 @@ def test_used_at_once_on_the_ripening_shelf_and_left_in_a_crate_said_to_be_empty
 
 
 def test_a_line_that_turned_out_another_crop_takes_its_mass_there():
-    found = whereabouts([line(crop="leek")], MADE, [PutByShare("net", "a", ALL), Used("net", "eaten", 1_000_000)]).of
-    assert (found["leek", 2026].in_store_mg, found["leek", 2026].used_mg["eaten"]) == (2_000_000, 1_000_000)
+    found = whereabouts(
+        [line(crop="leek")], MADE, [PutByShare("net", "a", ALL), Used("net", "eaten", 1_000_000)]
+    ).of
+    assert (found["leek", 2026].in_store_mg, found["leek", 2026].used_mg["eaten"]) == (
+        2_000_000,
+        1_000_000,
+    )
 
 
 @pytest.mark.parametrize(
@@ -151,7 +182,9 @@ def test_what_cannot_be_is_refused(lines, entries):
 CRATES = st.sampled_from("uvwx")
 MASS = st.integers(0, 5_000_000)
 ENTRIES = st.one_of(
-    st.builds(PutByShare, CRATES, st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12)),
+    st.builds(
+        PutByShare, CRATES, st.sampled_from("abcdef"), st.fractions(0, 1, max_denominator=12)
+    ),
     st.builds(
         PutByShare,
         st.none(),
@@ -161,7 +194,13 @@ ENTRIES = st.one_of(
     ),
     st.builds(Moved, CRATES, CRATES, MASS),
     st.builds(Used, CRATES, st.sampled_from(list(USES)), MASS),
-    st.builds(Used, st.none(), st.sampled_from(list(USES)), MASS, of=st.sampled_from([("shallot", 2025), SHALLOT])),
+    st.builds(
+        Used,
+        st.none(),
+        st.sampled_from(list(USES)),
+        MASS,
+        of=st.sampled_from([("shallot", 2025), SHALLOT]),
+    ),
 )
 ROW = st.builds(
     dict,
@@ -172,12 +211,16 @@ ROW = st.builds(
     is_eaten=st.sampled_from([None, True, False]),
     is_on_shelf=st.booleans(),
 )
-LINES = st.lists(ROW, max_size=6).map(lambda rows: [line(ref, **one) for ref, one in zip("abcdef", rows, strict=False)])
+LINES = st.lists(ROW, max_size=6).map(
+    lambda rows: [line(ref, **one) for ref, one in zip("abcdef", rows, strict=False)]
+)
 
 
 @settings(max_examples=120, deadline=None)
 @given(LINES, st.lists(st.tuples(ENTRIES, st.booleans()), max_size=200), st.sets(CRATES), st.data())
-def test_it_adds_up_to_the_milligram_whatever_is_entered_undone_and_put_right(lines, made, emptied, data):
+def test_it_adds_up_to_the_milligram_whatever_is_entered_undone_and_put_right(
+    lines, made, emptied, data
+):
     """Two hundred entries, any of them struck again, and lines struck and corrected afterwards."""
     entries = [entry for entry, _ in made]
     standing = [entry for entry, is_struck in made if not is_struck]

@@ -36,7 +36,12 @@ DAY = date(2026, 9, 1)
 )
 def test_amounts_as_a_gardener_says_them(typed, mass_mg, pm_mg, count, is_rest):
     found = taken(typed, 3_000_000, "scale", 90_000, {"tub": 700_000})
-    assert (found.mass_mg, found.pm_mg, found.count, found.is_rest) == (mass_mg, pm_mg, count, is_rest)
+    assert (found.mass_mg, found.pm_mg, found.count, found.is_rest) == (
+        mass_mg,
+        pm_mg,
+        count,
+        is_rest,
+    )
 
 
 @pytest.mark.parametrize("typed", ["", "c6", "2 tub", "plenty", "-3 kg"])
@@ -50,7 +55,9 @@ def test_nothing_is_half_of_what_was_overdrawn():
 
 
 def test_a_pace_by_hand():
-    """Half a kilogram each Tuesday for eight weeks: 0.5 kg a week, its range the least that habits allow."""
+    """Half a kilogram each Tuesday for eight weeks: 0.5 kg a week,
+    its range the least that habits allow.
+    """
     meals = [(DAY + timedelta(weeks=n), 500_000) for n in range(8)]
     found = pace_of(meals, DAY, DAY + timedelta(weeks=8))
     assert (found.a_week, found.low, found.high, found.takings) == (500_000, 400_000, 600_000, 8)
@@ -73,13 +80,19 @@ def test_what_was_eaten_long_ago_says_nothing_of_the_pace_now():
 def test_what_is_left_is_the_solution_of_its_equation(lying, pace, loss, weeks):
     """Against SciPy's integrator."""
     rate = -math.log1p(-loss)
-    solved = solve_ivp(lambda _, left: [-pace - rate * left[0]], (0, weeks), [lying], rtol=1e-9, atol=1e-3)
-    assert left_after(lying, pace, loss, weeks) == pytest.approx(max(solved.y[0][-1], 0), rel=1e-4, abs=200)
+    solved = solve_ivp(
+        lambda _, left: [-pace - rate * left[0]], (0, weeks), [lying], rtol=1e-9, atol=1e-3
+    )
+    assert left_after(lying, pace, loss, weeks) == pytest.approx(
+        max(solved.y[0][-1], 0), rel=1e-4, abs=200
+    )
 
 
 @given(st.floats(1e5, 5e7), st.floats(2e5, 5e6), st.floats(0, 0.05))
 def test_it_is_gone_when_nothing_is_left(lying, a_week, loss):
-    found = lasts(lying, Pace(a_week, a_week * 0.8, a_week * 1.2, 5), loss, loss * 0.5, min(loss * 2, 0.9))
+    found = lasts(
+        lying, Pace(a_week, a_week * 0.8, a_week * 1.2, 5), loss, loss * 0.5, min(loss * 2, 0.9)
+    )
     if found.weeks is not None:
         assert left_after(lying, a_week, loss, found.weeks) == pytest.approx(0, abs=lying * 1e-6)
         assert found.soonest <= found.weeks
@@ -87,7 +100,9 @@ def test_it_is_gone_when_nothing_is_left(lying, a_week, loss):
 
 
 def test_a_kilogram_a_week_of_twenty_two_lasts_twenty_weeks_as_the_closed_form_of_weeks_says():
-    """22.0407 kg at 1 % a week is N10's check; here it is eaten through the week, not at its beginning."""
+    """22.0407 kg at 1 % a week is N10's check; here it is eaten through the week,
+    not at its beginning.
+    """
     found = lasts(22_040_700, Pace(1e6, 1e6, 1e6, 9), 0.01, 0.01, 0.01)
     assert found.weeks == pytest.approx(20.0, abs=0.15)
 
@@ -123,7 +138,11 @@ def test_where_a_crop_keeps_longest_is_a_store_for_what_was_lifted():
 
 def test_what_perishes_has_days_within_which_it_is_eaten():
     book = handbook()
-    assert (book["lettuce"].fresh_days, book["tomato"].fresh_days, book["potato"].fresh_days) == (14, 14, None)
+    assert (book["lettuce"].fresh_days, book["tomato"].fresh_days, book["potato"].fresh_days) == (
+        14,
+        14,
+        None,
+    )
 
 
 def test_each_crop_that_is_cured_is_in_the_handbook_and_has_a_sign():

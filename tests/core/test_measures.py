@@ -1,4 +1,6 @@
-"""Every measure of a yield: any grades, size, share spoilt, days, and each divisor by weight and by number."""
+"""Every measure of a yield: any grades, size, share spoilt, days,
+and each divisor by weight and by number.
+"""
 
 from __future__ import annotations
 
@@ -60,7 +62,13 @@ def test_each_divisor_by_weight_and_by_number(per, divisor):
 
 def test_every_measure_is_tried_here_and_figures_are_some_of_them():
     tried = {f"{unit}_per_{per}" for unit in ("kg", "count") for per in DIVISORS}
-    assert set(MEASURES) == tried | {"piece_size", "share_spoilt", "share_lost", "days_to_first", "days_bearing"}
+    assert set(MEASURES) == tried | {
+        "piece_size",
+        "share_spoilt",
+        "share_lost",
+        "days_to_first",
+        "days_bearing",
+    }
     assert set(FIGURES) < set(MEASURES)
 
 
@@ -93,13 +101,25 @@ def test_size_share_and_days_by_hand(measure, grades, rate):
     [
         ("days_to_first", {"first_lift": None, "last_lift": None}, "nothing was lifted from it"),
         ("days_to_first", {"planted_on": None}, "nobody wrote down when it was planted"),
-        ("days_to_first", {"planted_on": date(2026, 7, 11)}, "its first lift lies before its planting"),
+        (
+            "days_to_first",
+            {"planted_on": date(2026, 7, 11)},
+            "its first lift lies before its planting",
+        ),
         (
             "piece_size",
-            {"grades": {"table": GradeTotal(lines=1, mass_mg=5, count=0, unweighed=0, uncounted=1)}},
+            {
+                "grades": {
+                    "table": GradeTotal(lines=1, mass_mg=5, count=0, unweighed=0, uncounted=1)
+                }
+            },
             "part of its harvest was not counted",
         ),
-        ("piece_size", {"grades": {"lost": GradeTotal(lines=1, mass_mg=5, count=2)}}, "nothing came from it"),
+        (
+            "piece_size",
+            {"grades": {"lost": GradeTotal(lines=1, mass_mg=5, count=2)}},
+            "nothing came from it",
+        ),
         ("share_spoilt", {"grades": {}}, "nothing came from it"),
         (
             "share_spoilt",

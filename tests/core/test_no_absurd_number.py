@@ -1,6 +1,7 @@
 """A plan from the handbook alone, for one and for eight: no number that a gardener would laugh at.
 
-Bounds are common practice, no source, or memory: what a person may need of a crop eaten fresh, at the table's middle.
+Bounds are common practice, no source, or memory: what a person may need of a crop eaten fresh, at
+the table's middle.
 """
 
 from __future__ import annotations
@@ -41,7 +42,9 @@ MOST_ROW_M = 15
 
 
 def plants(crop, people: int, certainty: float) -> int:
-    at_table = plate_need_kg(crop.servings_per_week, crop.serving_g, crop.weeks_at_table, [1] * people)
+    at_table = plate_need_kg(
+        crop.servings_per_week, crop.serving_g, crop.weeks_at_table, [1] * people
+    )
     lifted = back_to_the_soil(at_table, Losses(crop.edible_share)).lifted_kg
     one = forecast_one_plant((), (Planned("", "", "", 10.0),), crop.kg_per_plant)
     return one.enough(lifted, certainty).plants
@@ -51,7 +54,9 @@ def plants(crop, people: int, certainty: float) -> int:
 @pytest.mark.parametrize("crop", WEIGHED, ids=lambda one: one.name)
 def test_every_crop_for_one_and_for_eight(crop, people):
     half, surer = plants(crop, people, 0.5), plants(crop, people, 0.8)
-    assert 1 <= half <= surer <= 3 * half + 2  # "nearly doubles", as nothing is known of the garden yet
+    assert (
+        1 <= half <= surer <= 3 * half + 2
+    )  # "nearly doubles", as nothing is known of the garden yet
     assert half * crop.in_row_m / people <= MOST_ROW_M
     low, high = PLANTS.get(crop.name, (0, float("inf")))
     assert low * people <= half <= max(high * people, 1)

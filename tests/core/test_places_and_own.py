@@ -1,4 +1,6 @@
-"""Places by what one types, the ground they cover, jobs that come back, and a household's own handbook values."""
+"""Places by what one types, the ground they cover, jobs that come back,
+and a household's own handbook values.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,13 @@ from kilter.core.growing.ready import Liftable, lift_order
 from kilter.core.handbook import handbook
 from kilter.core.handbook.own import OWN_VALUES, with_own
 
-YARD = [*(("Crock", n) for n in range(1, 11)), ("Crate", 1), ("Crate", 3), ("North bed", None), ("Box 4", None)]
+YARD = [
+    *(("Crock", n) for n in range(1, 11)),
+    ("Crate", 1),
+    ("Crate", 3),
+    ("North bed", None),
+    ("Box 4", None),
+]
 
 
 @pytest.mark.parametrize(
@@ -82,12 +90,26 @@ TEN = date(2026, 6, 10)
         (TEN, None, None, None, date(2026, 6, 3), TEN),  # once, a week ahead
         (TEN, None, None, None, date(2026, 6, 2), None),
         (TEN, None, None, TEN, TEN, None),
-        (TEN, 14, None, date(2026, 6, 12), date(2026, 6, 20), date(2026, 6, 26)),  # late moves the next
+        (
+            TEN,
+            14,
+            None,
+            date(2026, 6, 12),
+            date(2026, 6, 20),
+            date(2026, 6, 26),
+        ),  # late moves the next
         (TEN, 14, None, TEN, TEN, None),
         (TEN, 2, None, TEN, TEN, None),  # not said again on the day it was done
         (TEN, 2, None, TEN, date(2026, 6, 11), date(2026, 6, 12)),
         (TEN, 1, None, TEN, date(2026, 6, 11), date(2026, 6, 11)),
-        (TEN, 7, date(2026, 6, 16), TEN, date(2026, 6, 16), None),  # the next would come after the end
+        (
+            TEN,
+            7,
+            date(2026, 6, 16),
+            TEN,
+            date(2026, 6, 16),
+            None,
+        ),  # the next would come after the end
         (TEN, 7, date(2026, 6, 12), None, date(2026, 6, 13), None),
     ],
 )
@@ -105,7 +127,9 @@ def test_who_is_away_lifts_first_what_would_suffer():
     asked = [
         Liftable(key=1, state="due", kg=2.0, keep_weeks=20, last_day=date(2026, 8, 30)),
         Liftable(key=2, state="overdue", kg=2.0, keep_weeks=2, last_day=date(2026, 8, 3)),
-        Liftable(key=3, state="due", kg=2.0, keep_weeks=30, last_day=date(2026, 8, 30), is_standing=True),
+        Liftable(
+            key=3, state="due", kg=2.0, keep_weeks=30, last_day=date(2026, 8, 30), is_standing=True
+        ),
     ]
     turns = lift_order(asked, None, date(2026, 8, 1), back_on=date(2026, 8, 15))
     assert [(turn.key, turn.can_wait) for turn in turns] == [(2, False), (1, True), (3, True)]
@@ -114,14 +138,23 @@ def test_who_is_away_lifts_first_what_would_suffer():
 
 
 def test_what_was_cut_back_and_grows_again_is_not_lifted_before_one_goes():
-    cut = Liftable(key=1, state="due", kg=2.0, keep_weeks=3, last_day=date(2026, 8, 30), wait_until=date(2026, 8, 10))
+    cut = Liftable(
+        key=1,
+        state="due",
+        kg=2.0,
+        keep_weeks=3,
+        last_day=date(2026, 8, 30),
+        wait_until=date(2026, 8, 10),
+    )
     assert lift_order([cut], None, date(2026, 8, 1), back_on=date(2026, 8, 15)) == ()
     assert [turn.key for turn in lift_order([cut], None, date(2026, 8, 10))] == [1]
 
 
 def test_own_values_take_the_handbooks_place_and_are_marked():
     leek = handbook()["leek"]
-    mine = with_own(leek, {"days_max": 90, "keep_weeks": 3, "germination_percent": 55, "row_gap_cm": 25})
+    mine = with_own(
+        leek, {"days_max": 90, "keep_weeks": 3, "germination_percent": 55, "row_gap_cm": 25}
+    )
     assert (mine.days.low, mine.days.high) == (min(leek.days.low, 90), 90)
     assert (mine.keep_weeks, mine.germination, mine.row_gap_m) == (3, 0.55, 0.25)
     assert mine.own == {"days", "keep_weeks", "germination", "row_gap_m"}
@@ -144,7 +177,10 @@ def test_a_crop_without_a_bed_of_its_own_leaves_a_sum_that_can_only_say_yes():
     both = land_equivalent([corn, bean], missing=["squash"])
     assert (both.total, both.verdict, both.is_partial) == (pytest.approx(1.7), "clear", True)
     one = land_equivalent([corn], missing=["bean"])
-    assert (one.verdict, one.short) == ("cannot tell", pytest.approx(0.2))  # below one nobody can tell
+    assert (one.verdict, one.short) == (
+        "cannot tell",
+        pytest.approx(0.2),
+    )  # below one nobody can tell
     assert (
         land_equivalent(
             [

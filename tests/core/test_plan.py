@@ -14,7 +14,14 @@ from kilter.core.errors import PlanError
 from kilter.core.handbook import handbook
 from kilter.core.plan.effects import Grown, Planned
 from kilter.core.plan.forecast import forecast_one_plant
-from kilter.core.plan.need import Losses, back_to_the_soil, forward_to_the_table, lay_in_kg, plate_need_kg, rule_row_m
+from kilter.core.plan.need import (
+    Losses,
+    back_to_the_soil,
+    forward_to_the_table,
+    lay_in_kg,
+    plate_need_kg,
+    rule_row_m,
+)
 from kilter.core.plan.quantities import containers_for, plants_for, seeds_for
 
 #: One planting of a crop that was never grown here.
@@ -72,8 +79,14 @@ def test_refusals_say_what_to_do(call, says):
 
 @pytest.mark.parametrize(
     ("crop", "is_kept", "metres"),
-    # Potatoes 6 m a person fresh, 15 kept; a courgette (0.25–1 plants, 0.9 m each): the rules of thumb of numbers.md.
-    [("potato", False, 6), ("potato", True, 15), ("courgette", False, 0.625 * 0.9), ("leek", True, 3)],
+    # Potatoes 6 m a person fresh, 15 kept; a courgette (0.25–1 plants, 0.9 m each): the rules of
+    # thumb of numbers.md.
+    [
+        ("potato", False, 6),
+        ("potato", True, 15),
+        ("courgette", False, 0.625 * 0.9),
+        ("leek", True, 3),
+    ],
 )
 def test_rule_of_thumb_a_person(crop, is_kept, metres):
     assert rule_row_m(handbook()[crop], [1], is_kept=is_kept) == pytest.approx(metres)
@@ -90,7 +103,9 @@ def test_plants_of_the_worked_example():
     assert plants_for(40, 0.5, 0.35, 0.8).plants == 108
 
 
-@given(st.floats(0.5, 200), st.floats(0.05, 5), st.floats(0.01, 1), st.sampled_from([0.5, 0.8, 0.95]))
+@given(
+    st.floats(0.5, 200), st.floats(0.05, 5), st.floats(0.01, 1), st.sampled_from([0.5, 0.8, 0.95])
+)
 def test_the_number_of_plants_is_the_smallest_that_is_sure_enough(need, median, sigma, sure):
     n = plants_for(need, median, sigma, sure).plants
 
@@ -110,7 +125,13 @@ def test_expected_surplus_agrees_with_draws():
 
 @pytest.mark.parametrize(
     ("plants", "germination", "sure", "seeds"),
-    [(30, 0.6, 0.9, 58), (12, 0.85, 0.9, 16), (100, 0.75, 0.95, 145), (0, 0.5, 0.9, 0), (5, 1.0, 0.9, 5)],
+    [
+        (30, 0.6, 0.9, 58),
+        (12, 0.85, 0.9, 16),
+        (100, 0.75, 0.95, 145),
+        (0, 0.5, 0.9, 0),
+        (5, 1.0, 0.9, 5),
+    ],
 )
 def test_seeds_of_the_worked_examples(plants, germination, sure, seeds):
     """numbers.md N7, by the binomial."""
@@ -119,7 +140,9 @@ def test_seeds_of_the_worked_examples(plants, germination, sure, seeds):
 
 def test_seeds_agree_with_trying_every_number():
     for plants, germination in ((3, 0.3), (17, 0.55), (40, 0.9)):
-        slow = next(s for s in range(plants, 999) if stats.binom.sf(plants - 1, s, germination) >= 0.9)
+        slow = next(
+            s for s in range(plants, 999) if stats.binom.sf(plants - 1, s, germination) >= 0.9
+        )
         assert seeds_for(plants, germination) == slow
 
 
@@ -143,7 +166,10 @@ def test_own_record_gains_weight_as_it_grows_and_narrows():
         ]
 
     plan = (Planned("a", "", "bed", 20.0),)
-    found = [forecast_one_plant(tuple(r for y in range(n) for r in season(y)), plan, 0.5) for n in range(4)]
+    found = [
+        forecast_one_plant(tuple(r for y in range(n) for r in season(y)), plan, 0.5)
+        for n in range(4)
+    ]
     assert [f.own_share for f in found] == sorted(f.own_share for f in found)
     assert found[3].ninetieth_kg / found[3].median_kg < found[0].ninetieth_kg / found[0].median_kg
     assert found[0].median_kg < found[3].median_kg < 1.05
@@ -153,14 +179,17 @@ def test_own_record_gains_weight_as_it_grows_and_narrows():
 
 def test_failures_are_in_the_certainty_and_said():
     grown = tuple(
-        Grown(variety="a", method="", place="bed", season=year, plants=3.0, mass_kg=6.0) for year in (2024, 2025)
+        Grown(variety="a", method="", place="bed", season=year, plants=3.0, mass_kg=6.0)
+        for year in (2024, 2025)
     )
     whole = forecast_one_plant(grown, ALONE, None)
     one = forecast_one_plant(grown, ALONE, None, failed=3)
     assert (one.failed, one.plantings) == (3, 2)
     assert one.own_share == pytest.approx(1.0, abs=0.05)
     assert one.enough(30, 0.5).plants > whole.enough(30, 0.5).plants
-    assert one.enough(30, 0.9) is None  # by hand: it fails with a chance of (1 + 3) / (10 + 5), more than one in ten
+    assert (
+        one.enough(30, 0.9) is None
+    )  # by hand: it fails with a chance of (1 + 3) / (10 + 5), more than one in ten
 
 
 def test_every_handbook_row_is_whole_and_says_its_basis():

@@ -35,7 +35,9 @@ def test_a_vague_start_widens_the_window_at_both_ends():
 
 
 def candidate(key, state="due", kg=2.0, keep=10, **more):
-    return Liftable(key=key, state=state, kg=kg, keep_weeks=keep, last_day=date(2026, 8, 20), **more)
+    return Liftable(
+        key=key, state=state, kg=kg, keep_weeks=keep, last_day=date(2026, 8, 20), **more
+    )
 
 
 def test_threatened_first_then_left_too_long_then_overdue_then_the_perishable():
@@ -78,14 +80,20 @@ def test_frost_is_told_by_the_station_and_by_the_record(ahead, earliest, says):
 
 
 def test_a_frost_is_waited_for_until_one_has_come():
-    """The earliest on record is 12 October: warned of from the 5th on, for five months, or until a frost came."""
+    """The earliest on record is 12 October: warned of from the 5th on, for five months,
+    or until a frost came.
+    """
     earliest = date(2021, 10, 12)
 
     def threat(today, last=None):
         return frost_threat([], earliest, today, last)
 
     assert not threat(date(2026, 10, 4))
-    assert threat(date(2026, 10, 5)) == threat(date(2026, 11, 30)) == "frost came as early as 12 October here"
+    assert (
+        threat(date(2026, 10, 5))
+        == threat(date(2026, 11, 30))
+        == "frost came as early as 12 October here"
+    )
     assert threat(date(2027, 1, 10))
     assert not threat(date(2026, 11, 30), date(2026, 11, 8))  # one has come this autumn
     assert threat(date(2026, 11, 30), date(2026, 4, 20))  # the last one was in spring
@@ -110,7 +118,9 @@ def test_what_is_set_in_autumn_is_counted_from_spring_unless_it_is_quick():
     ],
 )
 def test_overdue_is_said_only_of_what_spoils_by_waiting(more, says, fits):
-    one = Liftable(key=1, state="overdue", kg=None, keep_weeks=4.0, last_day=date(2026, 7, 1), **more)
+    one = Liftable(
+        key=1, state="overdue", kg=None, keep_weeks=4.0, last_day=date(2026, 7, 1), **more
+    )
     full = Liftable(key=2, state="due", kg=9.0, keep_weeks=0.5)
     turns = {turn.key: (turn.reason, turn.fits) for turn in lift_order([full, one], 5.0, TODAY)}
     assert turns.pop(2) == ("due", False)
@@ -177,4 +187,8 @@ def test_the_handbooks_tables_name_crops_it_knows_and_say_their_basis():
     assert set(ripe_signs()) <= set(handbook())
     for rows in (*care_rows().values(), *ripe_signs().values()):
         assert all(row.basis == "common practice, no source" for row in rows)
-    assert {sign.worth for signs in ripe_signs().values() for sign in signs} == {"strong", "fair", "weak"}
+    assert {sign.worth for signs in ripe_signs().values() for sign in signs} == {
+        "strong",
+        "fair",
+        "weak",
+    }

@@ -1,4 +1,6 @@
-"""What a review rests on: what was found among much that was asked, what recurs, what places give, what was met."""
+"""What a review rests on: what was found among much that was asked, what recurs,
+what places give, what was met.
+"""
 
 from __future__ import annotations
 
@@ -16,10 +18,17 @@ from kilter.core.errors import ComparisonError, RecordError
 from kilter.core.review.aims import GrownInSeason, outcome
 from kilter.core.review.discoveries import discoveries, two_sided_p
 from kilter.core.review.recurring import Hit, recurring
-from kilter.core.review.usual import Yielded, after_what, place_years, usual_of, worse_than_own_years
+from kilter.core.review.usual import (
+    Yielded,
+    after_what,
+    place_years,
+    usual_of,
+    worse_than_own_years,
+)
 
-#: The worked example of Benjamini & Hochberg (1995), *J. R. Stat. Soc. B* 57:289–300, section 3.2 (memory): of these
-#: fifteen the four smallest are called found at 5 %; Bonferroni's way finds three.
+#: The worked example of Benjamini & Hochberg (1995), *J. R. Stat. Soc. B* 57:289–300, section 3.2
+#: (memory): of these fifteen the four smallest are called found at 5 %; Bonferroni's way finds
+#: three.
 PUBLISHED = (
     *(0.0001, 0.0004, 0.0019, 0.0095, 0.0201, 0.0278, 0.0298, 0.0344),
     *(0.0459, 0.3240, 0.4262, 0.5719, 0.6528, 0.7590, 1.0000),
@@ -64,7 +73,9 @@ def test_the_p_of_a_pair_is_below_a_twentieth_where_its_interval_leaves_out_noth
         assert 0 <= p <= 1
         is_off_zero = pair.gap_low > 0 or pair.gap_high < 0
         far = abs(pair.gap) / (half_width(levels, pair.doubt.df) * pair.doubt.sd)
-        if abs(far - 1) > 0.01:  # the shipped table of the studentized range is good to three figures
+        if (
+            abs(far - 1) > 0.01
+        ):  # the shipped table of the studentized range is good to three figures
             assert (p < 0.05) == is_off_zero
     with pytest.raises(ComparisonError, match="two levels"):
         two_sided_p(answer.pairs[0], 1)
@@ -75,7 +86,11 @@ def test_the_p_of_a_pair_is_below_a_twentieth_where_its_interval_leaves_out_noth
 
 def test_aphids_in_three_of_four_augusts():
     stays = [(date(year, 5, 1), date(year, 9, 30)) for year in (2022, 2023, 2025, 2026)]
-    hits = [Hit("Aphid", date(2022, 8, 3), 0.2), Hit("aphid", date(2025, 8, 20), 0.4), Hit("aphid", date(2026, 8, 1))]
+    hits = [
+        Hit("Aphid", date(2022, 8, 3), 0.2),
+        Hit("aphid", date(2025, 8, 20), 0.4),
+        Hit("aphid", date(2026, 8, 1)),
+    ]
     (one,) = recurring(hits, stays, date(2026, 11, 23))
     assert (one.hits, one.of, one.month, one.years) == (3, 4, 8, (2022, 2025, 2026))
     assert one.lost == pytest.approx(0.3)  # (0.2 + 0.4) / 2: the third says nothing
@@ -83,7 +98,11 @@ def test_aphids_in_three_of_four_augusts():
 
 def test_what_came_in_several_months_is_counted_over_years_and_a_year_ahead_is_none():
     stays = [(date(2024, 3, 1), date(2024, 6, 1)), (date(2025, 3, 1), date(2027, 12, 31))]
-    hits = [Hit("slugs", date(2024, 4, 1)), Hit("slugs", date(2026, 6, 1)), Hit("frost", date(2025, 5, 1))]
+    hits = [
+        Hit("slugs", date(2024, 4, 1)),
+        Hit("slugs", date(2026, 6, 1)),
+        Hit("frost", date(2025, 5, 1)),
+    ]
     slugs, frost = recurring(hits, stays, date(2026, 4, 15))
     assert (slugs.hits, slugs.of, slugs.month) == (2, 3, None)
     # in May something stood in 2024 and 2025; May 2026 is still to come
@@ -101,15 +120,24 @@ def test_a_bed_that_was_empty_in_august_is_not_counted_among_its_augusts():
 
 def _leeks(*figures):
     return [
-        Yielded(ref=f"{place}-{season}", place=place, season=season, crop="leek", mass=mass, plants=10.0)
+        Yielded(
+            ref=f"{place}-{season}", place=place, season=season, crop="leek", mass=mass, plants=10.0
+        )
         for place, season, mass in figures
     ]
 
 
 def test_a_place_is_held_against_the_same_crop_elsewhere_in_the_same_year():
     rows = _leeks((1, 2025, 6.0), (2, 2025, 4.0), (1, 2026, 1.0), (2, 2026, 2.0), (3, 2026, 3.0))
-    # 2026 was poor everywhere: place 1 is held against (2 + 3) / 20 plants, place 3 against (1 + 2) / 20
-    assert usual_of(rows) == {"1-2025": 4.0, "2-2025": 6.0, "1-2026": 2.5, "2-2026": 2.0, "3-2026": 1.5}
+    # 2026 was poor everywhere: place 1 is held against (2 + 3) / 20 plants, place 3 against (1 + 2)
+    # / 20
+    assert usual_of(rows) == {
+        "1-2025": 4.0,
+        "2-2025": 6.0,
+        "1-2026": 2.5,
+        "2-2026": 2.0,
+        "3-2026": 1.5,
+    }
     years = place_years(rows)
     assert years[1][2026].ratio == pytest.approx(0.4)
     assert years[3][2026].ratio == pytest.approx(2.0)

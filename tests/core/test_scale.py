@@ -1,4 +1,6 @@
-"""The scale's line protocol, and a simulated scale that settles, trembles, overloads and comes unplugged."""
+"""The scale's line protocol, and a simulated scale that settles, trembles,
+overloads and comes unplugged.
+"""
 
 from __future__ import annotations
 
@@ -85,7 +87,8 @@ def test_it_overloads_trembles_and_drifts(scale, clock):
 
 
 @pytest.mark.parametrize(
-    "request_", ["put x", "put -5", "put 1e9", "fly", "", "unit stone", "noise -1", "put nan", "line up"]
+    "request_",
+    ["put x", "put -5", "put 1e9", "fly", "", "unit stone", "noise -1", "put nan", "line up"],
 )
 def test_what_it_cannot_do_it_says(scale, request_):
     assert scale.ask(request_).startswith("error")
@@ -115,7 +118,9 @@ class Said:
         pass
 
 
-@pytest.mark.parametrize("reading", ["", "x g steady", "3 stone steady", "3 g maybe", "inf g steady"])
+@pytest.mark.parametrize(
+    "reading", ["", "x g steady", "3 stone steady", "3 g maybe", "inf g steady"]
+)
 def test_answers_that_cannot_be_read_are_refused(reading):
     with pytest.raises(ScaleError, match="cannot be read"):
         read_scale(PortScale(Said(f"reading {reading}\n".encode())))
@@ -199,7 +204,9 @@ def scales():
 
 
 def polled(reader, wanted):
-    """Poll as a page does until a reading is as wanted, or what is said holds a word; gives the longest poll too."""
+    """Poll as a page does until a reading is as wanted, or what is said holds a word;
+    gives the longest poll too.
+    """
     longest, until = 0.0, time.monotonic() + 8
     while time.monotonic() < until:
         began = time.monotonic()

@@ -8,7 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kilter.core.amounts.units import DEFAULT_UNITS, format_mass, kg_to, parse_bench_line, parse_mass
+from kilter.core.amounts.units import (
+    DEFAULT_UNITS,
+    format_mass,
+    kg_to,
+    parse_bench_line,
+    parse_mass,
+)
 from kilter.core.errors import KilterError, QuantityError
 
 
@@ -117,7 +123,9 @@ def test_a_bare_thousand_before_a_count_is_asked_about():
     assert parse_bench_line("1 000 g 12").mass.mass_mg == parse_bench_line("1000 12").mass.mass_mg
 
 
-@pytest.mark.parametrize(("typed", "mg"), [("1 000 g", 1_000_000), ("940.", 940_000), ("12 940,5 g", 12_940_500)])
+@pytest.mark.parametrize(
+    ("typed", "mg"), [("1 000 g", 1_000_000), ("940.", 940_000), ("12 940,5 g", 12_940_500)]
+)
 def test_a_weight_means_the_same_in_a_field_as_at_the_bench(typed, mg):
     assert parse_mass(typed).mass_mg == parse_bench_line(typed).mass.mass_mg == mg
 
@@ -139,19 +147,27 @@ def test_a_weight_means_the_same_in_a_field_as_at_the_bench(typed, mg):
 )
 def test_reads_loads_doubts_and_own_measures(typed, mg, count, loads, pm, measure):
     line = parse_bench_line(typed, measures=("tub", "bunch"))
-    assert (line.mass and line.mass.mass_mg, line.count, line.loads, line.pm_mg) == (mg, count, loads, pm)
+    assert (line.mass and line.mass.mass_mg, line.count, line.loads, line.pm_mg) == (
+        mg,
+        count,
+        loads,
+        pm,
+    )
     assert (line.measure, line.measures) == measure
 
 
 @pytest.mark.parametrize(
-    "typed", ["2 tub", "±3", "c3 ±2", "3 ±", "3 ±x%", "3 ±1 ±2", "3 ±20000%", "900t+900t", "3+", "0 bunch"]
+    "typed",
+    ["2 tub", "±3", "c3 ±2", "3 ±", "3 ±x%", "3 ±1 ±2", "3 ±20000%", "900t+900t", "3+", "0 bunch"],
 )
 def test_refuses_loads_doubts_and_measures_that_cannot_be(typed):
     with pytest.raises(QuantityError):
         parse_bench_line(typed, measures=("bunch",))
 
 
-@pytest.mark.parametrize("typed", ["", "   ", "c", "twelve", "940 -3", "940 1234567", "940 12 13 14"])
+@pytest.mark.parametrize(
+    "typed", ["", "   ", "c", "twelve", "940 -3", "940 1234567", "940 12 13 14"]
+)
 def test_refuses_a_line_that_says_nothing_clear(typed):
     with pytest.raises(QuantityError):
         parse_bench_line(typed)

@@ -1,4 +1,6 @@
-"""Dates as gardeners say them: read, written back the same, and never more exact than they were said."""
+"""Dates as gardeners say them: read, written back the same,
+and never more exact than they were said.
+"""
 
 from __future__ import annotations
 

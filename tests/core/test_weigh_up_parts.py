@@ -1,4 +1,6 @@
-"""Replicates, two factors, position, bands, crowding, shared beds, ranking, trials, yields so far."""
+"""Replicates, two factors, position, bands, crowding, shared beds, ranking,
+trials, yields so far.
+"""
 
 from __future__ import annotations
 
@@ -77,13 +79,22 @@ def test_no_dependence_is_found_where_there_is_none():
 def test_a_share_inside_each_level_is_said_in_points_of_those_two():
     """By hand: in sun a 40 and b 10 of 100, in shade a 10 and b 30: 30 more, and 20 less."""
     shares = {"sun": {"a": 0.4, "b": 0.1}, "shade": {"a": 0.1, "b": 0.3}}
-    rows = [(level, place, share) for place, of in shares.items() for level, share in of.items() for _ in range(3)]
+    rows = [
+        (level, place, share)
+        for place, of in shares.items()
+        for level, share in of.items()
+        for _ in range(3)
+    ]
     units = [
-        Unit(ref=str(i), amount=share, exposure=1.0, level=level, pieces=40) for i, (level, _, share) in enumerate(rows)
+        Unit(ref=str(i), amount=share, exposure=1.0, level=level, pieces=40)
+        for i, (level, _, share) in enumerate(rows)
     ]
     found = compare_two(units, [place for _, place, _ in rows], ("variety", "light"), kind=SHARE)
     sign = 1 if found.first.pairs[0].a == "a" else -1
-    assert {one.inside: round(sign * one.size, 6) for one in found.within} == {"sun": 0.3, "shade": -0.2}
+    assert {one.inside: round(sign * one.size, 6) for one in found.within} == {
+        "sun": 0.3,
+        "shade": -0.2,
+    }
 
 
 def test_anova_without_anything_left_over_is_refused():
@@ -98,7 +109,12 @@ BLOCK = {i: (float(i % 4), float(i // 4)) for i in range(16)}
 
 @pytest.mark.parametrize(
     ("spots", "inner"),
-    [(ROW, {1, 2, 3, 4}), (DOUBLE, {1, 2, 3, 4, 7, 8, 9, 10}), (BLOCK, {5, 6, 9, 10}), ({1: (0, 0), 2: (1, 0)}, set())],
+    [
+        (ROW, {1, 2, 3, 4}),
+        (DOUBLE, {1, 2, 3, 4, 7, 8, 9, 10}),
+        (BLOCK, {5, 6, 9, 10}),
+        ({1: (0, 0), 2: (1, 0)}, set()),
+    ],
 )
 def test_edge_and_middle(spots, inner):
     found = edges(spots)
@@ -117,7 +133,11 @@ def test_bands_keep_few_values_and_put_many_in_thirds():
     assert len(set(many)) == 3
     assert many[0] == "up to 19 per m²"
     assert bands([None, 3.0], "L") == [None, "3 L"]
-    assert [part_of_month(date(2026, 5, d)) for d in (3, 14, 28)] == ["early May", "mid-May", "late May"]
+    assert [part_of_month(date(2026, 5, d)) for d in (3, 14, 28)] == [
+        "early May",
+        "mid-May",
+        "late May",
+    ]
 
 
 def test_crowding_that_is_not_sure_names_no_limit():
@@ -157,7 +177,9 @@ def test_land_equivalent_ratio_and_its_doubt_by_simulation():
     assert found.total == pytest.approx(1.55)
     rng = np.random.default_rng(2)
     draws = sum(s.ratio * np.exp(s.log_se * rng.standard_normal(200_000)) for s in shares)
-    assert np.std(np.log(draws)) == pytest.approx(np.log(found.high / found.low) / 2 / 2.29, rel=0.05)
+    assert np.std(np.log(draws)) == pytest.approx(
+        np.log(found.high / found.low) / 2 / 2.29, rel=0.05
+    )
     assert found.df < 13
     with pytest.raises(ComparisonError, match="two crops"):
         land_equivalent(shares[:1])
@@ -178,7 +200,9 @@ def test_ranking_puts_the_measured_between_the_levels_and_says_what_nobody_judge
 
 
 def test_an_even_race_holds_no_place_firmly():
-    placed = rank([Candidate(n, {"flavour": [4], "looks": [4]}) for n in "ab"], {"flavour": 1, "looks": 1})
+    placed = rank(
+        [Candidate(n, {"flavour": [4], "looks": [4]}) for n in "ab"], {"flavour": 1, "looks": 1}
+    )
     assert all(0.4 < one.holds < 0.6 for one in placed)
 
 
@@ -191,7 +215,9 @@ def test_each_treatment_stands_once_in_every_block_of_neighbours(kinds, blocks, 
         assert len({one.treatment for one in inside}) == kinds
         at = sorted(int(one.key) for one in inside)
         assert at[-1] - at[0] == kinds - 1
-    assert laid == random_layout(list(reversed(spots)), treatments_of([[f"k{i}" for i in range(kinds)]]), seed)
+    assert laid == random_layout(
+        list(reversed(spots)), treatments_of([[f"k{i}" for i in range(kinds)]]), seed
+    )
 
 
 def test_chance_puts_each_treatment_everywhere_in_its_block():
@@ -202,7 +228,11 @@ def test_chance_puts_each_treatment_everywhere_in_its_block():
 
 @pytest.mark.parametrize(
     ("levels", "says"),
-    [([["a"]], "two or more"), ([["a", "a"]], "named twice"), ([["a", "b"]] * 3, "one thing or two")],
+    [
+        ([["a"]], "two or more"),
+        ([["a", "a"]], "named twice"),
+        ([["a", "b"]] * 3, "one thing or two"),
+    ],
 )
 def test_what_a_trial_cannot_be(levels, says):
     with pytest.raises(ComparisonError, match=says):
@@ -210,7 +240,9 @@ def test_what_a_trial_cannot_be(levels, says):
 
 
 def test_too_few_places_name_how_many_it_takes():
-    with pytest.raises(ComparisonError, match="5 places cannot hold 3 kinds twice each; take 6 or more"):
+    with pytest.raises(
+        ComparisonError, match="5 places cannot hold 3 kinds twice each; take 6 or more"
+    ):
         random_layout([TrialSpot(str(i), "x") for i in range(5)], treatments_of([list("abc")]), 1)
 
 
@@ -242,7 +274,10 @@ def test_what_a_place_brings_is_never_drawn_and_every_block_holds_all_of_it():
 
 
 def test_with_nothing_to_draw_two_of_each_are_needed():
-    spots = [TrialSpot(str(i), "row", stratum=(stuff,)) for i, stuff in enumerate(["cloth", "cloth", "clay"])]
+    spots = [
+        TrialSpot(str(i), "row", stratum=(stuff,))
+        for i, stuff in enumerate(["cloth", "cloth", "clay"])
+    ]
     with pytest.raises(ComparisonError, match="Only 1 place here is clay; take 2 or more of each"):
         random_layout(spots, [()], 1)
     with pytest.raises(ComparisonError, match="nothing to compare"):

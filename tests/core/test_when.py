@@ -1,4 +1,6 @@
-"""When: frosts at a risk, warmth, day length, the last sensible sowing, and dates for every crop of the handbook."""
+"""When: frosts at a risk, warmth, day length, the last sensible sowing,
+and dates for every crop of the handbook.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,14 @@ from kilter.core.growing.season import (
     years_on_record,
 )
 from kilter.core.handbook import Span, handbook
-from kilter.core.plan.when import EVEN, STANDS_UNTIL, Climate, earliness, steady_sowings, when_to_grow
+from kilter.core.plan.when import (
+    EVEN,
+    STANDS_UNTIL,
+    Climate,
+    earliness,
+    steady_sowings,
+    when_to_grow,
+)
 
 BOOK = handbook()
 STATED = Climate(stated_last=111, stated_first=288, latitude=52.4)
@@ -34,7 +43,9 @@ TEN_FROSTS = [96, 101, 104, 108, 110, 113, 117, 119, 124, 131]
 
 
 def weather(years: int = 10, *, late: float = 0.0, southern: bool = False) -> list[WeatherDay]:
-    """A plain year over and over: coldest in mid-January (July), each year a little later than the one before."""
+    """A plain year over and over: coldest in mid-January (July),
+    each year a little later than the one before.
+    """
     found = []
     for n in range(years * 365):
         day = date(2016, 1, 1) + timedelta(days=n)
@@ -45,18 +56,27 @@ def weather(years: int = 10, *, late: float = 0.0, southern: bool = False) -> li
 
 
 def test_frost_quantiles_of_the_record_and_of_a_stated_average():
-    """The check values of N9, by hand: sorted days, position (n − 1)·0.9 = 8.1 → 124 + 0.1·7 = 124.7."""
+    """The check values of N9, by hand: sorted days,
+    position (n − 1)·0.9 = 8.1 → 124 + 0.1·7 = 124.7.
+    """
     assert np.quantile(TEN_FROSTS, 0.9) == pytest.approx(124.7)
-    assert (last_frost_at(TEN_FROSTS, 0.1).day, last_frost_at(TEN_FROSTS, 0.1).basis) == (125, "own")
+    assert (last_frost_at(TEN_FROSTS, 0.1).day, last_frost_at(TEN_FROSTS, 0.1).basis) == (
+        125,
+        "own",
+    )
     assert last_frost_at(TEN_FROSTS, 0.5).day == 112
     assert (last_frost_at([], 0.1, 111).day, last_frost_at([], 0.1, 111).basis) == (124, "stated")
-    assert last_frost_at(TEN_FROSTS[:7], 0.1, 111).basis == "stated"  # seven years are too few by themselves
+    assert (
+        last_frost_at(TEN_FROSTS[:7], 0.1, 111).basis == "stated"
+    )  # seven years are too few by themselves
     assert last_frost_at(TEN_FROSTS[:3], 0.5).basis == "average"
     assert last_frost_at([], 0.5).basis == "assumed"
     assert first_frost_at([], 0.1, 288).day == 275  # 288 − 12.8
 
 
-@given(st.lists(st.integers(60, 180), min_size=8, max_size=30), st.sampled_from([0.1, 0.2, 0.5, 0.9]))
+@given(
+    st.lists(st.integers(60, 180), min_size=8, max_size=30), st.sampled_from([0.1, 0.2, 0.5, 0.9])
+)
 def test_no_more_years_than_the_risk_have_a_later_frost(days, risk):
     safe = last_frost_at(days, risk).day
     assert sum(one > safe for one in days) <= risk * (len(days) - 1) + 1e-9 + 1
@@ -70,7 +90,9 @@ def test_a_risk_is_between_never_and_always(risk):
 
 @pytest.mark.parametrize("latitude", [35, 40, 45, 50, 55, 60, -35, -45])
 def test_day_length_against_ephem(latitude):
-    """ephem 4 reckons rising and setting of the sun's upper rim, refraction in the horizon of −0:34 and the disc."""
+    """ephem 4 reckons rising and setting of the sun's upper rim,
+    refraction in the horizon of −0:34 and the disc.
+    """
     for month in range(1, 13):
         day = date(2027, month, 15)
         there = ephem.Observer()
@@ -84,7 +106,11 @@ def test_day_length_against_ephem(latitude):
 
 def test_days_are_too_short_to_grow_from_a_day_on():
     day = still_from(52.4)
-    assert day_length_h(52.4, day_of_season(2027, day)) < 10 <= day_length_h(52.4, day_of_season(2027, day - 1))
+    assert (
+        day_length_h(52.4, day_of_season(2027, day))
+        < 10
+        <= day_length_h(52.4, day_of_season(2027, day - 1))
+    )
     assert still_from(20) is None
     south = still_from(-45)
     assert day_of_season(2027, south).month in {4, 5}
@@ -98,7 +124,8 @@ def test_a_day_of_a_season_and_back(day, season):
 def test_years_are_laid_out_by_season_with_their_frosts():
     years = years_on_record(weather(3))
     assert [one.season for one in years] == [2016, 2017, 2018]
-    # mean − 5 falls to 0 where 10 − 9·cos = 5: cos = 5/9, 56.25° or 57 days on either side of day 15.
+    # mean − 5 falls to 0 where 10 − 9·cos = 5: cos = 5/9, 56.25° or 57 days on either side of day
+    # 15.
     assert all(abs(one.last_frost - (15 + 57)) <= 1 for one in years)
     assert all(abs(one.first_frost - (380 - 57)) <= 1 for one in years)
     south = years_on_record(weather(3, southern=True), is_southern=True)
@@ -107,7 +134,9 @@ def test_years_are_laid_out_by_season_with_their_frosts():
 
 
 def test_warmth_by_the_air_and_by_the_soil_where_it_was_measured():
-    """By hand: the week's mean reaches 10 °C, two below what is wanted of the soil, at day 15 + 91.25 + 3."""
+    """By hand: the week's mean reaches 10 °C, two below what is wanted of the soil,
+    at day 15 + 91.25 + 3.
+    """
     years = years_on_record(weather(10))
     day, by = warm_from(years, 12, EVEN)
     assert by == "air"
@@ -122,7 +151,9 @@ def test_heat_is_that_of_the_almanac():
     record = weather(1)
     ours = heat_between(years_on_record(record), 10, 100, 200)[0]
     theirs = degree_days(record[99:199], 10)
-    assert ours == pytest.approx(theirs, rel=0.1)  # the almanac caps night and day each, this one their mean
+    assert ours == pytest.approx(
+        theirs, rel=0.1
+    )  # the almanac caps night and day each, this one their mean
 
 
 def test_the_last_sensible_sowing_by_counting():
@@ -138,7 +169,9 @@ def test_the_last_sensible_sowing_by_counting():
 
 
 @pytest.mark.parametrize("crop", BOOK.values(), ids=lambda one: one.name)
-@pytest.mark.parametrize("climate", [STATED, Climate(years_on_record(weather(10)), 52.4)], ids=["stated", "ten years"])
+@pytest.mark.parametrize(
+    "climate", [STATED, Climate(years_on_record(weather(10)), 52.4)], ids=["stated", "ten years"]
+)
 def test_dates_of_every_crop_are_in_order_and_safe(crop, climate):
     found = when_to_grow(crop, climate, 0.1, weeks=crop.weeks_at_table)
     (one,) = found.sowings
@@ -157,7 +190,9 @@ def test_dates_of_every_crop_are_in_order_and_safe(crop, climate):
 
 def test_a_riskier_gardener_is_earlier_and_a_slower_variety_later():
     corn = BOOK["sweet corn"]
-    starts = [when_to_grow(corn, STATED, risk).sowings[0].ground_from for risk in (0.1, 0.2, 0.5, 0.9)]
+    starts = [
+        when_to_grow(corn, STATED, risk).sowings[0].ground_from for risk in (0.1, 0.2, 0.5, 0.9)
+    ]
     assert starts == sorted(starts, reverse=True)
     assert len(set(starts)) == 4
     quick, slow = (when_to_grow(corn, STATED, 0.1, days=Span(low, low + 20)) for low in (60, 90))
@@ -187,11 +222,15 @@ def test_set_in_autumn_and_what_has_no_time_or_stays():
 
 
 def test_it_makes_it_in_so_many_of_the_own_years():
-    """A bean of 70 days in a garden whose years come later and later: the heat is counted in each."""
+    """A bean of 70 days in a garden whose years come later and later:
+    the heat is counted in each.
+    """
     climate = Climate(years_on_record(weather(10, late=6)), 52.4)
     found = when_to_grow(BOOK["climbing bean"], climate, 0.1)
     assert found.is_by_heat
-    made = makes_it(climate.years, 10, found.sowings[0].ground_from, found.makes.heat, climate.frosts)
+    made = makes_it(
+        climate.years, 10, found.sowings[0].ground_from, found.makes.heat, climate.frosts
+    )
     assert (found.makes.years, found.makes.of) == (made, 10)
     slow = when_to_grow(BOOK["climbing bean"], climate, 0.1, days=Span(180, 220))
     assert slow.makes.years < found.makes.years
@@ -213,7 +252,9 @@ def test_a_soil_that_no_thermometer_shows_is_refused():
 
 def test_in_the_south_half_a_year_earlier():
     """Nothing known: 30 April less 182 days is the end of October of the year before."""
-    south, north = (when_to_grow(BOOK["courgette"], Climate(latitude=at), EVEN) for at in (-42.0, 42.0))
+    south, north = (
+        when_to_grow(BOOK["courgette"], Climate(latitude=at), EVEN) for at in (-42.0, 42.0)
+    )
     assert day_of_season(2027, south.last_frost.day) == date(2026, 10, 30)
     assert north.sowings[0].ground_from - south.sowings[0].ground_from == 182
 
@@ -222,8 +263,22 @@ def test_a_variety_is_early_or_late_beside_the_range_of_its_crop():
     """By hand, potatoes of 70 to 130 days: the thirds end on 90 and 110."""
     potato = BOOK["potato"]
     assert potato.days == Span(70, 130)
-    spans = [Span(70, 85), Span(85, 94), Span(95, 110), Span(106, 114), Span(108, 114), Span(120, 150)]
-    assert [earliness(one, potato) for one in spans] == ["early", "early", "middle", "middle", "late", "late"]
+    spans = [
+        Span(70, 85),
+        Span(85, 94),
+        Span(95, 110),
+        Span(106, 114),
+        Span(108, 114),
+        Span(120, 150),
+    ]
+    assert [earliness(one, potato) for one in spans] == [
+        "early",
+        "early",
+        "middle",
+        "middle",
+        "late",
+        "late",
+    ]
     undated = next(one for one in BOOK.values() if one.days is None)
     with pytest.raises(PlanError):
         earliness(Span(60, 70), undated)

@@ -11,7 +11,13 @@ from kilter.core.errors import ComparisonError
 from kilter.core.yields.harvest import GradeTotal
 from kilter.core.yields.lacks import LeftOut
 from kilter.core.yields.measures import MEASURES, measure_yield
-from kilter.core.yields.record import PlantingRecord, area_m2, expected_whole_mg, food_mass_mg, spoilt_share
+from kilter.core.yields.record import (
+    PlantingRecord,
+    area_m2,
+    expected_whole_mg,
+    food_mass_mg,
+    spoilt_share,
+)
 
 CRATE = PlantingRecord(
     ref="crate 5",
@@ -103,7 +109,13 @@ def test_unknown_measure_lists_those_there_are():
 
 
 WHOLE = replace(
-    CRATE, seed_mass_mg=180_000, path_area_m2=0.8, minutes=45.0, water_l=60.0, cost_minor=360.0, plants_lifted=6
+    CRATE,
+    seed_mass_mg=180_000,
+    path_area_m2=0.8,
+    minutes=45.0,
+    water_l=60.0,
+    cost_minor=360.0,
+    plants_lifted=6,
 )
 
 
@@ -143,12 +155,16 @@ def test_every_further_denominator_by_hand_and_what_is_said_without_it(measure, 
 
 
 def test_a_part_lift_is_per_plant_lifted_and_says_what_the_whole_would_be():
-    part = replace(WHOLE, finished_on=None, plants_lifted=3, plants_known_by="reckoned", plants_sd=0.2)
+    part = replace(
+        WHOLE, finished_on=None, plants_lifted=3, plants_known_by="reckoned", plants_sd=0.2
+    )
     # However the plants that stood are known, those lifted are what the lines say.
     exact = measure_yield(part, "kg_per_plant", so_far=date(2026, 8, 1))
     assert (exact.exposure, exact.plants_known_by) == (3, "")
     known = measure_yield(
-        replace(part, plants_known_by="counted", plants_sd=0.0), "kg_per_plant", so_far=date(2026, 8, 1)
+        replace(part, plants_known_by="counted", plants_sd=0.0),
+        "kg_per_plant",
+        so_far=date(2026, 8, 1),
     )
     assert exact.vague_sd == known.vague_sd
     assert isinstance(measure_yield(part, "kg_per_plant"), LeftOut)
@@ -160,13 +176,20 @@ def test_a_part_lift_is_per_plant_lifted_and_says_what_the_whole_would_be():
     assert sd == pytest.approx(2_700_000 * 0.4 * ((1 - 3 / 9) / 3) ** 0.5)
     assert expected_whole_mg(replace(part, plants_lifted=9)) is None
     assert isinstance(
-        measure_yield(replace(part, plants_lifted=None), "kg_per_lifted", so_far=date(2026, 8, 1)), LeftOut
+        measure_yield(replace(part, plants_lifted=None), "kg_per_lifted", so_far=date(2026, 8, 1)),
+        LeftOut,
     )
 
 
 def test_estimates_stay_out_unless_asked_in_and_then_bring_their_doubt():
     counted = GradeTotal(
-        lines=2, mass_mg=800_000, count=26, unweighed=1, estimated=1, estimated_mg=240_000, estimated_mg2=60_000.0**2
+        lines=2,
+        mass_mg=800_000,
+        count=26,
+        unweighed=1,
+        estimated=1,
+        estimated_mg=240_000,
+        estimated_mg2=60_000.0**2,
     )
     record = replace(CRATE, grades={"table": counted})
     assert isinstance(measure_yield(record, "kg_per_plant"), LeftOut)
@@ -181,10 +204,14 @@ def test_estimates_stay_out_unless_asked_in_and_then_bring_their_doubt():
 
 def test_what_is_remembered_widens_and_a_vague_date_too():
     record = replace(
-        CRATE, grades={"table": GradeTotal(lines=1, mass_mg=1_000_000, vague_mg2=100_000.0**2)}, days_sd=8.0
+        CRATE,
+        grades={"table": GradeTotal(lines=1, mass_mg=1_000_000, vague_mg2=100_000.0**2)},
+        days_sd=8.0,
     )
     assert measure_yield(record, "kg_per_place").vague_sd == pytest.approx(0.1)
-    assert measure_yield(record, "kg_per_day").vague_sd == pytest.approx((0.1**2 + (8 / 136) ** 2) ** 0.5)
+    assert measure_yield(record, "kg_per_day").vague_sd == pytest.approx(
+        (0.1**2 + (8 / 136) ** 2) ** 0.5
+    )
 
 
 def test_spoilt_share_is_of_all_that_came_up():

@@ -1,4 +1,6 @@
-"""Five hundred broken forms: several fields wrong at once, of every form, and never a failure of ours."""
+"""Five hundred broken forms: several fields wrong at once, of every form,
+and never a failure of ours.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ def test_a_broken_form_is_answered(transactional_db, client, garden, half):
             else:
                 sent[name] = wrong
         if rng.random() < 0.2:
-            sent[rng.choice(("household", "household_id", "id", "pk", "csrfmiddlewaretoken", "seen"))] = "1"
+            sent[
+                rng.choice(("household", "household_id", "id", "pk", "csrfmiddlewaretoken", "seen"))
+            ] = "1"
         response = client.post(path, sent)
         if response.status_code >= 500:
             failed.append((path, sent))

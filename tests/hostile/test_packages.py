@@ -1,4 +1,6 @@
-"""Five hundred broken packages: each is refused in words or loaded whole, and nothing of a refused one is written."""
+"""Five hundred broken packages: each is refused in words or loaded whole,
+and nothing of a refused one is written.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,20 @@ CELLS = (
         "9999-12-31",
         "true",
     ),
-    *("=1+1", "a" * 5000, "😀", "null", "{}", "[[]]", "s1", "\ud7ff", "1;2", "x=y;x=z", "12 ± x", "\u202egnp.exe"),
+    *(
+        "=1+1",
+        "a" * 5000,
+        "😀",
+        "null",
+        "{}",
+        "[[]]",
+        "s1",
+        "\ud7ff",
+        "1;2",
+        "x=y;x=z",
+        "12 ± x",
+        "\u202egnp.exe",
+    ),
 )
 
 
@@ -66,7 +81,15 @@ def a_short_row(rng: random.Random, rows: list[list[str]]) -> None:
 
 
 IN_A_TABLE = (a_wrong_cell,) * 4 + (a_wrong_head, the_same_ids_again, a_short_row)
-DESCRIPTORS = (b"", b"{", b"[]", b"null", b'{"resources": 7}', b'{"kilter_format": 99, "resources": []}', b"\xff\xfe")
+DESCRIPTORS = (
+    b"",
+    b"{",
+    b"[]",
+    b"null",
+    b'{"resources": 7}',
+    b'{"kilter_format": 99, "resources": []}',
+    b"\xff\xfe",
+)
 OUTSIDE = ("../outside.csv", "/etc/x.csv", "weigh_ins.csv/", "a\\b.csv", "photos/x.jpg")
 
 
@@ -103,10 +126,14 @@ def broken(rng: random.Random) -> bytes:
 
 
 def rows_of() -> int:
-    return sum(model._default_manager.count() for model in apps.get_models(include_auto_created=True))
+    return sum(
+        model._default_manager.count() for model in apps.get_models(include_auto_created=True)
+    )
 
 
-@pytest.mark.parametrize("quarter", [0, *(pytest.param(n, marks=pytest.mark.sweep) for n in (1, 2, 3))])
+@pytest.mark.parametrize(
+    "quarter", [0, *(pytest.param(n, marks=pytest.mark.sweep) for n in (1, 2, 3))]
+)
 def test_a_broken_package_is_refused_in_words_or_loaded_whole(db, tmp_path, quarter):
     rng = random.Random(SEED + quarter)
     refused = loaded = 0

@@ -1,4 +1,6 @@
-"""Every address, by everybody, in every method: what the view declares of them, and never a failure of ours."""
+"""Every address, by everybody, in every method: what the view declares of them,
+and never a failure of ours.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,8 @@ from kilter.people.models import Role
 from tests.conftest import html_of, make_garden, member, signed_in
 from tests.web.routes import ROUTES, complete, may
 
-#: Who tries methods that no page takes; the others get and post. (A stranger tries them in tests/web/test_isolation.)
+#: Who tries methods that no page takes; the others get and post. (A stranger tries them in
+#: tests/web/test_isolation.)
 TRY_ALL = {"nobody", Role.OWNER}
 ACTORS = ("nobody", "stranger", *Role.values)
 
@@ -37,17 +40,26 @@ def taken_back(client, method, address):
     return response
 
 
-#: Whom a view's own declaration does not tell of: undoing is for what they wrote; whoever is there at all may go.
+#: Whom a view's own declaration does not tell of: undoing is for what they wrote; whoever is there
+#: at all may go.
 TOLD_ELSEWHERE = {"people:undo", "people:leave", "people:sign_out_everywhere"}
 
 
 def refused_wrongly(route, role, read, wrote):
     """Each answer to a member that the view's declaration does not promise, with its status."""
     for answer, who in ((read, route.declared.reads), (wrote, route.declared.writes)):
-        is_right = answer.status_code == 405 if who is None else (answer.status_code != 403) == may(role, who)
+        is_right = (
+            answer.status_code == 405
+            if who is None
+            else (answer.status_code != 403) == may(role, who)
+        )
         if not is_right:
             yield route.label, answer.request["REQUEST_METHOD"], answer.status_code
-    if role != Role.OWNER and not may(role, route.declared.writes) and b">Save</button>" in content(read):
+    if (
+        role != Role.OWNER
+        and not may(role, route.declared.writes)
+        and b">Save</button>" in content(read)
+    ):
         yield route.label, "GET", "shows a button that would refuse"
 
 
@@ -72,18 +84,31 @@ def test_every_route_keeps_what_it_declares_and_tells_of_no_other_garden(actor, 
             assert read.status_code in {302, 404, 405}, route.label
         if tries_all:
             head = actor.head(address) if route.declared else taken_back(actor, "head", address)
-            assert (head.status_code, head.content) == (read.status_code, b""), f"{route.label}: HEAD answers as GET"
+            assert (head.status_code, head.content) == (read.status_code, b""), (
+                f"{route.label}: HEAD answers as GET"
+            )
     for (route, address), read in zip(told, reads, strict=True):
         wrote = taken_back(actor, "post", address)
         assert wrote.status_code < 500, route.label
         if is_outside and route.has_record and route.name != "people:join_by_link":
             assert wrote.status_code in {302, 404, 405}, route.label
-        if not is_outside and who != Role.BENCH and route.declared and route.name not in TOLD_ELSEWHERE:
+        if (
+            not is_outside
+            and who != Role.BENCH
+            and route.declared
+            and route.name not in TOLD_ELSEWHERE
+        ):
             wrong += refused_wrongly(route, who, read, wrote)
         if tries_all:
             assert taken_back(actor, "options", address).status_code < 500, route.label
             for method in ("put", "patch", "delete"):
-                assert taken_back(actor, method, address).status_code in {302, 403, 404, 405, 413}, (
+                assert taken_back(actor, method, address).status_code in {
+                    302,
+                    403,
+                    404,
+                    405,
+                    413,
+                }, (
                     route.label,
                     method,
                 )

@@ -1,4 +1,6 @@
-"""The recipes of CONTRIBUTING, carried out on a copy of the house, which is then walked with the new words in use."""
+"""The recipes of CONTRIBUTING, carried out on a copy of the house,
+which is then walked with the new words in use.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ BOX = re.compile(r"```python\n# (?P<file>\S+): (?P<table>[^\n]+)\n(?P<entry>.*?)
 END = "the end"
 #: What a copy needs to be walked.
 COPIED = ("kilter", "tests", "manage.py", "pyproject.toml")
-LEFT_OUT = shutil.ignore_patterns("__pycache__", "vendor", "packages", "upgrade", "bench", "browser", "static")
+LEFT_OUT = shutil.ignore_patterns(
+    "__pycache__", "vendor", "packages", "upgrade", "bench", "browser", "static"
+)
 
 
 def recipes() -> list[tuple[str, str, str]]:
@@ -52,15 +56,23 @@ def add_column(house: Path, name: str) -> None:
     with path.open(newline="") as file:
         head, *rows = csv.reader(file)
     with path.open("w", newline="") as file:
-        csv.writer(file, lineterminator="\n").writerows([[*head, name], *([*row, ""] for row in rows)])
+        csv.writer(file, lineterminator="\n").writerows(
+            [[*head, name], *([*row, ""] for row in rows)]
+        )
 
 
 def run(house: Path, *command: str) -> subprocess.CompletedProcess[str]:
     """Run Python in the copy, with nothing of this house in its way."""
-    environment = {**os.environ, "PYTHONPATH": str(house), "DJANGO_SETTINGS_MODULE": "kilter.site.settings_test"}
+    environment = {
+        **os.environ,
+        "PYTHONPATH": str(house),
+        "DJANGO_SETTINGS_MODULE": "kilter.site.settings_test",
+    }
     environment.pop("PYTEST_ADDOPTS", None)
     environment.pop("PYTEST_XDIST_WORKER", None)
-    return subprocess.run([sys.executable, *command], cwd=house, env=environment, capture_output=True, text=True)
+    return subprocess.run(
+        [sys.executable, *command], cwd=house, env=environment, capture_output=True, text=True
+    )
 
 
 @pytest.fixture(scope="module")
@@ -110,7 +122,10 @@ def test_a_column_of_the_handbook_is_checked_and_read(copy):
 
 
 def test_a_house_with_the_new_words_is_walked(copy):
-    # Its tables are made from the models: that migrations can be made is shown above, and all of them take a minute.
-    walked = run(copy, "-m", "pytest", "--nomigrations", "-p", "no:cacheprovider", "tests/recipes/walk.py")
+    # Its tables are made from the models: that migrations can be made is shown above, and all of
+    # them take a minute.
+    walked = run(
+        copy, "-m", "pytest", "--nomigrations", "-p", "no:cacheprovider", "tests/recipes/walk.py"
+    )
     assert walked.returncode == 0, walked.stdout[-6000:] + walked.stderr[-2000:]
     assert " 8 passed" in f" {walked.stdout.strip().splitlines()[-1]}"

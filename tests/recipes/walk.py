@@ -36,7 +36,9 @@ def walked(garden, settings):
         **mine, site=garden.site, name="Terrace", kind="stone terrace", length_m=2, width_m=1
     )
     garden.plantings.append(
-        plant(garden, garden.bed, "shallot", planted_on=date(2026, 3, 1), units=24, unit_kind="bulbil")
+        plant(
+            garden, garden.bed, "shallot", planted_on=date(2026, 3, 1), units=24, unit_kind="bulbil"
+        )
     )
     client = signed_in(garden.owner)
     body = json.dumps({"events": [event(garden.plantings[-1], "1200 c24", "show")]})
@@ -61,7 +63,9 @@ def put_by(walked, client) -> Crate:
 def test_the_bench_offers_the_grade_by_its_key_and_the_tape_shows_it(walked, client):
     page = html_of(client.get(reverse("weigh_in:bench")))
     assert 'data-grade="show" data-key="o"' in page
-    assert WeighIn.objects.get(household=walked.household, grade="show").get_grade_display() == "Show"
+    assert (
+        WeighIn.objects.get(household=walked.household, grade="show").get_grade_display() == "Show"
+    )
     assert "Show" in html_of(client.get(reverse("atlas:planting", args=[walked.plantings[-1].pk])))
 
 
@@ -69,10 +73,14 @@ def test_the_grade_is_food_everywhere(walked, client):
     of = facts(walked.household, Planting.objects.filter(pk=walked.plantings[-1].pk))[0]
     measured = measure_yield(of.record, "kg_per_dozen")
     assert (measured.amount, measured.exposure, of.record.is_small_food) == (1.2, 2.0, False)
-    assert larder(walked.household, {2026}).of[walked.crop.pk, 2026].lifted_mg == 3_200_000 + 1_200_000
+    assert (
+        larder(walked.household, {2026}).of[walked.crop.pk, 2026].lifted_mg == 3_200_000 + 1_200_000
+    )
     (of_crop,) = account(walked.household, 2026).crops
     assert of_crop.account.food_mg == 3_200_000 + 1_200_000
-    assert "4.40 kg" in html_of(client.get(reverse("look_back:crop", args=[walked.crop.pk]), {"season": 2026}))
+    assert "4.40 kg" in html_of(
+        client.get(reverse("look_back:crop", args=[walked.crop.pk]), {"season": 2026})
+    )
 
 
 def test_the_use_is_offered_taken_and_told(walked, client):
@@ -94,7 +102,12 @@ def test_the_place_is_ground_and_the_unit_is_seed(walked, client):
 
 
 def test_the_measure_is_asked_by(walked, client):
-    asked = {"compare": "setting", "by": "kg_per_dozen", "crop": "shallot", "grades": ["show", "table"]}
+    asked = {
+        "compare": "setting",
+        "by": "kg_per_dozen",
+        "crop": "shallot",
+        "grades": ["show", "table"],
+    }
     answer = client.get(reverse("weigh_up:index"), {**asked, "compare": "method:setting"})
     assert answer.status_code == 200
     assert "weight per dozen plants" in html_of(answer)
@@ -102,16 +115,31 @@ def test_the_measure_is_asked_by(walked, client):
 
 def test_every_room_opens(walked, client):
     put_by(walked, client)
-    for name in ("today:index", "larder:index", "look_back:index", "next_year:index", "weigh_in:lines", "larder:weeks"):
+    for name in (
+        "today:index",
+        "larder:index",
+        "look_back:index",
+        "next_year:index",
+        "weigh_in:lines",
+        "larder:weeks",
+    ):
         assert client.get(reverse(name), follow=True).status_code == 200, name
 
 
 def test_a_package_carries_the_words(walked, client, tmp_path):
     crate = put_by(walked, client)
     client.post(reverse("larder:use"), {"crate": crate.pk, "use": "swapped", "typed": "200 g"})
-    call_command("dump", str(tmp_path / "garden.zip"), household=walked.household.name, stdout=StringIO())
+    call_command(
+        "dump", str(tmp_path / "garden.zip"), household=walked.household.name, stdout=StringIO()
+    )
     there = Household.objects.create(name="Another")
-    call_command("load", str(tmp_path / "garden.zip"), household=there.name, stdout=StringIO(), stderr=StringIO())
+    call_command(
+        "load",
+        str(tmp_path / "garden.zip"),
+        household=there.name,
+        stdout=StringIO(),
+        stderr=StringIO(),
+    )
     assert WeighIn.objects.of(there).get(grade="show").mass_mg == 1_200_000
     assert Using.objects.of(there).get().use == "swapped"
     assert Planting.objects.of(there).get(unit_kind="bulbil").place.is_bed
@@ -126,9 +154,17 @@ def test_a_record_has_its_page_its_undo_and_its_table(walked, client, tmp_path):
     page = reverse("larder:tool", args=[tool.pk])
     client.post(page, {"name": "long dibber"})
     assert "The tool long dibber" in html_of(client.get(page))
-    call_command("dump", str(tmp_path / "garden.zip"), household=walked.household.name, stdout=StringIO())
+    call_command(
+        "dump", str(tmp_path / "garden.zip"), household=walked.household.name, stdout=StringIO()
+    )
     there = Household.objects.create(name="Another")
-    call_command("load", str(tmp_path / "garden.zip"), household=there.name, stdout=StringIO(), stderr=StringIO())
+    call_command(
+        "load",
+        str(tmp_path / "garden.zip"),
+        household=there.name,
+        stdout=StringIO(),
+        stderr=StringIO(),
+    )
     assert Tool.objects.of(there).get().name == "long dibber"
     client.post(reverse("larder:strike", args=["tool", tool.pk]))
     assert not Tool.objects.of(walked.household).exists()

@@ -17,7 +17,16 @@ from pathlib import Path
 import pytest
 
 from kilter.people.models import ServerState
-from kilter.site.backup import BackupError, alone, backup, gone, keep_nightly, nightly, restore, verified
+from kilter.site.backup import (
+    BackupError,
+    alone,
+    backup,
+    gone,
+    keep_nightly,
+    nightly,
+    restore,
+    verified,
+)
 from kilter.site.upkeep import files_of, unsound
 
 
@@ -52,7 +61,9 @@ def test_what_is_kept_is_put_back_and_what_was_there_is_kept_too(tmp_path):
     opened = sqlite3.connect(database)
     opened.execute("DELETE FROM lines")
     opened.commit()
-    assert Path(f"{database}-wal").exists()  # a log that must not be read into the database put back
+    assert Path(
+        f"{database}-wal"
+    ).exists()  # a log that must not be read into the database put back
     (photos / "3" / "a.jpg").unlink()
     kept = restore(made, database, photos)
     opened.close()
@@ -71,7 +82,9 @@ def test_a_backup_taken_while_others_write_is_of_one_moment(tmp_path):
         opened = sqlite3.connect(database, timeout=20)
         while not stop.is_set():
             with opened:
-                opened.executemany("INSERT INTO lines VALUES (?)", [(1,)] * 10)  # always tens, or the moment was torn
+                opened.executemany(
+                    "INSERT INTO lines VALUES (?)", [(1,)] * 10
+                )  # always tens, or the moment was torn
         opened.close()
 
     writer = threading.Thread(target=write)
@@ -140,12 +153,23 @@ def holding(source: Path, database: bytes) -> Path:
 @pytest.mark.parametrize(
     ("harm", "says"),
     [
-        (lambda path: changed(path, "kilter.sqlite3", b"x" * 900), "is not what it was when it was kept"),
-        (lambda path: changed(path, "photos/3/a.jpg", b"other"), "is not what it was when it was kept"),
-        (lambda path: changed(path, "manifest.json", b"{}"), "is no backup of Kilter"),
-        (lambda path: changed(path, "manifest.json", b'{"kilter_backup": 99, "sha256": {}}'), "a later Kilter"),
         (
-            lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": {"../../x": "0"}}'),
+            lambda path: changed(path, "kilter.sqlite3", b"x" * 900),
+            "is not what it was when it was kept",
+        ),
+        (
+            lambda path: changed(path, "photos/3/a.jpg", b"other"),
+            "is not what it was when it was kept",
+        ),
+        (lambda path: changed(path, "manifest.json", b"{}"), "is no backup of Kilter"),
+        (
+            lambda path: changed(path, "manifest.json", b'{"kilter_backup": 99, "sha256": {}}'),
+            "a later Kilter",
+        ),
+        (
+            lambda path: changed(
+                path, "manifest.json", b'{"kilter_backup": 1, "sha256": {"../../x": "0"}}'
+            ),
             "outside of it",
         ),
         (lambda path: path.with_name("nothing.zip"), "is no backup of Kilter"),
@@ -154,9 +178,18 @@ def holding(source: Path, database: bytes) -> Path:
         (lambda path: holed(path), "is no backup of Kilter|is not what it was"),
         (lambda path: holding(path, b""), "it holds no garden of Kilter's"),
         (lambda path: holding(path, foreign(path)), "it holds no garden of Kilter's"),
-        (lambda path: holding(path, foreign(path, ("people", "9999_later"))), "made by a later Kilter"),
-        (lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": {}}'), "there is none"),
-        (lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": []}'), "is no backup of Kilter"),
+        (
+            lambda path: holding(path, foreign(path, ("people", "9999_later"))),
+            "made by a later Kilter",
+        ),
+        (
+            lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": {}}'),
+            "there is none",
+        ),
+        (
+            lambda path: changed(path, "manifest.json", b'{"kilter_backup": 1, "sha256": []}'),
+            "is no backup of Kilter",
+        ),
     ],
 )
 def test_a_damaged_backup_changes_nothing(tmp_path, harm, says):
@@ -168,7 +201,9 @@ def test_a_damaged_backup_changes_nothing(tmp_path, harm, says):
     assert (photos / "3" / "a.jpg").exists()
 
 
-def test_photographs_of_any_time_are_kept_and_those_that_vanish_are_named(tmp_path, monkeypatch, caplog):
+def test_photographs_of_any_time_are_kept_and_those_that_vanish_are_named(
+    tmp_path, monkeypatch, caplog
+):
     database, photos = garden(tmp_path)
     os.utime(photos / "3" / "a.jpg", (0, 0))  # 1970: a camera whose battery was out
     open_ = Path.open
@@ -212,7 +247,9 @@ def test_the_nightly_task_survives_whatever_goes_wrong_and_owners_see_it(tmp_pat
 def test_the_newest_backups_are_kept_however_old_they_are(tmp_path):
     for day in range(1, 20):
         (tmp_path / f"kilter-2026-03-{day:02d}.zip").touch()
-    left = {path.name for path in tmp_path.iterdir()} - {path.name for path in gone(tmp_path, date(2027, 1, 1))}
+    left = {path.name for path in tmp_path.iterdir()} - {
+        path.name for path in gone(tmp_path, date(2027, 1, 1))
+    }
     assert left == {f"kilter-2026-03-{day:02d}.zip" for day in range(13, 20)}
 
 
@@ -245,7 +282,9 @@ def test_a_nightly_backup_is_made_once_and_kept_seven_days_and_eight_weeks(tmp_p
         shutil.copy(one, folder / f"kilter-{today - timedelta(days=back)}.zip")
     for path in gone(folder, today):
         path.unlink()
-    left = sorted(date.fromisoformat(path.stem.removeprefix("kilter-")) for path in folder.iterdir())
+    left = sorted(
+        date.fromisoformat(path.stem.removeprefix("kilter-")) for path in folder.iterdir()
+    )
     assert left[-7:] == [today - timedelta(days=back) for back in range(6, -1, -1)]
     weekly = left[:-7]
     assert all((today - day).days < 56 and day.isoweekday() == 7 for day in weekly)
@@ -269,7 +308,9 @@ def test_commands_keep_restore_and_refuse_in_words(ready):
 
 
 def test_a_backup_of_the_first_days_is_put_back(tmp_path):
-    """Two migrations of then went into another; their names still stand in databases that were made before."""
+    """Two migrations of then went into another;
+    their names still stand in databases that were made before.
+    """
     database, photos = garden(tmp_path)
     made = backup(database, photos, tmp_path / "one.zip")
     old = foreign(made, ("people", "0001_begin"), ("ground", "0002_begin"))

@@ -1,4 +1,6 @@
-"""The real server: behind a proxy that speaks TLS, on a port that is taken, with a schema that is not its own."""
+"""The real server: behind a proxy that speaks TLS, on a port that is taken,
+with a schema that is not its own.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,9 @@ def ask(port: int, path: str = "/sign-in", **headers: str) -> http.client.HTTPRe
         connection.close()
 
 
-def read(connection: http.client.HTTPConnection, path: str, headers: dict[str, str]) -> http.client.HTTPResponse:
+def read(
+    connection: http.client.HTTPConnection, path: str, headers: dict[str, str]
+) -> http.client.HTTPResponse:
     connection.request("GET", path, headers={"Host": "garden.example", **headers})
     answer = connection.getresponse()
     answer.read()
@@ -67,7 +71,9 @@ def test_without_tls_no_forwarding_header_counts_and_the_garden_is_the_owners_al
 
 def test_a_port_that_is_taken_is_named_and_nothing_is_started(ready, migrated):
     ready.serve()
-    other = ready.manage("serve", KILTER_DATABASE=shutil.copy(migrated, ready.folder / "other.sqlite3"))
+    other = ready.manage(
+        "serve", KILTER_DATABASE=shutil.copy(migrated, ready.folder / "other.sqlite3")
+    )
     assert other.returncode == 1
     assert f"Port {ready.port} of 127.0.0.1 is taken" in other.stderr
 
@@ -129,7 +135,8 @@ def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(ready, tmp_pa
         ours = ours.replace(said, here)
     conf = tmp_path / "nginx.conf"
     paths = "".join(
-        f"{kind}_temp_path {tmp_path}/{kind}; " for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
+        f"{kind}_temp_path {tmp_path}/{kind}; "
+        for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
     )
     conf.write_text(
         f"daemon off; pid {tmp_path}/pid; error_log {tmp_path}/errors;\n"
@@ -162,7 +169,10 @@ def test_the_proxys_configuration_in_the_docs_serves_kilter_by_tls(ready, tmp_pa
         with pytest.raises((http.client.HTTPException, OSError)):
             ask(http_port, Host="elsewhere.example")
         other = ssl.create_default_context(cafile=str(made))
-        with socket.create_connection(("127.0.0.1", https_port), 5) as link, pytest.raises((ssl.SSLError, OSError)):
+        with (
+            socket.create_connection(("127.0.0.1", https_port), 5) as link,
+            pytest.raises((ssl.SSLError, OSError)),
+        ):
             other.wrap_socket(link, server_hostname="elsewhere.example")
     finally:
         nginx.terminate()
@@ -195,7 +205,9 @@ def sign_in_form(context: ssl.SSLContext, port: int, site: str) -> tuple[int, st
 
 
 def raw(port: int, head: str, body: bytes = b"", most: int = 200) -> tuple[bytes, int]:
-    """Send a request by hand; gives what was answered, and how many bytes of the body went out before."""
+    """Send a request by hand; gives what was answered,
+    and how many bytes of the body went out before.
+    """
     sent = 0
     with socket.create_connection(("127.0.0.1", port), 20) as link:
         link.sendall(f"{head}\r\n\r\n".encode())
@@ -221,7 +233,9 @@ def silent_path() -> Iterator[str]:
     os.close(end)
 
 
-def test_a_large_body_and_a_silent_scale_hold_up_nobody_and_it_stops_when_told_to(ready, silent_path):
+def test_a_large_body_and_a_silent_scale_hold_up_nobody_and_it_stops_when_told_to(
+    ready, silent_path
+):
     """One start for all of it, as a start takes long."""
     ready.serve(KILTER_SCALE=silent_path, KILTER_BACKUPS=str(ready.folder / "nights"))
     head = "POST /sign-in HTTP/1.1\r\nHost: garden.example\r\n"
@@ -248,7 +262,9 @@ def test_two_hundred_connections_that_say_nothing_stop_nobody(ready):
     silent = [socket.create_connection(("127.0.0.1", ready.port), 5) for _ in range(200)]
     try:
         for one in silent[::2]:
-            one.sendall(b"POST /sign-in HTTP/1.1\r\nHost: garden.example\r\nContent-Length: 900\r\n")
+            one.sendall(
+                b"POST /sign-in HTTP/1.1\r\nHost: garden.example\r\nContent-Length: 900\r\n"
+            )
         assert [ask(ready.port).status for _ in range(5)] == [200] * 5
     finally:
         for one in silent:

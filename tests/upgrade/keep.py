@@ -1,7 +1,8 @@
-"""``python -m tests.upgrade.keep``: keep the schema as it is now, with a small garden in it, for later ones to upgrade.
+"""``python -m tests.upgrade.keep``: keep the schema as it is now, with a small garden in it, for
+later ones to upgrade.
 
-Run it before landing a migration. It writes ``schemas/NAME.sql.gz`` and the hashes of all migrations, which must not
-change from then on.
+Run it before landing a migration. It writes ``schemas/NAME.sql.gz`` and the hashes of all
+migrations, which must not change from then on.
 """
 
 from __future__ import annotations
@@ -69,10 +70,14 @@ def undump(source: Path, target: Path, *, is_empty: bool = False) -> None:
     opened = sqlite3.connect(target)
     opened.executescript(gzip.decompress(source.read_bytes()).decode())
     if is_empty:
-        tables = {name for (name,) in opened.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        tables = {
+            name
+            for (name,) in opened.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+        }
         for table in tables - THEIRS:
             opened.execute(f'DELETE FROM "{table}"')
         opened.commit()
+        opened.execute("VACUUM")
     opened.close()
 
 

@@ -1,7 +1,9 @@
-"""A landed migration is never changed, and a database of every landed schema comes up to date with its figures.
+"""A landed migration is never changed, and a database of every landed schema comes up to date with
+its figures.
 
-By hand, of the garden in every one of them: shallots set in autumn gave 900 and 800 g from nine sets each, in spring
-600 and 500 g (Small is no food there): 1.7 / 18 = 0.09444 and 1.1 / 18 = 0.06111 kg a plant.
+By hand, of the garden in every one of them: shallots set in autumn gave 900 and 800 g from nine
+sets each, in spring 600 and 500 g (Small is no food there): 1.7 / 18 = 0.09444 and 1.1 / 18 =
+0.06111 kg a plant.
 """
 
 from __future__ import annotations
@@ -14,7 +16,8 @@ import pytest
 
 from tests.upgrade.keep import KEPT, LANDED, SCHEMAS, manage, migrations, undump
 
-#: What is done with each, in one process: brought up to date, a question asked, tables read that were once lacking.
+#: What is done with each, in one process: brought up to date, a question asked, tables read that
+#: were once lacking.
 LOOKED_AT = """
 import io, json
 from django.core.management import call_command
@@ -22,8 +25,8 @@ from kilter.set_out.models import Planting, SeedLot
 from kilter.weigh_in.models import Bowl, Scale, Striking
 call_command("migrate", verbosity=0)
 said = io.StringIO()
-asked = "--compare method:setting --by kg_per_plant --within variety --crop shallot --household Old --json".split()
-call_command("weigh_up", *asked, stdout=said)
+asked = "--compare method:setting --by kg_per_plant --within variety --crop shallot"
+call_command("weigh_up", *asked.split(), "--household", "Old", "--json", stdout=said)
 print(json.dumps(json.loads(said.getvalue())))
 lots = [p.lot.name for p in Planting.objects.exclude(lot=None).order_by("pk")]
 print(json.dumps([lots, SeedLot.objects.count()]))
@@ -31,23 +34,30 @@ print(Striking.objects.count(), Bowl.objects.count(), Scale.objects.count())
 """
 #: The first schema had a lot as a text beside its planting.
 LOTS = "UPDATE set_out_planting SET lot = CASE id WHEN 1 THEN 'Swap' ELSE 'swap' END WHERE id < 3"
-#: The first, the twelfth and the last two; each walks the way of those after it, and a sweep takes them all.
+#: The first, the twelfth and the last two; each walks the way of those after it, and a sweep takes
+#: them all.
 ALWAYS = {KEPT[0], KEPT[11], *KEPT[-2:]}
 
 
 def test_a_landed_migration_is_never_changed_or_taken_away():
     landed, now = json.loads(LANDED.read_text()), migrations()
-    assert {name: now.get(name) for name in landed} == landed, "a new migration follows; a landed one stays as it is"
+    assert {name: now.get(name) for name in landed} == landed, (
+        "a new migration follows; a landed one stays as it is"
+    )
 
 
 def test_the_schema_as_it_is_now_is_kept_too():
-    assert set(migrations()) == set(json.loads(LANDED.read_text())), "run python -m tests.upgrade.keep, and commit it"
+    assert set(migrations()) == set(json.loads(LANDED.read_text())), (
+        "run python -m tests.upgrade.keep, and commit it"
+    )
 
 
 def columns(database: Path) -> dict[str, set[tuple[str, int]]]:
     """Every column with whether it may be null, by table."""
     opened = sqlite3.connect(database)
-    tables = [row[0] for row in opened.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+    tables = [
+        row[0] for row in opened.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+    ]
     found = {
         t: {(row[1], row[3]) for row in opened.execute(f'PRAGMA table_info("{t}")')}
         for t in tables
@@ -73,7 +83,9 @@ def test_a_database_of_that_schema_comes_up_to_date_with_its_figures(kept, migra
             opened.execute(LOTS)
         opened.close()
     answer, lots, counts = manage(database, "shell", "-c", LOOKED_AT).strip().splitlines()[-3:]
-    assert json.loads(lots) == ([["Swap", "Swap"], 1] if is_first else [[], 0])  # a text becomes a record
+    assert json.loads(lots) == (
+        [["Swap", "Swap"], 1] if is_first else [[], 0]
+    )  # a text becomes a record
     assert columns(database) == columns(migrated)
     means = {level["level"]: level["mean"] for level in json.loads(answer)["levels"]}
     assert means["autumn"] / means["spring"] == pytest.approx(1.7 / 1.1, rel=0.01)
@@ -88,9 +100,10 @@ def test_all_migrations_from_nothing_make_the_schema_that_is_kept(migrated, tmp_
 
 #: A household said once what it wants of its shallots, and then changed it; and left a crop out.
 SAID = """
-INSERT INTO next_year_cropplan (id, ref, way, servings_per_week, serving_g, weeks, is_kept, store_loss_percent, is_out,
-  germination_percent, certainty, crop_id, household_id)
-SELECT 7, 'said', 'own', 2.5, 100, 20, 1, 1.0, 0, 80, 90, MIN(id), MIN(household_id) FROM set_out_crop;
+INSERT INTO next_year_cropplan (id, ref, way, servings_per_week, serving_g, weeks, is_kept,
+  store_loss_percent, is_out, germination_percent, certainty, crop_id, household_id)
+SELECT 7, 'said', 'own', 2.5, 100, 20, 1, 1.0, 0, 80, 90, MIN(id), MIN(household_id)
+  FROM set_out_crop;
 INSERT INTO people_change (id, household_id, made_at, says, is_undoing, is_note)
 SELECT 70, MIN(household_id), '2026-03-01 12:00:00', 'changed', 0, 0 FROM set_out_crop;
 INSERT INTO people_changedrecord (change_id, model, record_id, before)

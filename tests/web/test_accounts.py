@@ -42,13 +42,27 @@ def test_two_of_before_whose_names_differ_only_in_case_each_sign_in_as_written(a
 
 
 def test_nobody_is_called_like_somebody_else_but_for_the_case(ada):
-    said = {"username": "aDa", "household_name": "x", "time_zone": "UTC", "password1": NEW, "password2": NEW}
-    assert "Somebody is called that here already" in html_of(Client().post(reverse("people:sign_up"), said))
+    said = {
+        "username": "aDa",
+        "household_name": "x",
+        "time_zone": "UTC",
+        "password1": NEW,
+        "password2": NEW,
+    }
+    assert "Somebody is called that here already" in html_of(
+        Client().post(reverse("people:sign_up"), said)
+    )
 
 
 @pytest.mark.parametrize("password", ["12345678901234", "password123", "short 1"])
 def test_a_weak_password_is_refused_with_the_reason(db, password):
-    said = {"username": "x", "household_name": "x", "time_zone": "UTC", "password1": password, "password2": password}
+    said = {
+        "username": "x",
+        "household_name": "x",
+        "time_zone": "UTC",
+        "password1": password,
+        "password2": password,
+    }
     answer = Client().post(reverse("people:sign_up"), said)
     assert answer.status_code == 422
     assert 'class="problem"' in html_of(answer)
@@ -90,7 +104,9 @@ def test_an_owner_makes_a_link_to_a_new_password_that_works_once(ada, client, ga
     mine = Membership.objects.get(user=ada)
     page = html_of(client.post(reverse("people:make_password_link", args=[mine.pk]), follow=True))
     link = re.search(r'id="password-link">([^<]+)<', page)[1]
-    assert 'id="password-link"' not in html_of(client.get(reverse("people:household")))  # shown once
+    assert 'id="password-link"' not in html_of(
+        client.get(reverse("people:household"))
+    )  # shown once
     fresh = Client()
     assert fresh.post(link, {"new_password1": NEW, "new_password2": NEW}).status_code == 302
     assert (is_in(fresh), is_in(old)) == (True, False)
@@ -135,7 +151,9 @@ def test_a_link_to_join_is_listed_and_can_be_withdrawn(client, garden):
     assert Client().get(reverse("people:join", args=[invite.token])).status_code == 404
 
 
-@pytest.mark.parametrize(("mode", "first", "later"), [("open", 200, 200), ("invite", 200, 403), ("closed", 403, 403)])
+@pytest.mark.parametrize(
+    ("mode", "first", "later"), [("open", 200, 200), ("invite", 200, 403), ("closed", 403, 403)]
+)
 def test_who_may_begin_a_garden_here(db, settings, mode, first, later):
     settings.KILTER_SIGNUP = mode
     assert Client().get(reverse("people:sign_up")).status_code == first

@@ -1,4 +1,6 @@
-"""A weight in a line of words: what lies half way goes up, as on the device (tests/js/lines.test.mjs)."""
+"""A weight in a line of words: what lies half way goes up,
+as on the device (tests/js/lines.test.mjs).
+"""
 
 from __future__ import annotations
 

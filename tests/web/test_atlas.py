@@ -1,4 +1,6 @@
-"""The maps painted by what one asks for, a place's history and medium, what a planting cost, and Today's order."""
+"""The maps painted by what one asks for, a place's history and medium,
+what a planting cost, and Today's order.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,10 @@ def test_the_map_shows_what_stands_today_in_its_part_and_share(garden):
     bed = places["Ours bed"]
     assert [mark.label for mark in found.legend] == ["kale", "leek", "pea"]
     assert len({(mark.series, mark.texture) for mark in found.legend}) == 3
-    widths = [max(x) - min(x) for x in ([float(p.split(",")[0]) for p in paint.shape.split()] for paint in bed.painted)]
+    widths = [
+        max(x) - min(x)
+        for x in ([float(p.split(",")[0]) for p in paint.shape.split()] for paint in bed.painted)
+    ]
     whole = bed.width_m * found.sheets[0].map.px_per_m
     assert sorted(w / whole for w in widths) == pytest.approx([0.25, 0.5, 0.75], abs=0.01)
     assert len(bed.rows) == 2
@@ -45,7 +50,14 @@ def test_a_season_that_is_over_shows_all_that_stood_in_it(garden):
 
 
 def test_years_since_a_family_are_counted_and_printed(garden):
-    plant(garden, garden.bed, "onion", season=2024, planted_on=date(2024, 3, 1), finished_on=date(2024, 8, 1))
+    plant(
+        garden,
+        garden.bed,
+        "onion",
+        season=2024,
+        planted_on=date(2024, 3, 1),
+        finished_on=date(2024, 8, 1),
+    )
     places, found = painted(garden, "family:Amaryllidaceae")
     assert places["Ours bed"].painted[0].label == "onion family 2 years ago"
     assert places["Ours bed"].note == "2"
@@ -56,7 +68,11 @@ def test_years_since_a_family_are_counted_and_printed(garden):
 def test_yield_is_by_square_metre_of_bed_and_ten_litres_of_vessel(garden):
     bed = plant(garden, garden.bed, "leek", planted_on=date(2026, 4, 1))
     WeighIn.objects.create(
-        household=garden.household, planting=bed, weighed_on=date(2026, 10, 1), grade="table", mass_mg=6_000_000
+        household=garden.household,
+        planting=bed,
+        weighed_on=date(2026, 10, 1),
+        grade="table",
+        mass_mg=6_000_000,
     )
     places, _ = painted(garden, "yield")
     assert places["Ours bed"].painted[0].label == "2.00 kg/m²"  # 6 kg on 3 m²
@@ -69,9 +85,13 @@ def test_yield_is_by_square_metre_of_bed_and_ten_litres_of_vessel(garden):
 def test_a_full_vessel_is_drawn_to_its_real_fill(garden):
     crate = garden.crates[0]
     plant(garden, crate, "kale")
-    Fill.objects.create(household=garden.household, place=crate, day=date(2026, 3, 1), kind="filled", litres=22.5)
+    Fill.objects.create(
+        household=garden.household, place=crate, day=date(2026, 3, 1), kind="filled", litres=22.5
+    )
     places, _ = painted(garden)
-    shape = [tuple(map(float, p.split(","))) for p in places["Ours crate 1"].painted[0].shape.split()]
+    shape = [
+        tuple(map(float, p.split(","))) for p in places["Ours crate 1"].painted[0].shape.split()
+    ]
     outline = [tuple(map(float, p.split(","))) for p in places["Ours crate 1"].outline.split()]
     heights = [max(y for _, y in points) - min(y for _, y in points) for points in (shape, outline)]
     assert heights[0] / heights[1] == pytest.approx(0.5, abs=0.02)
@@ -90,8 +110,12 @@ def test_the_chain_of_crops_follows_the_medium_into_another_place(garden):
     household, first, second = garden.household, garden.crates[0], garden.crates[3]
     mix = Mix.objects.create(household=household, name="M", recipe="compost 2; loam 1")
     fills = {"household": household}
-    Fill.objects.create(**fills, place=first, day=date(2026, 3, 1), kind="filled", litres=40, mix=mix)
-    Fill.objects.create(**fills, place=second, day=date(2026, 9, 1), kind="reused", litres=30, came_from=first)
+    Fill.objects.create(
+        **fills, place=first, day=date(2026, 3, 1), kind="filled", litres=40, mix=mix
+    )
+    Fill.objects.create(
+        **fills, place=second, day=date(2026, 9, 1), kind="reused", litres=30, came_from=first
+    )
     plant(garden, second, "leek")
     page = place_page(household, second, TODAY)
     assert page.medium.chain == ("shallot", "leek")
@@ -107,7 +131,9 @@ def test_a_wet_container_says_how_many_lift_it(client, garden):
     assert "about 41 kg" in page
     assert "two people" in page
     assert "the volume on its label" in page
-    Fill.objects.create(household=garden.household, place=crate, day=date(2026, 3, 1), kind="filled", litres=15)
+    Fill.objects.create(
+        household=garden.household, place=crate, day=date(2026, 3, 1), kind="filled", litres=15
+    )
     Place.objects.filter(pk=crate.pk).update(empty_kg=3)
     page = html_of(client.get(reverse("atlas:place", args=[crate.pk])))
     assert "with care" in page
@@ -116,22 +142,44 @@ def test_a_wet_container_says_how_many_lift_it(client, garden):
 
 def test_costs_are_shared_over_years_uses_and_neighbours(client, garden):
     household, crate, planting = garden.household, garden.crates[0], garden.plantings[0]
-    lot = SeedLot.objects.create(household=household, crop=garden.crop, name="bag", bought_count=45, price_minor=500)
+    lot = SeedLot.objects.create(
+        household=household, crop=garden.crop, name="bag", bought_count=45, price_minor=500
+    )
     Planting.objects.filter(pk=planting.pk).update(lot=lot)
     plant(garden, crate, "leek")
     Cost.objects.create(household=household, planting=planting, what="net", price_minor=300)
     Cost.objects.create(
-        household=household, place=crate, what="crate", price_minor=1200, day=date(2024, 3, 1), over_years=6
+        household=household,
+        place=crate,
+        what="crate",
+        price_minor=1200,
+        day=date(2024, 3, 1),
+        over_years=6,
     )
     Cost.objects.create(
-        household=household, place=crate, what="old", price_minor=900, day=date(2019, 1, 1), over_years=3
+        household=household,
+        place=crate,
+        what="old",
+        price_minor=900,
+        day=date(2019, 1, 1),
+        over_years=3,
     )
     Fill.objects.create(
-        household=household, place=crate, day=date(2026, 3, 1), kind="filled", litres=40, price_minor=800, over_uses=2
+        household=household,
+        place=crate,
+        day=date(2026, 3, 1),
+        kind="filled",
+        litres=40,
+        price_minor=800,
+        over_uses=2,
     )
     found = with_all_names(Planting.objects.filter(pk=planting.pk)).get()
-    shares = {share.what.split(",")[0]: share.minor for share in planting_page(household, found, TODAY).costs}
-    # 9 of 45 sets; a sixth of the crate and half of the medium, shared by half-months: ten here, six of the leeks.
+    shares = {
+        share.what.split(",")[0]: share.minor
+        for share in planting_page(household, found, TODAY).costs
+    }
+    # 9 of 45 sets; a sixth of the crate and half of the medium, shared by half-months: ten here,
+    # six of the leeks.
     assert shares == {"net": 300, "from lot bag": 100, "crate": 125, "medium": 250}
     page = html_of(client.get(reverse("atlas:planting", args=[planting.pk])))
     assert "7.75 €" in page
@@ -143,9 +191,13 @@ def test_the_moon_is_off_until_it_is_wanted_and_then_a_method_like_any_other(cli
     question = {"compare": "moon", "by": "kg_per_plant", "crop": garden.crop.name}
     assert client.get(reverse("weigh_up:index"), question).status_code == 422
     type(garden.household).objects.filter(pk=garden.household.pk).update(is_moon_shown=True)
-    assert "waxing, nearest to new moon" in html_of(client.get(address))  # 21 March 2026, two days after new
+    assert "waxing, nearest to new moon" in html_of(
+        client.get(address)
+    )  # 21 March 2026, two days after new
     assert "moon waxing" in html_of(client.get("/"))
-    Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[:2]]).update(planted_on=date(2026, 3, 10))
+    Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[:2]]).update(
+        planted_on=date(2026, 3, 10)
+    )
     page = html_of(client.get(reverse("weigh_up:index"), question))
     assert "‘waning’" in page
     assert "‘waxing’" in page
@@ -171,7 +223,11 @@ def test_today_orders_by_threat_and_by_what_the_kitchen_takes(client, garden):
 def test_a_picker_left_too_long_says_for_how_many_days(client, garden):
     chard = plant(garden, garden.bed, "chard", planted_on=date(2026, 9, 25))
     WeighIn.objects.create(
-        household=garden.household, planting=chard, weighed_on=date(2026, 11, 5), grade="table", mass_mg=200_000
+        household=garden.household,
+        planting=chard,
+        weighed_on=date(2026, 11, 5),
+        grade="table",
+        mass_mg=200_000,
     )
     assert "not picked for 18 days" in html_of(client.get("/"))
 
@@ -193,15 +249,25 @@ def test_days_count_from_the_sowing_where_the_handbook_does(garden):
 
 
 def test_a_season_that_is_over_is_drawn_as_it_stood_then_and_cannot_be_moved(client, garden):
-    crate, far = garden.crates[0], Site.objects.create(household=garden.household, name="Far", length_m=5, width_m=5)
+    crate, far = (
+        garden.crates[0],
+        Site.objects.create(household=garden.household, name="Far", length_m=5, width_m=5),
+    )
     Place.objects.filter(pk=crate.pk).update(x_m=8.0)
     moved = {"household": garden.household, "place": crate, "left_light": "shade"}
     Move.objects.create(**moved, day=date(2026, 5, 1), left_site=far, left_x_m=2.0, left_y_m=1.0)
-    Move.objects.create(**moved, day=date(2024, 9, 1), left_site=garden.site, left_x_m=0.0, left_y_m=0.0)
+    Move.objects.create(
+        **moved, day=date(2024, 9, 1), left_site=garden.site, left_x_m=0.0, left_y_m=0.0
+    )
 
     def where(season):
         found = atlas(garden.household, "crop", season, TODAY)
-        return {(s.site.name, p.x_m, p.y_m) for s in found.sheets for p in s.map.places if p.label == "Ours crate 1"}
+        return {
+            (s.site.name, p.x_m, p.y_m)
+            for s in found.sheets
+            for p in s.map.places
+            if p.label == "Ours crate 1"
+        }
 
     assert where(2026) == {("Ours site", 8.0, 2.0)}
     assert where(2025) == {("Far", 2.0, 1.0)}

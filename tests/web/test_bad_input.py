@@ -1,4 +1,6 @@
-"""Whatever is put into any address, field or event: a sentence or a page, never a failure of ours."""
+"""Whatever is put into any address, field or event: a sentence or a page,
+never a failure of ours.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,17 @@ ADDRESSES = {
     "/weigh-in/by-person": ("person", "since"),
     "/ground/": ("colour", "season"),
     "/": ("until",),
-    "/set-out/new": ("kin", "kinship", "place", "places", "again", "crop", "variety", "units", "unit_kind"),
+    "/set-out/new": (
+        "kin",
+        "kinship",
+        "place",
+        "places",
+        "again",
+        "crop",
+        "variety",
+        "units",
+        "unit_kind",
+    ),
     "/set-out/before": ("crop_name", "planted", "places", "places_typed"),
     "/ground/called": ("places_typed",),
     "/happenings/new": ("target", "kind"),
@@ -59,7 +71,19 @@ ADDRESSES = {
     "/weigh-in/lines": ("crop", "day", "pot"),
     "/weigh-in/remember": ("pot",),
     "/weigh-in/scale/live": ("key",),
-    "/weigh-up/": ("compare", "also", "by", "grade", "crop", "season", "site", "within", "upto", "without", "unlike"),
+    "/weigh-up/": (
+        "compare",
+        "also",
+        "by",
+        "grade",
+        "crop",
+        "season",
+        "site",
+        "within",
+        "upto",
+        "without",
+        "unlike",
+    ),
     "/weigh-up/crowding": ("crop", "season", "by"),
     "/weigh-up/sharing": ("bed",),
     "/weigh-up/varieties": ("crop", "use", "w0"),
@@ -185,7 +209,12 @@ def forms_of(g):
             "places_typed": "bed",
         },
         reverse("ground:new_mix"): {"name": "m", "recipe": "compost 2"},
-        reverse("set_out:count", args=[g.plantings[0].pk]): {"kind": "died", "count": 1, "when": "today", "note": ""},
+        reverse("set_out:count", args=[g.plantings[0].pk]): {
+            "kind": "died",
+            "count": 1,
+            "when": "today",
+            "note": "",
+        },
         reverse("set_out:new_lot"): {
             "name": "l",
             "crop_name": "x",
@@ -199,7 +228,11 @@ def forms_of(g):
             "price": "2,50",
             "notes": "",
         },
-        reverse("set_out:variety", args=[g.varieties[0].pk]): {"name": "v", "days_min": 3, "days_max": 4},
+        reverse("set_out:variety", args=[g.varieties[0].pk]): {
+            "name": "v",
+            "days_min": 3,
+            "days_max": 4,
+        },
         reverse("set_out:cost", args=["place", g.bed.pk]): {
             "what": "w",
             "price": 3,
@@ -272,7 +305,10 @@ def forms_of(g):
             "part": g.part.pk,
             "finished_on": "",
         },
-        reverse("set_out:finish", args=[g.plantings[0].pk]): {"finished_on": "2026-08-08", "rest": "left"},
+        reverse("set_out:finish", args=[g.plantings[0].pk]): {
+            "finished_on": "2026-08-08",
+            "rest": "left",
+        },
         reverse("weigh_in:finish", args=[g.plantings[0].pk]): {"rest": "lifted", "is_sure": "on"},
         reverse("weigh_in:finish_many", args=[g.plantings[0].pk]): {"which": "set"},
         reverse("weigh_in:correct", args=[g.lines[0].pk]): {
@@ -291,7 +327,12 @@ def forms_of(g):
             "cause": "",
             "note": "",
         },
-        reverse("weigh_in:remember"): {"planting": g.plantings[0].pk, "when": "today", "grade": "table", "line": "3"},
+        reverse("weigh_in:remember"): {
+            "planting": g.plantings[0].pk,
+            "when": "today",
+            "grade": "table",
+            "line": "3",
+        },
         reverse("weigh_in:basket"): {
             "client_id": "c" * 32,
             "picked": g.plantings[0].pk,
@@ -300,7 +341,10 @@ def forms_of(g):
             "split_by": "count",
             "counts": "1, 2",
         },
-        reverse("weigh_up:save"): {"name": "q", "address": "compare=variety&by=kg_per_m&crop=shallot"},
+        reverse("weigh_up:save"): {
+            "name": "q",
+            "address": "compare=variety&by=kg_per_m&crop=shallot",
+        },
         reverse("weigh_up:saved_one", args=[g.question.pk]): {"name": "other", "is_pinned": "on"},
         reverse("weigh_up:new_criterion"): {"name": "looks", "weight": 3},
         reverse("weigh_up:scores", args=[g.varieties[0].pk]): {
@@ -310,7 +354,11 @@ def forms_of(g):
             "judge": "x",
             "note": "",
         },
-        reverse("weigh_up:verdict", args=[g.varieties[0].pk]): {"season": 2026, "kind": "staple", "reason": "good"},
+        reverse("weigh_up:verdict", args=[g.varieties[0].pk]): {
+            "season": 2026,
+            "kind": "staple",
+            "reason": "good",
+        },
         reverse("weigh_up:new_trial"): {
             "name": "t",
             "crop_name": "quince",
@@ -340,7 +388,11 @@ def forms_of(g):
             "methods": "feed=none",
         },
         reverse("weigh_in:tare_after"): {"bowl": g.bowl.pk, "lines": g.lines[0].pk},
-        reverse("weigh_in:rename", args=[g.plantings[0].pk]): {"variety_name": "x", "when": "today", "note": ""},
+        reverse("weigh_in:rename", args=[g.plantings[0].pk]): {
+            "variety_name": "x",
+            "when": "today",
+            "note": "",
+        },
         reverse("weigh_in:single", args=[g.plantings[0].pk]): {
             "when": "today",
             "mass_mg": "1 g",
@@ -348,11 +400,19 @@ def forms_of(g):
             "note": "",
         },
         reverse("weigh_in:kit_new", args=["bowl"]): {"name": "b", "mass_mg": "3 g"},
-        reverse("weigh_in:kit_new", args=["scale"]): {"name": "b", "step_mg": "3 g", "limit_mg": "1 kg"},
+        reverse("weigh_in:kit_new", args=["scale"]): {
+            "name": "b",
+            "step_mg": "3 g",
+            "limit_mg": "1 kg",
+        },
         reverse("weigh_in:kit_new", args=["measure"]): {"name": "crateful"},
         reverse("weigh_in:hand"): {"do": "put", "grams": 4},
         reverse("people:make_bench_link"): {"label": "x"},
-        reverse("people:account"): {"old_password": "x", "new_password1": "y", "new_password2": "z"},
+        reverse("people:account"): {
+            "old_password": "x",
+            "new_password1": "y",
+            "new_password2": "z",
+        },
         reverse("people:mail"): {"email": "x@y.example"},
         reverse("people:delete_account"): {"typed": "x"},
         reverse("people:delete_household"): {"typed": "x"},
@@ -369,7 +429,12 @@ def forms_of(g):
         },
         reverse("larder:put_by"): {
             f"{name}-{g.crop.pk}-{g.varieties[1].pk}-2026-table": value
-            for name, value in (("to", "kind:jars:bottled"), ("much", "300 g"), ("jars", 2), ("added", "100 g"))
+            for name, value in (
+                ("to", "kind:jars:bottled"),
+                ("much", "300 g"),
+                ("jars", 2),
+                ("added", "100 g"),
+            )
         }
         | {"when": "today"},
         reverse("larder:use"): {
@@ -386,7 +451,10 @@ def forms_of(g):
             "note": "",
         },
         reverse("larder:cured", args=[g.store_crate.pk]): {"to": g.store.pk},
-        reverse("larder:look", args=[g.store.pk]): {f"bad-{g.store_crate.pk}": "3 g", "when": "today"},
+        reverse("larder:look", args=[g.store.pk]): {
+            f"bad-{g.store_crate.pk}": "3 g",
+            "when": "today",
+        },
         reverse("larder:bulk"): {"crop": g.crop.pk, "day": "2026-08-04", "is_bulk": "on"},
         reverse("larder:change_crate", args=[g.store_crate.pk]): {
             "store": g.store.pk,
@@ -416,8 +484,18 @@ def forms_of(g):
             "season": 2026,
             "note": "",
         },
-        reverse("larder:new_trimming"): {"crop": g.crop.pk, "before_mg": "3 g", "after_mg": "2 g", "when": "today"},
-        reverse("larder:new_price"): {"crop": g.crop.pk, "price_minor": 2, "per": "kg", "from_day": "today"},
+        reverse("larder:new_trimming"): {
+            "crop": g.crop.pk,
+            "before_mg": "3 g",
+            "after_mg": "2 g",
+            "when": "today",
+        },
+        reverse("larder:new_price"): {
+            "crop": g.crop.pk,
+            "price_minor": 2,
+            "per": "kg",
+            "from_day": "today",
+        },
         reverse("larder:new_expense"): {
             "what": "w",
             "price_minor": 2,
@@ -502,7 +580,10 @@ def forms_of(g):
         reverse("next_year:wish"): {"crop_name": "x", "said_by": "w", "note": "n"},
         reverse("next_year:add_shelf"): {"name": "x", "cells": 3},
         reverse("next_year:add_spot"): {"crop": g.crop.pk, "says": "only", "place": g.bed.pk},
-        reverse("next_year:shift_planned", args=[g.planned_planting.pk]): {"start": 3, "place": g.bed.pk},
+        reverse("next_year:shift_planned", args=[g.planned_planting.pk]): {
+            "start": 3,
+            "place": g.bed.pk,
+        },
         reverse("next_year:planned_planting", args=[g.planned_planting.pk]): {
             "place": g.bed.pk,
             "plants": 4,
@@ -523,7 +604,12 @@ def forms_of(g):
         reverse("people:invite"): {"role": "helper"},
         reverse("look"): {"units": "metric", "mode": "sun", "back": "/"},
         reverse("people:sign_in"): {"username": "x", "password": "y"},
-        reverse("people:sign_up"): {"username": "x", "household_name": "y", "time_zone": "UTC", "password1": "z"},
+        reverse("people:sign_up"): {
+            "username": "x",
+            "household_name": "y",
+            "time_zone": "UTC",
+            "password1": "z",
+        },
     }
 
 
@@ -578,7 +664,9 @@ def forms_shown(client, garden):
             page = html_of(client.get(route.of(garden), follow=True))
             for form in lxml.html.fromstring(page).forms:
                 if form.method == "POST" and form.action in (None, "", route.of(garden)):
-                    found[route.of(garden)] = {name: value or "" for name, value in form.form_values()}
+                    found[route.of(garden)] = {
+                        name: value or "" for name, value in form.form_values()
+                    }
     return found
 
 
@@ -589,7 +677,9 @@ def test_every_form_and_every_question_of_an_address_gets_odd_input(garden):
     for route in MINE:
         view = inspect.unwrap(get_resolver_view(route))
         if route.declared.writes:
-            known = route.name in tried | NO_FIELDS or "strike" in route.name or route.declared.reads
+            known = (
+                route.name in tried | NO_FIELDS or "strike" in route.name or route.declared.reads
+            )
             assert known, f"{route.label}: add its fields to forms_of(), or to NO_FIELDS"
         if route.declared.reads and "request.GET" in inspect.getsource(view) and not route.words:
             assert route.name in asked, f"{route.label}: add what its address may hold to ADDRESSES"
@@ -600,13 +690,27 @@ def get_resolver_view(route):
 
 
 @pytest.mark.parametrize("is_seen_late", [False, True], ids=["known", "written meanwhile"])
-def test_a_name_that_is_taken_is_said_and_nothing_is_lost(client, garden, monkeypatch, is_seen_late):
+def test_a_name_that_is_taken_is_said_and_nothing_is_lost(
+    client, garden, monkeypatch, is_seen_late
+):
     first, second = garden.varieties[:2]
     if is_seen_late:
-        monkeypatch.setattr("kilter.set_out.forms.VarietyForm.clean_name", lambda form: form.cleaned_data["name"])
-    said = client.post(f"/set-out/varieties/{second.pk}", {"name": first.name, "days_min": 90, "days_max": 110})
-    words = "Something like it is here already" if is_seen_late else f"There is a shallot ‘{first.name}’ already."
-    assert (said.status_code, words in html_of(said), 'value="110"' in html_of(said)) == (422, True, True)
+        monkeypatch.setattr(
+            "kilter.set_out.forms.VarietyForm.clean_name", lambda form: form.cleaned_data["name"]
+        )
+    said = client.post(
+        f"/set-out/varieties/{second.pk}", {"name": first.name, "days_min": 90, "days_max": 110}
+    )
+    words = (
+        "Something like it is here already"
+        if is_seen_late
+        else f"There is a shallot ‘{first.name}’ already."
+    )
+    assert (said.status_code, words in html_of(said), 'value="110"' in html_of(said)) == (
+        422,
+        True,
+        True,
+    )
     second.refresh_from_db()
     assert second.name != first.name
 
@@ -619,7 +723,9 @@ def quiet(transactional_db, client):
 
 @pytest.mark.parametrize("start", [0, *(pytest.param(n, marks=pytest.mark.sweep) for n in (1, 2))])
 def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
-    """Every field gets one of the values in turn, in a sweep three, so that each value meets many kinds of field."""
+    """Every field gets one of the values in turn, in a sweep three,
+    so that each value meets many kinds of field.
+    """
     values, failed = cycle(NASTY[start * 8 :] + NASTY[: start * 8]), []
 
     def check(response, *what):
@@ -639,7 +745,12 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
             nasty = next(values)
             check(quiet.post(path, {**fields, name: nasty}), path, name, nasty)
             if start == 1:  # tests/hostile/test_forms.py leaves fields out each time
-                check(quiet.post(path, {k: v for k, v in fields.items() if k != name}), path, "without", name)
+                check(
+                    quiet.post(path, {k: v for k, v in fields.items() if k != name}),
+                    path,
+                    "without",
+                    name,
+                )
             quiet.force_login(garden.owner)  # a form may have signed somebody else in
     event = {
         "client_id": "",
@@ -663,7 +774,11 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
         "cleaned": "",
         "is_thinning": False,
     }
-    sent = [{**event, "client_id": new_client_id(), name: value} for name in event for value in (*ODD, next(values))]
+    sent = [
+        {**event, "client_id": new_client_id(), name: value}
+        for name in event
+        for value in (*ODD, next(values))
+    ]
     for one in sent:
         body = json.dumps({"events": [one]})
         check(quiet.post("/weigh-in/events", body, content_type="application/json"), "event", one)
@@ -672,8 +787,22 @@ def test_no_address_field_or_event_breaks_it(quiet: Client, garden, start):
 
 def test_no_event_of_the_larder_breaks_it(quiet: Client, garden):
     complete(garden)
-    use = {"crate": garden.store_crate.pk, "use": "moved", "typed": "half", "mass_mg": 1, "balance_mg": 1, "to": 1}
-    use |= {"kind": "use", "at": "2026-01-01T10:00:00+01:00", "when": "today", "meal": "", "note": "", "target": ""}
+    use = {
+        "crate": garden.store_crate.pk,
+        "use": "moved",
+        "typed": "half",
+        "mass_mg": 1,
+        "balance_mg": 1,
+        "to": 1,
+    }
+    use |= {
+        "kind": "use",
+        "at": "2026-01-01T10:00:00+01:00",
+        "when": "today",
+        "meal": "",
+        "note": "",
+        "target": "",
+    }
     for name in (*use, "is_look", "is_sure", "season", "crop"):
         for value in (*ODD, *NASTY):
             body = json.dumps({"events": [{**use, "client_id": new_client_id(), name: value}]})

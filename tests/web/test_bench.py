@@ -1,4 +1,6 @@
-"""The bench's contract: each line stored exactly once, what cannot be stored said, nothing held up."""
+"""The bench's contract: each line stored exactly once,
+what cannot be stored said, nothing held up.
+"""
 
 from __future__ import annotations
 
@@ -74,7 +76,9 @@ def test_an_event_of_another_shape_is_refused(change):
         BENCH.event(raw)
 
 
-@pytest.mark.parametrize("body", ["", "[]", "{}", '{"events": 5}', '{"events": [' + "1," * 600 + "1]}", "\x00"])
+@pytest.mark.parametrize(
+    "body", ["", "[]", "{}", '{"events": 5}', '{"events": [' + "1," * 600 + "1]}", "\x00"]
+)
 def test_a_body_of_another_shape_gets_a_sentence(client, body):
     response = client.post(reverse("weigh_in:events"), body, content_type="application/json")
     assert response.status_code == 400
@@ -90,7 +94,12 @@ def test_tare_is_taken_off_and_may_not_exceed_the_load(send, open_planting, writ
 
 def test_piling_on_takes_differences_and_asks_when_the_reading_falls(send, open_planting, written):
     pile = {"pile": "a" * 32, "device": "d" * 32}
-    send(*(event(open_planting, typed, number=n, **pile) for n, typed in enumerate(("310", "655", "1040"), 1)))
+    send(
+        *(
+            event(open_planting, typed, number=n, **pile)
+            for n, typed in enumerate(("310", "655", "1040"), 1)
+        )
+    )
     assert [line.mass_mg for line in written()] == [310_000, 345_000, 385_000]
     fell = send(event(open_planting, "120", number=4, **pile))["refused"][0]
     assert "emptied" in fell["reason"]
@@ -125,14 +134,18 @@ def test_striking_is_an_event_and_can_be_taken_back(send, client, open_planting,
     assert written() == []
     assert (
         "is not here"
-        in send({"client_id": new_client_id(), "kind": "strike", "target": "f" * 32})["refused"][0]["reason"]
+        in send({"client_id": new_client_id(), "kind": "strike", "target": "f" * 32})["refused"][0][
+            "reason"
+        ]
     )
 
 
 def test_a_strike_sent_again_does_not_undo_a_putting_back(send, open_planting, written):
     one = event(open_planting)
     strike = {"client_id": new_client_id(), "kind": "strike", "target": one["client_id"]}
-    send(one, strike, {"client_id": new_client_id(), "kind": "unstrike", "target": one["client_id"]})
+    send(
+        one, strike, {"client_id": new_client_id(), "kind": "unstrike", "target": one["client_id"]}
+    )
     assert send(strike)["stored"] == [strike["client_id"]]
     (line,) = written()
     assert [(s.is_struck, s.by.username) for s in line.strikings.order_by("pk")] == [
@@ -146,7 +159,9 @@ def test_the_tape_sums_what_stands(send, garden, open_planting):
     send(one, two, event(open_planting, "c5", "hurt"))
     found = tape(garden.household, TODAY)
     assert found.total.total.mass_mg == 1_028_000
-    assert [(s.label, s.total.known_count, s.total.known_mg, s.waiting) for s in found.subtotals] == [
+    assert [
+        (s.label, s.total.known_count, s.total.known_mg, s.waiting) for s in found.subtotals
+    ] == [
         ("Table", 12, 940_000, 0),
         ("Small", 3, 88_000, 0),
         ("Hurt", 5, None, 1),
@@ -157,11 +172,18 @@ def test_the_tape_sums_what_stands(send, garden, open_planting):
 
 
 def test_the_plain_form_writes_once_and_says_what_is_wrong(client, open_planting, written):
-    data = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "0,94 kg 12"}
+    data = {
+        "client_id": new_client_id(),
+        "planting": open_planting.pk,
+        "grade": "table",
+        "typed": "0,94 kg 12",
+    }
     for _ in range(2):
         assert client.post(reverse("weigh_in:write"), data).status_code == 302
     assert [line.mass_mg for line in written()] == [940_000]
-    bad = client.post(reverse("weigh_in:write"), {**data, "client_id": new_client_id(), "typed": "2 kg 3 oz"})
+    bad = client.post(
+        reverse("weigh_in:write"), {**data, "client_id": new_client_id(), "typed": "2 kg 3 oz"}
+    )
     assert bad.status_code == 422
     assert "mixes units" in html_of(bad)
     assert 'value="2 kg 3 oz"' in html_of(bad)
@@ -171,14 +193,21 @@ def test_the_plain_form_writes_once_and_says_what_is_wrong(client, open_planting
 @pytest.mark.parametrize(
     ("typed", "unit", "system", "shown"),
     [
-        ("1.284 9", "scale", "metric", {"big": "1.284", "unit": "kg", "small": " · 2 lb 13.3 oz", "count": 9}),
+        (
+            "1.284 9",
+            "scale",
+            "metric",
+            {"big": "1.284", "unit": "kg", "small": " · 2 lb 13.3 oz", "count": 9},
+        ),
         ("3", "oz", "imperial", {"big": "3.0 oz", "small": " · 85 g", "count": None}),
         ("c4", "scale", "metric", {"big": "", "count": 4}),
         ("", "scale", "metric", {"big": "0", "small": ""}),
     ],
 )
 def test_the_dial_reads_as_the_line_will(client, garden, typed, unit, system, shown):
-    Household.objects.filter(pk=garden.household.pk).update(default_unit=unit, is_imperial=system == "imperial")
+    Household.objects.filter(pk=garden.household.pk).update(
+        default_unit=unit, is_imperial=system == "imperial"
+    )
     said = client.get(reverse("weigh_in:read"), {"typed": typed}).json()
     assert shown.items() <= said.items()
 
@@ -208,7 +237,9 @@ def test_the_strip_holds_what_stands_and_what_was_weighed_today(client, garden, 
     assert "The tape" in fragment
 
 
-def test_what_stands_into_the_new_year_can_still_be_weighed(client, garden, open_planting, settings):
+def test_what_stands_into_the_new_year_can_still_be_weighed(
+    client, garden, open_planting, settings
+):
     settings.KILTER_TODAY = "2027-01-20"
     page = html_of(client.get(reverse("weigh_in:bench")))
     assert f'data-pot="{open_planting.pk}"' in page

@@ -1,4 +1,6 @@
-"""Slips at the bench: a line far from the usual is asked about, and what is all lifted is said of the right pots."""
+"""Slips at the bench: a line far from the usual is asked about,
+and what is all lifted is said of the right pots.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ def usual(send, open_planting):
         ("11000 11", "1.000 kg a piece is 13 times as much as usual here (78 g)."),
     ],
 )
-def test_a_line_far_from_the_usual_is_asked_about_once_and_kept_when_sure(send, usual, open_planting, typed, says):
+def test_a_line_far_from_the_usual_is_asked_about_once_and_kept_when_sure(
+    send, usual, open_planting, typed, says
+):
     asked = event(open_planting, typed)
     (refused,) = send(asked)["refused"]
     assert refused["is_unusual"]
@@ -47,7 +51,9 @@ def test_up_to_twelve_fold_nothing_is_asked(send, usual, open_planting, typed):
     assert not send(event(open_planting, typed))["refused"]
 
 
-def test_before_there_are_lines_the_handbook_says_what_is_too_much_and_a_household_sets_how_far(send, open_planting):
+def test_before_there_are_lines_the_handbook_says_what_is_too_much_and_a_household_sets_how_far(
+    send, open_planting
+):
     (refused,) = send(event(open_planting, "940,12"))["refused"]
     assert refused["is_unusual"]
     assert "what the handbook gives for the whole" in refused["reason"]
@@ -58,8 +64,15 @@ def test_before_there_are_lines_the_handbook_says_what_is_too_much_and_a_househo
     assert not send(event(open_planting, "940,12"))["refused"]
 
 
-def test_without_script_the_question_stands_beside_the_line_with_a_button_to_keep_it(client, usual, open_planting):
-    said = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "940,12"}
+def test_without_script_the_question_stands_beside_the_line_with_a_button_to_keep_it(
+    client, usual, open_planting
+):
+    said = {
+        "client_id": new_client_id(),
+        "planting": open_planting.pk,
+        "grade": "table",
+        "typed": "940,12",
+    }
     asked = client.post(reverse("weigh_in:write"), said)
     assert asked.status_code == 422
     assert 'value="940,12"' in html_of(asked)
@@ -77,17 +90,25 @@ def test_a_pot_with_no_line_is_asked_about_before_it_is_finished(client, open_pl
 
 
 @pytest.mark.parametrize(("which", "done"), [("written", {1, 2}), ("set", {1, 2, 3})])
-def test_all_written_today_or_a_whole_set_is_finished_in_one_press_and_undone(client, garden, send, which, done):
-    """Four crocks: two written today, one yesterday, one never; the one never written is named and stays open."""
+def test_all_written_today_or_a_whole_set_is_finished_in_one_press_and_undone(
+    client, garden, send, which, done
+):
+    """Four crocks: two written today, one yesterday, one never;
+    the one never written is named and stays open.
+    """
     crocks = [
-        Place.objects.create(household=garden.household, site=garden.site, kind="crock", name="Crock", number=n)
+        Place.objects.create(
+            household=garden.household, site=garden.site, kind="crock", name="Crock", number=n
+        )
         for n in (1, 2, 3, 4)
     ]
     pots = [plant(garden, crock, "shallot", planted_on=date(2026, 3, 1)) for crock in crocks]
     for pot in pots[:3]:
         assert not send(event(pot))["refused"]
     WeighIn.objects.filter(planting=pots[2]).update(weighed_on=date(2026, 11, 22))
-    assert "Finish the whole set" in html_of(client.get("/weigh-in/", {"crop": garden.crop.pk, "pot": pots[0].pk}))
+    assert "Finish the whole set" in html_of(
+        client.get("/weigh-in/", {"crop": garden.crop.pk, "pot": pots[0].pk})
+    )
     client.post(reverse("weigh_in:finish_many", args=[pots[0].pk]), {"which": which})
     finished = Planting.objects.filter(pk__in=[pot.pk for pot in pots], finished_on=TODAY)
     assert set(finished.values_list("place__number", flat=True)) == done
@@ -97,8 +118,14 @@ def test_all_written_today_or_a_whole_set_is_finished_in_one_press_and_undone(cl
     assert not finished.exists()
 
 
-def test_a_count_that_will_never_be_weighed_does_not_wait_nor_do_all_after_one_press(client, send, open_planting):
-    send(event(open_planting, "c9", is_never_weighed=True), event(open_planting, "c7"), event(open_planting, "c8"))
+def test_a_count_that_will_never_be_weighed_does_not_wait_nor_do_all_after_one_press(
+    client, send, open_planting
+):
+    send(
+        event(open_planting, "c9", is_never_weighed=True),
+        event(open_planting, "c7"),
+        event(open_planting, "c8"),
+    )
     waits = WeighIn.objects.filter(waits=True)
     assert set(waits.values_list("count", flat=True)) == {7, 8}
     assert "None of these will be weighed" in html_of(client.get(reverse("weigh_in:waiting")))
@@ -109,38 +136,56 @@ def test_a_count_that_will_never_be_weighed_does_not_wait_nor_do_all_after_one_p
 
 
 def test_yesterdays_weighing_is_a_weighing_of_yesterday(client, open_planting):
-    """The bench of another day shifts its clock, shows that day's tape, and finishes pots on that day."""
+    """The bench of another day shifts its clock, shows that day's tape,
+    and finishes pots on that day.
+    """
     page = html_of(client.get("/weigh-in/", {"day": "yesterday", "crop": open_planting.crop_id}))
     shift = clock.shift_days(open_planting.household)
     assert f'data-shift-days="{shift - 1}"' in page
     assert 'data-day="2026-11-22"' in page
     assert "22 Nov" in page
     assert "That day is still ahead" in html_of(client.get("/weigh-in/", {"day": "2026-12-24"}))
-    finished = client.post(reverse("weigh_in:finish", args=[open_planting.pk]), {"day": "2026-11-22", "is_sure": "on"})
+    finished = client.post(
+        reverse("weigh_in:finish", args=[open_planting.pk]), {"day": "2026-11-22", "is_sure": "on"}
+    )
     assert "day=2026-11-22" in finished["Location"]
     open_planting.refresh_from_db()
     assert open_planting.finished_on == date(2026, 11, 22)
 
 
-def test_without_script_a_line_of_another_day_is_dated_so_and_stays_on_its_day(client, garden, open_planting):
-    said = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "940 12"}
+def test_without_script_a_line_of_another_day_is_dated_so_and_stays_on_its_day(
+    client, garden, open_planting
+):
+    said = {
+        "client_id": new_client_id(),
+        "planting": open_planting.pk,
+        "grade": "table",
+        "typed": "940 12",
+    }
     stored = client.post(reverse("weigh_in:write"), {**said, "day": "2026-11-22"})
     assert "day=2026-11-22" in stored["Location"]
     assert WeighIn.objects.get(client_id=said["client_id"]).weighed_on == date(2026, 11, 22)
     page = html_of(client.get(stored["Location"]))
     assert page.count("&amp;day=2026-11-22") >= 2  # its pots, and the way to hide which is which
-    client.post(reverse("weigh_in:finish_many", args=[open_planting.pk]), {"which": "written", "day": "2026-11-22"})
+    client.post(
+        reverse("weigh_in:finish_many", args=[open_planting.pk]),
+        {"which": "written", "day": "2026-11-22"},
+    )
     open_planting.refresh_from_db()
     assert open_planting.finished_on == date(2026, 11, 22)
 
 
 def test_many_pots_are_finished_with_no_more_queries_for_looking_at_them(garden, send):
-    crates = [plant(garden, crate, "shallot", planted_on=date(2026, 3, 1)) for crate in garden.crates]
+    crates = [
+        plant(garden, crate, "shallot", planted_on=date(2026, 3, 1)) for crate in garden.crates
+    ]
     assert not send(*map(event, crates))["refused"]
     counts = []
     for some in (crates[:1], crates):
         with CaptureQueriesContext(connection) as captured:
             beside = with_all_names(Planting.objects.filter(pk__in=[one.pk for one in some]))
-            assert all(one.is_clear for one in lifted_so_far(garden.household, list(beside)).values())
+            assert all(
+                one.is_clear for one in lifted_so_far(garden.household, list(beside)).values()
+            )
         counts.append(len(captured))
     assert counts[0] == counts[1]

@@ -1,4 +1,6 @@
-"""The whole bench: tares, loads, baskets, waiting, memory, the ripening shelf, corrections, figures, the live scale."""
+"""The whole bench: tares, loads, baskets, waiting, memory, the ripening shelf, corrections,
+figures, the live scale.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,15 @@ from kilter.set_out.models import Crop, PlantCount, Planting, Variety
 from kilter.tending.models import Job
 from kilter.weigh_in import scale_views
 from kilter.weigh_in.events import BENCH
-from kilter.weigh_in.models import Bowl, OwnMeasure, Renaming, Scale, SinglePlant, WeighIn, new_client_id
+from kilter.weigh_in.models import (
+    Bowl,
+    OwnMeasure,
+    Renaming,
+    Scale,
+    SinglePlant,
+    WeighIn,
+    new_client_id,
+)
 from kilter.weigh_in.queries import history_of, picking_round, ripening, strip, tape
 from kilter.weigh_in.scale_views import scale_of
 from tests.conftest import TODAY, event, html_of, plant, signed_in
@@ -62,14 +72,28 @@ def totals(garden, planting):
 def test_a_bowl_by_name_and_a_typed_tare_come_off_each_load(stored, garden, open_planting):
     assert stored(open_planting, "1000", bowl=garden.bowl.pk).mass_mg == 690_000
     line = stored(open_planting, "1000+900 30", bowl=garden.bowl.pk, tare="20")
-    assert (line.mass_mg, line.tare_mg, line.loads, line.bowl) == (1_240_000, 660_000, 2, garden.bowl)
+    assert (line.mass_mg, line.tare_mg, line.loads, line.bowl) == (
+        1_240_000,
+        660_000,
+        2,
+        garden.bowl,
+    )
 
 
-def test_a_tare_put_in_afterwards_of_a_pile_on_its_first_line_only(client, stored, garden, open_planting):
+def test_a_tare_put_in_afterwards_of_a_pile_on_its_first_line_only(
+    client, stored, garden, open_planting
+):
     plain = stored(open_planting, "1000")
-    pile = [stored(open_planting, typed, pile="p", device="d", number=n) for n, typed in ((1, "810"), (2, "1200"))]
+    pile = [
+        stored(open_planting, typed, pile="p", device="d", number=n)
+        for n, typed in ((1, "810"), (2, "1200"))
+    ]
     post(client, "tare_after", bowl=garden.bowl.pk, lines=[plain.pk, *(line.pk for line in pile)])
-    assert [WeighIn.objects.get(pk=line.pk).mass_mg for line in (plain, *pile)] == [690_000, 500_000, 390_000]
+    assert [WeighIn.objects.get(pk=line.pk).mass_mg for line in (plain, *pile)] == [
+        690_000,
+        500_000,
+        390_000,
+    ]
     assert "is more than the whole load" in refused(
         client,
         "tare_after",
@@ -88,15 +112,26 @@ def test_a_line_is_held_where_the_one_before_it_in_the_pile_was_refused(send, op
         (False, True),
     ]
     # Emptied: the two make a new pile in their order, and nothing is counted twice.
-    again = [event(open_planting, typed, pile="q", device="d", number=n) for n, typed in ((1, "300"), (2, "700"))]
+    again = [
+        event(open_planting, typed, pile="q", device="d", number=n)
+        for n, typed in ((1, "300"), (2, "700"))
+    ]
     send(*again)
-    masses = WeighIn.objects.filter(planting=open_planting).order_by("pk").values_list("mass_mg", flat=True)
+    masses = (
+        WeighIn.objects.filter(planting=open_planting)
+        .order_by("pk")
+        .values_list("mass_mg", flat=True)
+    )
     assert list(masses) == [500_000, 300_000, 400_000]
 
 
 @pytest.mark.parametrize(
     ("split_by", "counts", "masses"),
-    [("plants", [], [500_001, 500_000]), ("count", [30, 10], [750_001, 250_000]), ("area", [], None)],
+    [
+        ("plants", [], [500_001, 500_000]),
+        ("count", [30, 10], [750_001, 250_000]),
+        ("area", [], None),
+    ],
 )
 def test_a_mixed_basket_is_split_to_the_milligram_and_struck_as_one(
     client, send, garden, open_planting, split_by, counts, masses
@@ -123,7 +158,9 @@ def test_the_basket_by_its_form_and_what_it_refuses(client, garden, open_plantin
     picked = [garden.plantings[0].pk, open_planting.pk]
     same = {"client_id": new_client_id(), "grade": "table", "picked": picked, "split_by": "count"}
     assert "say how many of each" in refused(client, "basket", **same, typed="2400 60")
-    assert "two plantings or more" in refused(client, "basket", **{**same, "picked": picked[:1]}, typed="2400")
+    assert "two plantings or more" in refused(
+        client, "basket", **{**same, "picked": picked[:1]}, typed="2400"
+    )
     assert "Write whole numbers" in refused(client, "basket", **same, typed="2400", counts="ten")
     post(client, "basket", **same, typed="2400 60", counts="20, 40")
     assert sorted(WeighIn.objects.filter(split_by="count").values_list("mass_mg", flat=True)) == [
@@ -132,7 +169,9 @@ def test_the_basket_by_its_form_and_what_it_refuses(client, garden, open_plantin
     ]
 
 
-def test_counted_crops_do_not_wait_and_others_do_until_weighed_or_left(client, stored, garden, open_planting):
+def test_counted_crops_do_not_wait_and_others_do_until_weighed_or_left(
+    client, stored, garden, open_planting
+):
     waits = [stored(open_planting, "c12"), stored(open_planting, "c30")]
     assert all(line.waits for line in waits)
     page = html_of(client.get(reverse("weigh_in:labels")))
@@ -142,7 +181,9 @@ def test_counted_crops_do_not_wait_and_others_do_until_weighed_or_left(client, s
     post(client, "weigh", waits[0].pk, line="1000", bowl=garden.bowl.pk)
     line = WeighIn.objects.get(pk=waits[0].pk)
     assert (line.mass_mg, line.count, line.waits) == (690_000, 12, False)
-    assert client.get(reverse("weigh_in:weigh", args=[line.pk])).status_code == 302  # its label was scanned again
+    assert (
+        client.get(reverse("weigh_in:weigh", args=[line.pk])).status_code == 302
+    )  # its label was scanned again
     post(client, "leave_counted", waits[1].pk)
     assert not WeighIn.objects.of(garden.household).waiting().exists()
     post(client, "counted", garden.crop.pk)
@@ -150,7 +191,9 @@ def test_counted_crops_do_not_wait_and_others_do_until_weighed_or_left(client, s
     assert Crop(name="Sweet corn").counts_alone
 
 
-def test_what_was_counted_is_reckoned_from_what_was_weighed_and_marked(client, stored, garden, open_planting):
+def test_what_was_counted_is_reckoned_from_what_was_weighed_and_marked(
+    client, stored, garden, open_planting
+):
     # The garden's own lots: 900, 1000, 600 and 700 g of 18 each; variety One gave 900 and 600.
     stored(open_planting, "c36")
     written = tape(garden.household, TODAY).lines[0]
@@ -165,14 +208,20 @@ def test_what_was_counted_is_reckoned_from_what_was_weighed_and_marked(client, s
 
     page = client.get("/weigh-up/?compare=variety&by=kg_per_plant&crop=" + garden.crop.name)
     assert "was not weighed" in answer_of(page)
-    with_it = client.get(f"/weigh-up/?compare=variety&by=kg_per_plant&crop={garden.crop.name}&estimates=on")
+    with_it = client.get(
+        f"/weigh-up/?compare=variety&by=kg_per_plant&crop={garden.crop.name}&estimates=on"
+    )
     assert "Estimates are in" in html_of(with_it)
     assert "was not weighed" not in answer_of(with_it)
 
 
 def test_own_measures_learn_from_those_weighed(client, stored, garden, open_planting):
     post(client, "kit_new", "measure", name="Tub")
-    for bad, says in (("kg", "unit of weight"), ("two words", "One word"), ("tub", "There is a tub already")):
+    for bad, says in (
+        ("kg", "unit of weight"),
+        ("two words", "One word"),
+        ("tub", "There is a tub already"),
+    ):
         assert says in refused(client, "kit_new", "measure", name=bad)
     unknown = stored(open_planting, "2 tubs")
     assert (unknown.measures, unknown.mass_mg, unknown.waits) == (2.0, None, False)
@@ -187,9 +236,21 @@ def test_own_measures_learn_from_those_weighed(client, stored, garden, open_plan
 
 
 def test_from_memory_with_a_vague_day_and_a_doubt_that_widens(client, garden, open_planting):
-    post(client, "remember", planting=open_planting.pk, when="September 2026", grade="table", line="3kg ±20% 40")
+    post(
+        client,
+        "remember",
+        planting=open_planting.pk,
+        when="September 2026",
+        grade="table",
+        line="3kg ±20% 40",
+    )
     line = WeighIn.objects.get(is_remembered=True)
-    assert (line.mass_mg, line.pm_mg, line.precision, line.count) == (3_000_000, 600_000, "month", 40)
+    assert (line.mass_mg, line.pm_mg, line.precision, line.count) == (
+        3_000_000,
+        600_000,
+        "month",
+        40,
+    )
     assert totals(garden, open_planting).grades["table"].vague_mg2 == pytest.approx(600_000.0**2)
     assert "mixes units" in refused(
         client, "remember", planting=open_planting.pk, when="today", grade="table", line="3 kg 2 oz"
@@ -198,7 +259,9 @@ def test_from_memory_with_a_vague_day_and_a_doubt_that_widens(client, garden, op
 
 def test_unripe_turns_by_count_and_food_grows(client, stored, garden, open_planting):
     lot = stored(open_planting, "2000 20", "unripe")
-    assert "Only 20 of them" in refused(client, "turn", lot.pk, grade="table", line="900 21", when="today")
+    assert "Only 20 of them" in refused(
+        client, "turn", lot.pk, grade="table", line="900 21", when="today"
+    )
     post(client, "turn", lot.pk, grade="table", line="450 5", when="today")
     post(client, "turn", lot.pk, grade="lost", line="c3", when="today")
     (shelved,) = ripening(garden.household, TODAY)
@@ -210,7 +273,9 @@ def test_unripe_turns_by_count_and_food_grows(client, stored, garden, open_plant
     assert ripe.status_code == 404
 
 
-def test_a_part_lift_thinnings_and_seeds_reckon_with_the_right_plants(client, stored, garden, open_planting):
+def test_a_part_lift_thinnings_and_seeds_reckon_with_the_right_plants(
+    client, stored, garden, open_planting
+):
     stored(open_planting, "900 9", plants=3)
     stored(open_planting, "50 4", plants=4, is_thinning=True)
     record = totals(garden, open_planting)
@@ -221,10 +286,19 @@ def test_a_part_lift_thinnings_and_seeds_reckon_with_the_right_plants(client, st
     assert "950 g over 3" in page
     Planting.objects.filter(pk=open_planting.pk).update(unit_kind="seed", units=60, lot_mg=12_000)
     PlantCount.objects.create(
-        household=garden.household, planting=open_planting, kind="up", count=40, day=date(2026, 10, 20)
+        household=garden.household,
+        planting=open_planting,
+        kind="up",
+        count=40,
+        day=date(2026, 10, 20),
     )
     Job.objects.create(
-        household=garden.household, planting=open_planting, job="water", day=TODAY, seconds=600, water_ml=5000
+        household=garden.household,
+        planting=open_planting,
+        job="water",
+        day=TODAY,
+        seconds=600,
+        water_ml=5000,
     )
     record = totals(garden, open_planting)
     assert (record.units, record.plants, record.seed_mass_mg) == (60, 40, 12_000)
@@ -233,7 +307,15 @@ def test_a_part_lift_thinnings_and_seeds_reckon_with_the_right_plants(client, st
 
 def test_the_pot_turns_out_to_be_another_variety_and_its_history_stays(client, garden):
     planting = garden.plantings[0]
-    post(client, "rename", planting.pk, variety_name="Rope End", when="4 August", note="yellow", is_doubtful="on")
+    post(
+        client,
+        "rename",
+        planting.pk,
+        variety_name="Rope End",
+        when="4 August",
+        note="yellow",
+        is_doubtful="on",
+    )
     planting.refresh_from_db()
     assert (planting.variety.name, planting.is_variety_doubtful) == ("Rope End", True)
     assert Renaming.objects.get().was == garden.varieties[0]
@@ -257,8 +339,20 @@ def test_one_plant_is_a_note_and_adds_nothing(client, garden):
 
 
 def test_last_years_line_is_corrected_with_who_and_when_kept(client, garden, open_planting):
-    line, same = garden.lines[0], {"planting": garden.plantings[0].pk, "when": "4 August", "grade": "hurt"}
-    post(client, "correct", line.pk, **same, count=17, shown="1,2 kg", tare_mg="150 g", cause="gnawed")
+    line, same = (
+        garden.lines[0],
+        {"planting": garden.plantings[0].pk, "when": "4 August", "grade": "hurt"},
+    )
+    post(
+        client,
+        "correct",
+        line.pk,
+        **same,
+        count=17,
+        shown="1,2 kg",
+        tare_mg="150 g",
+        cause="gnawed",
+    )
     line.refresh_from_db()
     assert (line.mass_mg, line.tare_mg, line.count, line.grade, line.cause) == (
         1_050_000,
@@ -271,7 +365,9 @@ def test_last_years_line_is_corrected_with_who_and_when_kept(client, garden, ope
     assert (was.before["mass_mg"], was.change.by) == (900_000, garden.owner)
     page = html_of(client.get(reverse("weigh_in:correct", args=[line.pk])))
     assert "Corrected: Hurt of" in page
-    assert "gnawed" in html_of(client.get(reverse("weigh_in:bench")))  # the list of causes has grown
+    assert "gnawed" in html_of(
+        client.get(reverse("weigh_in:bench"))
+    )  # the list of causes has grown
     for bad, says in (
         ({}, "A line is a weight"),
         ({"shown": "x"}, "holds no number"),
@@ -281,7 +377,10 @@ def test_last_years_line_is_corrected_with_who_and_when_kept(client, garden, ope
 
 
 def test_a_running_total_corrected_takes_the_next_line_anew(client, stored, open_planting):
-    first, second = (stored(open_planting, t, pile="p", device="d", number=n) for n, t in ((1, "310"), (2, "655")))
+    first, second = (
+        stored(open_planting, t, pile="p", device="d", number=n)
+        for n, t in ((1, "310"), (2, "655"))
+    )
     same = {"planting": open_planting.pk, "when": "today", "grade": "table"}
     post(client, "correct", first.pk, **same, shown="400 g")
     first.refresh_from_db()
@@ -290,21 +389,33 @@ def test_a_running_total_corrected_takes_the_next_line_anew(client, stored, open
     assert "The reading fell" in refused(client, "correct", first.pk, **same, shown="700 g")
 
 
-def test_a_strike_is_a_change_so_that_a_later_undo_cannot_bring_a_struck_line_back(client, send, garden):
+def test_a_strike_is_a_change_so_that_a_later_undo_cannot_bring_a_struck_line_back(
+    client, send, garden
+):
     line = garden.lines[0]
-    same = {"planting": garden.plantings[0].pk, "when": "4 August", "grade": "table", "shown": "1 kg"}
+    same = {
+        "planting": garden.plantings[0].pk,
+        "when": "4 August",
+        "grade": "table",
+        "shown": "1 kg",
+    }
     post(client, "correct", line.pk, **same)
     corrected = Change.objects.latest("pk")
     send({"client_id": new_client_id(), "kind": "strike", "target": line.client_id})
     client.post(reverse("people:undo", args=[corrected.pk]))
     line.refresh_from_db()
-    assert (line.mass_mg, line.struck_at is None) == (1_000_000, False)  # the strike has to be undone first
+    assert (line.mass_mg, line.struck_at is None) == (
+        1_000_000,
+        False,
+    )  # the strike has to be undone first
     client.post(reverse("people:undo", args=[Change.objects.latest("pk").pk]))
     line.refresh_from_db()
     assert line.struck_at is None
 
 
-def test_the_doubt_of_the_scale_is_shown_where_it_passes_two_in_a_hundred(stored, garden, open_planting):
+def test_the_doubt_of_the_scale_is_shown_where_it_passes_two_in_a_hundred(
+    stored, garden, open_planting
+):
     coarse = Scale.objects.create(household=garden.household, name="hanging", step_mg=50_000)
     stored(open_planting, "150", scale=coarse.pk)
     stored(open_planting, "3000", scale=coarse.pk)
@@ -322,7 +433,10 @@ def test_what_a_scale_cannot_bear_is_taken_in_several_loads(send, stored, garden
 
 def test_hidden_varieties_stand_in_an_order_of_chance_that_stays(client, garden):
     Planting.objects.update(finished_on=None)
-    orders = [[pot.planting.pk for pot in strip(garden.household, garden.crop, TODAY, is_hidden=True)] for _ in "ab"]
+    orders = [
+        [pot.planting.pk for pot in strip(garden.household, garden.crop, TODAY, is_hidden=True)]
+        for _ in "ab"
+    ]
     assert orders[0] == orders[1]
     page = html_of(client.get("/weigh-in/?hidden=on"))
     assert "No. 1" in page
@@ -352,12 +466,19 @@ def test_the_picking_round_offers_what_is_picked_again_and_again(client, garden,
     assert (one.last_mg, one.last_count, one.days_since) == (340_000, 6, 5)
     page = html_of(client.get(reverse("weigh_in:round")))
     assert 'data-last="340g 6"' in page
-    plain = {"client_id": new_client_id(), "plantings": f"{open_planting.pk}", "grade": "table", "typed": "410 7"}
+    plain = {
+        "client_id": new_client_id(),
+        "plantings": f"{open_planting.pk}",
+        "grade": "table",
+        "typed": "410 7",
+    }
     post(client, "write", **plain)
     assert WeighIn.objects.get(client_id=plain["client_id"]).mass_mg == 410_000
 
 
-def test_the_round_has_a_line_for_each_variety_and_the_strip_names_those_that_share_a_place(client, garden):
+def test_the_round_has_a_line_for_each_variety_and_the_strip_names_those_that_share_a_place(
+    client, garden
+):
     """Two varieties of one bed, both picked three times."""
     pots = [
         plant(garden, garden.bed, "courgette", variety=kind, planted_on=date(2026, 5, 1))
@@ -374,7 +495,9 @@ def test_the_round_has_a_line_for_each_variety_and_the_strip_names_those_that_sh
 
 def make_varieties(garden, crop, *names):
     kind, _ = Crop.objects.get_or_create(household=garden.household, name=crop)
-    return [Variety.objects.create(household=garden.household, crop=kind, name=name) for name in names]
+    return [
+        Variety.objects.create(household=garden.household, crop=kind, name=name) for name in names
+    ]
 
 
 @pytest.mark.parametrize(
@@ -402,7 +525,9 @@ def test_half_a_character_is_refused_as_a_line_and_holds_up_no_other(client, ope
     answer = client.post(reverse("weigh_in:events"), body, content_type="application/json")
     assert answer.status_code == 200
     assert answer.json()["stored"] == [good["client_id"]]
-    assert [one["client_id"] for one in answer.json()["refused"]] == [one["client_id"] for one in bad]
+    assert [one["client_id"] for one in answer.json()["refused"]] == [
+        one["client_id"] for one in bad
+    ]
     assert all("half of a character" in one["reason"] for one in answer.json()["refused"])
 
 
@@ -436,7 +561,9 @@ def test_a_guests_key_to_the_scale_ends_with_the_link(client, garden, monkeypatc
 def test_a_real_scale_is_one_households(garden, other, settings):
     assert (scale_of(garden.household), scale_of(other.household)) == ("", "")
     settings.KILTER_SCALE = "tcp:127.0.0.1:9"
-    assert (scale_of(garden.household), scale_of(other.household)) == ("tcp:127.0.0.1:9", ""), "the oldest one's"
+    assert (scale_of(garden.household), scale_of(other.household)) == ("tcp:127.0.0.1:9", ""), (
+        "the oldest one's"
+    )
     settings.KILTER_SCALE_HOUSEHOLD = "Theirs"
     assert (scale_of(garden.household), scale_of(other.household)) == ("", "tcp:127.0.0.1:9")
     page = html_of(signed_in(other.owner).get(reverse("weigh_in:hand")))

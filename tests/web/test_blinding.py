@@ -18,7 +18,8 @@ from tests.conftest import html_of
 
 #: What is in so far: a figure that nothing else comes to.
 GRAMS = 777
-#: As the pages, the reports and the commands would write it: the harvest, over nine plants, as kilograms.
+#: As the pages, the reports and the commands would write it: the harvest, over nine plants, as
+#: kilograms.
 LEAKS = ("777 g", "0.777", "0.0863", "0.086")
 ASKED = {"compare": "method:mulch", "by": "kg_per_plant", "crop": "shallot", "season": "2026"}
 
@@ -29,7 +30,9 @@ def trial(garden):
     WeighIn.objects.all().delete()
     Planting.objects.update(finished_on=None)
     Trial.objects.filter(pk=garden.trial.pk).update(is_blinded=True, season=2026)
-    for n, (unit, planting) in enumerate(zip(TrialUnit.objects.order_by("number"), garden.plantings, strict=True)):
+    for n, (unit, planting) in enumerate(
+        zip(TrialUnit.objects.order_by("number"), garden.plantings, strict=True)
+    ):
         TrialUnit.objects.filter(pk=unit.pk).update(planting=planting)
         MethodTag.objects.create(planting=planting, name="mulch", value=unit.first)
         if n < 2:
@@ -86,7 +89,9 @@ def test_no_page_tells_before_all_are_in(garden, client, trial):
         assert response.status_code in (200, 404), address
         shown = html_of(response)
         assert not [leak for leak in LEAKS if leak in shown], address
-    assert "is blinded: what it" in " ".join(client.get(f"/set-out/{garden.plantings[0].pk}").content.decode().split())
+    assert "is blinded: what it" in " ".join(
+        client.get(f"/set-out/{garden.plantings[0].pk}").content.decode().split()
+    )
 
 
 def test_the_bench_tells_neither_fill_nor_which_is_which(garden, client, trial):
@@ -122,7 +127,9 @@ def test_no_command_tells_before_all_are_in(garden, trial):
         assert not [leak for leak in LEAKS if leak in text]
     values = json.JSONDecoder().raw_decode(said[0])[0]
     assert values["blinded"] == "Ours trial"
-    assert {out["reason"] for out in values["left_out"]} == {"belongs to a trial that is blinded until all of it is in"}
+    assert {out["reason"] for out in values["left_out"]} == {
+        "belongs to a trial that is blinded until all of it is in"
+    }
 
 
 def test_all_in_or_shown_early_nothing_is_kept_back(garden, client, trial):

@@ -17,7 +17,14 @@ def points(text):
 
 
 def spot(pk, label, x, y, **more):
-    given = {"kind": "bed", "is_bed": True, "length_m": 4.0, "width_m": 1.0, "volume_l": None, **more}
+    given = {
+        "kind": "bed",
+        "is_bed": True,
+        "length_m": 4.0,
+        "width_m": 1.0,
+        "volume_l": None,
+        **more,
+    }
     return MapPlace(pk=pk, label=label, x_m=x, y_m=y, **given)
 
 
@@ -51,7 +58,10 @@ def test_a_long_site_is_drawn_in_strips_that_cut_through_nothing():
     for place in drawn.places:
         left, top, right, bottom = box(place)
         assert any(
-            s.x - 0.2 <= left and right <= s.x + s.width + 0.2 and s.y <= top and bottom <= s.y + s.height + 0.2
+            s.x - 0.2 <= left
+            and right <= s.x + s.width + 0.2
+            and s.y <= top
+            and bottom <= s.y + s.height + 0.2
             for s in drawn.strips
         )
     assert len(ground_map(beds, 38, 30).strips) == 1  # a broad site stays whole
@@ -77,12 +87,24 @@ def test_what_stands_high_shades_to_its_side_as_far_as_it_is_high(side, dx, dy):
 
 def test_vessels_grow_with_their_litres_and_sets_are_named_once():
     small, large = (
-        spot(i, f"Crock {i}", i, 1, kind="crock", is_bed=False, length_m=None, width_m=None, volume_l=litres)
+        spot(
+            i,
+            f"Crock {i}",
+            i,
+            1,
+            kind="crock",
+            is_bed=False,
+            length_m=None,
+            width_m=None,
+            volume_l=litres,
+        )
         for i, litres in ((1, 10.0), (2, 80.0))
     )
     drawn = ground_map([small, large], 10, 5)
     widths = [box(place)[2] - box(place)[0] for place in drawn.places]
-    assert widths[1] / widths[0] == pytest.approx(2, rel=0.02)  # eight times the litres, twice the width
+    assert widths[1] / widths[0] == pytest.approx(
+        2, rel=0.02
+    )  # eight times the litres, twice the width
     assert [label.text for label in drawn.sets] == ["Crock, 2"]
     assert [place.text for place in drawn.places] == ["1", "2"]
 
@@ -91,7 +113,9 @@ def test_an_empty_site_can_be_drawn():
     assert ground_map([], None, None).places == ()
 
 
-@pytest.mark.parametrize(("share", "filled"), [(0.0, 0.0), (0.5, 0.5), (1.0, 1.0), (1.7, 1.0), (-1.0, 0.0)])
+@pytest.mark.parametrize(
+    ("share", "filled"), [(0.0, 0.0), (0.5, 0.5), (1.0, 1.0), (1.7, 1.0), (-1.0, 0.0)]
+)
 def test_a_vessel_is_filled_to_its_share(share, filled):
     drawn = vessel(0, 0, 40, 80, kind="pot", share=share)
     if not filled:
@@ -103,7 +127,8 @@ def test_a_vessel_is_filled_to_its_share(share, filled):
 
 def test_forms_differ_and_a_bed_is_square():
     pot, crate, bed = (
-        vessel(0, 0, 40, 80, kind=k, is_bed=b) for k, b in (("pot", False), ("crate", False), ("pot", True))
+        vessel(0, 0, 40, 80, kind=k, is_bed=b)
+        for k, b in (("pot", False), ("crate", False), ("pot", True))
     )
     assert pot.outline != crate.outline == bed.outline
 

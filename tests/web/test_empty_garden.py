@@ -1,4 +1,6 @@
-"""A garden that is just begun: each page teaches its one next step, and offers no form that cannot be filled."""
+"""A garden that is just begun: each page teaches its one next step,
+and offers no form that cannot be filled.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The open format: all or nothing, every bad row named, twice changes nothing, out and in again the same."""
+"""The open format: all or nothing, every bad row named, twice changes nothing,
+out and in again the same.
+"""
 
 from __future__ import annotations
 
@@ -72,11 +74,17 @@ def test_a_bare_folder_loads_to_the_milligram(folder, household):
     masses = dict(WeighIn.objects.of(household).values_list("ref", "mass_mg"))
     assert masses == {"w1": 940_000, "w2": 992_233, "w3": None}
     planting = Planting.objects.of(household).get(ref="a")
-    assert (str(planting.place), planting.variety.name, planting.methods.get().value) == ("Pot 1", "Brass Bell", "wick")
+    assert (str(planting.place), planting.variety.name, planting.methods.get().value) == (
+        "Pot 1",
+        "Brass Bell",
+        "wick",
+    )
 
 
 def test_a_spreadsheets_way_of_writing_whole_numbers_is_read(folder, household):
-    assert load(folder(places=GOOD["places.csv"].replace("Pot,1,30", "Pot,1.0,30.0")), household).is_done
+    assert load(
+        folder(places=GOOD["places.csv"].replace("Pot,1,30", "Pot,1.0,30.0")), household
+    ).is_done
     assert Planting.objects.of(household).get(ref="a").place.number == 1
 
 
@@ -91,7 +99,9 @@ def test_loading_twice_changes_nothing(folder, household):
 def test_a_known_id_with_other_contents_replaces_and_a_struck_one_comes_back(folder, household):
     load(folder(), household)
     WeighIn.objects.filter(ref="w1").update(struck_at="2026-08-02T00:00Z")
-    changed = load(folder(weigh_ins=GOOD["weigh_ins.csv"].replace("12,1.24 kg", "13,1.30 kg")), household)
+    changed = load(
+        folder(weigh_ins=GOOD["weigh_ins.csv"].replace("12,1.24 kg", "13,1.30 kg")), household
+    )
     assert changed.changed["weigh_ins"] == 1
     assert WeighIn.objects.of(household).get(ref="w1").mass_mg == 1_000_000
 
@@ -137,9 +147,23 @@ def test_load_then_dump_is_the_same_data(db, tmp_path, packed):
             2,
             "2026-08-04",
         ),
-        ("plantings", "transplant,2026-09-30", "transplant,2026-01-30", "finished_on", 2, "before planted_on"),
+        (
+            "plantings",
+            "transplant,2026-09-30",
+            "transplant,2026-01-30",
+            "finished_on",
+            2,
+            "before planted_on",
+        ),
         ("plantings", "watering=wick", "watering", "methods", 2, "name=value"),
-        ("plantings", ",2026,2026-05-18,1,transplant,,", ",,,1,transplant,,", "season", 3, "no date"),
+        (
+            "plantings",
+            ",2026,2026-05-18,1,transplant,,",
+            ",,,1,transplant,,",
+            "season",
+            3,
+            "no date",
+        ),
         ("weigh_ins", "1.24 kg", "1.24", "mass", 2, "has no unit"),
         ("weigh_ins", "1.24 kg", "2 kg 3 oz", "mass", 2, "mixes units"),
         ("weigh_ins", "300 g", "3 kg", "tare", 2, "more than the mass"),
@@ -149,7 +173,9 @@ def test_load_then_dump_is_the_same_data(db, tmp_path, packed):
         ("eaters", "0.75", "much", "appetite", 2, "not a number"),
     ],
 )
-def test_every_bad_row_is_named_and_nothing_is_loaded(folder, household, table, old, new, column, line, says):
+def test_every_bad_row_is_named_and_nothing_is_loaded(
+    folder, household, table, old, new, column, line, says
+):
     text = GOOD[f"{table}.csv"]
     assert old in text
     loaded = load(folder(**{table: text.replace(old, new, 1)}), household)
@@ -160,7 +186,12 @@ def test_every_bad_row_is_named_and_nothing_is_loaded(folder, household, table, 
 
 
 def test_all_problems_are_named_at_once(folder, household):
-    bad = GOOD["weigh_ins.csv"].replace("1.24 kg", "heavy").replace("2 lb 3 oz", "-1 kg").replace("w3,b", "w3,zz")
+    bad = (
+        GOOD["weigh_ins.csv"]
+        .replace("1.24 kg", "heavy")
+        .replace("2 lb 3 oz", "-1 kg")
+        .replace("w3,b", "w3,zz")
+    )
     assert len(load(folder(weigh_ins=bad), household).problems) == 3
 
 
@@ -178,7 +209,11 @@ def test_optional_columns_may_be_left_out(folder, household):
     )
     assert loaded.is_done
     planting = Planting.objects.of(household).get()
-    assert (planting.season, str(planting.finished_on), planting.place.site.name) == (2026, "2026-03-01", "Garden")
+    assert (planting.season, str(planting.finished_on), planting.place.site.name) == (
+        2026,
+        "2026-03-01",
+        "Garden",
+    )
     assert any("finished_on" in note for note in loaded.notes)
 
 
@@ -186,7 +221,9 @@ def test_a_descriptor_may_rename_files_and_choose_the_delimiter(folder, househol
     target = folder(eaters=None)
     (target / "people.csv").write_text("id;name;appetite\ne1;Wen;0,75\n")
     resource = {"name": "eaters", "path": "people.csv", "dialect": {"delimiter": ";"}}
-    (target / "datapackage.json").write_text(json.dumps({"resources": [resource, {"name": "x", "path": "x.csv"}]}))
+    (target / "datapackage.json").write_text(
+        json.dumps({"resources": [resource, {"name": "x", "path": "x.csv"}]})
+    )
     loaded = load(target, household)
     assert household.eater_set.get().appetite == 0.75
     assert any("x is not a table" in note for note in loaded.notes)
@@ -222,8 +259,12 @@ def test_no_zip_bomb_is_unpacked(tmp_path, monkeypatch):
         read_package(tmp_path / "b.zip")
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=60, deadline=None)
-@given(st.dictionaries(st.sampled_from([t.name for t in TABLES]), st.binary(max_size=300), min_size=1))
+@settings(
+    suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=60, deadline=None
+)
+@given(
+    st.dictionaries(st.sampled_from([t.name for t in TABLES]), st.binary(max_size=300), min_size=1)
+)
 def test_any_bytes_are_read_or_refused(tmp_path_factory, files):
     target = tmp_path_factory.mktemp("any")
     for name, content in files.items():
@@ -234,17 +275,26 @@ def test_any_bytes_are_read_or_refused(tmp_path_factory, files):
         assert str(error)
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=60, deadline=None)
+@settings(
+    suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=60, deadline=None
+)
 @given(st.data())
 def test_any_cells_are_read_or_named(tmp_path_factory, data):
-    """Rows of any text under the right heads: each cell is read or named with its line and column."""
+    """Rows of any text under the right heads:
+    each cell is read or named with its line and column.
+    """
     target = tmp_path_factory.mktemp("cells")
     table = data.draw(st.sampled_from(TABLES))
-    cell = st.one_of(st.text(max_size=12), st.sampled_from(["1", "2026-01-01", "940 g", "table", "-5", "1e400", "٣"]))
+    cell = st.one_of(
+        st.text(max_size=12),
+        st.sampled_from(["1", "2026-01-01", "940 g", "table", "-5", "1e400", "٣"]),
+    )
     cells = data.draw(st.lists(st.tuples(*[cell] * len(table.columns)), max_size=4))
     stream = io.StringIO(newline="")
     csv.writer(stream).writerows([table.column_names, *cells])
-    (target / f"{table.name}.csv").write_text(stream.getvalue().replace("\ud800", ""), errors="replace", newline="")
+    (target / f"{table.name}.csv").write_text(
+        stream.getvalue().replace("\ud800", ""), errors="replace", newline=""
+    )
     package = read_package(target)
     for problem in package.problems:
         assert problem.line >= 1
@@ -260,7 +310,10 @@ def test_the_descriptor_is_a_tabular_data_package():
         fields = [field["name"] for field in resource["schema"]["fields"]]
         assert fields == list(table.column_names)
         assert resource["schema"]["primaryKey"] in fields
-        assert all(field["type"] in {"string", "number", "integer", "date"} for field in resource["schema"]["fields"])
+        assert all(
+            field["type"] in {"string", "number", "integer", "date"}
+            for field in resource["schema"]["fields"]
+        )
         for key in resource["schema"].get("foreignKeys", []):
             assert key["fields"] in fields
 
@@ -289,7 +342,9 @@ def test_the_page_loads_with_progress_and_names_what_is_wrong(client, garden, fo
         upload = SimpleUploadedFile("p.zip", as_zip(files))
         address = client.post(reverse("exchange:index"), {"package": upload})["Location"]
         end = time.monotonic() + 20
-        while "data-over" not in (page := html_of(client.get(address, headers={"HX-Request": "true"}))):
+        while "data-over" not in (
+            page := html_of(client.get(address, headers={"HX-Request": "true"}))
+        ):
             assert time.monotonic() < end
         return page
 
@@ -356,7 +411,9 @@ def test_only_tables_that_are_named_are_unpacked_and_no_more_than_is_allowed(tmp
         ("bulks", "id,crop,day,bulk\nb1,kale,2026-08-01,yes\nb2,kale,2026-08-01,no\n", 3, "crop"),
     ],
 )
-def test_what_may_stand_once_only_is_named_by_its_line(folder, household, table, text, line, column):
+def test_what_may_stand_once_only_is_named_by_its_line(
+    folder, household, table, text, line, column
+):
     before = Household.objects.count()
     loaded = load(folder(**{table: text}), household)
     (problem,) = loaded.problems
@@ -398,7 +455,9 @@ def test_a_zip_that_is_damaged_inside_is_refused_in_words(tmp_path):
         read_package(path)
 
 
-def test_a_mix_that_cannot_be_read_is_refused_with_its_line_and_shown_all_the_same(tmp_path, garden):
+def test_a_mix_that_cannot_be_read_is_refused_with_its_line_and_shown_all_the_same(
+    tmp_path, garden
+):
     package = read_package(zipped(tmp_path, {"mixes.csv": b"id,name,recipe\nx1,Odd,compost two\n"}))
     (problem,) = package.problems
     assert (problem.file, problem.line, problem.column) == ("mixes.csv", 2, "recipe")

@@ -23,7 +23,9 @@ from tests.conftest import html_of, plant
 
 
 def answer(garden, **more):
-    question = Question(crops=(garden.crop,), compare="method:setting", by="kg_per_plant").but(**more)
+    question = Question(crops=(garden.crop,), compare="method:setting", by="kg_per_plant").but(
+        **more
+    )
     return ask(garden.household, question, attributes_of(garden.household))
 
 
@@ -35,7 +37,10 @@ def unfair(garden, **more):
 def one_variety(garden):
     """Four crates of one variety, counted and not weighed, from two seed lots."""
     MethodTag.objects.all().delete()
-    lots = [SeedLot.objects.create(household=garden.household, crop=garden.crop, name=n) for n in ("swap", "shop")]
+    lots = [
+        SeedLot.objects.create(household=garden.household, crop=garden.crop, name=n)
+        for n in ("swap", "shop")
+    ]
     for i, planting in enumerate(garden.plantings):
         Planting.objects.filter(pk=planting.pk).update(variety=garden.varieties[0], lot=lots[i % 2])
     WeighIn.objects.update(mass_mg=None, count=9)
@@ -60,8 +65,15 @@ def test_nothing_finished_still_shows_the_sentence_with_its_gaps(client, garden)
     assert 'href="/set-out/new"' in html_of(client.get(reverse("weigh_up:index")))
 
 
-def test_a_question_that_cannot_be_asked_keeps_its_sentence_and_opens_the_gap_to_untick(client, garden):
-    asked = {"compare": "variety", "within": "variety", "by": "kg_per_plant", "crop": garden.crop.name}
+def test_a_question_that_cannot_be_asked_keeps_its_sentence_and_opens_the_gap_to_untick(
+    client, garden
+):
+    asked = {
+        "compare": "variety",
+        "within": "variety",
+        "by": "kg_per_plant",
+        "crop": garden.crop.name,
+    }
     response = client.get(reverse("weigh_up:index"), asked)
     page = html_of(response)
     assert response.status_code == 422
@@ -73,7 +85,9 @@ def test_a_question_that_cannot_be_asked_keeps_its_sentence_and_opens_the_gap_to
 
 def test_money_can_be_asked_for_as_soon_as_a_cost_is_noted(client, garden):
     def offered():
-        page = html_of(client.get(reverse("weigh_up:index"), {"compare": "variety", "by": "kg_per_plant"}))
+        page = html_of(
+            client.get(reverse("weigh_up:index"), {"compare": "variety", "by": "kg_per_plant"})
+        )
         option = page[page.index('<option value="kg_per_money"') :]
         return "disabled" not in option[:60]
 
@@ -81,7 +95,9 @@ def test_money_can_be_asked_for_as_soon_as_a_cost_is_noted(client, garden):
     SeedLot.objects.update(price_minor=None)
     assert not offered()
     for planting in garden.plantings:
-        Cost.objects.create(household=garden.household, planting=planting, what="sets", price_minor=150)
+        Cost.objects.create(
+            household=garden.household, planting=planting, what="sets", price_minor=150
+        )
     assert offered()
 
 
@@ -102,16 +118,22 @@ def test_density_a_loss_shade_and_a_verdict_of_no_fair_chance_are_told(garden):
     Planting.objects.filter(pk__in=[p.pk for p in autumn]).update(variety=garden.varieties[0])
     Planting.objects.filter(pk__in=[p.pk for p in spring]).update(variety=garden.varieties[1])
     kind = Verdict.Kind.ELSEWHERE
-    Verdict.objects.create(household=garden.household, variety=garden.varieties[0], season=2026, kind=kind)
+    Verdict.objects.create(
+        household=garden.household, variety=garden.varieties[0], season=2026, kind=kind
+    )
     assert "no_chance" in unfair(garden)
 
 
 def test_what_follows_from_what_is_compared_is_told_apart_in_one_line(client, garden):
-    Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[:2]]).update(planted_on=date(2025, 10, 20))
+    Planting.objects.filter(pk__in=[p.pk for p in garden.plantings[:2]]).update(
+        planted_on=date(2025, 10, 20)
+    )
     found = answer(garden).fairness
     assert {"planting_time", "days"} <= {one.attribute for one in found.goes_with}
     assert {"planting_time", "days"}.isdisjoint({one.attribute for one in found.unfair})
-    page = html_of(client.get(reverse("weigh_up:index"), {"compare": "method:setting", "by": "kg_per_plant"}))
+    page = html_of(
+        client.get(reverse("weigh_up:index"), {"compare": "method:setting", "by": "kg_per_plant"})
+    )
     assert "Goes with it: " in page
 
 
@@ -123,7 +145,9 @@ def test_the_yield_of_a_season_without_a_fair_chance_is_out_of_the_ranking(garde
     Verdict.objects.all().delete()
     assert placed() == {variety.name for variety in garden.varieties}
     kind = Verdict.Kind.ELSEWHERE
-    Verdict.objects.create(household=garden.household, variety=garden.varieties[0], season=2026, kind=kind)
+    Verdict.objects.create(
+        household=garden.household, variety=garden.varieties[0], season=2026, kind=kind
+    )
     assert garden.varieties[0].name not in placed()
 
 
@@ -136,10 +160,19 @@ def test_another_variety_in_another_season_is_unfair_and_does_not_only_go_with_i
 
 def test_of_what_stays_over_years_each_year_has_its_own_happenings_and_verdict(garden):
     """A shaded year and a verdict of 2025 say nothing of 2026."""
-    kept = plant(garden, garden.bed, "strawberry", season=2025, planted_on=date(2025, 3, 1), is_perennial=True)
+    kept = plant(
+        garden,
+        garden.bed,
+        "strawberry",
+        season=2025,
+        planted_on=date(2025, 3, 1),
+        is_perennial=True,
+    )
     kind = Variety.objects.create(household=garden.household, crop=kept.crop, name="Ours One")
     Planting.objects.filter(pk=kept.pk).update(variety=kind)
-    Happening.objects.create(household=garden.household, planting=kept, day=date(2025, 6, 1), kind="shaded")
+    Happening.objects.create(
+        household=garden.household, planting=kept, day=date(2025, 6, 1), kind="shaded"
+    )
     said = {"variety": kind, "season": 2025, "kind": Verdict.Kind.ELSEWHERE}
     Verdict.objects.create(household=garden.household, **said)
     rows = facts(garden.household, Planting.objects.filter(pk=kept.pk))

@@ -39,7 +39,9 @@ def test_nothing_of_another_household_is_found(garden, other):
 
 def test_page_and_fragment(client, garden):
     page = html_of(client.get(reverse("find:index"), {"q": "crate"}))
-    part = html_of(client.get(reverse("find:index"), {"q": "crate"}, headers={"HX-Request": "true"}))
+    part = html_of(
+        client.get(reverse("find:index"), {"q": "crate"}, headers={"HX-Request": "true"})
+    )
     assert "<html" in page
     assert "<html" not in part
     for address in {one.address for one in find(garden.household, "crate")}:

@@ -1,4 +1,6 @@
-"""Does it fit, in the application: the order of a plan, its search, taking it, planting it, and the weeks it feeds."""
+"""Does it fit, in the application: the order of a plan, its search, taking it, planting it,
+and the weeks it feeds.
+"""
 
 from __future__ import annotations
 
@@ -84,8 +86,9 @@ def test_a_plan_becomes_an_order_that_keeps_to_the_ground(fitted, garden):
     assert [one.name for one in found.order.wanted] == [garden.crop.name]
     assert best.reached[0] > 0
     assert broken(laid, plants) == []
-    assert heard(b'{"plants": {"3": 2.0}, "reached": [1], "sure": [0.5], "all_sure": 0.5, "worth": 0.9, "ceiling": 1.0,'
-                 b' "tries": 4, "is_done": false}').plants == {3: 2.0}  # fmt: skip
+    line = {"plants": {"3": 2.0}, "reached": [1], "sure": [0.5], "all_sure": 0.5, "worth": 0.9}
+    line |= {"ceiling": 1.0, "tries": 4, "is_done": False}
+    assert heard(json.dumps(line).encode()).plants == {3: 2.0}
 
 
 def test_a_place_kept_free_or_forbidden_is_not_planted(fitted, garden):
@@ -95,7 +98,9 @@ def test_a_place_kept_free_or_forbidden_is_not_planted(fitted, garden):
     free = ordered(garden.household, plan)
     assert str(garden.bed) not in {ground.plot.name for ground in free.grounds}
     Spot.objects.all().delete()
-    Spot.objects.create(household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, says="only")
+    Spot.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, says="only"
+    )
     only = ordered(garden.household, plan)
     assert {only.grounds[one.plot].plot.name for one in only.order.options} == {str(garden.bed)}
     Spot.objects.all().update(says="never")
@@ -110,23 +115,44 @@ def test_what_stands_and_what_stood_are_in_the_way(garden):
         one.save()
     bed = garden.bed
     Planting.objects.create(
-        household=garden.household, place=bed, crop=garden.crop, season=2025, is_perennial=True, share=0.25
+        household=garden.household,
+        place=bed,
+        crop=garden.crop,
+        season=2025,
+        is_perennial=True,
+        share=0.25,
     )
-    ground = next(one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed)
+    ground = next(
+        one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed
+    )
     assert ground.plot.taken == pytest.approx([bed.area_m2 / 4] * 24)
     pots = next(one for one in grounds_of(garden.household, 2027, []).plots if one.plot.is_pots)
     stood = {p.place_id for p in garden.plantings if p.season == 2026}
-    assert sum(amount for _, amount in pots.plot.rest) == len(stood & {place.pk for place in pots.places})
+    assert sum(amount for _, amount in pots.plot.rest) == len(
+        stood & {place.pk for place in pots.places}
+    )
 
 
 def test_a_bed_is_fitted_part_by_part(client, garden):
-    """A third of the bed is one part; what stands in it takes none of the rest. The rest is a place of its own."""
+    """A third of the bed is one part; what stands in it takes none of the rest.
+
+    The rest is a place of its own.
+    """
     bed = garden.bed
-    end = Part.objects.create(household=garden.household, place=bed, name="north end", start=0, end=1 / 3)
-    Planting.objects.create(
-        household=garden.household, place=bed, part=end, crop=garden.crop, season=2025, is_perennial=True
+    end = Part.objects.create(
+        household=garden.household, place=bed, name="north end", start=0, end=1 / 3
     )
-    first, rest = (one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed)
+    Planting.objects.create(
+        household=garden.household,
+        place=bed,
+        part=end,
+        crop=garden.crop,
+        season=2025,
+        is_perennial=True,
+    )
+    first, rest = (
+        one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed
+    )
     assert (first.plot.name, rest.plot.name) == (f"{bed}, north end", f"{bed}, the rest")
     assert first.plot.size == pytest.approx(bed.area_m2 / 3)
     assert rest.plot.size == pytest.approx(bed.area_m2 * 2 / 3)
@@ -135,26 +161,44 @@ def test_a_bed_is_fitted_part_by_part(client, garden):
     plan = usual_plan(garden.household)
     plan.save()
     one = PlannedPlanting.objects.create(
-        household=garden.household, plan=plan, crop=garden.crop, place=bed, part=end, plants=30, start=4, end=9
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=bed,
+        part=end,
+        plants=30,
+        start=4,
+        end=9,
     )
     page = words(client.get(reverse("next_year:planned")))
     assert "north end: 30 plants" in page
     (line,) = planned_in(garden.household, 2027)
     assert line.spots == (f"part-{end.pk}",)
-    assert f'value="part-{end.pk}" checked' in html_of(client.get(f"{reverse('set_out:new')}?{line.asked}"))
+    assert f'value="part-{end.pk}" checked' in html_of(
+        client.get(f"{reverse('set_out:new')}?{line.asked}")
+    )
     actions.save_planting(Actor(garden.household, garden.owner), one)
     found = ordered(garden.household, plan)
     (at,) = dict(found.order.pinned)
     assert found.grounds[found.order.options[at].plot].part == end
     Planting.objects.filter(part=end).update(part=None)
     spread = [one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed]
-    assert [one.plot.taken[5] for one in spread] == pytest.approx([bed.area_m2 / 3, bed.area_m2 * 2 / 3])
-    other = Part.objects.create(household=garden.household, place=bed, name="across", start=0.2, end=0.9)
-    assert len([one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed]) == 1
+    assert [one.plot.taken[5] for one in spread] == pytest.approx(
+        [bed.area_m2 / 3, bed.area_m2 * 2 / 3]
+    )
+    other = Part.objects.create(
+        household=garden.household, place=bed, name="across", start=0.2, end=0.9
+    )
+    assert (
+        len([one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == bed])
+        == 1
+    )
     other.delete()
     asked = {"place": bed.pk, "part": end.pk, "plants": 8, "start": 4, "end": 9}
     elsewhere = Place.objects.of(garden.household).exclude(pk=bed.pk).first()
-    said = client.post(reverse("next_year:planned_planting", args=[one.pk]), {**asked, "place": elsewhere.pk})
+    said = client.post(
+        reverse("next_year:planned_planting", args=[one.pk]), {**asked, "place": elsewhere.pk}
+    )
     assert f"This part is of {bed}, not of {elsewhere}." in words(said)
     client.post(reverse("next_year:planned_planting", args=[one.pk]), asked)
     one.refresh_from_db()
@@ -162,14 +206,28 @@ def test_a_bed_is_fitted_part_by_part(client, garden):
 
 
 def test_what_did_badly_after_what_stood_there_had_better_stand_elsewhere(garden):
-    """Twice shallots gave 33 g a plant after a pea and 78 elsewhere in that year; now a pea left the bed last."""
+    """Twice shallots gave 33 g a plant after a pea and 78 elsewhere in that year;
+    now a pea left the bed last.
+    """
     pea = Crop.objects.create(household=garden.household, name="pea")
     for crate in garden.crates[:2]:
-        early = {"season": 2025, "planted_on": date(2025, 2, 1), "finished_on": date(2025, 5, 1), "units": 9}
+        early = {
+            "season": 2025,
+            "planted_on": date(2025, 2, 1),
+            "finished_on": date(2025, 5, 1),
+            "units": 9,
+        }
         Planting.objects.create(household=garden.household, place=crate, crop=pea, **early)
     for crate, grams in zip(garden.crates, (300, 300, 900, 900), strict=True):
-        late = {"season": 2025, "planted_on": date(2025, 5, 2), "finished_on": date(2025, 9, 1), "units": 9}
-        planting = Planting.objects.create(household=garden.household, place=crate, crop=garden.crop, **late)
+        late = {
+            "season": 2025,
+            "planted_on": date(2025, 5, 2),
+            "finished_on": date(2025, 9, 1),
+            "units": 9,
+        }
+        planting = Planting.objects.create(
+            household=garden.household, place=crate, crop=garden.crop, **late
+        )
         WeighIn.objects.create(
             household=garden.household,
             planting=planting,
@@ -178,17 +236,29 @@ def test_what_did_badly_after_what_stood_there_had_better_stand_elsewhere(garden
             mass_mg=grams * 1000,
             count=9,
         )
-    bed = {"season": 2026, "planted_on": date(2026, 3, 1), "finished_on": date(2026, 7, 1), "units": 9}
+    bed = {
+        "season": 2026,
+        "planted_on": date(2026, 3, 1),
+        "finished_on": date(2026, 7, 1),
+        "units": 9,
+    }
     Planting.objects.create(household=garden.household, place=garden.bed, crop=pea, **bed)
-    ground = next(one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == garden.bed)
+    ground = next(
+        one for one in grounds_of(garden.household, 2027, []).plots if one.places[0] == garden.bed
+    )
     assert dict(ground.plot.rest)["shallot"] == ground.plot.size
-    assert against_words(ground, "", "shallot") == "after pea it gave 43 in 100 of its usual, 2 times"
+    assert (
+        against_words(ground, "", "shallot") == "after pea it gave 43 in 100 of its usual, 2 times"
+    )
     pots = next(one for one in grounds_of(garden.household, 2027, []).plots if one.plot.is_pots)
     assert "shallot" not in dict(pots.plot.rest)
 
 
 def test_company_is_said_kept_and_told(client, garden):
-    """Shallots and peas in one bed; then alone. A wish that makes no sense is told so beside its field."""
+    """Shallots and peas in one bed; then alone.
+
+    A wish that makes no sense is told so beside its field.
+    """
     planned(garden, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
     pea = Crop.objects.create(household=garden.household, name="pea")
     planned(garden, crop=pea, servings_per_week=2, serving_g=100, weeks=10, certainty=50)
@@ -210,8 +280,14 @@ def test_company_is_said_kept_and_told(client, garden):
     assert {names[beside.crop], names[beside.other]} == {"shallot", "pea"}
     laid = lay_out(problem_of(found.order))
     plants = np.zeros(len(laid.crop))
-    at_once = [(o, p) for o in laid.of_crop[0] for p in laid.of_crop[1] if laid.plot[o] == laid.plot[p]]
-    o, p = next(pair for pair in at_once if laid.is_bed[pair[0]] and (laid.there[pair[0]] * laid.there[pair[1]]).any())
+    at_once = [
+        (o, p) for o in laid.of_crop[0] for p in laid.of_crop[1] if laid.plot[o] == laid.plot[p]
+    ]
+    o, p = next(
+        pair
+        for pair in at_once
+        if laid.is_bed[pair[0]] and (laid.there[pair[0]] * laid.there[pair[1]]).any()
+    )
     plants[[o, p]] = laid.least[[o, p]]
     assert "share a bed" in kept(laid, plants)[0]
     said.says, said.other = "alone", None
@@ -225,21 +301,31 @@ def test_company_is_said_kept_and_told(client, garden):
 
 
 def test_crops_that_needed_less_ground_together_are_put_together(garden, monkeypatch):
-    """Where the land equivalent ratio is surely above one; what is to stand alone stays alone all the same."""
+    """Where the land equivalent ratio is surely above one;
+    what is to stand alone stays alone all the same.
+    """
     pea = Crop.objects.create(household=garden.household, name="pea")
     pair = Paid(("pea", "shallot"), "1-2", 1.3, 1.1, 1.5)
     assert beside_of([], [pair], [garden.crop, pea]) == (Beside(0, 1),)
     alone = Spot(crop=pea, says="alone")
     assert beside_of([alone], [pair], [garden.crop, pea]) == (Beside(1),)
     wished = Spot(crop=pea, other=garden.crop, says="with")
-    assert beside_of([wished], [pair], [garden.crop, pea]) == (Beside(0, 1),), "said twice, it counts once"
+    assert beside_of([wished], [pair], [garden.crop, pea]) == (Beside(0, 1),), (
+        "said twice, it counts once"
+    )
     bed = SharedBed((pea, garden.crop), 2)
     answer = SharingAnswer(
-        bed, LandEquivalent(shares=(), total=1.3, low=1.1, high=1.5, chance=0.99, df=4, verdict="clear"), "", (), ()
+        bed,
+        LandEquivalent(shares=(), total=1.3, low=1.1, high=1.5, chance=0.99, df=4, verdict="clear"),
+        "",
+        (),
+        (),
     )
     monkeypatch.setattr(intercropping, "shared_beds", lambda _: [bed])
     monkeypatch.setattr(intercropping, "sharing_pays", lambda *_: answer)
-    assert [one.words for one in intercropping.paid(garden.household, [garden.crop, pea])] == ["pea and shallot"]
+    assert [one.words for one in intercropping.paid(garden.household, [garden.crop, pea])] == [
+        "pea and shallot"
+    ]
     assert intercropping.paid(garden.household, [pea]) == []
     unsure = replace(answer, found=replace(answer.found, low=0.9))
     monkeypatch.setattr(intercropping, "sharing_pays", lambda *_: unsure)
@@ -252,18 +338,26 @@ def test_a_fit_is_taken_shown_by_place_planted_and_undone(client, garden, fitted
     actions.take(actor, found, best.plants)
     taken = list(PlannedPlanting.objects.of(garden.household))
     assert sum(one.plants for one in taken) == sum(best.plants.values())
-    assert len({one.place_id for one in taken if not one.place.is_bed}) == sum(not one.place.is_bed for one in taken)
+    assert len({one.place_id for one in taken if not one.place.is_bed}) == sum(
+        not one.place.is_bed for one in taken
+    )
     page = words(client.get(reverse("next_year:planned")))
     assert all(one.name in page for one in places_of(taken, habits_of(garden.household)))
     listed = words(client.get(reverse("set_out:index") + "?season=2027"))
     assert f"From the plan, still to set out: {len(planned_in(garden.household, 2027))}" in listed
     first = taken[0]
-    line = next(one for one in planned_in(garden.household, 2027) if f"place-{first.place_id}" in one.spots)
+    line = next(
+        one for one in planned_in(garden.household, 2027) if f"place-{first.place_id}" in one.spots
+    )
     asked = html_of(client.get(f"{reverse('set_out:new')}?{line.asked}"))
     assert f'value="{first.plants}"' in asked
     assert all(f'value="{spot}" checked' in asked for spot in line.spots)
     planting = Planting.objects.create(
-        household=garden.household, place=first.place, crop=garden.crop, season=2027, units=first.plants
+        household=garden.household,
+        place=first.place,
+        crop=garden.crop,
+        season=2027,
+        units=first.plants,
     )
     first.planting = planting
     first.save()
@@ -283,9 +377,21 @@ def test_a_fit_that_was_taken_is_undone(garden, fitted):
 def test_a_planting_in_a_planned_place_is_linked_in_the_same_change(client, garden, fitted):
     plan, _, _, _ = fitted
     one = PlannedPlanting.objects.create(
-        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=4, start=6, end=12
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=garden.bed,
+        plants=4,
+        start=6,
+        end=12,
     )
-    sent = {"units": 4, "unit_kind": "set", "crop_name": garden.crop.name, "planted": "2027-04-02", "season": 2027}
+    sent = {
+        "units": 4,
+        "unit_kind": "set",
+        "crop_name": garden.crop.name,
+        "planted": "2027-04-02",
+        "season": 2027,
+    }
     client.post(reverse("set_out:new"), sent | {"places": f"place-{garden.bed.pk}"})
     one.refresh_from_db()
     assert one.planting is not None
@@ -293,7 +399,10 @@ def test_a_planting_in_a_planned_place_is_linked_in_the_same_change(client, gard
     again = client.post(reverse("set_out:new"), sent | {"places": f"place-{garden.bed.pk}"})
     assert again.status_code == 302
     one.refresh_from_db()
-    assert one.planting == Planting.objects.of(garden.household).filter(season=2027).order_by("pk").first()
+    assert (
+        one.planting
+        == Planting.objects.of(garden.household).filter(season=2027).order_by("pk").first()
+    )
 
 
 def test_too_much_in_a_place_is_said_and_allowed(garden, fitted):
@@ -301,12 +410,19 @@ def test_too_much_in_a_place_is_said_and_allowed(garden, fitted):
     mine = {"household": garden.household, "plan": plan, "crop": garden.crop}
     PlannedPlanting.objects.create(**mine, place=garden.bed, plants=5000, start=6, end=12)
     for start in (4, 8):
-        PlannedPlanting.objects.create(**mine, place=garden.crates[0], plants=5, start=start, end=start + 6)
+        PlannedPlanting.objects.create(
+            **mine, place=garden.crates[0], plants=5, start=start, end=start + 6
+        )
     PlannedPlanting.objects.create(**mine, place=garden.crates[2], plants=9, start=4, end=9)
-    found = {one.name: one.problem for one in places_of(PlannedPlanting.objects.all(), habits_of(garden.household))}
+    found = {
+        one.name: one.problem
+        for one in places_of(PlannedPlanting.objects.all(), habits_of(garden.household))
+    }
     assert "from early April more stands here than there is plot for" in found[str(garden.bed)]
     assert "stand in it at once from early May" in found[str(garden.crates[0])]
-    assert found[str(garden.crates[2])] == "9 plants of shallot are more than it holds (7)"  # 5 in 30 L, 45 L
+    assert (
+        found[str(garden.crates[2])] == "9 plants of shallot are more than it holds (7)"
+    )  # 5 in 30 L, 45 L
 
 
 def test_what_is_pinned_is_worked_around(garden, fitted):
@@ -361,7 +477,9 @@ def test_nothing_to_fit_is_said(client, garden):
     took = client.post(reverse("next_year:take_fit"), follow=True)
     assert "Let it be fitted first." in words(took)
     assert "Fit it into the ground" in words(client.get(reverse("next_year:fit")))
-    Place.objects.of(garden.household).update(volume_l=None, length_m=None)  # none of a size that is known
+    Place.objects.of(garden.household).update(
+        volume_l=None, length_m=None
+    )  # none of a size that is known
     page = words(client.get(reverse("next_year:fit")))
     assert "Nothing can be fitted yet" in page
     assert "Left out, as their size is not known: Ours bed" in page
@@ -396,7 +514,9 @@ def test_at_most_two_searches_run_at_once_and_the_third_says_that_it_waits(clien
         client.post(reverse("next_year:start_fit"))
         key = ordered(garden.household, usual_plan(garden.household)).key
         assert running.is_waiting(garden.household.pk, key)
-        assert "Yours begins when one of them is done" in words(client.get(reverse("next_year:fit")))
+        assert "Yours begins when one of them is done" in words(
+            client.get(reverse("next_year:fit"))
+        )
     finally:
         running._turns.release()
     until = time.monotonic() + 60
@@ -439,14 +559,27 @@ def test_weeks_by_hand():
 
 
 def test_the_bands_say_poor_and_good_years():
-    """A poor year covers two weeks of the four that the usual one does; a good one another beside."""
+    """A poor year covers two weeks of the four that the usual one does;
+    a good one another beside.
+    """
     weeks = (FRESH, FRESH, STORED, STORED, LACKING)
-    one = Ribbon(name="leek", weeks=weeks, kg=(0.0,) * 5, poor=(True, True, False, False, False), good=(True,) * 5)
-    assert [(piece.x, piece.width, piece.how) for piece in one.bands] == [(0, 400, "poor"), (800, 200, "good")]
+    one = Ribbon(
+        name="leek",
+        weeks=weeks,
+        kg=(0.0,) * 5,
+        poor=(True, True, False, False, False),
+        good=(True,) * 5,
+    )
+    assert [(piece.x, piece.width, piece.how) for piece in one.bands] == [
+        (0, 400, "poor"),
+        (800, 200, "good"),
+    ]
 
 
 def test_what_stays_over_years_is_reckoned_with_and_takes_its_room(client, garden, fitted):
-    """Nine strawberries that were lifted from 10 to 30 June; in their plan it says how far they go."""
+    """Nine strawberries that were lifted from 10 to 30 June;
+    in their plan it says how far they go.
+    """
     berry = Crop.objects.create(household=garden.household, name="strawberry")
     planned(garden, crop=berry, servings_per_week=2, serving_g=100, weeks=4, certainty=50)
     plan = usual_plan(garden.household)
@@ -454,11 +587,21 @@ def test_what_stays_over_years_is_reckoned_with_and_takes_its_room(client, garde
         client.get(reverse("next_year:fit"))
     )
     stands = Planting.objects.create(
-        household=garden.household, place=garden.bed, crop=berry, season=2025, is_perennial=True, units=9, share=0.5
+        household=garden.household,
+        place=garden.bed,
+        crop=berry,
+        season=2025,
+        is_perennial=True,
+        units=9,
+        share=0.5,
     )
     for day in (date(2026, 6, 10), date(2026, 6, 30)):
         WeighIn.objects.create(
-            household=garden.household, planting=stands, weighed_on=day, grade="table", mass_mg=900_000
+            household=garden.household,
+            planting=stands,
+            weighed_on=day,
+            grade="table",
+            mass_mg=900_000,
         )
     (one,) = ordered(garden.household, plan).lasting
     assert (one.plants, one.where) == (9, "Ours bed")
@@ -482,10 +625,21 @@ def test_what_stays_over_years_is_reckoned_with_and_takes_its_room(client, garde
 def test_the_map_says_what_stands_where_on_a_half_month(client, garden, fitted):
     plan = fitted[0]
     at_all = Planting.objects.create(
-        household=garden.household, place=garden.bed, crop=garden.crop, season=2025, is_perennial=True, share=0.25
+        household=garden.household,
+        place=garden.bed,
+        crop=garden.crop,
+        season=2025,
+        is_perennial=True,
+        share=0.25,
     )
     PlannedPlanting.objects.create(
-        household=garden.household, plan=plan, crop=garden.crop, place=garden.crates[1], plants=9, start=5, end=13
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=garden.crates[1],
+        plants=9,
+        start=5,
+        end=13,
     )
     url = reverse("next_year:planned_map")
     then = words(client.get(url, {"slot": 5}))
@@ -503,7 +657,9 @@ def test_the_map_says_what_stands_where_on_a_half_month(client, garden, fitted):
     assert "Ours crate 2: 9 shallot" in unplaced, "in words where nothing is on the map"
 
 
-def test_a_slider_of_the_fit_is_tried_while_it_moves_and_saved_when_it_rests(client, garden, fitted, monkeypatch):
+def test_a_slider_of_the_fit_is_tried_while_it_moves_and_saved_when_it_rests(
+    client, garden, fitted, monkeypatch
+):
     plan, found, _, best = fitted
     actions.begun(Actor(garden.household, garden.owner), plan)
     actions.keep_best(plan.pk, found.key, best)
@@ -528,7 +684,9 @@ def test_a_slider_of_the_fit_is_tried_while_it_moves_and_saved_when_it_rests(cli
     monkeypatch.setattr(running, "is_running", lambda *_: True)
     said = words(client.get(reverse("next_year:fit")))
     assert "Better ones are sought" in said
-    assert "Something was changed" in said, "what moved is still to be read while better ones are sought"
+    assert "Something was changed" in said, (
+        "what moved is still to be read while better ones are sought"
+    )
     own = as_sure(found, garden.crop.pk, 80)
     assert own.rows[0].said.certainty == 80
     assert own.order.wanted[0].need_kg == found.order.wanted[0].need_kg
@@ -560,14 +718,24 @@ def test_the_command_says_what_stands_where(garden, fitted):
 def test_a_planned_planting_is_found_by_its_crop_and_place(client, garden, fitted):
     plan, _, _, _ = fitted
     PlannedPlanting.objects.create(
-        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=4, start=6, end=12
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=garden.bed,
+        plants=4,
+        start=6,
+        end=12,
     )
     found = words(client.get(reverse("find:index"), {"q": f"{garden.crop.name} bed"}))
     assert "shallot, 4 in Ours bed" in found
 
 
-def test_after_a_change_the_nearest_fit_is_there_at_once_and_says_what_moved(client, garden, fitted):
-    """Stored for 50 %, asked for 95 %: more of the crop, and the page says from how many to how many."""
+def test_after_a_change_the_nearest_fit_is_there_at_once_and_says_what_moved(
+    client, garden, fitted
+):
+    """Stored for 50 %, asked for 95 %: more of the crop,
+    and the page says from how many to how many.
+    """
     plan, found, _, best = fitted
     actions.keep_best(plan.pk, found.key, best)
     PlannedCrop.objects.update(certainty=95)
@@ -583,9 +751,13 @@ def test_after_a_change_the_nearest_fit_is_there_at_once_and_says_what_moved(cli
 
 
 def test_a_moved_planting_stays_and_the_rest_gives_way(garden, fitted):
-    """By hand: nine plants are moved into a crate and pinned; so many fewer of the crop stand elsewhere."""
+    """By hand: nine plants are moved into a crate and pinned;
+    so many fewer of the crop stand elsewhere.
+    """
     plan, found, laid, best = fitted
-    crate = next(o for o, one in enumerate(found.order.options) if found.grounds[one.plot].plot.is_pots)
+    crate = next(
+        o for o, one in enumerate(found.order.options) if found.grounds[one.plot].plot.is_pots
+    )
     option = found.order.options[crate]
     each = float(laid.unit[crate])
     PlannedPlanting.objects.create(
@@ -607,7 +779,9 @@ def test_a_moved_planting_stays_and_the_rest_gives_way(garden, fitted):
 
 
 def test_the_calendar_says_where_each_is_planted(client, garden, fitted):
-    """Nine plants in each of two crates and four in the bed, as the plan has it; what is set out is not said again."""
+    """Nine plants in each of two crates and four in the bed, as the plan has it;
+    what is set out is not said again.
+    """
     plan, _, _, _ = fitted
     mine = {"household": garden.household, "plan": plan, "crop": garden.crop, "start": 6, "end": 12}
     for place, plants in ((garden.crates[0], 9), (garden.crates[1], 9), (garden.bed, 4)):
@@ -630,11 +804,19 @@ def test_a_week_says_what_is_eaten_then(client, garden, fitted):
 
 
 def test_the_shopping_list_is_for_what_was_taken(client, garden, fitted):
-    """The plan alone asks for its own number; a fit of 7 plants that was taken asks for seven sets."""
+    """The plan alone asks for its own number;
+    a fit of 7 plants that was taken asks for seven sets.
+    """
     plan, _, _, _ = fitted
     before = words(client.get(reverse("next_year:shopping_csv")))
     PlannedPlanting.objects.create(
-        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=7, start=6, end=12
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=garden.bed,
+        plants=7,
+        start=6,
+        end=12,
     )
     after = words(client.get(reverse("next_year:shopping_csv")))
     assert before != after
@@ -650,11 +832,15 @@ def test_what_got_nothing_in_the_fit_is_named_beside_the_list(client, garden, fi
     actions.take(Actor(garden.household, garden.owner), found, best.plants)
     berry = Crop.objects.create(household=garden.household, name="strawberry")
     planned(garden, crop=berry, own_plants=20, servings_per_week=1, serving_g=50, weeks=5)
-    assert "Nothing of pea is in the fit that was taken" in words(client.get(reverse("next_year:shopping")))
+    assert "Nothing of pea is in the fit that was taken" in words(
+        client.get(reverse("next_year:shopping"))
+    )
 
 
 def test_single_pots_are_allotted_and_no_plant_is_lost(garden, fitted):
-    """Four crates: two early and three late, so a late one follows an early one; what stands keeps its crate."""
+    """Four crates: two early and three late, so a late one follows an early one;
+    what stands keeps its crate.
+    """
     _, found, _, _ = fitted
     pots = next(p for p, ground in enumerate(found.grounds) if ground.plot.is_pots)
     mine = [o for o, one in enumerate(found.order.options) if one.plot == pots]
@@ -679,7 +865,9 @@ def test_single_pots_are_allotted_and_no_plant_is_lost(garden, fitted):
 
 def test_one_pot_that_something_is_said_of_stands_apart(garden, fitted):
     plan, _, _, _ = fitted
-    Spot.objects.create(household=garden.household, plan=plan, crop=garden.crop, place=garden.crates[2], says="only")
+    Spot.objects.create(
+        household=garden.household, plan=plan, crop=garden.crop, place=garden.crates[2], says="only"
+    )
     found = ordered(garden.household, plan)
     plots = {found.grounds[one.plot].places for one in found.order.options}
     assert plots == {(Place.objects.get(pk=garden.crates[2].pk),)}
@@ -690,9 +878,13 @@ def test_what_is_set_out_already_is_eaten_too(garden, fitted):
     plan, found, _, _ = fitted
     before = found.order.wanted[0].need_kg
     Planting.objects.create(
-        household=garden.household, place=garden.crates[3], crop=garden.crop, season=2027, units=9,
+        household=garden.household,
+        place=garden.crates[3],
+        crop=garden.crop,
+        season=2027,
+        units=9,
         planted_on=date(2026, 11, 1),
-    )  # fmt: skip
+    )
     after = ordered(garden.household, plan)
     row = after.rows[0]
     assert after.order.wanted[0].need_kg == pytest.approx(before - 9 * row.one_plant.median_kg)
@@ -701,7 +893,9 @@ def test_what_is_set_out_already_is_eaten_too(garden, fitted):
 
 
 def test_what_is_in_the_way_is_the_limit_that_binds(garden, fitted):
-    """Work is noted at 10 minutes a plant: with one minute a week it is the work; with plenty it is not."""
+    """Work is noted at 10 minutes a plant: with one minute a week it is the work;
+    with plenty it is not.
+    """
     _, found, _, _ = fitted
     options = tuple(replace(one, minutes=10.0) for one in found.order.options)
     for minutes, says in ((1, "your ceiling on work"), (100_000, None)):
@@ -713,11 +907,19 @@ def test_what_is_in_the_way_is_the_limit_that_binds(garden, fitted):
 
 def test_a_planting_that_was_struck_waits_again(client, garden, fitted):
     plan, _, _, _ = fitted
-    planting = Planting.objects.create(household=garden.household, place=garden.bed, crop=garden.crop, season=2027)
+    planting = Planting.objects.create(
+        household=garden.household, place=garden.bed, crop=garden.crop, season=2027
+    )
     PlannedPlanting.objects.create(
-        household=garden.household, plan=plan, crop=garden.crop, place=garden.bed, plants=4, start=6, end=12,
+        household=garden.household,
+        plan=plan,
+        crop=garden.crop,
+        place=garden.bed,
+        plants=4,
+        start=6,
+        end=12,
         planting=planting,
-    )  # fmt: skip
+    )
     assert not waiting_plantings(plan).exists()
     Planting.objects.filter(pk=planting.pk).update(struck_at=timezone.now())
     assert waiting_plantings(plan).count() == 1

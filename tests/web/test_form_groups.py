@@ -1,4 +1,6 @@
-"""Long forms are grouped by what their fields are about: each field in one group, and no group names a ghost."""
+"""Long forms are grouped by what their fields are about: each field in one group,
+and no group names a ghost.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ from tests.conftest import html_of
 )
 def test_each_field_is_in_one_group_and_no_group_names_a_ghost(made, forms):
     named = [name for group in made.groups for name in group.names]
-    fields = {name for form in forms for name in form.base_fields} | {"targets"}  # those are added when it is made
+    fields = {name for form in forms for name in form.base_fields} | {
+        "targets"
+    }  # those are added when it is made
     assert len(named) == len(set(named))
     assert set(named) <= fields
 

@@ -1,4 +1,6 @@
-"""One format, beside each model: all of a household travels, byte for byte, and with it every figure."""
+"""One format, beside each model: all of a household travels, byte for byte,
+and with it every figure.
+"""
 
 from __future__ import annotations
 
@@ -58,13 +60,19 @@ OURS = {
 
 
 def own_models():
-    return [model for model in apps.get_models() if model._meta.app_label in OURS and not model._meta.auto_created]
+    return [
+        model
+        for model in apps.get_models()
+        if model._meta.app_label in OURS and not model._meta.auto_created
+    ]
 
 
 def test_every_model_has_a_table_or_a_reason():
     told = {table.model for table in TABLES}
     for model in own_models():
-        assert (model in told) != (model in STAYS), f"{model.__name__}: give it a table in format.py, or a reason"
+        assert (model in told) != (model in STAYS), (
+            f"{model.__name__}: give it a table in format.py, or a reason"
+        )
         if issubclass(model, Owned):
             assert model in told
     assert all(STAYS.values())
@@ -72,7 +80,9 @@ def test_every_model_has_a_table_or_a_reason():
 
 @pytest.mark.parametrize("table", TABLES, ids=lambda table: table.name)
 def test_every_field_that_a_form_may_show_is_a_column(table):
-    columns = {column.kept_as for column in table.columns} | {name for told in table.told for name in told.instead_of}
+    columns = {column.kept_as for column in table.columns} | {
+        name for told in table.told for name in told.instead_of
+    }
     for field in table.model._meta.concrete_fields:
         here = {"name", "may_onlookers_take_out"} if table.model is Household else set()
         stays = {"id", "household", "is_ahead"} | here
@@ -88,7 +98,11 @@ def test_the_descriptor_and_every_row_are_valid_as_frictionless_reads_them(garde
 
 
 def dumped(household):
-    return {name: content for name, content in package_files(household).items() if name != "datapackage.json"}
+    return {
+        name: content
+        for name, content in package_files(household).items()
+        if name != "datapackage.json"
+    }
 
 
 def twin_of(household, tmp_path, name="Twin"):
@@ -102,7 +116,11 @@ def twin_of(household, tmp_path, name="Twin"):
 def test_a_whole_household_comes_out_byte_for_byte(garden, tmp_path):
     """Settings, plan, photographs and all."""
     household = garden.household
-    household.time_zone, household.kitchen_kg_per_week, household.is_moon_shown = "Asia/Tokyo", 4.5, True
+    household.time_zone, household.kitchen_kg_per_week, household.is_moon_shown = (
+        "Asia/Tokyo",
+        4.5,
+        True,
+    )
     household.is_small_food, household.currency, household.default_unit = True, "kr", "lb"
     household.save()
     plan = Plan.objects.create(household=household, season=2026, is_chosen=True, frost_risk=20)
@@ -122,8 +140,12 @@ def test_a_whole_household_comes_out_byte_for_byte(garden, tmp_path):
     Wish.objects.create(household=household, crop_name="oca")
     Shelf.objects.create(household=household, name="Loft", cells=84)
     garden.lines[0].photos.add(garden.photo)
-    WeighIn.objects.filter(pk=garden.lines[1].pk).update(device="d", pile="p", number_in_pile=2, reading_mg=1_300_000)
-    Place.objects.filter(pk=garden.bed.pk).update(number=200_001)  # once saved and then refused by its own package
+    WeighIn.objects.filter(pk=garden.lines[1].pk).update(
+        device="d", pile="p", number_in_pile=2, reading_mg=1_300_000
+    )
+    Place.objects.filter(pk=garden.bed.pk).update(
+        number=200_001
+    )  # once saved and then refused by its own package
     twin = twin_of(household, tmp_path)
     assert dumped(twin) == dumped(household)
     assert (twin.time_zone, twin.currency) == ("Asia/Tokyo", "kr")
@@ -151,8 +173,28 @@ def test_every_figure_of_the_demo_is_the_same_on_both_sides(db, tmp_path):
         ("figures",),
         ("next_year",),
         ("today",),
-        ("weigh_up", "--compare", "method:setting", "--by", "kg_per_plant", "--crop", "shallot", "--within", "variety"),
-        ("weigh_up", "--compare", "variety", "--by", "kg_per_m2", "--crop", "tomato", "--upto", "date"),
+        (
+            "weigh_up",
+            "--compare",
+            "method:setting",
+            "--by",
+            "kg_per_plant",
+            "--crop",
+            "shallot",
+            "--within",
+            "variety",
+        ),
+        (
+            "weigh_up",
+            "--compare",
+            "variety",
+            "--by",
+            "kg_per_m2",
+            "--crop",
+            "tomato",
+            "--upto",
+            "date",
+        ),
         ("weigh_up", "--compare", "season", "--by", "count_per_plant"),
     ]
     for command in asked:
@@ -173,7 +215,9 @@ def test_no_text_is_run_as_a_formula_and_every_text_comes_back(garden, tmp_path,
 def test_the_figures_of_an_answer_are_guarded_too(garden, client):
     Place.objects.filter(pk=garden.crates[0].pk).update(name="=cmd|calc")
     asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": "shallot"}
-    rows = list(csv.DictReader(io.StringIO(client.get("/weigh-up/units.csv", asked).content.decode())))
+    rows = list(
+        csv.DictReader(io.StringIO(client.get("/weigh-up/units.csv", asked).content.decode()))
+    )
     assert rows[0]["place"] == f"{GUARD}=cmd|calc 1"
 
 
@@ -190,9 +234,13 @@ def test_a_package_of_every_earlier_version_loads(db, version):
     assert loaded.problems == ()
     assumed = [note for note in loaded.notes if "no settings of a household" in note]
     assert loaded.notes == tuple(assumed)
-    assert len(assumed) == (version == 1), "the first version had none, and what was taken instead is said"
+    assert len(assumed) == (version == 1), (
+        "the first version had none, and what was taken instead is said"
+    )
     assert Trial.objects.of(household).get().is_blinded
-    assert household.planting_set.get(ref="b").notes == "'=left as it was"  # version 1 guarded nothing
+    assert (
+        household.planting_set.get(ref="b").notes == "'=left as it was"
+    )  # version 1 guarded nothing
 
 
 def test_what_version_3_said_of_crops_is_the_plan_for_the_coming_season(db):
@@ -201,14 +249,20 @@ def test_what_version_3_said_of_crops_is_the_plan_for_the_coming_season(db):
     plan = Plan.objects.of(household).get()
     assert (plan.season, plan.is_chosen) == (2027, True)
     said = {one.crop.name: one for one in PlannedCrop.objects.of(household).filter(plan=plan)}
-    assert (said["tomato"].goal, said["tomato"].way, said["tomato"].certainty) == ("winter", "own", 80)
+    assert (said["tomato"].goal, said["tomato"].way, said["tomato"].certainty) == (
+        "winter",
+        "own",
+        80,
+    )
     assert (said["quince"].goal, said["quince"].is_out) == ("fresh", True)
 
 
 def test_there_is_a_package_of_every_earlier_version_and_a_newer_one_is_refused(tmp_path):
     assert set(CONVERTERS) == set(range(1, VERSION))
     (tmp_path / "sites.csv").write_text("id,name\ns,Yard\n")
-    (tmp_path / "datapackage.json").write_text(json.dumps({"kilter_format": VERSION + 1, "resources": []}))
+    (tmp_path / "datapackage.json").write_text(
+        json.dumps({"kilter_format": VERSION + 1, "resources": []})
+    )
     with pytest.raises(PackageError, match="newer"):
         read_package(tmp_path)
 
@@ -223,7 +277,8 @@ def test_there_is_a_package_of_every_earlier_version_and_a_newer_one_is_refused(
                 {
                     name: b"no picture",
                     "photos.csv": files["photos.csv"].replace(
-                        hashlib.sha256(files[name]).hexdigest(), hashlib.sha256(b"no picture").hexdigest()
+                        hashlib.sha256(files[name]).hexdigest(),
+                        hashlib.sha256(b"no picture").hexdigest(),
                     ),
                 }
             ),
@@ -244,40 +299,69 @@ def values_of(field):
     """What a form could have let into a field."""
     if field.flatchoices:
         return st.sampled_from([value for value, _ in field.flatchoices])
-    limits = {type(v).__name__: v.limit_value for v in field.validators if hasattr(v, "limit_value")}
+    limits = {
+        type(v).__name__: v.limit_value for v in field.validators if hasattr(v, "limit_value")
+    }
     low, high = (limits.get(f"{name}ValueValidator") for name in ("Min", "Max"))
     if isinstance(field, models.BooleanField):
         return st.booleans()
     if isinstance(field, models.DateField):
         return st.dates(low or date(1900, 1, 1), high or date(2200, 1, 1))
     if isinstance(field, models.IntegerField):
-        return st.integers(max(low or 0, 1 if field.name.endswith("_mg") else 0), min(high or 10**9, 10**9))
+        return st.integers(
+            max(low or 0, 1 if field.name.endswith("_mg") else 0), min(high or 10**9, 10**9)
+        )
     if isinstance(field, models.DecimalField):
         return st.decimals(low, high, places=field.decimal_places)
     if isinstance(field, models.FloatField):
         return st.floats(-1000 if low is None else low, 1000 if high is None else high)
     letters = st.characters(exclude_categories=("Cs", "Cc"))
-    return st.text(letters, min_size=1, max_size=min(field.max_length or 40, 40)).map(str.strip).filter(bool)
+    return (
+        st.text(letters, min_size=1, max_size=min(field.max_length or 40, 40))
+        .map(str.strip)
+        .filter(bool)
+    )
 
 
 #: Told by hand, or tied to others: their own tests are above.
-BY_HAND = {"household", "photos", "questions", "trials", "weather", "own_measures", "mixes", "trial_units"}
+BY_HAND = {
+    "household",
+    "photos",
+    "questions",
+    "trials",
+    "weather",
+    "own_measures",
+    "mixes",
+    "trial_units",
+}
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40, deadline=None)
+@settings(
+    suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40, deadline=None
+)
 @given(st.data())
 def test_whatever_a_form_saves_travels(garden, tmp_path_factory, data):
-    table = data.draw(st.sampled_from([table for table in TABLES if table.name not in BY_HAND]), label="table")
-    record = table.model.objects.of(garden.household).first() or table.model(household=garden.household)
+    table = data.draw(
+        st.sampled_from([table for table in TABLES if table.name not in BY_HAND]), label="table"
+    )
+    record = table.model.objects.of(garden.household).first() or table.model(
+        household=garden.household
+    )
     if record.pk is None:
         for name, model in table.keys:
-            needed = not table.model._meta.get_field(name).null or name == (table.one_of or ("",))[0]
+            needed = (
+                not table.model._meta.get_field(name).null or name == (table.one_of or ("",))[0]
+            )
             setattr(record, name, model.objects.of(garden.household).first() if needed else None)
         record.crop = garden.crop
         record.planting = garden.plantings[0]
     skipped = {"id", "ref", "household", "struck_at", "grade", "mass_mg", "tare_mg", "measures"}
     for field in table.model._meta.concrete_fields:
-        if field.editable and field.name not in skipped and not isinstance(field, models.ForeignKey | models.FileField):
+        if (
+            field.editable
+            and field.name not in skipped
+            and not isinstance(field, models.ForeignKey | models.FileField)
+        ):
             setattr(record, field.name, data.draw(values_of(field), label=field.name))
     try:
         record.full_clean(exclude=["household"], validate_constraints=True)

@@ -1,4 +1,6 @@
-"""Every check of the format over cells that are empty, wrong or not there: named by line, never an error of ours."""
+"""Every check of the format over cells that are empty, wrong or not there: named by line,
+never an error of ours.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ def read(table: Table, head: list[str], rows: list[dict[str, str]]) -> Package:
     csv.writer(stream).writerows([head, *([row[name] for name in head] for row in rows)])
     package = Package(version=4)
     _read_table(table, stream.getvalue().encode("utf-8", "replace"), ",", package, lambda *_: None)
-    assert len(package.rows[table.name]) == len([row for row in rows if any(row[name].strip() for name in head)])
+    assert len(package.rows[table.name]) == len(
+        [row for row in rows if any(row[name].strip() for name in head)]
+    )
     assert all(problem.line >= 1 and problem.reason for problem in package.problems)
     return package
 
@@ -56,7 +60,9 @@ def test_a_file_without_any_of_its_columns_is_read_or_named(table):
 
 def test_a_planned_planting_without_its_half_months_names_both():
     table = next(one for one in TABLES if one.name == "planned_plantings")
-    package = read(table, list(table.column_names), [dict.fromkeys(table.column_names, "") | {"id": "x1"}])
+    package = read(
+        table, list(table.column_names), [dict.fromkeys(table.column_names, "") | {"id": "x1"}]
+    )
     assert {(p.line, p.column, p.reason) for p in package.problems} >= {
         (2, "start", "must not be empty"),
         (2, "end", "must not be empty"),

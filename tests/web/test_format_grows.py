@@ -20,7 +20,8 @@ OLD = {
     "sites.csv": "id,name\ns1,Yard\n",
     "places.csv": "id,site,kind,name,number,volume_l\np1,s1,pot,Pot,1,30\np2,s1,bed,Bed,,\n",
     "plantings.csv": "id,place,crop,variety,lot,season,planted_on,units\n"
-    "a,p1,tomato,Brass Bell,packet 3,2026,2026-05-18,1\nb,p2,tomato,Brass Bell,Packet 3,2026,2026-05-18,1\n"
+    "a,p1,tomato,Brass Bell,packet 3,2026,2026-05-18,1\nb,p2,tomato,Brass Bell,Packet "
+    "3,2026,2026-05-18,1\n"
     "c,p2,tomato,Aunt Cord,packet 3,2026,2026-05-18,1\n",
 }
 GOOD = {
@@ -29,10 +30,16 @@ GOOD = {
     "mixes": ("id,name,recipe", "x1,Mix,compost 2"),
     "fills": ("id,place,day,kind,litres,mix,price", "f1,p1,2026-03-01,filled,24,x1,3.20"),
     "varieties": ("id,crop,name,days_min,days_max", "v1,tomato,Brass Bell,60,80"),
-    "lots": ("id,crop,variety,name,kept_from,bought_count,bought_mass", "l1,tomato,Brass Bell,own,a,40,12 g"),
+    "lots": (
+        "id,crop,variety,name,kept_from,bought_count,bought_mass",
+        "l1,tomato,Brass Bell,own,a,40,12 g",
+    ),
     "counts": ("id,planting,day,precision,kind,count", "c1,a,2026-06-01,month,died,1"),
     "costs": ("id,planting,place,what,price", "k1,,p1,pot,4.50"),
-    "happenings": ("id,site,place,part,planting,day,kind,lost_share", "h1,s1,,,,2026-07-01,drought,0.2"),
+    "happenings": (
+        "id,site,place,part,planting,day,kind,lost_share",
+        "h1,s1,,,,2026-07-01,drought,0.2",
+    ),
     "jobs": ("id,planting,place,day,job,minutes,litres", "j1,a,,2026-07-01,water,2.5,4"),
     "weather": ("id,site,day,min_c,max_c,rain_mm", "d1,s1,2026-07-01,11.5,24,0"),
     "crops": ("id,name,small_food,counted", "cr1,tomato,no,yes"),
@@ -42,19 +49,26 @@ GOOD = {
     "weigh_ins": (
         "id,planting,weighed_on,precision,grade,count,mass,tare,give_or_take,remembered,waits,plants,loads,scale,bowl,"
         "measure,measures,cause,cleaned,topped,fullness,thinning,basket,split_by,turned_from,note",
-        "w1,a,2026-08-01,,unripe,20,2 kg,312 g,,,,3,2,sc1,b1,om1,1.5,slugs,washed,topped,full,yes,,,,n\n"
+        "w1,a,2026-08-01,,unripe,20,2 kg,312 "
+        "g,,,,3,2,sc1,b1,om1,1.5,slugs,washed,topped,full,yes,,,,n\n"
         "w2,a,2026-08-09,month,table,5,400 g,,90 g,yes,,,,,,,,,,,,,bk,plants,w1,\n"
         "w3,a,2026-08-09,,table,5,,,,,yes,,,,,,,,,,,,,,,",
     ),
     "single_plants": ("id,planting,day,mass,count,note", "sp1,a,2026-08-01,118 g,4,best"),
     "renamings": ("id,planting,day,was,note", "r1,a,2026-08-01,Aunt Cord,seen"),
-    "questions": ("id,name,address,pinned", "q1,Which?,compare=variety&by=kg_per_plant&crop=tomato,yes"),
+    "questions": (
+        "id,name,address,pinned",
+        "q1,Which?,compare=variety&by=kg_per_plant&crop=tomato,yes",
+    ),
     "criteria": ("id,name,weight", "ct1,flavour,2"),
     "scores": (
         "id,crop,variety,criterion,season,value,judge,use,note",
         "s1,tomato,Brass Bell,ct1,2026,4,Odile,soup,sweet\ns2,tomato,Aunt Cord,ct1,2026,2,Bram,,",
     ),
-    "verdicts": ("id,crop,variety,season,kind,reason", "v1,tomato,Aunt Cord,2026,no fair chance,shaded"),
+    "verdicts": (
+        "id,crop,variety,season,kind,reason",
+        "v1,tomato,Aunt Cord,2026,no fair chance,shaded",
+    ),
     "trials": (
         "id,name,crop,season,first,first_levels,second,second_levels,alike,hidden,seed",
         "tr1,Mulch?,tomato,2027,mulch,straw; none,,,water,yes,7",
@@ -110,7 +124,9 @@ def test_every_table_loads_comes_out_the_same_and_loads_again_unchanged(folder, 
         written = {row["id"]: row for row in csv.DictReader(io.StringIO(files[f"{name}.csv"]))}
         for row in csv.DictReader([head, *rows.split("\n")]):
             kept = {renamed.get(column, column): cell for column, cell in row.items() if cell}
-            assert {column: written[row["id"]][column] for column in kept} == kept | PLAINER.get(row["id"], {})
+            assert {column: written[row["id"]][column] for column in kept} == kept | PLAINER.get(
+                row["id"], {}
+            )
 
 
 @pytest.mark.parametrize(
@@ -131,7 +147,11 @@ def test_every_table_loads_comes_out_the_same_and_loads_again_unchanged(folder, 
         ("counts", "c1,a,2026-06-01,,eaten,1", "is none of sown"),
         ("costs", "k1,a,p1,pot,4", "needs exactly one of planting, place"),
         ("costs", "k1,,p1,pot,", "must not be empty"),
-        ("happenings", "h1,,,,,2026-07-01,drought,", "needs exactly one of site, place, part, planting"),
+        (
+            "happenings",
+            "h1,,,,,2026-07-01,drought,",
+            "needs exactly one of site, place, part, planting",
+        ),
         ("happenings", "h1,s1,,,,2026-07-01,drought,20", "is not between 0 and 1"),
         ("weather", "d1,s1,2026-07-01,30,24,0", "above the maximum"),
         ("own_measures", "om1,kg", "unit of weight"),
@@ -177,11 +197,16 @@ def test_the_commands_say_what_the_pages_do(garden, tmp_path, capsys):
     assert len(found["frosts"]) == 4
     record = tmp_path / "mine.csv"
     record.write_text("day,min,max,rain\n2025-06-01,12,35,0\n")
-    assert said("weather", "--site", "Ours site", "--bring", str(record), "--year", "2025")["hot_days"] >= 1
+    assert (
+        said("weather", "--site", "Ours site", "--bring", str(record), "--year", "2025")["hot_days"]
+        >= 1
+    )
     call_command("today", "--household", "Ours")
     call_command("weather", "--household", "Ours", "--site", "Ours site")
     assert "due until" in capsys.readouterr().out
     with pytest.raises(CommandError, match="no site named"):
         call_command("weather", "--household", "Ours", "--site", "Nowhere")
     with pytest.raises(CommandError, match="There is no file"):
-        call_command("weather", "--household", "Ours", "--site", "Ours site", "--bring", "nothing.csv")
+        call_command(
+            "weather", "--household", "Ours", "--site", "Ours site", "--bring", "nothing.csv"
+        )

@@ -1,4 +1,6 @@
-"""The yard at a glance on Today: what asks for the gardener where, the week's harvest, the coming nights."""
+"""The yard at a glance on Today: what asks for the gardener where,
+the week's harvest, the coming nights.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,12 @@ def test_a_place_is_painted_for_the_most_urgent_that_it_asks(garden):
     plant(garden, garden.crates[1], "garlic", season=2027, planted_on=date(2026, 10, 20))
     counted = plant(garden, garden.crates[2], "garlic", season=2027, planted_on=date(2026, 10, 20))
     WeighIn.objects.create(
-        household=garden.household, planting=counted, weighed_on=TODAY, grade="table", count=9, waits=True
+        household=garden.household,
+        planting=counted,
+        weighed_on=TODAY,
+        grade="table",
+        count=9,
+        waits=True,
     )
     found = glance(garden)
     assert painted(found) == {
@@ -74,7 +81,11 @@ def test_the_coming_nights_are_those_of_the_coldest_site(client, garden, setting
     settings.KILTER_TODAY = "2026-11-23"
     for days, low_c in ((0, 4.0), (1, -1.5)):
         Day.objects.create(
-            household=garden.household, site=garden.site, day=TODAY + timedelta(days=days), min_c=low_c, is_ahead=True
+            household=garden.household,
+            site=garden.site,
+            day=TODAY + timedelta(days=days),
+            min_c=low_c,
+            is_ahead=True,
         )
     plant(garden, garden.crates[1], "garlic", season=2027, planted_on=date(2026, 10, 20))
     found = glance(garden)

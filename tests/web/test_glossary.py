@@ -1,4 +1,6 @@
-"""The glossary against the code: each word is defined where the page says, once, in order of use."""
+"""The glossary against the code: each word is defined where the page says,
+once, in order of use.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,8 @@ from pathlib import Path
 
 HOUSE = Path(__file__).parents[2]
 ROW = re.compile(
-    r"^\| (?P<word>[a-z ]+) \| `(?P<name>\w+)` in `(?P<module>[\w/.]+)` \| (?P<meaning>.+\.) \|$", re.MULTILINE
+    r"^\| (?P<word>[a-z ]+) \| `(?P<name>\w+)` in `(?P<module>[\w/.]+)` \| (?P<meaning>.+\.) \|$",
+    re.MULTILINE,
 )
 
 
@@ -19,14 +22,20 @@ def rows() -> list[re.Match[str]]:
 def defined_in(module: Path) -> set[str]:
     """Classes, functions, constants and fields of a module."""
     tree = ast.parse(module.read_text())
-    names = {node.name for node in ast.walk(tree) if isinstance(node, ast.ClassDef | ast.FunctionDef)}
+    names = {
+        node.name for node in ast.walk(tree) if isinstance(node, ast.ClassDef | ast.FunctionDef)
+    }
     return names | {
-        node.id for node in ast.walk(tree) if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store)
+        node.id
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store)
     }
 
 
 def test_every_word_is_defined_where_the_glossary_says():
-    missing = [row["word"] for row in rows() if row["name"] not in defined_in(HOUSE / row["module"])]
+    missing = [
+        row["word"] for row in rows() if row["name"] not in defined_in(HOUSE / row["module"])
+    ]
     assert missing == []
 
 

@@ -13,7 +13,15 @@ from kilter.set_out.queries import lanes, plantings_of
 from kilter.set_out.wording import name_places
 from tests.conftest import TODAY, html_of
 
-SET = {"kind": "crock", "name": "Crock", "first_number": 1, "how_many": 14, "volume_l": 32, "gap_m": 0.6, "per_row": 7}
+SET = {
+    "kind": "crock",
+    "name": "Crock",
+    "first_number": 1,
+    "how_many": 14,
+    "volume_l": 32,
+    "gap_m": 0.6,
+    "per_row": 7,
+}
 SENTENCE = {
     "units": "24",
     "unit_kind": "clove",
@@ -30,7 +38,9 @@ SENTENCE = {
 
 def undo_last(client: Client):
     """As the Undo of the last message does."""
-    return client.post(reverse("people:undo", args=[Change.objects.first().pk]), {"back": "/changes"}, follow=True)
+    return client.post(
+        reverse("people:undo", args=[Change.objects.first().pk]), {"back": "/changes"}, follow=True
+    )
 
 
 def test_a_numbered_set_in_one_step(client: Client, garden):
@@ -56,7 +66,9 @@ def test_a_numbered_set_in_one_step(client: Client, garden):
     ],
 )
 def test_a_bad_set_says_so_and_loses_nothing(client: Client, garden, change, says):
-    response = client.post(reverse("ground:new_set"), {**SET, "site": garden.site.pk, "material": "slatted", **change})
+    response = client.post(
+        reverse("ground:new_set"), {**SET, "site": garden.site.pk, "material": "slatted", **change}
+    )
     assert response.status_code == 422
     assert says in html_of(response)
     assert 'value="slatted"' in html_of(response)
@@ -64,7 +76,13 @@ def test_a_bad_set_says_so_and_loses_nothing(client: Client, garden, change, say
 
 def test_a_place_is_changed_struck_and_put_back(client: Client, garden):
     bed = garden.bed
-    data = {"site": garden.site.pk, "kind": "raised bed", "name": "Long bed", "length_m": 5.2, "width_m": 1.1}
+    data = {
+        "site": garden.site.pk,
+        "kind": "raised bed",
+        "name": "Long bed",
+        "length_m": 5.2,
+        "width_m": 1.1,
+    }
     client.post(reverse("ground:place", args=[bed.pk]), data)
     bed.refresh_from_db()
     assert (bed.name, bed.area_m2) == ("Long bed", pytest.approx(5.72))
@@ -94,13 +112,23 @@ def test_a_crop_the_handbook_does_not_know_is_asked_what_it_is_like(client: Clie
     assert client.post(reverse("set_out:new"), {**said, "like": "sunchoke"}).status_code == 302
     oca = Crop.objects.get(name="oca")
     assert oca.in_handbook.name == "sunchoke"
-    assert client.post(reverse("set_out:new"), {**said, "season": "2028"}).status_code == 302  # asked once
+    assert (
+        client.post(reverse("set_out:new"), {**said, "season": "2028"}).status_code == 302
+    )  # asked once
 
 
-@pytest.mark.parametrize(("typed", "crop"), [("Peas", "pea"), ("SHALLOTS", "shallot"), ("spuds", "spuds")])
+@pytest.mark.parametrize(
+    ("typed", "crop"), [("Peas", "pea"), ("SHALLOTS", "shallot"), ("spuds", "spuds")]
+)
 def test_one_or_many_of_a_crop_is_the_same_crop(client: Client, garden, typed, crop):
     Crop.objects.create(household=garden.household, name="pea")
-    said = {**SENTENCE, "crop_name": typed, "variety_name": "", "lot_name": "", "places": [f"place-{garden.bed.pk}"]}
+    said = {
+        **SENTENCE,
+        "crop_name": typed,
+        "variety_name": "",
+        "lot_name": "",
+        "places": [f"place-{garden.bed.pk}"],
+    }
     assert client.post(reverse("set_out:new"), said).status_code == 302
     assert Planting.objects.latest("pk").crop.name == crop
     assert Planting.objects.latest("pk").crop.in_handbook is not None
@@ -112,7 +140,12 @@ def test_one_sentence_plants_in_each_of_a_set(client: Client, garden):
     planted = list(Planting.objects.of(garden.household).filter(season=2027))
     assert len(planted) == 3
     first = planted[0]
-    assert (first.units, first.crop.name, first.variety.name, first.in_row_m) == (24, "Garlic", "Old Hemp", 0.15)
+    assert (first.units, first.crop.name, first.variety.name, first.in_row_m) == (
+        24,
+        "Garlic",
+        "Old Hemp",
+        0.15,
+    )
     assert {str(tag) for tag in first.methods.all()} == {"mulch=straw", "setting=autumn"}
     (lane,) = lanes(plantings_of(garden.household, 2027), TODAY)
     assert lane.places == "Ours crate 1–3"
@@ -146,13 +179,18 @@ def test_a_bad_sentence_says_so_in_its_gap_and_loses_nothing(client: Client, gar
 
 
 def test_an_unknown_variety_stays_unknown(client: Client, garden):
-    client.post(reverse("set_out:new"), {**SENTENCE, "variety_name": " ", "places": [f"place-{garden.bed.pk}"]})
+    client.post(
+        reverse("set_out:new"),
+        {**SENTENCE, "variety_name": " ", "places": [f"place-{garden.bed.pk}"]},
+    )
     planting = Planting.objects.get(season=2027)
     assert planting.variety is None
     assert "variety unknown" in planting.label
 
 
-def test_a_planting_is_changed_finished_reopened_struck_and_put_back(client: Client, garden, open_planting):
+def test_a_planting_is_changed_finished_reopened_struck_and_put_back(
+    client: Client, garden, open_planting
+):
     page = reverse("set_out:planting", args=[open_planting.pk])
     changed = {**SENTENCE, "place": garden.bed.pk, "season": "2026", "finished_on": ""}
     assert client.post(page, changed).status_code == 302
@@ -176,7 +214,9 @@ def test_a_planting_is_changed_finished_reopened_struck_and_put_back(client: Cli
     assert client.get(page).status_code == 200
 
 
-def test_a_finish_before_the_planting_is_refused_beside_its_field(client: Client, garden, open_planting):
+def test_a_finish_before_the_planting_is_refused_beside_its_field(
+    client: Client, garden, open_planting
+):
     data = {**SENTENCE, "place": garden.bed.pk, "season": "2026", "finished_on": "2026-01-01"}
     response = client.post(reverse("set_out:planting", args=[open_planting.pk]), data)
     assert response.status_code == 422

@@ -1,4 +1,6 @@
-"""Guests at the bench: known again by link, name and device; what comes after the link ended waits for a yes."""
+"""Guests at the bench: known again by link, name and device;
+what comes after the link ended waits for a yes.
+"""
 
 from __future__ import annotations
 
@@ -31,16 +33,26 @@ def token_shown(guest) -> str:
 
 
 def event(planting, typed="900 9", **more):
-    return {"client_id": new_client_id(), "planting": planting.pk, "grade": "table", "typed": typed, **more}
+    return {
+        "client_id": new_client_id(),
+        "planting": planting.pk,
+        "grade": "table",
+        "typed": typed,
+        **more,
+    }
 
 
 def send_late(token, *events):
     lines = [{"event": one, "words": f"Crate: {one.get('typed')}"} for one in events]
     sent = json.dumps({"guest": token, "lines": lines})
-    return Client(enforce_csrf_checks=True).post(reverse("weigh_in:late_send"), sent, content_type="application/json")
+    return Client(enforce_csrf_checks=True).post(
+        reverse("weigh_in:late_send"), sent, content_type="application/json"
+    )
 
 
-def test_a_guest_who_lost_the_cookie_is_the_same_again_by_link_name_and_device(garden, open_planting):
+def test_a_guest_who_lost_the_cookie_is_the_same_again_by_link_name_and_device(
+    garden, open_planting
+):
     guest, nib = come(garden.bench_link, "Nib")
     token = token_shown(guest)
     assert guest_of(token) == (nib, garden.bench_link)
@@ -105,12 +117,25 @@ def test_the_tray_of_late_lines_is_no_way_in(garden, open_planting):
     many = [{"event": event(open_planting), "words": "x" * 500} for _ in range(MOST_LATE)]
     for part in (many[:60], many[60:120]):
         sent = json.dumps({"guest": token, "lines": part})
-        assert Client().post(reverse("weigh_in:late_send"), sent, content_type="application/json").status_code == 200
+        assert (
+            Client()
+            .post(reverse("weigh_in:late_send"), sent, content_type="application/json")
+            .status_code
+            == 200
+        )
     LateLine.objects.bulk_create(
-        LateLine(household=garden.household, link=garden.bench_link, client_id=new_client_id(), event={}, words="x")
+        LateLine(
+            household=garden.household,
+            link=garden.bench_link,
+            client_id=new_client_id(),
+            event={},
+            words="x",
+        )
         for _ in range(MOST_LATE - 120)
     )
-    assert send_late(token, event(open_planting)).json()["kept"] == [], "what finds no room stays on the device"
+    assert send_late(token, event(open_planting)).json()["kept"] == [], (
+        "what finds no room stays on the device"
+    )
     helper = signed_in(member(garden.household, "Quill", Role.HELPER))
     assert helper.get(reverse("weigh_in:late")).status_code == 403
 
@@ -133,17 +158,23 @@ def test_a_device_whose_clock_is_far_off_is_asked_which_is_right(garden, open_pl
     behind = {**line, "at": clock.now(garden.household).isoformat(), "is_clock_sure": True}
     assert send(behind)["stored"] == [line["client_id"]]
     sent = json.dumps({"events": [event(open_planting)], "now": "no time"})
-    assert client.post(reverse("weigh_in:events"), sent, content_type="application/json").json()["stored"]
+    assert client.post(reverse("weigh_in:events"), sent, content_type="application/json").json()[
+        "stored"
+    ]
 
 
-def test_a_late_striking_is_asked_about_too_and_who_was_taken_out_is_late_as_well(garden, open_planting, client):
+def test_a_late_striking_is_asked_about_too_and_who_was_taken_out_is_late_as_well(
+    garden, open_planting, client
+):
     guest, nib = come(garden.bench_link, "Nib")
     token, line = token_shown(guest), event(open_planting, "700")
     sent = json.dumps({"events": [line]})
     guest.post(reverse("weigh_in:events"), sent, content_type="application/json")
     client.post(reverse("people:remove_member", args=[nib.membership.pk]))
     strike = {"client_id": new_client_id(), "kind": "strike", "target": line["client_id"]}
-    assert send_late(token, strike).json()["kept"] == [strike["client_id"]], "the link stands, but not for them"
+    assert send_late(token, strike).json()["kept"] == [strike["client_id"]], (
+        "the link stands, but not for them"
+    )
     assert WeighIn.objects.get(client_id=line["client_id"]).struck_at is None
     client.post(reverse("weigh_in:late_all"))
     assert WeighIn.objects.get(client_id=line["client_id"]).struck_at is not None

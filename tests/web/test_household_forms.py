@@ -1,4 +1,6 @@
-"""Every form of a household offers that household's records only, and reads its units and its date."""
+"""Every form of a household offers that household's records only,
+and reads its units and its date.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,10 @@ from tests.web.routes import fill_larder
 def forms_of(base: type = OfHousehold) -> list[type]:
     """Every form that can be shown: the bases themselves are not."""
     found = [one for sub in base.__subclasses__() for one in (sub, *forms_of(sub))]
-    return sorted({one for one in found if one not in {DatedForm, InPart} and one.__name__ != "TargetsForm"}, key=str)
+    return sorted(
+        {one for one in found if one not in {DatedForm, InPart} and one.__name__ != "TargetsForm"},
+        key=str,
+    )
 
 
 #: What a form asks for beyond its household.
@@ -55,13 +60,17 @@ def test_it_offers_what_is_ones_own_and_reads_as_the_household_writes(form, gard
             owners = {record.household_id for record in field.queryset}
             assert owners <= {garden.household.pk}, f"{name} offers another household's"
         if isinstance(field, ChooseField):
-            assert all(record.household_id == garden.household.pk for _, record in field.found.values()), name
+            assert all(
+                record.household_id == garden.household.pk for _, record in field.found.values()
+            ), name
         if isinstance(field, MassField):
             assert field.clean("2") == 907_185, f"{name} does not read pounds"
         if isinstance(field, VagueDateField):
             assert field.today == clock.today(garden.household), name
         if isinstance(field, (forms.FloatField, forms.DecimalField)) and not field.widget.is_hidden:
-            assert field.widget.input_type == "text", f"{name}: a browser's number field loses a comma"
+            assert field.widget.input_type == "text", (
+                f"{name}: a browser's number field loses a comma"
+            )
             assert field.to_python("1,5") == field.to_python("1.5"), f"{name} does not read a comma"
     shown.as_p()
 
@@ -83,7 +92,9 @@ def test_no_form_with_a_household_field_stands_outside_the_base():
         for form in everyone(forms.BaseForm)
         if form.__module__.startswith("kilter.")
         and not issubclass(form, OfHousehold)
-        and any(isinstance(field, HouseholdField) for field in getattr(form, "base_fields", {}).values())
+        and any(
+            isinstance(field, HouseholdField) for field in getattr(form, "base_fields", {}).values()
+        )
     }
     assert outside == set()
 
@@ -98,9 +109,16 @@ def test_another_households_record_cannot_be_chosen(garden, other):
 
 def test_places_and_plantings_come_in_the_order_a_gardener_looks_for_them(garden):
     form = made(next(one for one in forms_of() if one.__name__ == "FillForm"), garden)
-    assert list(form.fields["came_from"].queryset) == list(Place.objects.of(garden.household).in_order())
+    assert list(form.fields["came_from"].queryset) == list(
+        Place.objects.of(garden.household).in_order()
+    )
     late = Planting.objects.create(
-        household=garden.household, place=garden.bed, crop=garden.crop, season=2027, units=1, unit_kind="set"
+        household=garden.household,
+        place=garden.bed,
+        crop=garden.crop,
+        season=2027,
+        units=1,
+        unit_kind="set",
     )
     remembered = made(next(one for one in forms_of() if one.__name__ == "RememberForm"), garden)
     assert remembered.fields["planting"].queryset.first() == late, "the latest season comes first"
@@ -108,7 +126,9 @@ def test_places_and_plantings_come_in_the_order_a_gardener_looks_for_them(garden
 
 def test_no_page_has_a_date_field_of_its_own_kind():
     for form in forms_of():
-        own = [name for name, field in form.base_fields.items() if isinstance(field, forms.DateField)]
+        own = [
+            name for name, field in form.base_fields.items() if isinstance(field, forms.DateField)
+        ]
         assert not own, f"{form.__name__}: {own} should be a DayField"
 
 

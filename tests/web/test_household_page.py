@@ -12,7 +12,11 @@ from tests.conftest import html_of
 def shown(html, field):
     """The example that stands beside a field."""
     block = re.search(rf'data-example="id_{field}">(.*?)</span></span>', html, re.DOTALL)
-    return [words for hidden, words in re.findall(r'data-when="[^"]*"( hidden)?>([^<]*)', block[1]) if not hidden]
+    return [
+        words
+        for hidden, words in re.findall(r'data-when="[^"]*"( hidden)?>([^<]*)', block[1])
+        if not hidden
+    ]
 
 
 @pytest.mark.parametrize(
@@ -36,7 +40,13 @@ def test_what_a_choice_changes_is_said_beside_it(client, garden, changes, field,
 
 def test_what_was_refused_shows_what_was_chosen(client, garden):
     client.force_login(garden.owner)
-    wrong = {"name": "", "time_zone": "Europe/London", "default_unit": "oz", "date_order": "mdy", "sure_fold": "0"}
+    wrong = {
+        "name": "",
+        "time_zone": "Europe/London",
+        "default_unit": "oz",
+        "date_order": "mdy",
+        "sure_fold": "0",
+    }
     html = html_of(client.post("/household", wrong))
     assert "3/4/2026 is read as 4 March 2026." in shown(html, "date_order")
     assert "one of less than 2.5 g or more than 360 g is asked about" in html

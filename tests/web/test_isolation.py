@@ -1,4 +1,6 @@
-"""No page, fragment or file of another household can be reached, whatever the address, method or form says."""
+"""No page, fragment or file of another household can be reached, whatever the address,
+method or form says.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ def test_every_route_says_who_may_read_and_write_by_it():
     assert {route.name for route in ROUTES if route.declared is None} == OPEN_TO_ALL
     for route in MINE:
         assert route.declared.reads or route.declared.writes, route.name
-        assert route.has_record == bool(route.declared.of or route.declared.kinds) or optional(route), route.name
+        assert route.has_record == bool(route.declared.of or route.declared.kinds) or optional(
+            route
+        ), route.name
 
 
 def optional(route):
@@ -31,7 +35,9 @@ def optional(route):
     return any(other.has_record and other.declared is route.declared for other in MINE)
 
 
-@pytest.mark.parametrize("route", [*ABOUT_A_RECORD, *(r for r in MINE if r.name in WORDS)], ids=lambda r: r.label)
+@pytest.mark.parametrize(
+    "route", [*ABOUT_A_RECORD, *(r for r in MINE if r.name in WORDS)], ids=lambda r: r.label
+)
 def test_objects_of_another_household_are_not_there(route, client, other):
     if route.name == "weigh_up:picture":
         return  # it is about a question, not about a record
@@ -63,12 +69,22 @@ def test_signed_out_leads_to_the_sign_in(garden):
 
 
 def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, other):
-    sentence = {"units": 5, "unit_kind": "set", "crop_name": "kale", "planted": "2026-05-01", "season": 2026}
+    sentence = {
+        "units": 5,
+        "unit_kind": "set",
+        "crop_name": "kale",
+        "planted": "2026-05-01",
+        "season": 2026,
+    }
     signed_in(other.owner).get(reverse("set_out:new"))  # what they were offered must not be ours
-    response = client.post(reverse("set_out:new"), {**sentence, "places": [f"place-{other.bed.pk}"]})
+    response = client.post(
+        reverse("set_out:new"), {**sentence, "places": [f"place-{other.bed.pk}"]}
+    )
     assert response.status_code == 422
     assert not Planting.objects.filter(crop__name="kale").exists()
-    response = client.post(reverse("ground:new_bed"), {"site": other.site.pk, "kind": "bed", "name": "Sneaked"})
+    response = client.post(
+        reverse("ground:new_bed"), {"site": other.site.pk, "kind": "bed", "name": "Sneaked"}
+    )
     assert response.status_code == 422
     assert "Theirs" not in html_of(response)
     dry = {
@@ -90,20 +106,36 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
             "kept_from": (reverse("set_out:new_lot"), {"name": "Sneaked", "crop_name": "kale"}),
             "mix": (fill, {"kind": "filled", "when": "today", "litres": 3}),
             "came_from": (fill, {"kind": "reused", "when": "today"}),
-            "part": (reverse("set_out:planting", args=[garden.plantings[0].pk]), {**sentence, "place": garden.bed.pk}),
-            "kin": (reverse("set_out:new"), {**sentence, "places": [f"place-{garden.bed.pk}"], "kinship": "cohort"}),
+            "part": (
+                reverse("set_out:planting", args=[garden.plantings[0].pk]),
+                {**sentence, "place": garden.bed.pk},
+            ),
+            "kin": (
+                reverse("set_out:new"),
+                {**sentence, "places": [f"place-{garden.bed.pk}"], "kinship": "cohort"},
+            ),
         }[field]
         refused = client.post(address, {"over_uses": 1, **data, field: sent})
         assert refused.status_code == 422, field
         assert "Theirs" not in html_of(refused)
     correct = reverse("weigh_in:correct", args=[garden.lines[0].pk])
     line = {"planting": garden.plantings[0].pk, "when": "today", "grade": "table", "shown": "1 kg"}
-    for field, sent in (("planting", other.plantings[0]), ("bowl", other.bowl), ("scale", other.scale)):
+    for field, sent in (
+        ("planting", other.plantings[0]),
+        ("bowl", other.bowl),
+        ("scale", other.scale),
+    ):
         assert client.post(correct, {**line, field: sent.pk}).status_code == 422, field
     for address, data in (
-        ("weigh_in:remember", {"planting": other.plantings[0].pk, "when": "today", "grade": "table", "line": "3"}),
+        (
+            "weigh_in:remember",
+            {"planting": other.plantings[0].pk, "when": "today", "grade": "table", "line": "3"},
+        ),
         ("weigh_in:tare_after", {"bowl": other.bowl.pk, "lines": [other.lines[0].pk]}),
-        ("weigh_in:basket", {"picked": [p.pk for p in other.plantings], "typed": "9", "client_id": "b" * 32}),
+        (
+            "weigh_in:basket",
+            {"picked": [p.pk for p in other.plantings], "typed": "9", "client_id": "b" * 32},
+        ),
     ):
         refused = client.post(reverse(address), data)
         assert refused.status_code == 422, address
@@ -112,22 +144,42 @@ def test_form_choices_and_foreign_keys_stop_at_the_household(client, garden, oth
     assert client.get(reverse("weigh_up:index"), question).status_code == 422
     theirs = {**question, "site": [], "crop": garden.crop.name, "without": other.plantings[0].ref}
     assert "Theirs" not in html_of(client.get(reverse("weigh_up:index"), theirs))
-    bench = client.get(reverse("weigh_in:bench"), {"crop": other.crop.pk, "pot": other.plantings[0].pk})
+    bench = client.get(
+        reverse("weigh_in:bench"), {"crop": other.crop.pk, "pot": other.plantings[0].pk}
+    )
     assert "Theirs" not in html_of(bench)
 
 
 def test_events_reach_no_planting_and_no_line_of_another_household(client, garden, other):
-    write = {"client_id": new_client_id(), "planting": other.plantings[0].pk, "grade": "table", "typed": "900"}
+    write = {
+        "client_id": new_client_id(),
+        "planting": other.plantings[0].pk,
+        "grade": "table",
+        "typed": "900",
+    }
     strike = {"client_id": new_client_id(), "kind": "strike", "target": other.lines[0].client_id}
     response = client.post(
-        reverse("weigh_in:events"), json.dumps({"events": [write, strike]}), content_type="application/json"
+        reverse("weigh_in:events"),
+        json.dumps({"events": [write, strike]}),
+        content_type="application/json",
     )
     assert response.json()["stored"] == []
     assert len(response.json()["refused"]) == 2
-    mine = {"client_id": new_client_id(), "planting": garden.plantings[0].pk, "grade": "table", "typed": "900"}
-    basket = {**write, "client_id": new_client_id(), "plantings": [garden.plantings[0].pk, other.plantings[0].pk]}
+    mine = {
+        "client_id": new_client_id(),
+        "planting": garden.plantings[0].pk,
+        "grade": "table",
+        "typed": "900",
+    }
+    basket = {
+        **write,
+        "client_id": new_client_id(),
+        "plantings": [garden.plantings[0].pk, other.plantings[0].pk],
+    }
     sent = {"events": [{**mine, "bowl": other.bowl.pk, "scale": other.scale.pk}, basket]}
-    answer = client.post(reverse("weigh_in:events"), json.dumps(sent), content_type="application/json").json()
+    answer = client.post(
+        reverse("weigh_in:events"), json.dumps(sent), content_type="application/json"
+    ).json()
     assert answer["stored"] == [mine["client_id"]]
     line = WeighIn.objects.get(client_id=mine["client_id"])
     assert (line.bowl, line.scale, line.tare_mg) == (None, None, 0)
@@ -136,16 +188,32 @@ def test_events_reach_no_planting_and_no_line_of_another_household(client, garde
 
 def test_a_helper_may_write_and_an_onlooker_may_not(garden, open_planting):
     for role, stored in ((Role.HELPER, 1), (Role.ONLOOKER, 0)):
-        event = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "900 4"}
+        event = {
+            "client_id": new_client_id(),
+            "planting": open_planting.pk,
+            "grade": "table",
+            "typed": "900 4",
+        }
         client = signed_in(member(garden.household, role, role))
-        client.post(reverse("weigh_in:events"), json.dumps({"events": [event]}), content_type="application/json")
-        assert WeighIn.objects.of(garden.household).filter(client_id=event["client_id"]).count() == stored
+        client.post(
+            reverse("weigh_in:events"),
+            json.dumps({"events": [event]}),
+            content_type="application/json",
+        )
+        assert (
+            WeighIn.objects.of(garden.household).filter(client_id=event["client_id"]).count()
+            == stored
+        )
 
 
 def test_an_invite_works_once(garden):
     invite = Invite.objects.create(household=garden.household, role=Role.HELPER)
     address = reverse("people:join", args=[invite.token])
-    person = {"username": "neighbour", "password1": "willow fence 33", "password2": "willow fence 33"}
+    person = {
+        "username": "neighbour",
+        "password1": "willow fence 33",
+        "password2": "willow fence 33",
+    }
     assert Client().post(address, person).status_code == 302
     assert garden.household.memberships.get(user__username="neighbour").role == Role.HELPER
     second = Client().get(address)
@@ -157,8 +225,30 @@ def test_an_invite_works_once(garden):
 FOR_GUESTS = {
     f"weigh_in:{name}"
     for name in (
-        *("bench", "events", "token", "worker", "write", "read", "round", "finish", "finish_many", "zero", "hand"),
-        *("lines", "correct", "strike", "photo", "weigh", "leave_counted", "leave_all_counted", "waiting", "labels"),
+        *(
+            "bench",
+            "events",
+            "token",
+            "worker",
+            "write",
+            "read",
+            "round",
+            "finish",
+            "finish_many",
+            "zero",
+            "hand",
+        ),
+        *(
+            "lines",
+            "correct",
+            "strike",
+            "photo",
+            "weigh",
+            "leave_counted",
+            "leave_all_counted",
+            "waiting",
+            "labels",
+        ),
         *("basket", "tare_after"),
     )
 } | {"people:undo"}
@@ -174,10 +264,19 @@ def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(ga
     page = html_of(helper.get("/weigh-in/"))
     assert "Weigh up" not in page
     assert "Household" not in page
-    event = {"client_id": new_client_id(), "planting": garden.plantings[0].pk, "grade": "table", "typed": "900"}
+    event = {
+        "client_id": new_client_id(),
+        "planting": garden.plantings[0].pk,
+        "grade": "table",
+        "typed": "900",
+    }
 
     def send():
-        return helper.post(reverse("weigh_in:events"), json.dumps({"events": [event]}), content_type="application/json")
+        return helper.post(
+            reverse("weigh_in:events"),
+            json.dumps({"events": [event]}),
+            content_type="application/json",
+        )
 
     assert send().json()["stored"] == [event["client_id"]]
     assert str(WeighIn.objects.get(client_id=event["client_id"]).written_by) == "Nib"
@@ -188,10 +287,15 @@ def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(ga
             address = route.of(garden)
             assert helper.get(address).headers.get("Location") == "/weigh-in/", route
             assert helper.post(address).status_code == 403, route
-        elif route.has_record and "finish" not in route.name:  # a line or a change of somebody else's
+        elif (
+            route.has_record and "finish" not in route.name
+        ):  # a line or a change of somebody else's
             assert helper.get(route.of(garden)).status_code in {404, 405}, route
             assert helper.post(route.of(garden)).status_code in {403, 404}, route
-    assert client.post(reverse("people:end_bench_link", args=[garden.bench_link.pk])).status_code == 302
+    assert (
+        client.post(reverse("people:end_bench_link", args=[garden.bench_link.pk])).status_code
+        == 302
+    )
     event["client_id"] = new_client_id()
     assert send().status_code in {302, 403}
     assert helper.get("/weigh-in/").status_code in {302, 403}
@@ -199,27 +303,48 @@ def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(ga
     assert WeighIn.objects.filter(written_by__first_name="Nib").count() == 1
 
 
-def test_a_guest_at_the_bench_sees_and_changes_what_they_wrote_today_and_no_more(garden, open_planting, client, send):
+def test_a_guest_at_the_bench_sees_and_changes_what_they_wrote_today_and_no_more(
+    garden, open_planting, client, send
+):
     guest = signed_in(member(garden.household, "Nib", Role.BENCH))
     old, now = clock.today(garden.household) - timedelta(days=1), clock.now(garden.household)
 
     def write(by, typed, **more):
-        event = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": typed, **more}
+        event = {
+            "client_id": new_client_id(),
+            "planting": open_planting.pk,
+            "grade": "table",
+            "typed": typed,
+            **more,
+        }
         sent = json.dumps({"events": [event]})
-        assert by.post(reverse("weigh_in:events"), sent, content_type="application/json").json()["stored"]
+        assert by.post(reverse("weigh_in:events"), sent, content_type="application/json").json()[
+            "stored"
+        ]
         return WeighIn.objects.get(client_id=event["client_id"])
 
     ours = write(client, "777")
     assert guest.post(reverse("weigh_in:finish", args=[open_planting.pk])).status_code == 403
-    mine, before = write(guest, "812"), write(guest, "634", at=(now - timedelta(days=1)).isoformat())
-    for page in ("/weigh-in/", "/weigh-in/lines", f"/weigh-in/?day={old}", f"/weigh-in/lines?day={old}"):
+    mine, before = (
+        write(guest, "812"),
+        write(guest, "634", at=(now - timedelta(days=1)).isoformat()),
+    )
+    for page in (
+        "/weigh-in/",
+        "/weigh-in/lines",
+        f"/weigh-in/?day={old}",
+        f"/weigh-in/lines?day={old}",
+    ):
         shown = html_of(guest.get(page))
         assert "777 g" not in shown  # a bare number may stand in a random key
         assert "634 g" not in shown
     assert "812 g" in html_of(guest.get("/weigh-in/"))
     for line, status in ((ours, 404), (before, 404), (mine, 200)):
         assert guest.get(reverse("weigh_in:correct", args=[line.pk])).status_code == status
-    strike = [{"client_id": new_client_id(), "kind": "strike", "target": one.client_id} for one in (ours, before, mine)]
+    strike = [
+        {"client_id": new_client_id(), "kind": "strike", "target": one.client_id}
+        for one in (ours, before, mine)
+    ]
     sent = json.dumps({"events": strike})
     said = guest.post(reverse("weigh_in:events"), sent, content_type="application/json").json()
     assert said["stored"] == [strike[2]["client_id"]]
@@ -233,6 +358,11 @@ def test_a_guest_at_the_bench_sees_and_changes_what_they_wrote_today_and_no_more
 
 def test_a_guest_finishes_many_only_of_what_they_lifted(garden, open_planting, send):
     guest = signed_in(member(garden.household, "Nib", Role.BENCH))
-    assert guest.post(reverse("weigh_in:finish_many", args=[open_planting.pk]), {"which": "set"}).status_code == 302
+    assert (
+        guest.post(
+            reverse("weigh_in:finish_many", args=[open_planting.pk]), {"which": "set"}
+        ).status_code
+        == 302
+    )
     open_planting.refresh_from_db()
     assert open_planting.finished_on is None

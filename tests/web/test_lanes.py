@@ -1,4 +1,6 @@
-"""The bench goes before other pages, who does not get in waits outside, and no page takes more than it says."""
+"""The bench goes before other pages, who does not get in waits outside,
+and no page takes more than it says.
+"""
 
 from __future__ import annotations
 
@@ -78,7 +80,9 @@ def test_each_address_takes_what_its_page_says(path, most):
 
 
 def test_whoever_reads_files_says_how_large_they_may_be():
-    """Found in the source of each view, so that a new page with a file is not refused by the server."""
+    """Found in the source of each view,
+    so that a new page with a file is not refused by the server.
+    """
     found = 0
     for name, pattern in _patterns(get_resolver().url_patterns):
         if "request.FILES" in inspect.getsource(inspect.unwrap(pattern.callback)):
@@ -115,7 +119,10 @@ IN = "Cookie: sessionid=abc\r\n"
     ],
 )
 def test_a_body_is_refused_by_the_length_it_declares(path, cookie, length, is_taken):
-    parser = parsed(f"POST {path} HTTP/1.1\r\nHost: x\r\n{cookie}Content-Length: {length}\r\nExpect: 100-continue")
+    parser = parsed(
+        f"POST {path} HTTP/1.1\r\nHost: x\r\n{cookie}Content-Length: {length}\r\nExpect: "
+        "100-continue"
+    )
     assert (parser.error is None) == is_taken
     assert parser.completed != is_taken
     assert parser.expect_continue == is_taken, "who asks first is not told to go on"
@@ -154,7 +161,8 @@ def test_lines_doors_and_pages_have_threads_of_their_own():
     log: list[tuple[str, str]] = []
     made = Lanes()
     channels = {
-        path: Channel(path, log) for path in ("/weigh-in/events", "/weigh-in/scale/live", "/sign-in", "/", "/x")
+        path: Channel(path, log)
+        for path in ("/weigh-in/events", "/weigh-in/scale/live", "/sign-in", "/", "/x")
     }
     for one in channels.values():
         made.add_task(one)
@@ -214,7 +222,9 @@ def test_pages_wait_for_each_other_only_while_the_bench_is_in_use(db):
         assert not turns.must_wait()
 
 
-def test_a_page_stands_still_before_its_queries_while_a_line_is_answered_but_not_where_it_writes(db):
+def test_a_page_stands_still_before_its_queries_while_a_line_is_answered_but_not_where_it_writes(
+    db,
+):
     turns = Turns()
 
     def asked() -> float:
@@ -251,12 +261,19 @@ def counted(settings):
 
 
 def tried(client, name, password="wrong"):
-    return client.post(reverse("people:sign_in"), {"username": name, "password": password}).status_code
+    return client.post(
+        reverse("people:sign_in"), {"username": name, "password": password}
+    ).status_code
 
 
 def test_a_name_is_counted_as_one_however_it_is_written(garden, counted):
     member(garden.household, "carol")
-    ways = ("carol", "cArol", "CAROL", "ｃａｒｏｌ")  # the last in wide letters, which the sign-in reads as the same
+    ways = (
+        "carol",
+        "cArol",
+        "CAROL",
+        "ｃａｒｏｌ",
+    )  # the last in wide letters, which the sign-in reads as the same
     answers = [tried(Client(), ways[i % 4]) for i in range(django_settings.AXES_FAILURE_LIMIT)]
     assert answers[:-1] == [200] * (len(answers) - 1)
     assert answers[-1] == 429
@@ -270,13 +287,17 @@ def test_wrong_passwords_over_all_names_are_counted_by_address(garden, counted, 
     assert tried(Client(REMOTE_ADDR="192.0.2.9"), "another") == 200
 
 
-def test_the_servers_limit_keeps_strangers_out_and_not_who_signed_in_here_before(garden, counted, monkeypatch):
+def test_the_servers_limit_keeps_strangers_out_and_not_who_signed_in_here_before(
+    garden, counted, monkeypatch
+):
     member(garden.household, "ada")
     hers = Client(REMOTE_ADDR="192.0.2.200")
     assert tried(hers, "ada", PASSWORD) == 302
     hers.post(reverse("people:sign_out"))
     monkeypatch.setattr(signing_in, "SERVER_LIMIT", "4/10m")
-    assert [tried(Client(REMOTE_ADDR=f"192.0.2.{i}"), f"name{i}") for i in range(6)] == [200] * 4 + [429] * 2
+    assert [tried(Client(REMOTE_ADDR=f"192.0.2.{i}"), f"name{i}") for i in range(6)] == [
+        200
+    ] * 4 + [429] * 2
     assert tried(Client(REMOTE_ADDR="192.0.2.99"), "ada", PASSWORD) == 429
     assert tried(hers, "ada", PASSWORD) == 302
     forged = Client(REMOTE_ADDR="192.0.2.99")

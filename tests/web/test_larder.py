@@ -1,4 +1,6 @@
-"""The larder: putting by, using, looking through, and a line that is put right later, against hand arithmetic."""
+"""The larder: putting by, using, looking through, and a line that is put right later,
+against hand arithmetic.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ def put_all(client, garden, word: str = "kind:cellar:fresh"):
 
 
 def use(client, crate, **said):
-    return client.post(reverse("larder:use"), {"crate": crate.pk, "use": "eaten", **said}, follow=True)
+    return client.post(
+        reverse("larder:use"), {"crate": crate.pk, "use": "eaten", **said}, follow=True
+    )
 
 
 def send(client, *events):
@@ -51,7 +55,13 @@ def send(client, *events):
 
 
 def made(crate, **more):
-    return {"client_id": new_client_id(), "crate": crate.pk, "use": "eaten", "typed": "half", **more}
+    return {
+        "client_id": new_client_id(),
+        "crate": crate.pk,
+        "use": "eaten",
+        "typed": "half",
+        **more,
+    }
 
 
 def where(garden, season: int = 2026):
@@ -80,10 +90,16 @@ def test_shallots_are_offered_to_be_cured_and_two_taps_put_them_by(client, garde
 
 def test_next_time_it_is_offered_where_it_went_last(client, garden):
     put_all(client, garden, "kind:fridge:fresh")
-    later = plant(garden, garden.bed, "shallot", variety=garden.varieties[0], planted_on=date(2026, 3, 1))
-    later.weigh_ins.create(household=garden.household, weighed_on=date(2026, 8, 9), grade="table", mass_mg=500_000)
+    later = plant(
+        garden, garden.bed, "shallot", variety=garden.varieties[0], planted_on=date(2026, 3, 1)
+    )
+    later.weigh_ins.create(
+        household=garden.household, weighed_on=date(2026, 8, 9), grade="table", mass_mg=500_000
+    )
     fridge = Store.objects.of(garden.household).get()
-    assert f'value="store:{fridge.pk}:fresh" selected' in html_of(client.get(reverse("larder:put_by")))
+    assert f'value="store:{fridge.pk}:fresh" selected' in html_of(
+        client.get(reverse("larder:put_by"))
+    )
     put = {f"to-{key_of(garden, 0)}": f"store:{fridge.pk}:fresh"}
     client.post(reverse("larder:put_by"), put)
     assert Crate.objects.of(garden.household).count() == 2  # it joins the crate of days ago
@@ -91,12 +107,19 @@ def test_next_time_it_is_offered_where_it_went_last(client, garden):
 
 def test_part_of_it_and_the_rest_elsewhere(client, garden):
     key = key_of(garden, 0)
-    client.post(reverse("larder:put_by"), {f"to-{key}": "kind:cellar:fresh", f"much-{key}": "500 g"})
+    client.post(
+        reverse("larder:put_by"), {f"to-{key}": "kind:cellar:fresh", f"much-{key}": "500 g"}
+    )
     client.post(reverse("larder:put_by"), {f"to-{key}": "use:given"})
     found = where(garden)
-    assert (found.in_store_mg, found.used_mg["given"], found.not_accounted_mg) == (500_000, 1_000_000, 1_700_000)
+    assert (found.in_store_mg, found.used_mg["given"], found.not_accounted_mg) == (
+        500_000,
+        1_000_000,
+        1_700_000,
+    )
     refused = client.post(
-        reverse("larder:put_by"), {f"to-{key_of(garden, 1)}": "use:fed", f"much-{key_of(garden, 1)}": "9 kg"}
+        reverse("larder:put_by"),
+        {f"to-{key_of(garden, 1)}": "use:fed", f"much-{key_of(garden, 1)}": "9 kg"},
     )
     assert refused.status_code == 422
     assert "only 1.700 kg waits" in html_of(refused)
@@ -114,7 +137,9 @@ def test_a_line_put_right_later_moves_through_and_a_struck_one_blocks_nothing(cl
     third.save()
     found = where(garden)
     assert found.not_accounted_mg == -500_000
-    assert found.lifted_mg == sum(found.used_mg.values()) + found.in_store_mg + found.not_accounted_mg
+    assert (
+        found.lifted_mg == sum(found.used_mg.values()) + found.in_store_mg + found.not_accounted_mg
+    )
     assert "more was taken than there was" in html_of(client.get(reverse("larder:index")))
     assert client.get(reverse("larder:crate", args=[crate.pk])).status_code == 200
 
@@ -178,11 +203,19 @@ def test_what_is_no_amount_is_said_beside_it_and_stays_typed(client, garden, typ
     assert not Using.objects.of(garden.household).exists()
 
 
-@pytest.mark.parametrize(("name", "wrong"), [("when", "the third of Nevember"), ("to", "999999"), ("note", "n" * 300)])
+@pytest.mark.parametrize(
+    ("name", "wrong"), [("when", "the third of Nevember"), ("to", "999999"), ("note", "n" * 300)]
+)
 def test_what_is_wrong_beside_the_amount_loses_nothing_either(client, garden, name, wrong):
     put_all(client, garden)
     crate = Crate.objects.of(garden.household).first()
-    typed = {"typed": "125 g", "when": "yesterday", "note": "for soup", "to": crate.store_id, name: wrong}
+    typed = {
+        "typed": "125 g",
+        "when": "yesterday",
+        "note": "for soup",
+        "to": crate.store_id,
+        name: wrong,
+    }
     answer = client.post(reverse("larder:use"), {"crate": crate.pk, "use": "eaten", **typed})
     page = html_of(answer)
     assert (answer.status_code, page.count('class="problem"')) == (422, 1)
@@ -200,7 +233,10 @@ def test_a_day_still_to_come_is_refused_and_what_was_said_stays(client, garden):
     assert 'value="100 g"' in html_of(answer)
     put_all(client, garden)
     crate = Crate.objects.of(garden.household).first()
-    looked = client.post(reverse("larder:look", args=[crate.store_id]), {f"bad-{crate.pk}": "1 g", "when": "tomorrow"})
+    looked = client.post(
+        reverse("larder:look", args=[crate.store_id]),
+        {f"bad-{crate.pk}": "1 g", "when": "tomorrow"},
+    )
     assert "is still to come." in html_of(looked)
 
 
@@ -209,7 +245,8 @@ def test_what_two_people_put_by_at_once_is_put_by_once(client, garden):
     lots = [
         _lot(
             one,
-            {f"to-{one.key}": "kind:cellar:fresh"} | {f"{n}-{one.key}": None for n in ("much", "jars", "added")},
+            {f"to-{one.key}": "kind:cellar:fresh"}
+            | {f"{n}-{one.key}": None for n in ("much", "jars", "added")},
             "",
         )
         for one in waiting(found)
@@ -225,10 +262,15 @@ def test_a_device_whose_clock_is_off_is_asked_about(client, garden):
     put_all(client, garden)
     crate = Crate.objects.of(garden.household).first()
     one = made(crate, at="2026-08-01T12:00:00+01:00")
-    body = {"events": [one], "now": (timezone.now() - timedelta(days=9)).isoformat()}  # nine days behind
+    body = {
+        "events": [one],
+        "now": (timezone.now() - timedelta(days=9)).isoformat(),
+    }  # nine days behind
 
     def sent():
-        return client.post(reverse("larder:events"), json.dumps(body), content_type="application/json").json()
+        return client.post(
+            reverse("larder:events"), json.dumps(body), content_type="application/json"
+        ).json()
 
     refused = sent()["refused"][0]
     meant = datetime.fromisoformat("2026-08-10T12:00:00+01:00")
@@ -290,7 +332,10 @@ def test_what_is_no_event_is_refused_with_a_sentence(client, garden):
         answer = send(client, wrong)
         assert answer["stored"] == []
         assert answer["refused"][0]["reason"].endswith((".", "there now", "taken."))
-    assert client.post(reverse("larder:events"), "[]", content_type="application/json").status_code == 400
+    assert (
+        client.post(reverse("larder:events"), "[]", content_type="application/json").status_code
+        == 400
+    )
 
 
 def test_frozen_goes_into_a_crate_of_its_own_and_back_when_struck(client, garden):
@@ -298,13 +343,21 @@ def test_frozen_goes_into_a_crate_of_its_own_and_back_when_struck(client, garden
     crate = Crate.objects.of(garden.household).get(variety=garden.varieties[0])
     use(client, crate, use="froze", typed="600 g")
     frozen = Crate.objects.of(garden.household).get(state="frozen")
-    assert (frozen.store.kind, frozen.season, frozen.variety) == ("freezer", 2026, garden.varieties[0])
+    assert (frozen.store.kind, frozen.season, frozen.variety) == (
+        "freezer",
+        2026,
+        garden.varieties[0],
+    )
     assert where(garden).in_store_mg == 3_200_000
     moved = Using.objects.of(garden.household).get()
     use(client, frozen, typed="100 g")
     answer = client.post(reverse("larder:strike_using", args=[moved.pk]), follow=True)
     assert "strike that first" in html_of(answer)
-    client.post(reverse("larder:strike_using", args=[Using.objects.of(garden.household).get(use="eaten").pk]))
+    client.post(
+        reverse(
+            "larder:strike_using", args=[Using.objects.of(garden.household).get(use="eaten").pk]
+        )
+    )
     client.post(reverse("larder:strike_using", args=[moved.pk]))
     assert not Crate.objects.of(garden.household).filter(state="frozen").exists()
     assert sorted(lying(garden)) == [1_500_000, 1_700_000]
@@ -318,7 +371,9 @@ def test_weighed_again_is_what_dried_away(client, garden):
     client.post(reverse("larder:cured", args=[crate.pk]))
     crate.refresh_from_db()
     assert (crate.state, crate.cure_until) == ("cured", date(2026, 8, 10))
-    asked = client.post(reverse("larder:use"), {"crate": crate.pk, "use": "weighed", "typed": "2 kg"})
+    asked = client.post(
+        reverse("larder:use"), {"crate": crate.pk, "use": "weighed", "typed": "2 kg"}
+    )
     assert "cannot have gained" in html_of(asked)
 
 
@@ -352,9 +407,15 @@ def test_unripe_lies_on_the_ripening_shelf_of_the_bench(client, garden):
 def test_what_perishes_is_eaten_within_its_days_as_an_assumption(client, garden):
     lettuce = plant(garden, garden.bed, "lettuce", finished_on=date(2026, 11, 1))
     for day, mg in ((date(2026, 7, 20), 800_000), (date(2026, 8, 5), 500_000)):
-        lettuce.weigh_ins.create(household=garden.household, weighed_on=day, grade="table", mass_mg=mg)
+        lettuce.weigh_ins.create(
+            household=garden.household, weighed_on=day, grade="table", mass_mg=mg
+        )
     found = larder(garden.household, {2026}).of[lettuce.crop_id, 2026]
-    assert (found.used_mg["eaten"], found.assumed_mg, found.not_accounted_mg) == (800_000, 800_000, 500_000)
+    assert (found.used_mg["eaten"], found.assumed_mg, found.not_accounted_mg) == (
+        800_000,
+        800_000,
+        500_000,
+    )
     lettuce.crop.own_fresh_days = 3
     lettuce.crop.save()
     found = larder(garden.household, {2026}).of[lettuce.crop_id, 2026]
@@ -378,7 +439,10 @@ def test_looking_through_learns_what_is_lost(client, garden, settings):
     said = {f"bad-{crates[0].pk}": "150 g", f"all-{crates[1].pk}": "on"}
     client.post(reverse("larder:look", args=[store.pk]), said)
     looks = list(Using.objects.of(garden.household).filter(is_look=True).order_by("pk"))
-    assert [(one.mass_mg, one.balance_mg) for one in looks] == [(150_000, 1_500_000), (0, 1_700_000)]
+    assert [(one.mass_mg, one.balance_mg) for one in looks] == [
+        (150_000, 1_500_000),
+        (0, 1_700_000),
+    ]
     page = html_of(client.get(reverse("larder:crop", args=[garden.crop.pk])))
     # Five weeks: h = -ln(0.9) = 0.10536 and 0; shallots keep 20 weeks in a cellar, at 1 %:
     # (0.2 + 0.10536)/30 = 0.010179.
@@ -403,7 +467,8 @@ def test_trimming_teaches_what_reaches_the_table(client, garden):
         client.get(reverse("larder:crop", args=[garden.crop.pk]))
     )
     wrong = client.post(
-        reverse("larder:new_trimming"), {"crop": garden.crop.pk, "before_mg": "1 g", "after_mg": "2 g", "when": "today"}
+        reverse("larder:new_trimming"),
+        {"crop": garden.crop.pk, "before_mg": "1 g", "after_mg": "2 g", "when": "today"},
     )
     assert "more than before" in html_of(wrong)
 
@@ -414,7 +479,12 @@ def test_who_may(client, garden):
     helper = signed_in(member(garden.household, "helper", Role.HELPER))
     onlooker = signed_in(member(garden.household, "onlooker", Role.ONLOOKER))
     assert use(helper, crate, typed="100 g").status_code == 200
-    assert onlooker.post(reverse("larder:use"), {"crate": crate.pk, "use": "eaten", "typed": "1 g"}).status_code == 403
+    assert (
+        onlooker.post(
+            reverse("larder:use"), {"crate": crate.pk, "use": "eaten", "typed": "1 g"}
+        ).status_code
+        == 403
+    )
     for route in ("larder:new_store", "larder:new_price", "larder:new_expense"):
         assert helper.post(reverse(route), {}).status_code == 403
     assert helper.post(reverse("larder:new_supply"), {"note": "a"}).status_code == 422
@@ -426,12 +496,16 @@ def test_a_blinded_trial_is_not_told_by_the_larder(client, garden, monkeypatch):
 
     hidden = blinding.Blinded(1, "secret", 0, 4)
     monkeypatch.setattr(
-        blinding.BLINDED_BY, "_answers", [lambda _: dict.fromkeys((p.pk for p in garden.plantings), hidden)]
+        blinding.BLINDED_BY,
+        "_answers",
+        [lambda _: dict.fromkeys((p.pk for p in garden.plantings), hidden)],
     )
     page = html_of(client.get(reverse("larder:put_by")))
     assert "Ours One" not in page
     assert "3.200 kg" in page
-    client.post(reverse("larder:put_by"), {f"to-{garden.crop.pk}-0-2026-table": "kind:cellar:fresh"})
+    client.post(
+        reverse("larder:put_by"), {f"to-{garden.crop.pk}-0-2026-table": "kind:cellar:fresh"}
+    )
     assert Crate.objects.of(garden.household).get().variety is None
 
 
@@ -449,7 +523,9 @@ def test_eat_first_is_what_is_hurt_then_what_is_near_its_end(client, garden, set
     hurt.save()
     put_all(client, garden, "kind:fridge:fresh")
     fridge = Store.objects.of(garden.household).get()
-    client.post(reverse("larder:put_by"), {f"to-{key_of(garden, 1, 'hurt')}": f"store:{fridge.pk}:fresh"})
+    client.post(
+        reverse("larder:put_by"), {f"to-{key_of(garden, 1, 'hurt')}": f"store:{fridge.pk}:fresh"}
+    )
     settings.KILTER_TODAY = "2027-03-20"
     first = whole_larder(larder(garden.household, {2026})).first
     assert first[0].due == "hurt: eat first"
@@ -462,20 +538,43 @@ def test_the_command_adds_up_to_the_milligram(client, garden):
     out = StringIO()
     call_command("larder", household="Ours", json=True, stdout=out)
     (one,) = json.loads(out.getvalue())["crops"]
-    uses = ("eaten", "given", "fed", "kept_to_plant", "composted", "spoiled", "dried_away", "in_store", "not_accounted")
+    uses = (
+        "eaten",
+        "given",
+        "fed",
+        "kept_to_plant",
+        "composted",
+        "spoiled",
+        "dried_away",
+        "in_store",
+        "not_accounted",
+    )
     assert one["lifted_mg"] == sum(one[name] for name in uses) == 3_200_000
     assert one["eaten"] == 333_000
     call_command("larder", household="Ours", stdout=out)
 
 
 def test_the_account_by_hand(client, garden):
-    """A crock of 14.00 over 10 years with a fill of 3.20 over 3 uses: 1.40 + 1.07; 3.2 kg at 4.80 are 15.36."""
+    """A crock of 14.00 over 10 years with a fill of 3.20 over 3 uses: 1.40 + 1.07;
+    3.2 kg at 4.80 are 15.36.
+    """
     put_all(client, garden)
     use(client, Crate.objects.of(garden.household).get(variety=garden.varieties[0]), typed="1 kg")
     crate = garden.crates[0]
-    crate.costs.create(household=garden.household, what="crock", price_minor=1400, over_years=10, day=date(2026, 3, 1))
+    crate.costs.create(
+        household=garden.household,
+        what="crock",
+        price_minor=1400,
+        over_years=10,
+        day=date(2026, 3, 1),
+    )
     crate.fills.create(
-        household=garden.household, kind="filled", litres=40, price_minor=320, over_uses=3, day=date(2026, 3, 1)
+        household=garden.household,
+        kind="filled",
+        litres=40,
+        price_minor=320,
+        over_uses=3,
+        day=date(2026, 3, 1),
     )
     client.post(
         reverse("larder:new_price"),
@@ -504,7 +603,12 @@ def test_the_account_by_hand(client, garden):
 def test_a_price_by_the_piece_is_of_what_pieces_weighed(client, garden):
     client.post(
         reverse("larder:new_price"),
-        {"crop": garden.crop.pk, "price_minor": "0.10", "per": "piece", "from_day": "1 January 2026"},
+        {
+            "crop": garden.crop.pk,
+            "price_minor": "0.10",
+            "per": "piece",
+            "from_day": "1 January 2026",
+        },
     )
     out = StringIO()
     call_command("account", household="Ours", season=2026, json=True, stdout=out)
@@ -515,7 +619,9 @@ def test_a_price_by_the_piece_is_of_what_pieces_weighed(client, garden):
 def test_week_by_week_with_bulk_apart_unless_it_is_said_otherwise(client, garden):
     bean = plant(garden, garden.bed, "climbing bean", finished_on=date(2026, 11, 1))
     for day, mg in ((1, 300_000), (3, 300_000), (6, 300_000), (8, 2_000_000), (9, 300_000)):
-        bean.weigh_ins.create(household=garden.household, weighed_on=date(2026, 8, day), grade="table", mass_mg=mg)
+        bean.weigh_ins.create(
+            household=garden.household, weighed_on=date(2026, 8, day), grade="table", mass_mg=mg
+        )
     page = html_of(client.get(reverse("larder:weeks")))
     assert "1.20 kg in baskets, 2.00 kg in bulk" in page
     client.post(reverse("larder:bulk"), {"crop": bean.crop_id, "day": "2026-08-08"})
@@ -534,7 +640,8 @@ def test_what_was_lost_in_store_is_compared(client, garden):
     assert [round(found[one.pk].lost_mg) for one in garden.plantings] == [90_000, 0, 60_000, 0]
     page = html_of(
         client.get(
-            reverse("weigh_up:index"), {"compare": "variety", "by": "share_lost", "crop": "shallot", "in": "2026"}
+            reverse("weigh_up:index"),
+            {"compare": "variety", "by": "share_lost", "crop": "shallot", "in": "2026"},
         )
     )
     assert "Only ‘Ours One’ lost anything in store." in page
@@ -569,14 +676,22 @@ def test_moved_to_a_store_it_joins_the_crate_of_the_same_thing_there(client, gar
     last = Using.objects.of(garden.household).last()
     client.post(reverse("larder:strike_using", args=[last.pk]))
     assert larder(garden.household, {2026}).crates[there.pk].lying_mg == 300_000
-    assert client.post(reverse("larder:use"), {"crate": crate.pk, "use": "moved", "typed": "1 g"}).status_code == 422
+    assert (
+        client.post(
+            reverse("larder:use"), {"crate": crate.pk, "use": "moved", "typed": "1 g"}
+        ).status_code
+        == 422
+    )
 
 
 def test_a_guess_and_a_part_of_a_basket_carry_their_doubt_into_the_crate(client, garden):
     garden.lines[0].pm_mg = 200_000
     garden.lines[0].save()
     put_all(client, garden)
-    marked = {one.crate.variety.name: one.is_estimated for one in larder(garden.household, {2026}).crates.values()}
+    marked = {
+        one.crate.variety.name: one.is_estimated
+        for one in larder(garden.household, {2026}).crates.values()
+    }
     assert marked == {"Ours One": True, "Ours Two": False}
     assert "~1.50 kg of" in html_of(client.get(reverse("larder:index")))
 
@@ -584,7 +699,10 @@ def test_a_guess_and_a_part_of_a_basket_carry_their_doubt_into_the_crate(client,
 def test_next_year_reckons_with_what_the_larder_learnt(client, garden, settings):
     put_all(client, garden)
     settings.KILTER_TODAY = "2026-09-14"
-    store, crate = Store.objects.of(garden.household).get(), Crate.objects.of(garden.household).first()
+    store, crate = (
+        Store.objects.of(garden.household).get(),
+        Crate.objects.of(garden.household).first(),
+    )
     client.post(reverse("larder:look", args=[store.pk]), {f"bad-{crate.pk}": "150 g"})
     said = {"crop": garden.crop.pk, "before_mg": "1 kg", "after_mg": "800 g", "when": "today"}
     client.post(reverse("larder:new_trimming"), said)
@@ -609,23 +727,46 @@ def test_a_store_outdoors_that_is_too_cold_says_what_people_do(client, garden):
 
     for n in range(4):
         Day.objects.create(
-            household=garden.household, site=garden.site, day=date(2026, 8, 5 + n), min_c=4, max_c=12, ref=f"d{n}"
+            household=garden.household,
+            site=garden.site,
+            day=date(2026, 8, 5 + n),
+            min_c=4,
+            max_c=12,
+            ref=f"d{n}",
         )
-    Store.objects.create(household=garden.household, name="Rack", kind="airy shelf", site=garden.site, damp_percent=90)
+    Store.objects.create(
+        household=garden.household,
+        name="Rack",
+        kind="airy shelf",
+        site=garden.site,
+        damp_percent=90,
+    )
     rack = Store.objects.get()
     put_all(client, garden, f"store:{rack.pk}:curing")
     page = html_of(client.get("/"))
-    assert "8 °C is colder than the 18 to 30 °C it wants. 90 % damp is not the 40 to 70 % it wants." in page
+    assert (
+        "8 °C is colder than the 18 to 30 °C it wants. 90 % damp is not the 40 to 70 % it wants."
+        in page
+    )
     assert "People then cure indoors" in page
 
 
-def test_what_a_device_sent_is_undone_like_any_other_change_and_goes_with_all_that_a_person_wrote(client, garden):
+def test_what_a_device_sent_is_undone_like_any_other_change_and_goes_with_all_that_a_person_wrote(
+    client, garden
+):
     put_all(client, garden)
     helper = member(garden.household, "helper", Role.HELPER)
     crate = Crate.objects.of(garden.household).first()
-    assert send(signed_in(helper), made(crate, typed="100 g"), made(crate, typed="the rest"))["refused"] == []
+    assert (
+        send(signed_in(helper), made(crate, typed="100 g"), made(crate, typed="the rest"))[
+            "refused"
+        ]
+        == []
+    )
     assert where(garden).used_mg["eaten"] == 1_500_000
-    page = client.post(reverse("weigh_in:by_person"), {"person": helper.pk, "since": "today"}, follow=True)
+    page = client.post(
+        reverse("weigh_in:by_person"), {"person": helper.pk, "since": "today"}, follow=True
+    )
     assert "2 changes are undone" in html_of(page)
     crate.refresh_from_db()
     assert (where(garden).used_mg["eaten"], crate.emptied_on) == (0, None)

@@ -1,4 +1,6 @@
-"""Leaving for good and taking back: a household or account deleted after a week, all that one person wrote undone."""
+"""Leaving for good and taking back: a household or account deleted after a week,
+all that one person wrote undone.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,10 @@ from tests.web.routes import complete
 
 def rows() -> dict[str, int]:
     """How many rows every table has."""
-    return {model._meta.label: model._default_manager.count() for model in apps.get_models(include_auto_created=True)}
+    return {
+        model._meta.label: model._default_manager.count()
+        for model in apps.get_models(include_auto_created=True)
+    }
 
 
 def a_week_on(**of) -> None:
@@ -46,7 +51,9 @@ def test_a_household_is_deleted_whole_after_a_week_and_another_is_not_touched(ga
     owner = signed_in(theirs.owner)
     ask = reverse("people:delete_household")
     assert "Type the name" in html_of(owner.post(ask, {"typed": "theirs"}, follow=True))
-    assert "This household is to be deleted on" in html_of(owner.post(ask, {"typed": "Theirs"}, follow=True))
+    assert "This household is to be deleted on" in html_of(
+        owner.post(ask, {"typed": "Theirs"}, follow=True)
+    )
     assert "Think it over" in html_of(owner.get("/"))
     assert "Think it over" in html_of(owner.get("/weigh-in/"))
     theirs.household.refresh_from_db()
@@ -135,7 +142,10 @@ def test_all_that_one_person_wrote_since_a_day_is_taken_back(garden, open_planti
         )
         for by, days in ((wren, 0), (wren, 0), (wren, 9), (garden.owner, 0))
     ]
-    theirs.post(reverse("set_out:finish", args=[open_planting.pk]), {"finished_on": "today", "is_sure": "on"})
+    theirs.post(
+        reverse("set_out:finish", args=[open_planting.pk]),
+        {"finished_on": "today", "is_sure": "on"},
+    )
     open_planting.refresh_from_db()
     assert open_planting.finished_on is not None
     address = reverse("weigh_in:by_person")
@@ -145,10 +155,17 @@ def test_all_that_one_person_wrote_since_a_day_is_taken_back(garden, open_planti
     assert html_of(client.get(address, {"person": 999, "since": "today"})).count("problem") >= 1
     done = html_of(client.post(address, {"person": wren.pk, "since": "today"}, follow=True))
     assert "2 lines of Wren are struck and 1 change is undone." in done
-    assert [WeighIn.objects.get(pk=line.pk).struck_at is None for line in made] == [False, False, True, True]
+    assert [WeighIn.objects.get(pk=line.pk).struck_at is None for line in made] == [
+        False,
+        False,
+        True,
+        True,
+    ]
     assert Planting.objects.get(pk=open_planting.pk).finished_on is None
     client.post(reverse("people:undo", args=[Change.objects.get(says__startswith="Struck: 2").pk]))
-    assert WeighIn.objects.of(garden.household).filter(written_by=wren).count() == 3, "and the taking back too"
+    assert WeighIn.objects.of(garden.household).filter(written_by=wren).count() == 3, (
+        "and the taking back too"
+    )
     assert theirs.get(address).status_code == 200
     assert signed_in(member(garden.household, "Quill", Role.HELPER)).get(address).status_code == 403
 
@@ -156,10 +173,20 @@ def test_all_that_one_person_wrote_since_a_day_is_taken_back(garden, open_planti
 def test_what_others_built_on_stays_and_is_named(garden, client):
     wren = member(garden.household, "Wren", Role.OWNER)
     address = reverse("ground:place", args=[garden.bed.pk])
-    typed = {"site": garden.site.pk, "kind": "bed", "name": "Long bed", "length_m": "3", "width_m": "1.2"}
+    typed = {
+        "site": garden.site.pk,
+        "kind": "bed",
+        "name": "Long bed",
+        "length_m": "3",
+        "width_m": "1.2",
+    }
     signed_in(wren).post(address, typed)
     client.post(address, {**typed, "length_m": "4"})
-    done = html_of(client.post(reverse("weigh_in:by_person"), {"person": wren.pk, "since": "today"}, follow=True))
+    done = html_of(
+        client.post(
+            reverse("weigh_in:by_person"), {"person": wren.pk, "since": "today"}, follow=True
+        )
+    )
     assert "undo that first" in done
     garden.bed.refresh_from_db()
     assert garden.bed.length_m == 4
@@ -210,17 +237,22 @@ def test_a_forgotten_password_is_set_anew_by_a_letter(garden, client, with_mail)
     stranger.post(reverse("people:sign_out"))
     assert "Forgotten your password?" in html_of(stranger.get(reverse("people:sign_in")))
     said = [
-        html_of(stranger.post(address, {"username": name}, follow=True)) for name in ("nobody", garden.owner.username)
+        html_of(stranger.post(address, {"username": name}, follow=True))
+        for name in ("nobody", garden.owner.username)
     ]
     assert all("If there is such a person" in page for page in said)
     assert mail.outbox == [], "no address is known yet"
-    assert "Enter a valid email" in html_of(client.post(reverse("people:mail"), {"email": "x"}, follow=True))
+    assert "Enter a valid email" in html_of(
+        client.post(reverse("people:mail"), {"email": "x"}, follow=True)
+    )
     client.post(reverse("people:mail"), {"email": "gardener@home.example"})
     for _ in "ab":
         stranger.post(address, {"username": garden.owner.username.upper()})
     (letter,) = mail.outbox
     assert letter.to == ["gardener@home.example"]
-    link = next(word for word in letter.body.split() if word.startswith("http")).partition("testserver")[2]
+    link = next(word for word in letter.body.split() if word.startswith("http")).partition(
+        "testserver"
+    )[2]
     new = {"new_password1": "nine-purple-lanterns", "new_password2": "nine-purple-lanterns"}
     assert stranger.post(link, new).status_code == 302
     assert User.objects.get(pk=garden.owner.pk).check_password("nine-purple-lanterns")
@@ -232,15 +264,25 @@ def test_without_mail_nothing_is_promised(garden, client):
     assert "Where to write to" not in html_of(client.get(reverse("people:account")))
 
 
-def test_undoing_an_older_change_of_the_settings_deletes_no_household_and_keeps_none(garden, client):
-    typed = {"name": "Ours", "time_zone": "Europe/London", "default_unit": "g", "date_order": "dmy", "sure_fold": "12"}
+def test_undoing_an_older_change_of_the_settings_deletes_no_household_and_keeps_none(
+    garden, client
+):
+    typed = {
+        "name": "Ours",
+        "time_zone": "Europe/London",
+        "default_unit": "g",
+        "date_order": "dmy",
+        "sure_fold": "12",
+    }
     client.post(reverse("people:household"), {**typed, "currency": "£"})
     change = Change.objects.filter(is_note=False).first()
     client.post(reverse("people:delete_household"), {"typed": "Ours"})
     client.post(reverse("people:undo", args=[change.pk]))
     garden.household.refresh_from_db()
     assert garden.household.currency == "€"
-    assert garden.household.goes_at is not None, "what was asked for by name is thought over by name"
+    assert garden.household.goes_at is not None, (
+        "what was asked for by name is thought over by name"
+    )
     again = Change.objects.filter(is_note=False).first()
     client.post(reverse("people:delete_household"), {"keep": "yes"})
     client.post(reverse("people:undo", args=[again.pk]))
@@ -271,7 +313,9 @@ def test_guests_of_ended_links_go_with_the_household_too(garden, open_planting, 
 
 
 @pytest.mark.parametrize("jump", [8, 90, -8, -4000])
-def test_nothing_is_deleted_after_a_jump_of_the_clock_until_an_owner_calls_it_right(client, garden, jump, monkeypatch):
+def test_nothing_is_deleted_after_a_jump_of_the_clock_until_an_owner_calls_it_right(
+    client, garden, jump, monkeypatch
+):
     today = date(2026, 11, 23)
     assert server.is_day_sure(today)
     assert server.is_day_sure(today + timedelta(days=7)), "a week without the server is no jump"
@@ -279,11 +323,15 @@ def test_nothing_is_deleted_after_a_jump_of_the_clock_until_an_owner_calls_it_ri
     assert server.doubted_day() is None
     jumped = today + timedelta(days=jump)
     assert not server.is_day_sure(jumped)
-    assert not server.is_day_sure(jumped + timedelta(days=1 if jump > 0 else -1)), "nor the day after"
+    assert not server.is_day_sure(jumped + timedelta(days=1 if jump > 0 else -1)), (
+        "nor the day after"
+    )
     page = html_of(client.get(reverse("people:household")))
     assert "The date is right" in page
     assert "The server's date has jumped" in html_of(client.get(reverse("today:index")))
-    monkeypatch.setattr("kilter.people.accounts.timezone", SimpleNamespace(localdate=lambda: jumped))
+    monkeypatch.setattr(
+        "kilter.people.accounts.timezone", SimpleNamespace(localdate=lambda: jumped)
+    )
     client.post(reverse("people:trust_day"))
     assert server.is_day_sure(jumped)
     assert "date has jumped" not in html_of(client.get(reverse("today:index")))
@@ -298,7 +346,9 @@ def test_a_clock_that_is_set_right_again_is_believed_by_itself(db):
 
 
 def test_what_is_due_stays_while_the_day_is_in_doubt(garden, monkeypatch):
-    Household.objects.filter(pk=garden.household.pk).update(goes_at=timezone.now() - timedelta(days=1))
+    Household.objects.filter(pk=garden.household.pk).update(
+        goes_at=timezone.now() - timedelta(days=1)
+    )
     works = []
     monkeypatch.setattr("kilter.site.serving.now_and_then", lambda work, *_: works.append(work))
     monkeypatch.setattr("kilter.site.serving.connection", SimpleNamespace(close=lambda: None))

@@ -17,7 +17,9 @@ REACHED = 60
 
 
 def kind_of(address, role):
-    """What makes two addresses alike: their route, and for owners and at the bench which questions they hold."""
+    """What makes two addresses alike: their route,
+    and for owners and at the bench which questions they hold.
+    """
     parts = urlsplit(address)
     asked = {name for name, _ in parse_qsl(parts.query)} if role in {Role.OWNER, Role.BENCH} else ()
     return resolve(parts.path).view_name, tuple(sorted(asked))

@@ -1,4 +1,6 @@
-"""Two people at one record: the second is told what changed and by whom, and loses nothing typed."""
+"""Two people at one record: the second is told what changed and by whom,
+and loses nothing typed.
+"""
 
 from __future__ import annotations
 
@@ -13,10 +15,29 @@ from tests.web.routes import ABOUT_A_RECORD, complete
 
 #: Pages that add to a record, or answer a question about it, and so overwrite nothing.
 ADDS = {
-    *("ground:divide", "ground:move", "ground:fill", "set_out:count", "set_out:finish", "set_out:cost"),
+    *(
+        "ground:divide",
+        "ground:move",
+        "ground:fill",
+        "set_out:count",
+        "set_out:finish",
+        "set_out:cost",
+    ),
     *("weigh_in:photo", "weigh_in:weigh", "weigh_in:turn", "weigh_in:rename", "weigh_in:single"),
-    *("ground:new_part", "tending:add_photo", "tending:photo", "weigh_up:scores", "weigh_up:verdict"),
-    *("weigh_up:trial_plant", "larder:look", "look_back:aside", "look_back:sitting", "look_back:note"),
+    *(
+        "ground:new_part",
+        "tending:add_photo",
+        "tending:photo",
+        "weigh_up:scores",
+        "weigh_up:verdict",
+    ),
+    *(
+        "weigh_up:trial_plant",
+        "larder:look",
+        "look_back:aside",
+        "look_back:sitting",
+        "look_back:note",
+    ),
 }
 
 
@@ -28,7 +49,13 @@ def seen_in(page: str) -> str | None:
 def test_the_second_of_two_owners_is_told_and_keeps_what_was_typed(garden, client):
     partner = signed_in(member(garden.household, "Wren", Role.OWNER))
     address = reverse("ground:place", args=[garden.bed.pk])
-    typed = {"site": garden.site.pk, "kind": "bed", "name": "Long bed", "length_m": "3", "width_m": "1.2"}
+    typed = {
+        "site": garden.site.pk,
+        "kind": "bed",
+        "name": "Long bed",
+        "length_m": "3",
+        "width_m": "1.2",
+    }
     mine, theirs = (seen_in(html_of(one.get(address))) for one in (client, partner))
     assert mine == theirs
     assert partner.post(address, {**typed, "length_m": "4", "seen": theirs}).status_code == 302
@@ -48,8 +75,19 @@ def test_the_second_of_two_owners_is_told_and_keeps_what_was_typed(garden, clien
 def test_the_households_own_settings_are_met_too(garden, client):
     partner = signed_in(member(garden.household, "Wren", Role.OWNER))
     begin = html_of(client.get("/household"))
-    typed = {"name": "Ours", "time_zone": "Europe/London", "default_unit": "g", "date_order": "dmy", "sure_fold": "12"}
-    assert partner.post("/household", {**typed, "is_imperial": "on", "seen": seen_in(begin)}).status_code == 302
+    typed = {
+        "name": "Ours",
+        "time_zone": "Europe/London",
+        "default_unit": "g",
+        "date_order": "dmy",
+        "sure_fold": "12",
+    }
+    assert (
+        partner.post(
+            "/household", {**typed, "is_imperial": "on", "seen": seen_in(begin)}
+        ).status_code
+        == 302
+    )
     page = html_of(client.post("/household", {**typed, "name": "Renamed", "seen": seen_in(begin)}))
     assert "show pounds and ounces was no and is yes" in page
     assert Household.objects.get(pk=garden.household.pk).name == "Ours"
@@ -57,7 +95,13 @@ def test_the_households_own_settings_are_met_too(garden, client):
 
 def test_a_row_of_the_plan_is_met_and_its_own_next_change_is_not(garden, client):
     address = reverse("next_year:crop", args=[garden.crop.pk])
-    plan = {"way": "rule", "certainty": "80", "serving_g": "100", "weeks": "20", "germination_percent": "80"}
+    plan = {
+        "way": "rule",
+        "certainty": "80",
+        "serving_g": "100",
+        "weeks": "20",
+        "germination_percent": "80",
+    }
     plan |= {"servings_per_week": "2", "store_loss_percent": "1", "goal": "fresh"}
 
     def save(**more):
@@ -68,7 +112,9 @@ def test_a_row_of_the_plan_is_met_and_its_own_next_change_is_not(garden, client)
     assert "changed this at" in save(seen=first)
 
 
-@pytest.mark.parametrize("route", [r for r in ABOUT_A_RECORD if r.declared.reads], ids=lambda r: r.label)
+@pytest.mark.parametrize(
+    "route", [r for r in ABOUT_A_RECORD if r.declared.reads], ids=lambda r: r.label
+)
 def test_every_page_that_changes_a_record_notices(route, garden, client):
     """A stale form is refused by every page that shows what a record is and saves it."""
     complete(garden)
@@ -77,4 +123,6 @@ def test_every_page_that_changes_a_record_notices(route, garden, client):
         return
     page = html_of(client.get(route.of(garden), follow=True))
     if re.search(r'<form method="post"(?![^>]*action)', page):
-        assert seen_in(page) is not None, f"{route.label}: make its form an OfRecord, or name it in ADDS"
+        assert seen_in(page) is not None, (
+            f"{route.label}: make its form an OfRecord, or name it in ADDS"
+        )

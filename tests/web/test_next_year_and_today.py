@@ -60,7 +60,9 @@ def test_the_row_is_the_chain_of_reasoning_by_hand(client, garden):
     assert row.surplus_kg == pytest.approx(row.expected_kg - row.needed.lift_kg)
 
 
-@pytest.mark.parametrize(("way", "goal"), [("plate", "winter"), ("rule", "fresh"), ("rule", "winter")])
+@pytest.mark.parametrize(
+    ("way", "goal"), [("plate", "winter"), ("rule", "fresh"), ("rule", "winter")]
+)
 def test_ways_and_keeping(client, garden, way, goal):
     client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(way=way, goal=goal))
     row = only_row(garden)
@@ -95,7 +97,11 @@ def test_certainty_and_appetite_update_the_row_at_once(client, garden):
 @pytest.mark.parametrize("headers", [{}, {"HX-Request": "true"}])
 def test_a_bad_certainty_changes_nothing_and_is_no_error_page(client, garden, certainty, headers):
     for ask in (client.get, client.post):
-        answer = ask(reverse("next_year:sure", args=[garden.crop.pk]), {"certainty": certainty}, headers=headers)
+        answer = ask(
+            reverse("next_year:sure", args=[garden.crop.pk]),
+            {"certainty": certainty},
+            headers=headers,
+        )
         assert answer.status_code == (200 if headers else 302)
         assert not headers or "problem" in html_of(answer)
     assert not PlannedCrop.objects.exists()
@@ -109,7 +115,10 @@ def test_a_bad_certainty_changes_nothing_and_is_no_error_page(client, garden, ce
         ({"certainty": 101}, "less than or equal to 95"),
         ({"goal": "until"}, "Say until when"),
         ({"lifts_per_week": 2}, "How often and how many go together"),
-        ({"pull_from": "1 July 2027", "pull_until": "1 June 2027"}, "before the day it is pulled from"),
+        (
+            {"pull_from": "1 July 2027", "pull_until": "1 June 2027"},
+            "before the day it is pulled from",
+        ),
         ({"germination_percent": 0}, "greater than or equal to 1"),
         ({"serving_g": "lots"}, "whole number"),
     ],
@@ -137,7 +146,9 @@ def test_eaters_come_change_and_go(client, garden):
 
 def test_nobody_eats_is_said_not_hidden(client, garden):
     Eater.objects.all().delete()
-    assert "Nobody is named as eating" in html_of(client.get(reverse("next_year:crop", args=[garden.crop.pk])))
+    assert "Nobody is named as eating" in html_of(
+        client.get(reverse("next_year:crop", args=[garden.crop.pk]))
+    )
     assert "For <b>nobody yet</b>" in html_of(client.get(reverse("next_year:index")))
 
 
@@ -147,7 +158,9 @@ def test_a_crop_never_grown_speaks_from_the_handbook(client, garden):
     assert row.one_plant.own_share == 0
     assert row.takes.piece == "seed"
     assert row.takes.pieces > row.plants
-    assert "recalled from memory" in html_of(client.get(reverse("next_year:crop", args=[row.crop.pk])))
+    assert "recalled from memory" in html_of(
+        client.get(reverse("next_year:crop", args=[row.crop.pk]))
+    )
 
 
 def test_a_crop_nobody_knows_asks_for_a_harvest(client, garden):
@@ -169,11 +182,17 @@ def test_the_command_prints_what_the_page_shows(garden):
 
 
 @pytest.mark.parametrize(
-    ("planted", "state"), [("2026-10-20", "growing"), ("2026-08-10", "due"), ("2026-03-01", "overdue")]
+    ("planted", "state"),
+    [("2026-10-20", "growing"), ("2026-08-10", "due"), ("2026-03-01", "overdue")],
 )
 def test_today_sorts_by_the_handbooks_days(garden, planted, state):
     Planting.objects.create(
-        household=garden.household, place=garden.bed, crop=garden.crop, season=2026, units=5, planted_on=planted
+        household=garden.household,
+        place=garden.bed,
+        crop=garden.crop,
+        season=2026,
+        units=5,
+        planted_on=planted,
     )
     found = today_sheet(garden.household, date(2026, 11, 23))
     (entry,) = (*found.to_lift, *found.growing)
@@ -194,14 +213,23 @@ def test_what_stays_over_years_speaks_by_each_year_that_is_over(garden):
     )
     for year, kg in ((2024, 1), (2025, 5), (2026, 4)):
         WeighIn.objects.create(
-            household=garden.household, planting=bed, weighed_on=date(year, 6, 20), grade="table", mass_mg=kg * 10**6
+            household=garden.household,
+            planting=bed,
+            weighed_on=date(year, 6, 20),
+            grade="table",
+            mass_mg=kg * 10**6,
         )
     past = plan_garden(garden.household).past[crop.pk]
-    assert [(one.season, one.mass_kg) for one in past.grown] == [(2024, 1.0), (2025, 5.0)]  # this year is not over
+    assert [(one.season, one.mass_kg) for one in past.grown] == [
+        (2024, 1.0),
+        (2025, 5.0),
+    ]  # this year is not over
 
 
 def test_what_was_eaten_here_is_a_way_of_its_own(client, garden):
-    """By hand: 1.6 kg put by on 3 August; 0.7 kg eaten in its week, 0.9 in the next, when it was gone."""
+    """By hand: 1.6 kg put by on 3 August; 0.7 kg eaten in its week,
+    0.9 in the next, when it was gone.
+    """
     fill_larder(garden)
     Using.objects.all().delete()
     mine = {"household": garden.household, "crate": garden.store_crate, "use": "eaten"}
@@ -210,8 +238,12 @@ def test_what_was_eaten_here_is_a_way_of_its_own(client, garden):
     Using.objects.create(**mine, day=date(2026, 8, 12), mass_mg=900_000)
     eaten = stored(garden.household, TODAY).eaten[garden.crop.pk]
     assert eaten == [WeekEaten(0.7, year=2026), WeekEaten(0.9, is_gone=True, year=2026)]
-    answer = client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(way="own"), follow=True)
-    assert "Eaten up in 1 of 2 weeks, so you would probably have eaten more." in " ".join(html_of(answer).split())
+    answer = client.post(
+        reverse("next_year:crop", args=[garden.crop.pk]), plan(way="own"), follow=True
+    )
+    assert "Eaten up in 1 of 2 weeks, so you would probably have eaten more." in " ".join(
+        html_of(answer).split()
+    )
     row = only_row(garden)
     # servings of 2 · 100 g at the table are 0.2 · 900 / 700 kg a week before trimming
     a_week = own_appetite(eaten, 0.2 * 900 / 700).a_week_kg
@@ -243,9 +275,16 @@ def test_last_years_harvest_is_held_against_what_would_have_been_said(client, ga
 
 
 def test_a_setback_is_reckoned_over_all_plants_of_the_crop_at_its_site(garden):
-    """By hand: one of four crates lost 0.4 of its nine plants: 0.4 · 9 / 36 = 0.1 of the crop, in the one year."""
+    """By hand: one of four crates lost 0.4 of its nine plants:
+    0.4 · 9 / 36 = 0.1 of the crop, in the one year.
+    """
     Happening.objects.create(
-        household=garden.household, planting=garden.plantings[0], kind="pest", what="fly", day=TODAY, lost_share=0.4
+        household=garden.household,
+        planting=garden.plantings[0],
+        kind="pest",
+        what="fly",
+        day=TODAY,
+        lost_share=0.4,
     )
     past = plan_garden(garden.household).past[garden.crop.pk]
     (fly,) = past.setbacks
@@ -260,7 +299,9 @@ def test_a_changed_plan_says_so_with_undo(client, garden):
     address = reverse("next_year:crop", args=[crop.pk])
     page = lxml.html.fromstring(html_of(client.get(address)))
     form = next(one for one in page.forms if one.get("id") == f"plan-{crop.pk}")
-    said = {name: value for name, value in form.form_values() if value is not None} | {"serving_g": "155"}
+    said = {name: value for name, value in form.form_values() if value is not None} | {
+        "serving_g": "155"
+    }
     answer = html_of(client.post(address, said, follow=True))
     assert f"The plan for {crop} is changed" in answer
     assert PlannedCrop.objects.of(garden.household).get(crop=crop).serving_g == 155
@@ -283,7 +324,9 @@ def test_today_and_the_plantings_page_say_the_same_of_what_may_stand_and_of_autu
     page = html_of(client.get(reverse("atlas:planting", args=[stands.pk])))
     assert "overdue" not in page
     autumn = plant(garden, garden.bed, "broad bean", planted_on=date(2026, 10, 20), season=2027)
-    Variety.objects.create(household=garden.household, crop=autumn.crop, name="Rope", days_min=90, days_max=120)
+    Variety.objects.create(
+        household=garden.household, crop=autumn.crop, name="Rope", days_min=90, days_max=120
+    )
     Planting.objects.filter(pk=autumn.pk).update(variety=Variety.objects.get(name="Rope"))
     page = html_of(client.get(reverse("atlas:planting", args=[autumn.pk])))
     assert "the days are counted from 1 March" in page

@@ -1,4 +1,6 @@
-"""Where nothing can be written it is said plainly and nothing half written is left; licences beside what ships."""
+"""Where nothing can be written it is said plainly and nothing half written is left;
+licences beside what ships.
+"""
 
 from __future__ import annotations
 
@@ -51,7 +53,10 @@ def test_a_full_disk_is_said_and_what_was_there_stays(plain, garden, open_planti
     answers = []
     for number in range(400):
         answers.append(
-            plain.post(reverse("ground:new_site"), {"name": f"Slope {number}" + "x" * 60, "notes": "x" * 900})
+            plain.post(
+                reverse("ground:new_site"),
+                {"name": f"Slope {number}" + "x" * 60, "notes": "x" * 900},
+            )
         )
         if answers[-1].status_code == 507:
             break
@@ -59,11 +64,20 @@ def test_a_full_disk_is_said_and_what_was_there_stays(plain, garden, open_planti
     page = html_of(answers[-1])
     assert "The disk of this server is full" in page
     assert "Everything written before is there" in page
-    assert Site.objects.filter(name__startswith="Slope").count() == len(answers) - 1, "all that was taken, no more"
+    assert Site.objects.filter(name__startswith="Slope").count() == len(answers) - 1, (
+        "all that was taken, no more"
+    )
 
 
-def test_a_disk_that_cannot_be_written_is_said_and_no_line_leaves_the_device(plain, garden, open_planting):
-    event = {"client_id": new_client_id(), "planting": open_planting.pk, "grade": "table", "typed": "900"}
+def test_a_disk_that_cannot_be_written_is_said_and_no_line_leaves_the_device(
+    plain, garden, open_planting
+):
+    event = {
+        "client_id": new_client_id(),
+        "planting": open_planting.pk,
+        "grade": "table",
+        "typed": "900",
+    }
     with connection.cursor() as cursor:
         cursor.execute("PRAGMA query_only = ON")
         try:
@@ -81,11 +95,14 @@ def test_a_full_disk_lets_the_data_out(plain, garden):
         cursor.execute("PRAGMA query_only = ON")
         try:
             answers = {
-                name: plain.get(reverse(name)) for name in ("exchange:download", "today:index", "weigh_in:lines")
+                name: plain.get(reverse(name))
+                for name in ("exchange:download", "today:index", "weigh_in:lines")
             }
         finally:
             cursor.execute("PRAGMA query_only = OFF")
-    assert {name: answer.status_code for name, answer in answers.items()} == dict.fromkeys(answers, 200)
+    assert {name: answer.status_code for name, answer in answers.items()} == dict.fromkeys(
+        answers, 200
+    )
     assert b"PK" in answers["exchange:download"].content[:2]
 
 
@@ -101,11 +118,21 @@ def test_a_photograph_that_finds_no_room_leaves_no_file(plain, garden, tmp_path,
         store.save("one.jpg", ContentFile(b"a picture"))
     assert list(tmp_path.iterdir()) == []
     before = Photo.objects.count()
-    sent = {"photo": SimpleUploadedFile("a.jpg", tiny_jpeg()), "day": "2026-08-01", "caption": "kept"}
-    answer = plain.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
+    sent = {
+        "photo": SimpleUploadedFile("a.jpg", tiny_jpeg()),
+        "day": "2026-08-01",
+        "caption": "kept",
+    }
+    answer = plain.post(
+        reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent
+    )
     assert answer.status_code == 507
     assert Photo.objects.count() == before
-    assert not [path for path in Path(settings.PHOTOS_DIR).rglob("*") if path.is_file() and not path.stat().st_size]
+    assert not [
+        path
+        for path in Path(settings.PHOTOS_DIR).rglob("*")
+        if path.is_file() and not path.stat().st_size
+    ]
 
 
 def test_a_new_photograph_is_its_owners_alone(tmp_path, settings):
@@ -127,7 +154,10 @@ def test_photographs_are_unpacked_one_at_a_time(monkeypatch):
         return unpack(source)
 
     monkeypatch.setattr(pictures, "_plain_jpeg", slowly)
-    many = [threading.Thread(target=pictures.plain_jpeg, args=(ContentFile(tiny_jpeg()),)) for _ in range(4)]
+    many = [
+        threading.Thread(target=pictures.plain_jpeg, args=(ContentFile(tiny_jpeg()),))
+        for _ in range(4)
+    ]
     for one in many:
         one.start()
     for one in many:
@@ -135,12 +165,16 @@ def test_photographs_are_unpacked_one_at_a_time(monkeypatch):
     assert most == [1] * 4
 
 
-def test_a_picture_of_more_than_forty_million_pixels_is_refused_before_it_is_unpacked(client, garden):
+def test_a_picture_of_more_than_forty_million_pixels_is_refused_before_it_is_unpacked(
+    client, garden
+):
     raw = bytearray(tiny_jpeg())
     frame = raw.index(b"\xff\xc0")
     raw[frame + 5 : frame + 9] = (9000).to_bytes(2, "big") + (9000).to_bytes(2, "big")
     sent = {"photo": SimpleUploadedFile("a.jpg", bytes(raw)), "day": "2026-08-01", "caption": ""}
-    answer = client.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
+    answer = client.post(
+        reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent
+    )
     assert "more than 40 million pixels" in html_of(answer)
 
 

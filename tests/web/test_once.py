@@ -19,7 +19,9 @@ SAID = {"name": "Slope", "length_m": "3", "width_m": "2"}
 
 
 def token_of(client):
-    return re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', html_of(client.get(reverse("ground:new_site"))))[1]
+    return re.search(
+        r'name="csrfmiddlewaretoken" value="(\w+)"', html_of(client.get(reverse("ground:new_site")))
+    )[1]
 
 
 @pytest.fixture

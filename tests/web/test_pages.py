@@ -1,4 +1,6 @@
-"""Every page: valid HTML, strict headers, no inline script or style, and as many queries for more rows."""
+"""Every page: valid HTML, strict headers, no inline script or style,
+and as many queries for more rows.
+"""
 
 from __future__ import annotations
 
@@ -113,8 +115,8 @@ def address(name, garden):
     return found
 
 
-#: A planting's page tells everything of it; the ranking asks as many questions as it weighs criteria, and so does the
-#: sitting; a season looked back at is read off every room.
+#: A planting's page tells everything of it; the ranking asks as many questions as it weighs
+#: criteria, and so does the sitting; a season looked back at is read off every room.
 MORE_QUERIES = {
     "planting": 46,
     "ranking": 75,
@@ -132,7 +134,9 @@ SHOWN = [route for route in MINE if route.declared.reads]
 
 
 @pytest.mark.parametrize("route", SHOWN, ids=lambda route: route.label)
-def test_every_page_of_every_room_is_well_formed_and_locked_down(client, garden, open_planting, route):
+def test_every_page_of_every_room_is_well_formed_and_locked_down(
+    client, garden, open_planting, route
+):
     response = client.get(route.of(complete(garden)))
     assert response.status_code in {200, 302} or route.name in NOT_THERE
     if response.status_code == 200 and response["Content-Type"].startswith("text/html"):
@@ -152,7 +156,9 @@ def check(response):
     parser = etree.HTMLParser(recover=True)
     etree.fromstring(html, parser)
     # libxml2 knows no HTML5 or SVG element names; all its other complaints count.
-    faults = [e.message for e in parser.error_log if "invalid" not in e.message or "Tag" not in e.message]
+    faults = [
+        e.message for e in parser.error_log if "invalid" not in e.message or "Tag" not in e.message
+    ]
     assert faults == []
     ids = re.findall(r'\sid="([^"]+)"', html)
     assert sorted(set(ids)) == sorted(ids)
@@ -189,24 +195,36 @@ def add_all_kinds(garden, place, planting, season):
     Happening.objects.create(**mine, planting=planting, kind="pest", day=day)
     Happening.objects.create(**mine, place=garden.crates[0], kind="frost", day=day)
     Job.objects.create(**mine, planting=garden.plantings[0], job="water", day=day)
-    Photo.objects.create(**mine, planting=garden.plantings[0], day=day, width=2, height=2, file="none.jpg")
+    Photo.objects.create(
+        **mine, planting=garden.plantings[0], day=day, width=2, height=2, file="none.jpg"
+    )
     lines = {**mine, "planting": planting, "weighed_on": day}
     WeighIn.objects.create(**lines, grade="table", count=3, waits=True)
-    lot = WeighIn.objects.create(**lines, grade="unripe", count=9, mass_mg=900_000, measure=garden.measure, measures=1)
-    WeighIn.objects.create(**lines, grade="table", count=2, mass_mg=150_000, pm_mg=9000, turned_from=lot, plants=2)
+    lot = WeighIn.objects.create(
+        **lines, grade="unripe", count=9, mass_mg=900_000, measure=garden.measure, measures=1
+    )
+    WeighIn.objects.create(
+        **lines, grade="table", count=2, mass_mg=150_000, pm_mg=9000, turned_from=lot, plants=2
+    )
     SinglePlant.objects.create(**mine, planting=garden.plantings[0], day=day, note="best")
     Renaming.objects.create(**mine, planting=garden.plantings[0], day=day, was=garden.varieties[1])
     line = WeighIn.objects.create(**lines, grade="table", mass_mg=2 * 10**6)
-    crate = Crate.objects.create(**mine, store=garden.store, crop=garden.crop, season=season, day=day)
+    crate = Crate.objects.create(
+        **mine, store=garden.store, crop=garden.crop, season=season, day=day
+    )
     PutBy.objects.create(**mine, crate=crate, line=line, day=day)
     Using.objects.create(**mine, crate=garden.store_crate, use="eaten", mass_mg=10**4, day=day)
-    Using.objects.create(**mine, crate=crate, use="spoiled", is_look=True, mass_mg=10**5, balance_mg=10**6, day=day)
+    Using.objects.create(
+        **mine, crate=crate, use="spoiled", is_look=True, mass_mg=10**5, balance_mg=10**6, day=day
+    )
     for kind, more in ((Supply, {"season": season}), (Trimming, {"before_mg": 9, "after_mg": 8})):
         kind.objects.create(**mine, crop=garden.crop, day=day, **more)
     Price.objects.create(**mine, crop=garden.crop, price_minor=300, from_day=day)
     Expense.objects.create(**mine, what="hoe", price_minor=900, day=day, over_years=30)
     Bowl.objects.create(**mine, name=f"bowl {planting.pk}", mass_mg=100)
-    Day.objects.get_or_create(**mine, site=garden.site, day=day, min_c=-1, max_c=9, ref=f"w{season}")
+    Day.objects.get_or_create(
+        **mine, site=garden.site, day=day, min_c=-1, max_c=9, ref=f"w{season}"
+    )
 
 
 @pytest.mark.parametrize("name", PAGES)
@@ -222,7 +240,12 @@ def test_queries_do_not_grow_with_seasons(client, garden, open_planting, name):
     def grow(season):
         for i in range(3):
             place = Place.objects.create(
-                household=garden.household, site=garden.site, kind="pot", name=f"Pot {season}", number=i, volume_l=30
+                household=garden.household,
+                site=garden.site,
+                kind="pot",
+                name=f"Pot {season}",
+                number=i,
+                volume_l=30,
             )
             planting = Planting.objects.create(
                 household=garden.household,
@@ -260,14 +283,19 @@ def test_templates_hold_to_the_rules(path):
     assert "hx-on" not in text
     assert max(map(len, text.splitlines())) <= 120
     assert "js:" not in text
-    for value in re.findall(r'(?:@[a-z.]+|x-(?:data|text|show|bind:[a-z-]+|model))="([^"]*)"', text):
-        assert re.fullmatch(r"[A-Za-z]+(\.[A-Za-z]+)?", value), f"{value} is more than a name; put it into Alpine.data"
+    for value in re.findall(
+        r'(?:@[a-z.]+|x-(?:data|text|show|bind:[a-z-]+|model))="([^"]*)"', text
+    ):
+        assert re.fullmatch(r"[A-Za-z]+(\.[A-Za-z]+)?", value), (
+            f"{value} is more than a name; put it into Alpine.data"
+        )
     if path.name.startswith("_"):
         assert text.startswith("{#"), "a part says first what it is given"
 
 
 @pytest.mark.parametrize(
-    ("address", "status"), [("/nothing", 404), ("/ground/places/999999", 404), ("/weigh-in/events", 405)]
+    ("address", "status"),
+    [("/nothing", 404), ("/ground/places/999999", 404), ("/weigh-in/events", 405)],
 )
 def test_what_is_not_there_gets_a_page_of_our_own(client, address, status):
     response = client.get(address)

@@ -53,7 +53,9 @@ def _all_patterns() -> dict[str, re.Pattern[str]]:
     """Every pattern that stands in a module, and every one written where it is used."""
     found: dict[str, re.Pattern[str]] = {}
     for module in pkgutil.walk_packages([str(ROOT)], "kilter."):
-        if ".migrations." in module.name or module.name.endswith(("wsgi", "settings_demo", "settings_dev")):
+        if ".migrations." in module.name or module.name.endswith(
+            ("wsgi", "settings_demo", "settings_dev")
+        ):
             continue
         for name, value in vars(importlib.import_module(module.name)).items():
             for one in value if isinstance(value, (list, tuple)) else [value]:
@@ -62,7 +64,12 @@ def _all_patterns() -> dict[str, re.Pattern[str]]:
     for path in ROOT.rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text())):
             is_call = isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute)
-            if is_call and isinstance(node.func.value, ast.Name) and node.func.value.id == "re" and node.args:
+            if (
+                is_call
+                and isinstance(node.func.value, ast.Name)
+                and node.func.value.id == "re"
+                and node.args
+            ):
                 text = node.args[0]
                 if isinstance(text, ast.Constant) and isinstance(text.value, str):
                     found[f"{path.name}:{node.lineno}"] = re.compile(text.value)
@@ -109,7 +116,9 @@ def seconds(pattern: re.Pattern[str], text: str) -> float:
 
 @pytest.mark.parametrize("pattern", PATTERNS.values(), ids=PATTERNS)
 def test_no_pattern_takes_longer_than_its_text_is_long(pattern):
-    """Four times the text takes four times as long where the work grows with it, and sixteen where with its square."""
+    """Four times the text takes four times as long where the work grows with it,
+    and sixteen where with its square.
+    """
     for piece in PIECES:
         for end in ENDS:
             short, long = (piece * (size // len(piece)) + end for size in (1_000, 4_000))

@@ -45,7 +45,9 @@ def test_bad_sign_up_says_so_beside_the_field_and_keeps_the_rest(db, change, say
 
 def test_sign_in_and_out_clears_the_browser(garden):
     client = Client()
-    client.post(reverse("people:sign_in"), {"username": garden.owner.username, "password": PASSWORD})
+    client.post(
+        reverse("people:sign_in"), {"username": garden.owner.username, "password": PASSWORD}
+    )
     assert client.get("/").status_code == 200
     response = client.post(reverse("people:sign_out"))
     assert "storage" in response["Clear-Site-Data"]
@@ -53,7 +55,12 @@ def test_sign_in_and_out_clears_the_browser(garden):
 
 
 def test_household_settings_and_the_last_owner_stays(client, garden):
-    data = {"name": "New name", "time_zone": "Asia/Tokyo", "default_unit": "lb", "is_imperial": "on"}
+    data = {
+        "name": "New name",
+        "time_zone": "Asia/Tokyo",
+        "default_unit": "lb",
+        "is_imperial": "on",
+    }
     data |= {"date_order": "dmy", "sure_fold": 12}
     assert client.post(reverse("people:household"), data).status_code == 302
     garden.household.refresh_from_db()
@@ -61,7 +68,9 @@ def test_household_settings_and_the_last_owner_stays(client, garden):
     own = reverse("people:remove_member", args=[garden.owner.membership.pk])
     assert client.post(own).status_code == 403
     helper = member(garden.household, "helper", "helper")
-    assert client.post(reverse("people:remove_member", args=[helper.membership.pk])).status_code == 302
+    assert (
+        client.post(reverse("people:remove_member", args=[helper.membership.pk])).status_code == 302
+    )
     assert not Membership.objects.filter(user=helper).exists()
 
 
@@ -78,7 +87,9 @@ def test_units_one_press_apart_with_sums_unchanged(client, garden):
     assert " lb" in html_of(client.get(reverse("next_year:index")))
 
 
-@pytest.mark.parametrize("back", ["https://elsewhere.example/", "//elsewhere.example", "javascript:alert(1)"])
+@pytest.mark.parametrize(
+    "back", ["https://elsewhere.example/", "//elsewhere.example", "javascript:alert(1)"]
+)
 def test_look_never_leads_elsewhere(client, back):
     assert client.post(reverse("look"), {"mode": "sun", "back": back})["Location"] == "/"
 

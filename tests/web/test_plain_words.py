@@ -62,7 +62,11 @@ def test_it_is_said_more_plainly(words):
     assert [str(path.relative_to(ROOT)) for path in FILES if pattern.search(path.read_text())] == []
 
 
-@pytest.mark.parametrize("pattern", [r"\b1 (rows|days|weeks|lines|places|plants|crops)\b", r"potatos\b", r"tomatos\b"])
+@pytest.mark.parametrize(
+    "pattern", [r"\b1 (rows|days|weeks|lines|places|plants|crops)\b", r"potatos\b", r"tomatos\b"]
+)
 def test_no_page_of_the_application_writes_a_wrong_plural(pattern):
-    found = [path for path in FILES if path.suffix == ".html" and re.search(pattern, path.read_text())]
+    found = [
+        path for path in FILES if path.suffix == ".html" and re.search(pattern, path.read_text())
+    ]
     assert found == []

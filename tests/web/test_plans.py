@@ -1,4 +1,6 @@
-"""Plans: several beside each other, one the plan; frozen promises held against harvests; sheets, wishes, who may."""
+"""Plans: several beside each other, one the plan; frozen promises held against harvests;
+sheets, wishes, who may.
+"""
 
 from __future__ import annotations
 
@@ -34,12 +36,17 @@ def words(response) -> str:
 
 def planned(garden, **said) -> PlannedCrop:
     """The crop in the plan for 2027."""
-    the_plan, _ = Plan.objects.get_or_create(household=garden.household, season=2027, is_chosen=True)
-    return PlannedCrop.objects.create(household=garden.household, plan=the_plan, **{"crop": garden.crop, **said})
+    the_plan, _ = Plan.objects.get_or_create(
+        household=garden.household, season=2027, is_chosen=True
+    )
+    return PlannedCrop.objects.create(
+        household=garden.household, plan=the_plan, **{"crop": garden.crop, **said}
+    )
 
 
 @pytest.mark.parametrize(
-    ("day", "season"), [(date(2026, 6, 30), 2026), (date(2026, 7, 1), 2027), (date(2027, 1, 5), 2027)]
+    ("day", "season"),
+    [(date(2026, 6, 30), 2026), (date(2026, 7, 1), 2027), (date(2027, 1, 5), 2027)],
 )
 def test_the_coming_season_is_planned_from_july_on(day, season):
     assert season_to_plan(day) == season
@@ -105,10 +112,17 @@ def test_a_frozen_promise_stays_as_it_was_and_says_what_was_changed_later(client
     (row,) = rows(garden.household)
     assert (one.frozen_on, one.promised_plants) == (TODAY, row.plants)
     assert one.promised_need_kg == pytest.approx(row.needed.lift_kg)
-    assert one.promised_tenth_kg < one.promised_fifth_kg < one.promised_half_kg < one.promised_ninetieth_kg
+    assert (
+        one.promised_tenth_kg
+        < one.promised_fifth_kg
+        < one.promised_half_kg
+        < one.promised_ninetieth_kg
+    )
     # 80 % sure of the need: what comes in eight years of ten at least
     assert one.promised_fifth_kg == pytest.approx(one.promised_need_kg, rel=0.05)
-    client.post(reverse("next_year:crop", args=[garden.crop.pk]), plan(servings_per_week=9, certainty=80))
+    client.post(
+        reverse("next_year:crop", args=[garden.crop.pk]), plan(servings_per_week=9, certainty=80)
+    )
     one.refresh_from_db()
     assert one.promised_plants == row.plants
     page = words(client.get(reverse("next_year:crop", args=[garden.crop.pk])))
@@ -122,10 +136,20 @@ def test_a_frozen_promise_stays_as_it_was_and_says_what_was_changed_later(client
 def test_the_first_planting_of_a_crop_keeps_its_promise_and_undone_it_does_not(client, garden):
     one = planned(garden, certainty=50)
     other = PlannedCrop.objects.create(
-        household=garden.household, plan=one.plan, crop=Crop.objects.create(household=garden.household, name="leek")
+        household=garden.household,
+        plan=one.plan,
+        crop=Crop.objects.create(household=garden.household, name="leek"),
     )
-    said = {"crop_name": "shallot", "units": 9, "unit_kind": "set", "planted": "20 October 2026", "season": 2027}
-    answer = client.post(reverse("set_out:new"), said | {"places": [f"place-{garden.bed.pk}"]}, follow=True)
+    said = {
+        "crop_name": "shallot",
+        "units": 9,
+        "unit_kind": "set",
+        "planted": "20 October 2026",
+        "season": 2027,
+    }
+    answer = client.post(
+        reverse("set_out:new"), said | {"places": [f"place-{garden.bed.pk}"]}, follow=True
+    )
     assert "is set out in" in html_of(answer)
     assert Planting.objects.of(garden.household).filter(season=2027).count() == 1
     one.refresh_from_db()
@@ -137,7 +161,9 @@ def test_the_first_planting_of_a_crop_keeps_its_promise_and_undone_it_does_not(c
 
 
 def test_a_promise_is_held_against_what_came(client, garden):
-    """By hand: 40 planned, 36 stood and gave 3.2 kg, so 40 would have given 3.2 · 40 / 36 = 3.556 kg."""
+    """By hand: 40 planned, 36 stood and gave 3.2 kg,
+    so 40 would have given 3.2 · 40 / 36 = 3.556 kg.
+    """
     the_plan = Plan.objects.create(household=garden.household, season=2026, is_chosen=True)
     one = PlannedCrop.objects.create(
         household=garden.household,
@@ -164,15 +190,34 @@ def test_a_promise_is_held_against_what_came(client, garden):
 
 
 def test_what_is_in_stock_is_struck_off_and_the_rest_comes_in_packs(client, garden):
-    """By hand: of 40 counted, 24 up, so 60 in 100; N7: for 30 plants 58 seeds; 20 left of 60, 38 to get: one pack."""
+    """By hand: of 40 counted, 24 up, so 60 in 100; N7: for 30 plants 58 seeds; 20 left of 60,
+    38 to get: one pack.
+    """
     carrot = Crop.objects.create(household=garden.household, name="carrot")
     lot = SeedLot.objects.create(
-        household=garden.household, crop=carrot, name="swap", bought_count=60, price_minor=240, packed_year=2025
+        household=garden.household,
+        crop=carrot,
+        name="swap",
+        bought_count=60,
+        price_minor=240,
+        packed_year=2025,
     )
-    row = plant(garden, garden.bed, "carrot", units=40, unit_kind="seed", lot=lot, planted_on=date(2026, 4, 3))
-    PlantCount.objects.create(household=garden.household, planting=row, kind="up", count=24, day=date(2026, 4, 24))
+    row = plant(
+        garden,
+        garden.bed,
+        "carrot",
+        units=40,
+        unit_kind="seed",
+        lot=lot,
+        planted_on=date(2026, 4, 3),
+    )
+    PlantCount.objects.create(
+        household=garden.household, planting=row, kind="up", count=24, day=date(2026, 4, 24)
+    )
     one = planned(garden, is_out=True)
-    PlannedCrop.objects.create(household=garden.household, plan=one.plan, crop=carrot, own_plants=30)
+    PlannedCrop.objects.create(
+        household=garden.household, plan=one.plan, crop=carrot, own_plants=30
+    )
     (found,) = rows(garden.household)
     takes = found.takes
     assert (takes.pieces, takes.germination) == (58, pytest.approx(0.6))
@@ -183,8 +228,15 @@ def test_what_is_in_stock_is_struck_off_and_the_rest_comes_in_packs(client, gard
     assert "2.40" in page
     sent = client.get(reverse("next_year:shopping_csv"))
     (line,) = csv.DictReader(io.StringIO(sent.content.decode()))
-    assert (line["wanted"], line["in_stock"], line["to_get"], line["price"]) == ("58", "20", "38", "2.40")
-    SeedLot.objects.filter(pk=lot.pk).update(sow_by=date(2026, 12, 31))  # past by the spring of 2027
+    assert (line["wanted"], line["in_stock"], line["to_get"], line["price"]) == (
+        "58",
+        "20",
+        "38",
+        "2.40",
+    )
+    SeedLot.objects.filter(pk=lot.pk).update(
+        sow_by=date(2026, 12, 31)
+    )  # past by the spring of 2027
     (found,) = rows(garden.household)
     assert (found.takes.germination, found.takes.buy.pieces) == (0.8, found.takes.pieces)
 
@@ -204,13 +256,19 @@ def test_containers_are_those_that_the_household_has(client, garden):
 
 def test_calendar_files_and_an_empty_plan(client, garden):
     planned(garden)
-    events = icalendar.Calendar.from_ical(client.get(reverse("next_year:calendar_ics")).content).walk("VEVENT")
+    events = icalendar.Calendar.from_ical(
+        client.get(reverse("next_year:calendar_ics")).content
+    ).walk("VEVENT")
     lifted = [one for one in events if str(one["summary"]) == "shallot: lift"]
     assert len(lifted) == 1
     assert all(one.decoded("dtend") > one.decoded("dtstart") for one in events)
-    again = icalendar.Calendar.from_ical(client.get(reverse("next_year:calendar_ics")).content).walk("VEVENT")
+    again = icalendar.Calendar.from_ical(
+        client.get(reverse("next_year:calendar_ics")).content
+    ).walk("VEVENT")
     assert [str(one["uid"]) for one in again] == [str(one["uid"]) for one in events]
-    listed = list(csv.DictReader(io.StringIO(client.get(reverse("next_year:calendar_csv")).content.decode())))
+    listed = list(
+        csv.DictReader(io.StringIO(client.get(reverse("next_year:calendar_csv")).content.decode()))
+    )
     assert [one["job"] for one in listed] == ["plant", "lift"]  # in the order of their days
     PlannedCrop.objects.update(is_out=True)
     for route, says in (
@@ -224,11 +282,15 @@ def test_calendar_files_and_an_empty_plan(client, garden):
 def test_shelves_say_when_there_are_too_many_cells(client, garden):
     tomato = Crop.objects.create(household=garden.household, name="tomato")
     one = planned(garden, is_out=True)
-    PlannedCrop.objects.create(household=garden.household, plan=one.plan, crop=tomato, own_plants=30)
+    PlannedCrop.objects.create(
+        household=garden.household, plan=one.plan, crop=tomato, own_plants=30
+    )
     assert "Say how many cells" in words(client.get(reverse("next_year:trays")))
     client.post(reverse("next_year:add_shelf"), {"name": "Loft", "cells": 20})
     assert "too many" in words(client.get(reverse("next_year:trays")))
-    client.post(reverse("next_year:shelf", args=[Shelf.objects.get().pk]), {"name": "Loft", "cells": 200})
+    client.post(
+        reverse("next_year:shelf", args=[Shelf.objects.get().pk]), {"name": "Loft", "cells": 200}
+    )
     page = words(client.get(reverse("next_year:trays")))
     assert "fits" in page
     assert "too many" not in page
@@ -236,7 +298,9 @@ def test_shelves_say_when_there_are_too_many_cells(client, garden):
 
 def test_a_wish_is_taken_up_or_put_aside(client, garden):
     helper = signed_in(member(garden.household, "Wren", Role.HELPER))
-    helper.post(reverse("next_year:wish"), {"crop_name": "oca", "said_by": "Wren", "note": "for the soup"})
+    helper.post(
+        reverse("next_year:wish"), {"crop_name": "oca", "said_by": "Wren", "note": "for the soup"}
+    )
     assert "wished for by Wren" in words(client.get(reverse("next_year:index")))
     client.post(reverse("next_year:take_wish", args=[Wish.objects.get().pk]))
     assert Crop.objects.of(garden.household).filter(name="oca").exists()
@@ -250,7 +314,9 @@ def test_where_much_is_to_be_reckoned_the_page_comes_at_once(client, garden, mon
     page = words(client.get(reverse("next_year:index")))
     assert "Reckoning what a plant of each of 1 crops gives" in page
     assert "data-plants" not in page
-    assert "data-plants" in html_of(client.get(reverse("next_year:index"), headers={"HX-Request": "true"}))
+    assert "data-plants" in html_of(
+        client.get(reverse("next_year:index"), headers={"HX-Request": "true"})
+    )
     assert "data-plants" in html_of(client.get(reverse("next_year:index"), {"whole": "on"}))
 
 
@@ -262,7 +328,9 @@ def test_queries_do_not_grow_with_the_crops(client, garden, django_assert_max_nu
 
 
 def test_a_mix_and_what_cannot_answer(client, garden):
-    """By hand: with 40 % of what was eaten, 0.6 of the servings' kilograms and 0.4 of the others at the table."""
+    """By hand: with 40 % of what was eaten,
+    0.6 of the servings' kilograms and 0.4 of the others at the table.
+    """
     one = planned(garden, way="mix", own_percent=40, serving_g=100, weeks=10, goal="fresh")
     shared = plan_garden(garden.household)
     alone = row(garden.crop, shared)
@@ -273,7 +341,9 @@ def test_a_mix_and_what_cannot_answer(client, garden):
     mixed = row(garden.crop, eaten, one).needed
     assert mixed.by == "mix"
     assert mixed.own.table_kg > mixed.plate.table_kg
-    assert mixed.chosen.table_kg == pytest.approx(0.6 * mixed.plate.table_kg + 0.4 * mixed.own.table_kg)
+    assert mixed.chosen.table_kg == pytest.approx(
+        0.6 * mixed.plate.table_kg + 0.4 * mixed.own.table_kg
+    )
     assert mixed.chosen.chain.lifted_kg == pytest.approx(mixed.chosen.table_kg / 0.88)
     garden.household.eater_set.update(appetite=0)
     (nobody,) = rows(garden.household)
@@ -281,7 +351,9 @@ def test_a_mix_and_what_cannot_answer(client, garden):
 
 
 def test_by_the_rule_there_is_no_slider_and_gifts_come_on_top(client, garden):
-    """By hand: one metre a person, every 15 cm: 7 plants; and as many more as give 1 kg in the middle of the years."""
+    """By hand: one metre a person, every 15 cm: 7 plants;
+    and as many more as give 1 kg in the middle of the years.
+    """
     planned(garden, way="rule", given_kg=1.0, goal="fresh")
     (found,) = rows(garden.household)
     assert found.plants == 7 + math.ceil(1 / found.one_plant.median_kg)
@@ -291,21 +363,30 @@ def test_by_the_rule_there_is_no_slider_and_gifts_come_on_top(client, garden):
 
 
 def test_last_season_is_told_as_look_back_tells_it(client, garden):
-    """3.2 kg were lifted in 2026, finished or not; beside it stands what its own plan wanted, not the new one."""
+    """3.2 kg were lifted in 2026, finished or not;
+    beside it stands what its own plan wanted, not the new one.
+    """
     Planting.objects.filter(pk=garden.plantings[0].pk).update(finished_on=None)
     past = Plan.objects.create(household=garden.household, season=2026, is_chosen=True)
-    PlannedCrop.objects.create(household=garden.household, plan=past, crop=garden.crop, servings_per_week=5, weeks=20)
+    PlannedCrop.objects.create(
+        household=garden.household, plan=past, crop=garden.crop, servings_per_week=5, weeks=20
+    )
     planned(garden, servings_per_week=1, weeks=10)
     (found,) = rows(garden.household)
     needed = Season(garden.household, 2026).needed[garden.crop.pk].kg
-    assert (found.last.lifted_kg, found.last.needed_kg) == (pytest.approx(3.2), pytest.approx(needed))
+    assert (found.last.lifted_kg, found.last.needed_kg) == (
+        pytest.approx(3.2),
+        pytest.approx(needed),
+    )
     assert needed == pytest.approx(5 * 0.1 * 20 / 0.88)
     assert found.last.is_so_far
     assert "3.20 kg of 11.4 kg so far" in words(client.get(reverse("next_year:index")))
 
 
 def test_a_plan_of_an_earlier_season_stays_the_one_that_is_changed(client, garden):
-    """It was the plan then, and is not the one for the coming season: every link and form on its pages says which."""
+    """It was the plan then, and is not the one for the coming season:
+    every link and form on its pages says which.
+    """
     past = Plan.objects.create(household=garden.household, season=2026, is_chosen=True)
     PlannedCrop.objects.create(household=garden.household, plan=past, crop=garden.crop)
     one = planned(garden)
@@ -334,7 +415,11 @@ def test_sorted_by_what_matters(client, garden):
     WeighIn.objects.filter(planting__crop=garden.crop).update(mass_mg=1)
     leek = plant(garden, garden.bed, "leek", planted_on=date(2026, 4, 1), units=400)
     WeighIn.objects.create(
-        household=garden.household, planting=leek, weighed_on=date(2026, 10, 1), grade="table", mass_mg=90_000_000
+        household=garden.household,
+        planting=leek,
+        weighed_on=date(2026, 10, 1),
+        grade="table",
+        mass_mg=90_000_000,
     )
     Planting.objects.filter(pk=leek.pk).update(finished_on=date(2026, 10, 2))
     shared = plan_garden(garden.household)
@@ -344,13 +429,20 @@ def test_sorted_by_what_matters(client, garden):
 
 
 def test_jobs_of_the_plan_come_to_today_when_their_week_has_come(client, garden, settings):
-    """By hand: last frost 20 April ± 10 · 1.2816, 3 May; broad beans six weeks before it, on 22 March."""
+    """By hand: last frost 20 April ± 10 · 1.2816, 3 May;
+    broad beans six weeks before it, on 22 March.
+    """
     garden.site.last_frost_on = date(2026, 4, 20)
     garden.site.save()
     crop = Crop.objects.create(household=garden.household, name="broad bean")
     the_plan = Plan.objects.create(household=garden.household, season=2027, is_chosen=True)
     PlannedCrop.objects.create(household=garden.household, plan=the_plan, crop=crop)
-    for day, is_told in (("2027-03-14", False), ("2027-03-16", True), ("2027-04-05", True), ("2027-04-06", False)):
+    for day, is_told in (
+        ("2027-03-14", False),
+        ("2027-03-16", True),
+        ("2027-04-05", True),
+        ("2027-04-06", False),
+    ):
         settings.KILTER_TODAY = day
         assert ("From the plan, this week" in words(client.get("/"))) == is_told, day
     settings.KILTER_TODAY = "2027-03-21"
@@ -362,12 +454,22 @@ def test_jobs_of_the_plan_come_to_today_when_their_week_has_come(client, garden,
 
 
 def test_the_plan_stands_beside_what_is_left_in_the_larder_and_in_the_review(client, garden):
-    """By hand: 2 · 100 g a week at the table, 88 % of a shallot is eaten: 0.227 kg a week out of the store."""
+    """By hand: 2 · 100 g a week at the table, 88 % of a shallot is eaten:
+    0.227 kg a week out of the store.
+    """
     fill_larder(garden)
     the_plan = Plan.objects.create(household=garden.household, season=2026, is_chosen=True)
-    said = {"household": garden.household, "plan": the_plan, "crop": garden.crop, "goal": "winter", "weeks": 10}
+    said = {
+        "household": garden.household,
+        "plan": the_plan,
+        "crop": garden.crop,
+        "goal": "winter",
+        "weeks": 10,
+    }
     promised = {"frozen_on": date(2026, 3, 1), "promised_plants": 36, "promised_fifth_kg": 4.0}
-    PlannedCrop.objects.create(**said, **promised, promised_tenth_kg=3.0, promised_half_kg=5.0, promised_ninetieth_kg=8)
+    PlannedCrop.objects.create(
+        **said, **promised, promised_tenth_kg=3.0, promised_half_kg=5.0, promised_ninetieth_kg=8
+    )
     page = words(client.get(reverse("larder:crop", args=[garden.crop.pk])))
     assert "by the plan 0.23 kg a week until 14 October" in page  # ten weeks from 5 August
     review = words(client.get(reverse("look_back:index"), {"season": 2026, "whole": "on"}))
@@ -375,7 +477,9 @@ def test_the_plan_stands_beside_what_is_left_in_the_larder_and_in_the_review(cli
 
 
 def test_a_row_opens_to_what_it_rests_on(client, garden):
-    """The two varieties of the garden gave 1.5 and 1.7 kg; every planting is listed with what a plant of it gave."""
+    """The two varieties of the garden gave 1.5 and 1.7 kg;
+    every planting is listed with what a plant of it gave.
+    """
     page = words(client.get(reverse("next_year:crop", args=[garden.crop.pk])))
     assert "What it rests on: 4 plantings" in page
     for kg in ("0.90 kg", "1.00 kg", "0.60 kg", "0.70 kg"):
@@ -389,11 +493,21 @@ def test_a_row_opens_to_what_it_rests_on(client, garden):
 
 
 def test_varieties_come_ready_one_after_another_and_a_rotation_stands_in_its_lane(client, garden):
-    """By hand: set out on one day, a variety of 20 days more is lifted 20 days later; sown every so many days."""
+    """By hand: set out on one day, a variety of 20 days more is lifted 20 days later;
+    sown every so many days.
+    """
     crop = garden.crop
     for name, low, high in (("Slow Marrow", 110, 130), ("Quick Marrow", 90, 95)):
-        Variety.objects.create(household=garden.household, crop=crop, name=name, days_min=low, days_max=high)
-    said = planned(garden, lifts_per_week=2, plants_per_lift=5, pull_from=date(2027, 6, 1), pull_until=date(2027, 8, 1))
+        Variety.objects.create(
+            household=garden.household, crop=crop, name=name, days_min=low, days_max=high
+        )
+    said = planned(
+        garden,
+        lifts_per_week=2,
+        plants_per_lift=5,
+        pull_from=date(2027, 6, 1),
+        pull_until=date(2027, 8, 1),
+    )
     quick, slow = in_turn(said, plan_garden(garden.household))
     assert [quick.variety, slow.variety] == ["Quick Marrow", "Slow Marrow"]
     assert (slow.lifted[0] - quick.lifted[0]).days == 20

@@ -1,4 +1,6 @@
-"""One harvest over the pages: the same plants, the same part lifts and the same gaps wherever a figure stands."""
+"""One harvest over the pages: the same plants,
+the same part lifts and the same gaps wherever a figure stands.
+"""
 
 from __future__ import annotations
 
@@ -21,8 +23,15 @@ from tests.conftest import html_of
 
 
 def planted(garden, **values):
-    values = {"units": 10, "unit_kind": "set", "planted_on": date(2026, 3, 1), "place": garden.bed} | values
-    return Planting.objects.create(household=garden.household, crop=garden.crop, season=2026, **values)
+    values = {
+        "units": 10,
+        "unit_kind": "set",
+        "planted_on": date(2026, 3, 1),
+        "place": garden.bed,
+    } | values
+    return Planting.objects.create(
+        household=garden.household, crop=garden.crop, season=2026, **values
+    )
 
 
 def weigh(planting, grams, day=date(2026, 8, 1), **values):
@@ -54,9 +63,13 @@ def test_two_of_ten_plants_are_the_same_on_every_page(garden, client):
     assert rates[planting.ref, "kg_per_plant"] == pytest.approx(0.95)
     words = attributes_of(garden.household)
     answer = ask(
-        garden.household, Question(crops=(garden.crop,), compare="place_kind", by="kg_per_plant", cut_off="date"), words
+        garden.household,
+        Question(crops=(garden.crop,), compare="place_kind", by="kg_per_plant", cut_off="date"),
+        words,
     )
-    assert {unit.level: unit.amount / unit.exposure for unit in answer.comparison.units}["bed"] == pytest.approx(0.95)
+    assert {unit.level: unit.amount / unit.exposure for unit in answer.comparison.units}[
+        "bed"
+    ] == pytest.approx(0.95)
 
 
 @pytest.mark.parametrize(("rest", "rate"), [("lifted", 0.19), ("nothing", 0.19), ("left", 0.95)])
@@ -92,10 +105,16 @@ def test_replaced_slips_leave_the_planting_and_seeds_count_as_they_came_up(garde
     weigh(slips, 800)
     assert (record_of(slips).plants, record_of(slips).plants_known_by) == (1, "set out")
     assert per_plant(slips) == pytest.approx(0.8)
-    counted, not_counted = (planted(garden, units=40, unit_kind="seed", finished_on=date(2026, 9, 1)) for _ in range(2))
+    counted, not_counted = (
+        planted(garden, units=40, unit_kind="seed", finished_on=date(2026, 9, 1)) for _ in range(2)
+    )
     for kind, count in (("up", 35), ("thinned", 5)):
         PlantCount.objects.create(
-            household=garden.household, planting=counted, kind=kind, count=count, day=date(2026, 5, 1)
+            household=garden.household,
+            planting=counted,
+            kind=kind,
+            count=count,
+            day=date(2026, 5, 1),
         )
     for planting in (counted, not_counted):
         weigh(planting, 3000)
@@ -110,13 +129,19 @@ def test_replaced_slips_leave_the_planting_and_seeds_count_as_they_came_up(garde
 
 def test_units_whose_plants_are_known_otherwise_are_left_out_or_named(garden, client):
     seeds = planted(garden, units=40, unit_kind="seed", finished_on=date(2026, 9, 1))
-    PlantCount.objects.create(household=garden.household, planting=seeds, kind="up", count=30, day=date(2026, 5, 1))
+    PlantCount.objects.create(
+        household=garden.household, planting=seeds, kind="up", count=30, day=date(2026, 5, 1)
+    )
     weigh(seeds, 3000)
     asked = {"compare": "place_kind", "by": "kg_per_plant", "crop": "shallot"}
     shown = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "only the number set out is known" in shown  # the four crates of sets
     PlantCount.objects.create(
-        household=garden.household, planting=garden.plantings[0], kind="standing", count=9, day=date(2026, 5, 1)
+        household=garden.household,
+        planting=garden.plantings[0],
+        kind="standing",
+        count=9,
+        day=date(2026, 5, 1),
     )
     shown = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "only the number set out is known" not in shown
@@ -131,7 +156,9 @@ def test_part_weighed_is_no_whole_and_lost_things_hold_nothing_up(garden):
     weigh(lost, 2000)
     weigh(lost, None, grade="lost", count=3)
     past = plan_garden(garden.household).past[garden.crop.pk]
-    assert [one.mass_kg for one in past.grown if one.plants == 10] == [2.0]  # the second alone, the Lost line apart
+    assert [one.mass_kg for one in past.grown if one.plants == 10] == [
+        2.0
+    ]  # the second alone, the Lost line apart
 
 
 def test_not_weighed_not_counted_and_not_lifted_are_said_not_zero(garden, client):
@@ -141,7 +168,9 @@ def test_not_weighed_not_counted_and_not_lifted_are_said_not_zero(garden, client
     WeighIn.objects.exclude(planting=waiting).update(grade="small")  # nothing to reckon a Table by
     weigh(waiting, None, count=6, waits=True)
     weigh(waiting, 100, count=None, grade="hurt")
-    page = " ".join(client.get(reverse("atlas:planting", args=[waiting.pk])).content.decode().split())
+    page = " ".join(
+        client.get(reverse("atlas:planting", args=[waiting.pk])).content.decode().split()
+    )
     assert "not weighed" in page
     assert "not counted" in page
     assert "0 g" not in page.replace("100 g", "")
@@ -164,7 +193,10 @@ def test_each_year_of_a_perennial_counts_its_own_days(garden):
         weigh(lasting, 500, date(year, 6, day))
     found = facts(garden.household, Planting.objects.filter(pk=lasting.pk), frozenset({"lifts"}))
     days = [measure_yield(f.record, "days_to_first", so_far=date(2026, 11, 23)) for f in found]
-    assert (days[0].amount, days[2].amount) == (71, 171)  # from 10 April 2024, and from 1 January 2026
+    assert (days[0].amount, days[2].amount) == (
+        71,
+        171,
+    )  # from 10 April 2024, and from 1 January 2026
 
 
 def test_what_is_planted_ahead_or_finished_today_does_not_stand_here(garden, client):

@@ -12,7 +12,15 @@ from kilter.core.trade.grades import GRADES
 from kilter.people.events import EventError
 from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.forms import LineForm
-from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, SplitBy, Topped, WeighIn, new_client_id
+from kilter.weigh_in.models import (
+    MAX_COUNT,
+    Cleaned,
+    Fullness,
+    SplitBy,
+    Topped,
+    WeighIn,
+    new_client_id,
+)
 from kilter.weigh_in.said import FIELDS, MAX_SPLIT, LineSaid, read_said
 
 KEYS = st.integers(1, 2**53)
@@ -62,7 +70,9 @@ def test_each_column_it_names_is_one_of_the_record_and_each_field_stands_in_the_
     assert set(LineSaid.__dataclass_fields__) == set(FIELDS)
 
 
-@pytest.mark.parametrize(("name", "largest"), [("cause", 40), ("typed", 60)], ids=["a cause", "what is typed"])
+@pytest.mark.parametrize(
+    ("name", "largest"), [("cause", 40), ("typed", 60)], ids=["a cause", "what is typed"]
+)
 def test_what_fits_the_field_fits_the_record(name, largest):
     column = WeighIn._meta.get_field(name)
     assert FIELDS[name].max_length == column.max_length == largest

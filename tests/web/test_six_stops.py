@@ -1,4 +1,6 @@
-"""The walk round Kilter: six stops in the demo, none in a garden of one's own unless it is asked for."""
+"""The walk round Kilter: six stops in the demo,
+none in a garden of one's own unless it is asked for.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,9 @@ def test_a_garden_of_ones_own_is_walked_round_only_when_asked(client, garden):
     assert "1 of 6, Today." in html_of(client.get("/"))
 
 
-@pytest.mark.parametrize("said", [{"stop": 7}, {"stop": "x"}, {}, {"stop": 0, "back": "//elsewhere.example/"}])
+@pytest.mark.parametrize(
+    "said", [{"stop": 7}, {"stop": "x"}, {}, {"stop": 0, "back": "//elsewhere.example/"}]
+)
 def test_what_is_no_stop_ends_the_walk_at_home(demo, said):
     assert demo.post("/walk", said)["Location"] == "/"
 

@@ -25,7 +25,10 @@ from tests.hostile.test_packages import SMALL
 
 
 def rows() -> dict[str, int]:
-    return {m._meta.label: m._default_manager.count() for m in apps.get_models(include_auto_created=True)}
+    return {
+        m._meta.label: m._default_manager.count()
+        for m in apps.get_models(include_auto_created=True)
+    }
 
 
 class HaltedError(Exception):
@@ -88,7 +91,9 @@ def test_one_load_at_a_time_for_each_household(garden, other):
         load(SMALL, garden.household)
     assert load(SMALL, other.household).is_done
     Household.objects.filter(pk=garden.household.pk).update(loading_since=busy - timedelta(hours=2))
-    assert load(SMALL, garden.household).is_done, "one that was cut off does not stop the next for ever"
+    assert load(SMALL, garden.household).is_done, (
+        "one that was cut off does not stop the next for ever"
+    )
 
 
 def test_the_lock_is_never_held_for_more_than_a_slice(garden, monkeypatch):
@@ -107,7 +112,9 @@ def test_the_lock_is_never_held_for_more_than_a_slice(garden, monkeypatch):
 
 def test_a_package_that_the_disk_has_no_room_for_is_refused(garden, monkeypatch):
     before = rows()
-    monkeypatch.setattr(staging.shutil, "disk_usage", lambda _: SimpleNamespace(free=staging.LEFT_FREE))
+    monkeypatch.setattr(
+        staging.shutil, "disk_usage", lambda _: SimpleNamespace(free=staging.LEFT_FREE)
+    )
     with pytest.raises(KilterError, match="no room for it"):
         load(SMALL, garden.household)
     assert rows() == before

@@ -38,8 +38,18 @@ def keys(kind, records):
 
 
 def test_one_happening_for_many_places(client, garden, open_planting):
-    targets = [*keys("place", garden.crates), *keys("planting", [open_planting]), *keys("part", [garden.part])]
-    sent = {"kind": "pest", "what": "slugs", "when": "about 20 November", "lost_percent": 15, "targets": targets}
+    targets = [
+        *keys("place", garden.crates),
+        *keys("planting", [open_planting]),
+        *keys("part", [garden.part]),
+    ]
+    sent = {
+        "kind": "pest",
+        "what": "slugs",
+        "when": "about 20 November",
+        "lost_percent": 15,
+        "targets": targets,
+    }
     page = html_of(client.post(reverse("tending:new"), sent, follow=True))
     assert "pest: slugs is noted for 6 places, about 20 November 2026" in page
     found = Happening.objects.of(garden.household).filter(what="slugs")
@@ -58,13 +68,25 @@ def test_one_happening_for_many_places(client, garden, open_planting):
         ({"part": "part"}, True),
         ({"place": "crate"}, False),
         ({"place": "bed", "day": date(2026, 1, 1)}, False),  # before it was planted
-        ({"place": "bed", "day": date(2026, 1, 1), "until": date(2026, 11, 1)}, True),  # lasted into its time
+        (
+            {"place": "bed", "day": date(2026, 1, 1), "until": date(2026, 11, 1)},
+            True,
+        ),  # lasted into its time
     ],
 )
-def test_a_planting_is_told_what_happened_around_it_in_its_time(garden, open_planting, happened, is_told):
-    records = {"bed": garden.bed, "site": garden.site, "part": garden.part, "crate": garden.crates[0]}
+def test_a_planting_is_told_what_happened_around_it_in_its_time(
+    garden, open_planting, happened, is_told
+):
+    records = {
+        "bed": garden.bed,
+        "site": garden.site,
+        "part": garden.part,
+        "crate": garden.crates[0],
+    }
     given = {name: records.get(value, value) for name, value in happened.items()}
-    entry = Happening.objects.create(household=garden.household, kind="frost", **{"day": date(2026, 10, 20), **given})
+    entry = Happening.objects.create(
+        household=garden.household, kind="frost", **{"day": date(2026, 10, 20), **given}
+    )
     assert (entry in happened_to(garden.household, open_planting)) == is_told
 
 
@@ -81,7 +103,12 @@ def test_a_planting_is_told_what_happened_around_it_in_its_time(garden, open_pla
     ],
 )
 def test_a_bad_happening_says_so_and_loses_nothing(client, garden, change, says):
-    good = {"kind": "pest", "what": "keep this", "when": "yesterday", "targets": keys("place", [garden.bed])}
+    good = {
+        "kind": "pest",
+        "what": "keep this",
+        "when": "yesterday",
+        "targets": keys("place", [garden.bed]),
+    }
     response = client.post(reverse("tending:new"), {**good, **change})
     assert response.status_code == 422
     page = html_of(response)
@@ -92,9 +119,18 @@ def test_a_bad_happening_says_so_and_loses_nothing(client, garden, change, says)
 
 
 @pytest.mark.parametrize("target", ["planting", "place", "part", "site"])
-def test_a_cut_back_sets_the_day_to_lift_from_and_says_so(client, garden, potato, open_planting, target):
-    record = {"planting": potato, "place": garden.bed, "part": garden.part, "site": garden.site}[target]
-    sent = {"kind": "cut back", "what": "blight", "when": "20 November", "targets": keys(target, [record])}
+def test_a_cut_back_sets_the_day_to_lift_from_and_says_so(
+    client, garden, potato, open_planting, target
+):
+    record = {"planting": potato, "place": garden.bed, "part": garden.part, "site": garden.site}[
+        target
+    ]
+    sent = {
+        "kind": "cut back",
+        "what": "blight",
+        "when": "20 November",
+        "targets": keys(target, [record]),
+    }
     page = html_of(client.post(reverse("tending:new"), sent, follow=True))
     assert "To be lifted from 4 December: 1 planting" in page
     potato.refresh_from_db()
@@ -132,14 +168,25 @@ def test_a_job_is_ticked_off_today_for_many_places_at_once(client, garden):
     garlic = Crop.objects.create(household=garden.household, name="garlic")
     standing = [
         Planting.objects.create(
-            household=garden.household, place=place, crop=garlic, season=2027, units=9, planted_on=date(2026, 10, 16)
+            household=garden.household,
+            place=place,
+            crop=garlic,
+            season=2027,
+            units=9,
+            planted_on=date(2026, 10, 16),
         )
         for place in garden.crates[:3]
     ]
     page = html_of(client.get("/"))
     assert "Weed" in page
     assert "Ours crate 1–3" in page
-    sent = {"job": "weed", "when": "2026-11-23", "back": "/", "targets": keys("planting", standing), "minutes": 9}
+    sent = {
+        "job": "weed",
+        "when": "2026-11-23",
+        "back": "/",
+        "targets": keys("planting", standing),
+        "minutes": 9,
+    }
     after = html_of(client.post(reverse("tending:do"), sent, follow=True))
     assert "<b>Weed</b>" not in after
     shown = html_of(client.get(reverse("atlas:planting", args=[standing[0].pk])))
@@ -159,7 +206,11 @@ def gps() -> bytes:
 def test_a_photograph_loses_its_location_stands_upright_and_is_made_smaller(client, garden):
     raw = tiny_jpeg(size=(3000, 1000), exif=gps())
     assert b"Camera" in raw
-    sent = {"photo": SimpleUploadedFile("a.jpg", raw), "day": "2026-08-01", "caption": "the best one"}
+    sent = {
+        "photo": SimpleUploadedFile("a.jpg", raw),
+        "day": "2026-08-01",
+        "caption": "the best one",
+    }
     client.post(reverse("tending:add_photo", args=["happening", garden.happening.pk]), sent)
     photo = Photo.objects.get(caption="the best one")
     assert (photo.width, photo.height) == (533, MAX_SIDE_PX)
@@ -179,12 +230,20 @@ def test_a_photograph_is_for_its_household_alone(client, garden, other):
     assert client.get(reverse("tending:photo", args=[garden.photo.pk])).status_code == 200
 
 
-@pytest.mark.parametrize("raw", [b"", b"GIF89a", b"<svg/>", tiny_jpeg()[:40], b"\x89PNG\r\n\x1a\n" + b"\0" * 40])
+@pytest.mark.parametrize(
+    "raw", [b"", b"GIF89a", b"<svg/>", tiny_jpeg()[:40], b"\x89PNG\r\n\x1a\n" + b"\0" * 40]
+)
 def test_what_is_no_picture_is_refused_with_a_sentence(client, garden, raw):
     with pytest.raises(ValidationError, match="no picture"):
         plain_jpeg(io.BytesIO(raw))
-    sent = {"photo": SimpleUploadedFile("a.jpg", raw or b" "), "day": "2026-08-01", "caption": "kept"}
-    response = client.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
+    sent = {
+        "photo": SimpleUploadedFile("a.jpg", raw or b" "),
+        "day": "2026-08-01",
+        "caption": "kept",
+    }
+    response = client.post(
+        reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent
+    )
     assert response.status_code == 422
     assert "no picture that can be read" in html_of(response)
 
@@ -194,7 +253,11 @@ def test_a_helper_keeps_a_photograph_with_a_line_of_the_tape(garden):
     line = garden.lines[0]
     page = html_of(helper.get(reverse("weigh_in:photo", args=[line.pk])))
     assert ">Save</button>" in page
-    sent = {"photo": SimpleUploadedFile("a.jpg", tiny_jpeg()), "day": "2026-08-04", "caption": "the lot of it"}
+    sent = {
+        "photo": SimpleUploadedFile("a.jpg", tiny_jpeg()),
+        "day": "2026-08-04",
+        "caption": "the lot of it",
+    }
     assert helper.post(reverse("weigh_in:photo", args=[line.pk]), sent).status_code == 302
     assert [photo.caption for photo in line.photos.all()] == ["the lot of it"]
     shown = html_of(helper.get(reverse("atlas:planting", args=[line.planting_id])))

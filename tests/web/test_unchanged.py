@@ -1,4 +1,6 @@
-"""What was read of a garden is read again as soon as anything was written, by whomever; and only then."""
+"""What was read of a garden is read again as soon as anything was written,
+by whomever; and only then.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ def _elsewhere(work, *args) -> None:
         pool.submit(run).result()
 
 
-def test_a_garden_is_read_again_after_a_write_here_or_elsewhere_and_not_before(garden, open_planting) -> None:
+def test_a_garden_is_read_again_after_a_write_here_or_elsewhere_and_not_before(
+    garden, open_planting
+) -> None:
     first, took = _read(garden, open_planting)
     assert took > 0
     assert not first.record.grades
@@ -75,7 +79,9 @@ def test_what_is_handed_out_may_be_sorted_and_cut_without_harm(garden, open_plan
     assert len(facts(garden.household, Planting.objects.filter(pk=open_planting.pk))) == 1
 
 
-def test_only_the_newest_readings_are_kept_and_a_write_meanwhile_keeps_none(db, garden, open_planting) -> None:
+def test_only_the_newest_readings_are_kept_and_a_write_meanwhile_keeps_none(
+    db, garden, open_planting
+) -> None:
     read: list[int] = []
 
     def of(number: int) -> int:

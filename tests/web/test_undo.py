@@ -1,4 +1,6 @@
-"""Every write of a page is a change: undone it leaves the garden as it was, done again as it had become."""
+"""Every write of a page is a change: undone it leaves the garden as it was,
+done again as it had become.
+"""
 
 from __future__ import annotations
 
@@ -70,9 +72,21 @@ def writes(g):
     crate, bed, planting = g.crates[0].pk, g.bed.pk, g.plantings[0].pk
     place = {"site": g.site.pk, "kind": "crate", "name": "Ours crate", "number": 1, "volume_l": 45}
     return {
-        "a site": ("ground:new_site", [], {"name": "Balcony", "light": "part shade", "latitude": 52}),
-        "change a site": ("ground:site", [g.site.pk], {"name": "Yard", "shelter": "fence", "away_min": 5}),
-        "a bed": ("ground:new_bed", [], {**place, "kind": "bed", "name": "B", "number": "", "length_m": 3}),
+        "a site": (
+            "ground:new_site",
+            [],
+            {"name": "Balcony", "light": "part shade", "latitude": 52},
+        ),
+        "change a site": (
+            "ground:site",
+            [g.site.pk],
+            {"name": "Yard", "shelter": "fence", "away_min": 5},
+        ),
+        "a bed": (
+            "ground:new_bed",
+            [],
+            {**place, "kind": "bed", "name": "B", "number": "", "length_m": 3},
+        ),
         "a set": (
             "ground:new_set",
             [],
@@ -84,7 +98,11 @@ def writes(g):
             {**place, "empty_kg": 3, "is_rooted_through": "on", "volume_l": 40},
         ),
         "drag": ("ground:spot", [crate], {"x_m": 3, "y_m": 1}),
-        "move": ("ground:move", [crate], {"when": "1 June", "site": g.site.pk, "x_m": 3, "y_m": 1, "light": "shade"}),
+        "move": (
+            "ground:move",
+            [crate],
+            {"when": "1 June", "site": g.site.pk, "x_m": 3, "y_m": 1, "light": "shade"},
+        ),
         "a part": (
             "ground:new_part",
             [bed],
@@ -109,7 +127,11 @@ def writes(g):
         ),
         "strike a site's place": ("ground:strike", ["place", bed], {}),
         "strike a part": ("ground:strike", ["part", g.part.pk], {}),
-        "set out": ("set_out:new", [], {**SENTENCE, "places": [f"part-{g.part.pk}", f"place-{crate}"]}),
+        "set out": (
+            "set_out:new",
+            [],
+            {**SENTENCE, "places": [f"part-{g.part.pk}", f"place-{crate}"]},
+        ),
         "replace": (
             "set_out:new",
             [],
@@ -133,22 +155,40 @@ def writes(g):
         "correct a line": (
             "weigh_in:correct",
             [g.lines[0].pk],
-            {"planting": planting, "when": "4 August", "grade": "hurt", "shown": "800 g", "bowl": g.bowl.pk},
+            {
+                "planting": planting,
+                "when": "4 August",
+                "grade": "hurt",
+                "shown": "800 g",
+                "bowl": g.bowl.pk,
+            },
         ),
         "from memory": (
             "weigh_in:remember",
             [],
             {"planting": planting, "when": "July 2026", "grade": "table", "line": "2 kg ±20%"},
         ),
-        "a tare afterwards": ("weigh_in:tare_after", [], {"bowl": g.bowl.pk, "lines": [g.today.pk]}),
+        "a tare afterwards": (
+            "weigh_in:tare_after",
+            [],
+            {"bowl": g.bowl.pk, "lines": [g.today.pk]},
+        ),
         "weigh what waits": ("weigh_in:weigh", [g.waits.pk], {"line": "900 g"}),
         "leave it counted": ("weigh_in:leave_counted", [g.waits.pk], {}),
-        "off the shelf": ("weigh_in:turn", [g.unripe.pk], {"grade": "table", "line": "300 3", "when": "today"}),
+        "off the shelf": (
+            "weigh_in:turn",
+            [g.unripe.pk],
+            {"grade": "table", "line": "300 3", "when": "today"},
+        ),
         "rename": ("weigh_in:rename", [planting], {"variety_name": "Rope End", "when": "today"}),
         "a single plant": ("weigh_in:single", [planting], {"when": "today", "note": "tallest"}),
         "strike a single plant": ("weigh_in:strike_single", [g.single.pk], {}),
         "a bowl": ("weigh_in:kit_new", ["bowl"], {"name": "basin", "mass_mg": "400 g"}),
-        "change a scale": ("weigh_in:kit_one", ["scale", g.scale.pk], {"name": "s", "step_mg": "2 g"}),
+        "change a scale": (
+            "weigh_in:kit_one",
+            ["scale", g.scale.pk],
+            {"name": "s", "step_mg": "2 g"},
+        ),
         "strike a measure": ("weigh_in:kit_strike", ["measure", g.measure.pk], {}),
         "a counted crop": ("weigh_in:counted", [g.crop.pk], {}),
         "strike a line": ("weigh_in:strike", [g.lines[1].pk], {}),
@@ -166,14 +206,26 @@ def writes(g):
                 "sow_by": "2027-03-01",
             },
         ),
-        "change a lot": ("set_out:lot", [g.lot.pk], {"name": "L2", "crop_name": "shallot", "kept_from": planting}),
+        "change a lot": (
+            "set_out:lot",
+            [g.lot.pk],
+            {"name": "L2", "crop_name": "shallot", "kept_from": planting},
+        ),
         "a variety's days": (
             "set_out:variety",
             [g.varieties[0].pk],
             {"name": "Ours One", "days_min": 80, "days_max": 99},
         ),
-        "cost of a pot": ("set_out:cost", ["place", crate], {"what": "crate", "price": "12.50", "over_years": 5}),
-        "cost of a planting": ("set_out:cost", ["planting", planting], {"what": "net", "price": 3, "over_years": 1}),
+        "cost of a pot": (
+            "set_out:cost",
+            ["place", crate],
+            {"what": "crate", "price": "12.50", "over_years": 5},
+        ),
+        "cost of a planting": (
+            "set_out:cost",
+            ["planting", planting],
+            {"what": "net", "price": 3, "over_years": 1},
+        ),
         "happened": (
             "tending:new",
             [],
@@ -185,7 +237,11 @@ def writes(g):
                 "targets": [f"place-{crate}", f"part-{g.part.pk}", f"site-{g.site.pk}"],
             },
         ),
-        "it helped": ("tending:happening", [g.happening.pk], {"kind": "drought", "when": "July", "helped": "yes"}),
+        "it helped": (
+            "tending:happening",
+            [g.happening.pk],
+            {"kind": "drought", "when": "July", "helped": "yes"},
+        ),
         "strike a happening": ("tending:strike", ["happening", g.happening.pk], {}),
         "work": (
             "tending:do",
@@ -200,12 +256,24 @@ def writes(g):
             },
         ),
         "read the station": ("weather:read", [g.site.pk], {}),
-        "keep a question": ("weigh_up:save", [], {"name": "q", "address": "compare=variety&by=kg_per_m&crop=shallot"}),
+        "keep a question": (
+            "weigh_up:save",
+            [],
+            {"name": "q", "address": "compare=variety&by=kg_per_m&crop=shallot"},
+        ),
         "rename a question": ("weigh_up:saved_one", [g.question.pk], {"name": "other"}),
         "a question less": ("weigh_up:strike_saved", [g.question.pk], {}),
         "a criterion": ("weigh_up:new_criterion", [], {"name": "looks", "weight": 3}),
-        "scores": ("weigh_up:scores", [g.varieties[0].pk], {"season": 2026, f"c{g.criterion.pk}": 5, "use": "soup"}),
-        "a verdict": ("weigh_up:verdict", [g.varieties[0].pk], {"season": 2026, "kind": "staple", "reason": "good"}),
+        "scores": (
+            "weigh_up:scores",
+            [g.varieties[0].pk],
+            {"season": 2026, f"c{g.criterion.pk}": 5, "use": "soup"},
+        ),
+        "a verdict": (
+            "weigh_up:verdict",
+            [g.varieties[0].pk],
+            {"season": 2026, "kind": "staple", "reason": "good"},
+        ),
         "a score less": ("weigh_up:strike", ["score", g.score.pk], {}),
         "draw a trial again": ("weigh_up:trial_draw", [g.trial.pk], {}),
         "plant a trial": (
@@ -236,13 +304,23 @@ def writes(g):
         "a trial of what stands": (
             "weigh_up:afterwards",
             [],
-            {"name": "Late or early?", "first": "setting", "plantings": [f"planting-{p.pk}" for p in g.plantings]},
+            {
+                "name": "Late or early?",
+                "first": "setting",
+                "plantings": [f"planting-{p.pk}" for p in g.plantings],
+            },
         ),
         "a trial less": ("weigh_up:trial_strike", [g.trial.pk], {}),
         "keep a drafted line": (
             "look_back:remark",
             [],
-            {"season": 2025, "key": g.line_2025, "act": "reword", "words": "Rather dry.", "cause": "not known"},
+            {
+                "season": 2025,
+                "key": g.line_2025,
+                "act": "reword",
+                "words": "Rather dry.",
+                "cause": "not known",
+            },
         ),
         "a line of one's own": (
             "look_back:new_remark",
@@ -307,11 +385,19 @@ def writes(g):
             [g.planned_planting.pk],
             {"place": g.crates[2].pk, "plants": 8, "start": 7, "end": 14},
         ),
-        "a planting dragged": ("next_year:shift_planned", [g.planned_planting.pk], {"start": 9, "place": g.bed.pk}),
+        "a planting dragged": (
+            "next_year:shift_planned",
+            [g.planned_planting.pk],
+            {"start": 9, "place": g.bed.pk},
+        ),
         "it stays": ("next_year:loosen_planned", [g.planned_planting.pk], {}),
         "a planned planting less": ("next_year:strike_planned", [g.planned_planting.pk], {}),
         "a shelf less": ("next_year:strike_shelf", [g.shelf.pk], {}),
-        "change a criterion": ("weigh_up:criterion", [g.criterion.pk], {"name": "looks", "weight": 5}),
+        "change a criterion": (
+            "weigh_up:criterion",
+            [g.criterion.pk],
+            {"name": "looks", "weight": 5},
+        ),
         "a verdict less": ("weigh_up:strike", ["verdict", g.verdict.pk], {}),
         "a criterion less": ("weigh_up:strike", ["criterion", unused(g).pk], {}),
         "show a trial": ("weigh_up:trial_show", [blinded(g).pk], {}),
@@ -349,7 +435,11 @@ def writes(g):
             [],
             {f"to-{g.crop.pk}-{g.varieties[1].pk}-2026-table": "use:kept_to_plant"},
         ),
-        "ate": ("larder:use", [], {"crate": g.store_crate.pk, "use": "eaten", "typed": "100 g", "client_id": "a" * 32}),
+        "ate": (
+            "larder:use",
+            [],
+            {"crate": g.store_crate.pk, "use": "eaten", "typed": "100 g", "client_id": "a" * 32},
+        ),
         "ate the rest": (
             "larder:use",
             [],
@@ -370,8 +460,16 @@ def writes(g):
         "take a putting by back": ("larder:strike_put", [g.put.pk], {}),
         "looked through": ("larder:look", [g.store.pk], {f"bad-{g.store_crate.pk}": "20 g"}),
         "a store": ("larder:new_store", [], {"name": "clamp", "kind": "in the ground"}),
-        "change a store": ("larder:store", [g.store.pk], {"name": "loft", "kind": "airy shelf", "celsius": "12,5"}),
-        "ran out": ("larder:new_supply", [], {"crop": g.crop.pk, "said": "ran out", "when": "today", "season": 2026}),
+        "change a store": (
+            "larder:store",
+            [g.store.pk],
+            {"name": "loft", "kind": "airy shelf", "celsius": "12,5"},
+        ),
+        "ran out": (
+            "larder:new_supply",
+            [],
+            {"crop": g.crop.pk, "said": "ran out", "when": "today", "season": 2026},
+        ),
         "change what ran out": (
             "larder:supply",
             [g.supply.pk],
@@ -397,7 +495,11 @@ def writes(g):
             [g.price.pk],
             {"crop": g.crop.pk, "price_minor": "2,5", "per": "piece", "from_day": "1 May 2026"},
         ),
-        "paid for": ("larder:new_expense", [], {"what": "hose", "price_minor": 9, "day": "1 May", "over_years": 3}),
+        "paid for": (
+            "larder:new_expense",
+            [],
+            {"what": "hose", "price_minor": 9, "day": "1 May", "over_years": 3},
+        ),
         "change what was paid": (
             "larder:expense",
             [g.expense.pk],
@@ -464,16 +566,21 @@ def test_every_write_of_every_view_is_tried_or_has_a_reason(garden):
     garden.line_2025 = ""
     complete(garden)
     tried = {
-        (route, args[0] if args and isinstance(args[0], str) else "") for route, args, _ in writes(garden).values()
+        (route, args[0] if args and isinstance(args[0], str) else "")
+        for route, args, _ in writes(garden).values()
     }
     for route in MINE:
         if route.declared.writes:
             known = (route.name, route.kind) in tried or route.name in NOT_UNDONE
-            assert known, f"{route.label}: write something by it in writes(), or say why it is not undone"
+            assert known, (
+                f"{route.label}: write something by it in writes(), or say why it is not undone"
+            )
 
 
 def rows_of_all():
-    """What stands in every table; what was taken out and what tells of the changes themselves is left out."""
+    """What stands in every table; what was taken out and what tells of the changes themselves is
+    left out.
+    """
     found = {}
     with connection.cursor() as cursor:
         for table in sorted(set(connection.introspection.table_names(cursor)) - OF_CHANGES):
@@ -486,14 +593,25 @@ def rows_of_all():
 
 @pytest.mark.parametrize("part", range(2))
 def test_each_write_undone_is_as_before_and_done_again_as_after(client, garden, part):
-    """Undone by the message's own address; what it was and became is compared in every row of every table."""
+    """Undone by the message's own address;
+    what it was and became is compared in every row of every table.
+    """
     household = Household.objects.get(pk=garden.household.pk)
     complete(garden)
     line = {"household": household, "planting": garden.plantings[3], "weighed_on": date(2026, 8, 4)}
     garden.waits = WeighIn.objects.create(**line, grade="table", count=9, waits=True)
     garden.unripe = WeighIn.objects.create(**line, grade="unripe", count=12, mass_mg=1_200_000)
-    garden.today = WeighIn.objects.create(**(line | {"weighed_on": TODAY}), grade="table", mass_mg=900_000)
-    plant(garden, garden.crates[1], "kale", season=2025, planted_on=date(2025, 5, 1), finished_on=date(2025, 9, 1))
+    garden.today = WeighIn.objects.create(
+        **(line | {"weighed_on": TODAY}), grade="table", mass_mg=900_000
+    )
+    plant(
+        garden,
+        garden.crates[1],
+        "kale",
+        season=2025,
+        planted_on=date(2025, 5, 1),
+        finished_on=date(2025, 9, 1),
+    )
     garden.line_2025 = read_review(household, 2025).shown[0].key
     for name, (route, args, data) in list(writes(garden).items())[part::2]:
         before, changes = rows_of_all(), Change.objects.count()
@@ -509,19 +627,38 @@ def test_each_write_undone_is_as_before_and_done_again_as_after(client, garden, 
 
 def test_the_plan_and_the_household_are_undone_too(client, garden):
     client.post(reverse("next_year:add_crop"), {"crop_name": "quince"})
-    client.post(reverse("next_year:leave_out", args=[Crop.objects.of(garden.household).get(name="quince").pk]))
-    said = {"name": "New", "time_zone": "UTC", "default_unit": "g", "date_order": "dmy", "sure_fold": 12}
+    client.post(
+        reverse(
+            "next_year:leave_out", args=[Crop.objects.of(garden.household).get(name="quince").pk]
+        )
+    )
+    said = {
+        "name": "New",
+        "time_zone": "UTC",
+        "default_unit": "g",
+        "date_order": "dmy",
+        "sure_fold": 12,
+    }
     client.post(reverse("people:household"), said)
     for _ in range(3):
-        client.post(reverse("people:undo", args=[Change.objects.filter(undone_at=None, is_undoing=False).first().pk]))
+        client.post(
+            reverse(
+                "people:undo",
+                args=[Change.objects.filter(undone_at=None, is_undoing=False).first().pk],
+            )
+        )
     assert not Crop.objects.of(garden.household).filter(name="quince").exists()
     assert Household.objects.get(pk=garden.household.pk).name == "Ours"
 
 
 def test_an_earlier_change_waits_until_the_later_one_is_undone(client, garden):
     address = reverse("ground:spot", args=[garden.bed.pk])
-    first, second = ((client.post(address, {"x_m": x, "y_m": 1}), Change.objects.first())[1] for x in (3, 4))
-    refused = client.post(reverse("people:undo", args=[first.pk]), {"back": "/changes"}, follow=True)
+    first, second = (
+        (client.post(address, {"x_m": x, "y_m": 1}), Change.objects.first())[1] for x in (3, 4)
+    )
+    refused = client.post(
+        reverse("people:undo", args=[first.pk]), {"back": "/changes"}, follow=True
+    )
     assert "undo that first" in html_of(refused)
     for change, x in ((second, 3.0), (first, 0.5)):
         client.post(reverse("people:undo", args=[change.pk]))
@@ -546,12 +683,19 @@ def test_a_helper_takes_back_their_own_only_and_undo_leads_nowhere_else(garden, 
     assert helper.post(reverse("people:undo", args=[garden.change.pk])).status_code == 403
     helper.post(reverse("weigh_in:finish", args=[garden.plantings[0].pk]))
     away = {"back": "https://elsewhere.example/"}
-    assert helper.post(reverse("people:undo", args=[Change.objects.first().pk]), away)["Location"] == "/"
+    assert (
+        helper.post(reverse("people:undo", args=[Change.objects.first().pk]), away)["Location"]
+        == "/"
+    )
     assert Planting.objects.get(pk=garden.plantings[0].pk).finished_on == date(2026, 8, 4)
 
 
 def test_a_photograph_is_undone(client, garden):
-    sent = {"photo": SimpleUploadedFile("a.jpg", tiny_jpeg()), "day": "2026-08-01", "caption": "first"}
+    sent = {
+        "photo": SimpleUploadedFile("a.jpg", tiny_jpeg()),
+        "day": "2026-08-01",
+        "caption": "first",
+    }
     client.post(reverse("tending:add_photo", args=["planting", garden.plantings[0].pk]), sent)
     assert Photo.objects.of(garden.household).filter(caption="first").exists()
     client.post(reverse("people:undo", args=[Change.objects.first().pk]))
@@ -562,7 +706,10 @@ def test_a_load_is_undone_as_one_and_others_are_left_as_they_are(client, garden,
     """A load that makes some and changes one of two records: each goes back to its own value."""
     household = Household.objects.get(pk=garden.household.pk)
     files = package_files(household)
-    sites, places = files["sites.csv"], files["places.csv"].replace("Ours crate,1,", "Ours crate,11,")
+    sites, places = (
+        files["sites.csv"],
+        files["places.csv"].replace("Ours crate,1,", "Ours crate,11,"),
+    )
     (tmp_path / "sites.csv").write_text(sites + "new,Loaned strip,,,,,,,,,\n")
     (tmp_path / "places.csv").write_text(places)
     assert load(tmp_path, household, by=garden.owner).problems == ()

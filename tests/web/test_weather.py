@@ -37,17 +37,30 @@ class Says:
 
 
 def test_the_station_gives_every_day_once_and_the_same_again():
-    assert [entry.day for entry in YEAR] == [date(2026, 1, 1) + timedelta(days=i) for i in range(365)]
-    assert read_days(SimulatedStation(52.4, 7, TODAY), date(2026, 5, 1), date(2026, 5, 3)) == YEAR[120:123]
-    assert read_days(SimulatedStation(52.4, 8, TODAY), date(2026, 5, 1), date(2026, 5, 3)) != YEAR[120:123]
-    assert [entry.day for entry in read_ahead(STATION, 3)] == [TODAY + timedelta(days=i) for i in range(3)]
+    assert [entry.day for entry in YEAR] == [
+        date(2026, 1, 1) + timedelta(days=i) for i in range(365)
+    ]
+    assert (
+        read_days(SimulatedStation(52.4, 7, TODAY), date(2026, 5, 1), date(2026, 5, 3))
+        == YEAR[120:123]
+    )
+    assert (
+        read_days(SimulatedStation(52.4, 8, TODAY), date(2026, 5, 1), date(2026, 5, 3))
+        != YEAR[120:123]
+    )
+    assert [entry.day for entry in read_ahead(STATION, 3)] == [
+        TODAY + timedelta(days=i) for i in range(3)
+    ]
 
 
-@pytest.mark.parametrize(("latitude", "warm", "cold"), [(52.4, (7, 8), (1, 2)), (-35.0, (1, 2), (7, 8))])
+@pytest.mark.parametrize(
+    ("latitude", "warm", "cold"), [(52.4, (7, 8), (1, 2)), (-35.0, (1, 2), (7, 8))]
+)
 def test_summers_are_warmer_than_winters_on_either_half(latitude, warm, cold):
     record = read_days(SimulatedStation(latitude, 3, TODAY), date(2025, 1, 1), date(2025, 12, 31))
     means = [
-        sum(e.max_c + e.min_c for e in record if e.day.month in months) / sum(e.day.month in months for e in record)
+        sum(e.max_c + e.min_c for e in record if e.day.month in months)
+        / sum(e.day.month in months for e in record)
         for months in (warm, cold)
     ]
     assert means[0] > means[1] + 8
@@ -55,7 +68,12 @@ def test_summers_are_warmer_than_winters_on_either_half(latitude, warm, cold):
 
 def test_the_poles_are_colder_and_frost_is_rarer_in_the_south():
     frosts = [
-        sum(e.min_c <= 0 for e in read_days(SimulatedStation(lat, 3, TODAY), date(2025, 1, 1), date(2025, 12, 31)))
+        sum(
+            e.min_c <= 0
+            for e in read_days(
+                SimulatedStation(lat, 3, TODAY), date(2025, 1, 1), date(2025, 12, 31)
+            )
+        )
         for lat in (20.0, 45.0, 60.0)
     ]
     assert frosts[0] == 0 < frosts[1] < frosts[2]
@@ -76,8 +94,15 @@ def test_a_real_station_speaks_through_a_socket_as_the_simulated_one_does():
 
     thread = threading.Thread(target=answer)
     thread.start()
-    with here, here.makefile("r", encoding="utf-8") as reader, here.makefile("w", encoding="utf-8") as writer:
-        assert read_days(StreamLine(reader, writer), date(2026, 5, 1), date(2026, 5, 9)) == YEAR[120:129]
+    with (
+        here,
+        here.makefile("r", encoding="utf-8") as reader,
+        here.makefile("w", encoding="utf-8") as writer,
+    ):
+        assert (
+            read_days(StreamLine(reader, writer), date(2026, 5, 1), date(2026, 5, 9))
+            == YEAR[120:129]
+        )
     thread.join()
 
 
@@ -103,7 +128,9 @@ def test_what_a_station_should_not_say_is_refused(answer, says):
         read_days(Says(answer), date(2026, 5, 1), date(2026, 5, 1))
 
 
-@pytest.mark.parametrize("request_line", ["days 2026-05-02 2026-05-01", "days x y", "ahead many", "hello", ""])
+@pytest.mark.parametrize(
+    "request_line", ["days 2026-05-02 2026-05-01", "days x y", "ahead many", "hello", ""]
+)
 def test_the_simulated_station_answers_nonsense_with_an_error(request_line):
     assert next(iter(STATION.ask(request_line))).startswith("error")
 
@@ -162,8 +189,12 @@ def test_reading_the_station_goes_on_where_it_left_and_is_undone(client, garden)
 
 def test_a_file_replaces_what_was_known_of_its_days(client, garden):
     client.post(reverse("weather:read", args=[garden.site.pk]))
-    sent = SimpleUploadedFile("mine.csv", b"day,min,max,rain\n2026-04-28,-3.5,9,0\n2026-07-01,14,33,0\n")
-    page = html_of(client.post(reverse("weather:bring", args=[garden.site.pk]), {"record": sent}, follow=True))
+    sent = SimpleUploadedFile(
+        "mine.csv", b"day,min,max,rain\n2026-04-28,-3.5,9,0\n2026-07-01,14,33,0\n"
+    )
+    page = html_of(
+        client.post(reverse("weather:bring", args=[garden.site.pk]), {"record": sent}, follow=True)
+    )
     assert "2 days of weather were brought in" in page
     record = record_of(garden.household, garden.site, 2026, TODAY)
     assert record.days == (TODAY - date(2026, 1, 1)).days

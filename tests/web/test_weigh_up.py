@@ -1,4 +1,6 @@
-"""The question and its answer: page, fragment, words and pictures, from the same core as the command."""
+"""The question and its answer: page, fragment, words and pictures,
+from the same core as the command.
+"""
 
 from __future__ import annotations
 
@@ -32,14 +34,19 @@ def answered(garden, asked):
 
 
 def question(garden, compare_by="method:setting", **more):
-    return Question(crops=(garden.crop,), compare=compare_by, by=more.pop("by", "kg_per_plant"), **more)
+    return Question(
+        crops=(garden.crop,), compare=compare_by, by=more.pop("by", "kg_per_plant"), **more
+    )
 
 
 def test_the_answer_is_that_of_the_core(garden):
     answer = answered(garden, question(garden))
     rows = [(0.9, "autumn"), (1.0, "autumn"), (0.6, "spring"), (0.7, "spring")]
     by_hand = compare(
-        [Unit(ref=str(i), amount=y, exposure=9, level=level, plants=9) for i, (y, level) in enumerate(rows)]
+        [
+            Unit(ref=str(i), amount=y, exposure=9, level=level, plants=9)
+            for i, (y, level) in enumerate(rows)
+        ]
     )
     assert answer.comparison.pairs == by_hand.pairs
     assert answer.comparison.levels[0].mean == pytest.approx(1.9 / 18)
@@ -55,7 +62,12 @@ def test_the_answer_is_that_of_the_core(garden):
 )
 def test_what_cannot_be_used_is_left_out_with_its_reason(garden, client, change, reason):
     Planting.objects.filter(pk=garden.plantings[0].pk).update(**change)
-    asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
+    asked = {
+        "compare": "method:setting",
+        "by": "kg_per_plant",
+        "crop": garden.crop.name,
+        "within": "variety",
+    }
     page = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "1 planting left out" in page
     assert reason in page
@@ -80,7 +92,12 @@ def test_two_things_that_cannot_be_told_apart_are_named_and_offered_unfair(garde
     for planting in garden.plantings[:2]:
         planting.season = 2025
         planting.save()
-    asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "season"}
+    asked = {
+        "compare": "method:setting",
+        "by": "kg_per_plant",
+        "crop": garden.crop.name,
+        "within": "season",
+    }
     page = html_of(client.get(reverse("weigh_up:index"), asked))
     assert "‘autumn’ and ‘spring’ never grew in the same season" in page
     assert "marked as not fair" in page
@@ -92,7 +109,12 @@ def test_two_things_that_cannot_be_told_apart_are_named_and_offered_unfair(garde
 
 
 def test_page_and_fragment_hold_the_same_answer(garden, client):
-    asked = {"compare": "method:setting", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
+    asked = {
+        "compare": "method:setting",
+        "by": "kg_per_plant",
+        "crop": garden.crop.name,
+        "within": "variety",
+    }
     page = html_of(client.get(reverse("weigh_up:index"), asked))
     part = html_of(client.get(reverse("weigh_up:index"), asked, headers={"HX-Request": "true"}))
     assert "<html" in page
@@ -109,7 +131,12 @@ def test_page_and_fragment_hold_the_same_answer(garden, client):
 
 
 def test_what_is_compared_cannot_be_held_alike(garden, client):
-    asked = {"compare": "variety", "by": "kg_per_plant", "crop": garden.crop.name, "within": "variety"}
+    asked = {
+        "compare": "variety",
+        "by": "kg_per_plant",
+        "crop": garden.crop.name,
+        "within": "variety",
+    }
     response = client.get(reverse("weigh_up:index"), asked)
     assert response.status_code == 422
     assert "untick" in html_of(response)
@@ -139,7 +166,11 @@ def test_the_first_question_is_one_that_can_be_answered(garden):
 
 def test_shared_places_are_told_from_alternating_ones(garden):
     first, second = garden.plantings[:2]
-    second.place, second.planted_on, second.finished_on = first.place, date(2026, 8, 10), date(2026, 11, 1)
+    second.place, second.planted_on, second.finished_on = (
+        first.place,
+        date(2026, 8, 10),
+        date(2026, 11, 1),
+    )
     second.save()
     assert len(answered(garden, question(garden, by="kg_per_l")).comparison.units) == 4
     second.planted_on = date(2026, 7, 1)
@@ -150,7 +181,11 @@ def test_shared_places_are_told_from_alternating_ones(garden):
 
 @pytest.mark.parametrize(
     ("ratio", "words"),
-    [(1.0, "about as much as"), (1.234, "about 23\u00a0% more than"), (2.41, "about 2.4 times as much as")],
+    [
+        (1.0, "about as much as"),
+        (1.234, "about 23\u00a0% more than"),
+        (2.41, "about 2.4 times as much as"),
+    ],
 )
 def test_ratios_in_words(ratio, words):
     assert more_than(ratio, YIELD) == words
@@ -163,19 +198,31 @@ def test_a_chance_is_never_a_certainty():
 def test_sentences_for_many_levels_and_for_zeros():
     rows = [("a", 3.0), ("a", 3.2), ("b", 1.0), ("b", 1.1), ("c", 0.9), ("c", 1.0), ("d", 0.0)]
     said = sentence(
-        compare([Unit(ref=str(i), amount=y, exposure=1, level=level, plants=9) for i, (level, y) in enumerate(rows)])
+        compare(
+            [
+                Unit(ref=str(i), amount=y, exposure=1, level=level, plants=9)
+                for i, (level, y) in enumerate(rows)
+            ]
+        )
     )
     assert said.answer.startswith("‘a’ did best")
     assert "‘d’: 0 of 1 gave anything" in said.doubt
     only = sentence(
-        compare([Unit(ref="1", amount=1, exposure=1, level="a"), Unit(ref="2", amount=0, exposure=1, level="b")])
+        compare(
+            [
+                Unit(ref="1", amount=1, exposure=1, level="a"),
+                Unit(ref="2", amount=0, exposure=1, level="b"),
+            ]
+        )
     )
     assert only.answer == "Only ‘a’ gave anything."
 
 
 def test_less_and_more_are_said_from_the_right_side():
     rows = [("a", 1.0), ("a", 1.05), ("a", 0.97), ("b", 0.95), ("b", 0.9), ("b", 0.99)]
-    compared = compare([Unit(ref=str(i), amount=y, exposure=1, level=level) for i, (level, y) in enumerate(rows)])
+    compared = compare(
+        [Unit(ref=str(i), amount=y, exposure=1, level=level) for i, (level, y) in enumerate(rows)]
+    )
     pair, said = compared.pairs[0], sentence(compared)
     assert pair.high < 3
     assert f"{(1 - pair.low) * 100:.0f}\u00a0% less" in said.doubt
@@ -184,7 +231,9 @@ def test_less_and_more_are_said_from_the_right_side():
 @pytest.mark.parametrize(("a", "b"), [(16.0, 1.0), (1.9, 1.5)])
 def test_an_answer_and_its_interval_are_both_in_times_or_both_in_per_cent(a, b):
     rows = [("a", a), ("b", b)]
-    compared = compare([Unit(ref=str(i), amount=y, exposure=1, level=level) for i, (level, y) in enumerate(rows)])
+    compared = compare(
+        [Unit(ref=str(i), amount=y, exposure=1, level=level) for i, (level, y) in enumerate(rows)]
+    )
     said = sentence(compared)
     assert compared.pairs[0].high >= 3
     assert "times as much" in said.doubt
@@ -199,10 +248,29 @@ def run(*args):
 
 
 def test_the_command_prints_the_same_as_json(garden):
-    base = ("--household", "Ours", "--crop", "Shallot", "--compare", "method:setting", "--by", "kg_per_plant")
+    base = (
+        "--household",
+        "Ours",
+        "--crop",
+        "Shallot",
+        "--compare",
+        "method:setting",
+        "--by",
+        "kg_per_plant",
+    )
     values = json.loads(run(*base, "--within", "variety", "--prior-weight", "0", "--json"))
     assert [level["level"] for level in values["levels"]] == ["autumn", "spring"]
-    assert set(values) >= {"levels", "pairs", "phi", "df", "prior", "blocks", "agree", "verdict", "left_out"}
+    assert set(values) >= {
+        "levels",
+        "pairs",
+        "phi",
+        "df",
+        "prior",
+        "blocks",
+        "agree",
+        "verdict",
+        "left_out",
+    }
     assert values["prior"] == {
         "source": "rule",
         "weight": 0.0,
@@ -256,7 +324,9 @@ def test_the_balance_leans_to_the_better_side_and_its_pointer_with_it():
 def test_weights_stay_on_their_pan(units):
     pan = balance(1.1, 0.9, 1.3, units, units).pans[0]
     assert len(pan.weights) == pan.weights_path.count("M") == units
-    assert all(abs(w.x - pan.x) + w.size <= pan.half and pan.hook_y < w.y < pan.y for w in pan.weights)
+    assert all(
+        abs(w.x - pan.x) + w.size <= pan.half and pan.hook_y < w.y < pan.y for w in pan.weights
+    )
 
 
 def test_the_steelyard_brackets_what_cannot_be_told_apart():
@@ -277,17 +347,28 @@ def test_axis_labels_keep_their_distance(values):
 
 
 def test_what_would_settle_it_stands_under_the_answer_and_in_the_json(client, garden, capsys):
-    page = html_of(client.get(f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.name}"))
+    page = html_of(
+        client.get(f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.name}")
+    )
     assert "What would settle it" in page
     assert "There are 2 and 2 now." in page
-    call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", by="kg_per_plant", json=True)
+    call_command(
+        "weigh_up",
+        household="Ours",
+        crop=["shallot"],
+        compare="method:setting",
+        by="kg_per_plant",
+        json=True,
+    )
     values = json.loads(capsys.readouterr().out)
     assert [round(one["size"], 2) for one in values["settle"][1:]] == [1.1, 1.2, 1.5]
     units = [one["units_of_each"] for one in values["settle"][1:]]
     assert units == sorted(units, reverse=True)
 
 
-def test_what_else_differed_is_said_worst_first_and_a_fair_comparison_says_so(client, garden, capsys):
+def test_what_else_differed_is_said_worst_first_and_a_fair_comparison_says_so(
+    client, garden, capsys
+):
     address = f"/weigh-up/?compare=method:setting&by=kg_per_plant&crop={garden.crop.name}"
     assert "<b>End or middle along it</b>: “middle” for 1 of 2" in html_of(client.get(address))
     Place.objects.filter(pk__in=[crate.pk for crate in garden.crates]).update(x_m=None)
@@ -301,6 +382,13 @@ def test_what_else_differed_is_said_worst_first_and_a_fair_comparison_says_so(cl
     assert "90 in the middle for ‘autumn’, 45 in the middle for ‘spring’" in page
     held = " ".join(client.get(f"{address}&within=variety").content.decode().split())
     assert "seed lot" not in held.lower().split("how fair it is")[1]
-    call_command("weigh_up", household="Ours", crop=["shallot"], compare="method:setting", by="kg_per_plant", json=True)
+    call_command(
+        "weigh_up",
+        household="Ours",
+        crop=["shallot"],
+        compare="method:setting",
+        by="kg_per_plant",
+        json=True,
+    )
     values = json.loads(capsys.readouterr().out)
     assert {one["attribute"] for one in values["fairness"]} == {"light", "volume_l"}

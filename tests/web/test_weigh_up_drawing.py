@@ -1,4 +1,6 @@
-"""Charts, blocks and words of Weigh up: to scale, inside their box, told apart, and in the measure's own words."""
+"""Charts, blocks and words of Weigh up: to scale, inside their box, told apart,
+and in the measure's own words.
+"""
 
 from __future__ import annotations
 
@@ -32,10 +34,16 @@ def pots(**levels):
 
 
 def test_lines_rise_inside_their_box_and_their_names_keep_apart():
-    drawn = stepped([("a", [(10, 1.0), (20, 3.0)]), ("b", [(12, 2.9)])], [(0, "Jan"), (15, "mid"), (400, "never")])
+    drawn = stepped(
+        [("a", [(10, 1.0), (20, 3.0)]), ("b", [(12, 2.9)])],
+        [(0, "Jan"), (15, "mid"), (400, "never")],
+    )
     assert [tick.label for tick in drawn.x_ticks] == ["mid"]
     assert abs(drawn.curves[0].label_y - drawn.curves[1].label_y) >= 16
-    assert all(drawn.top <= float(y) <= drawn.bottom for y in drawn.curves[0].path.split("V")[1].split("H")[:1])
+    assert all(
+        drawn.top <= float(y) <= drawn.bottom
+        for y in drawn.curves[0].path.split("V")[1].split("H")[:1]
+    )
     assert stepped([("a", []), ("b", [])], []) is None
 
 
@@ -101,10 +109,30 @@ SHARES = {"a": [0.40, 0.42, 0.38, 0.40], "b": [0.10, 0.11, 0.09, 0.10]}
     ("key", "gave", "says", "interval"),
     [
         ("kg_per_plant", YIELDS, "‘a’ gave about 4 times as much as ‘b’.", "times as much."),
-        ("piece_size", YIELDS, "‘a’ was about 4 times as heavy in the piece as ‘b’.", "times as heavy in the piece."),
-        ("share_spoilt", SHARES, "‘a’ had about 30 in 100 more of its harvest spoilt than ‘b’.", "in 100 more."),
-        ("share_lost", SHARES, "‘a’ lost about 30 in 100 more of what was put by than ‘b’.", "in 100 more."),
-        ("days_to_first", DAYS, "‘a’ took about 21 days longer to its first lift than ‘b’.", "days longer."),
+        (
+            "piece_size",
+            YIELDS,
+            "‘a’ was about 4 times as heavy in the piece as ‘b’.",
+            "times as heavy in the piece.",
+        ),
+        (
+            "share_spoilt",
+            SHARES,
+            "‘a’ had about 30 in 100 more of its harvest spoilt than ‘b’.",
+            "in 100 more.",
+        ),
+        (
+            "share_lost",
+            SHARES,
+            "‘a’ lost about 30 in 100 more of what was put by than ‘b’.",
+            "in 100 more.",
+        ),
+        (
+            "days_to_first",
+            DAYS,
+            "‘a’ took about 21 days longer to its first lift than ‘b’.",
+            "days longer.",
+        ),
         ("days_bearing", DAYS, "‘a’ bore about 21 days longer than ‘b’.", "days longer."),
     ],
 )
@@ -118,9 +146,14 @@ def test_a_clear_answer_in_the_words_of_its_measure(key, gave, says, interval):
 
 def test_a_leaning_answer_and_many_levels_speak_in_the_measures_words_too():
     leaning = compare(pots(a=[80.0, 88.0], b=[77.0, 75.0]), kind=kind_named("days"))
-    assert "It looks as if ‘a’ bore longer than ‘b’" in sentence(leaning, manner_of(MEASURES["days_bearing"])).answer
+    assert (
+        "It looks as if ‘a’ bore longer than ‘b’"
+        in sentence(leaning, manner_of(MEASURES["days_bearing"])).answer
+    )
     three = compare(pots(a=[9, 9, 9], b=[2, 2, 2], c=[1, 1, 1]))
-    assert sentence(three, manner_of(MEASURES["share_spoilt"])).answer.startswith("‘a’ lost most: about")
+    assert sentence(three, manner_of(MEASURES["share_spoilt"])).answer.startswith(
+        "‘a’ lost most: about"
+    )
     assert more_than(1.0, YIELD) == "about as much as"
 
 
@@ -148,24 +181,36 @@ def test_a_question_goes_through_its_address_unchanged():
         unlike=("site",),
     )
     address = asked.address()
-    for piece in ("also=method%3Acover", "grade=small", "upto=age", "without=2026-003", "estimates=on", "season=2025"):
+    for piece in (
+        "also=method%3Acover",
+        "grade=small",
+        "upto=age",
+        "without=2026-003",
+        "estimates=on",
+        "season=2025",
+    ):
         assert piece in address
     said = asked.in_words(ATTRIBUTES | {"method:cover": "cover"}, {"yard": "Yard"})
     assert said == (
-        "Compare variety and cover by number per litre of Small for all crops in 2025, 2026 at Yard, "
+        "Compare variety and cover by number per litre of Small for all crops in 2025, 2026 at "
+        "Yard, "
         "up to the same age, only within the same season."
     )
     assert MEASURES["piece_size"].words == "size: weight of a piece"
 
 
 def test_the_two_ways_of_reckoning_are_reconciled_where_they_differ():
-    """By hand: six pots that lie within a few per cent of their means; the textbook takes their word for it."""
+    """By hand: six pots that lie within a few per cent of their means;
+    the textbook takes their word for it.
+    """
     units = pots(a=[1.30, 1.10, 1.20], b=[1.05, 0.93, 0.99])
     found = compare(units)
     table = anova([u.amount for u in units], {"variety": [u.level for u in units]}, [("variety",)])
     assert table.p_of("variety") < 0.05
     said = reconciled(found, table, "variety")
-    assert said.startswith("By themselves these six differ by ±7\u00a0%, less than such pots usually do (±35\u00a0%);")
+    assert said.startswith(
+        "By themselves these six differ by ±7\u00a0%, less than such pots usually do (±35\u00a0%);"
+    )
     assert f"would be sure (p\u00a0=\u00a0{table.p_of('variety'):.2g})" in said
     assert said.endswith(f"{found.verdict}, {percent(found.pairs[0].chance)}.")
     far = compare(pots(a=[8, 8.1, 7.9], b=[2, 2.1, 1.9]))
@@ -205,4 +250,6 @@ def test_the_arc_of_days_and_points_is_even_and_leans_to_the_longer():
     assert [tick.label for tick in drawn.ticks][3] == "even"
     assert drawn.ticks[0].label == "30 d"
     assert drawn.pointer_x < drawn.pivot_x
-    assert balance(-0.0, -2.0, 2.0, 3, 3, unit="", is_even=True).pointer_x == pytest.approx(380, abs=0.1)
+    assert balance(-0.0, -2.0, 2.0, 3, 3, unit="", is_even=True).pointer_x == pytest.approx(
+        380, abs=0.1
+    )

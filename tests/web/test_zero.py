@@ -1,4 +1,6 @@
-"""Nothing is a value: 0 coins, 0 litres, 0 weeks and 0 kilograms are known, and told apart from what nobody wrote."""
+"""Nothing is a value: 0 coins, 0 litres, 0 weeks and 0 kilograms are known,
+and told apart from what nobody wrote.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,9 @@ from tests.conftest import html_of, plant
 
 
 def record(garden, planting, *needs):
-    return facts(garden.household, Planting.objects.filter(pk=planting.pk), frozenset(needs))[0].record
+    return facts(garden.household, Planting.objects.filter(pk=planting.pk), frozenset(needs))[
+        0
+    ].record
 
 
 def test_what_was_free_cost_nothing(client, garden):
@@ -40,9 +44,9 @@ def test_what_was_free_cost_nothing(client, garden):
     assert has_costs(garden.household)
     assert record(garden, planting, "cost").cost_minor == 0
     of_one = Planting.objects.filter(pk=planting.pk)
-    assert [(share.what, share.minor) for share in costs_of(garden.household, of_one)[planting.pk]] == [
-        ("from lot gift", 0)
-    ]
+    assert [
+        (share.what, share.minor) for share in costs_of(garden.household, of_one)[planting.pk]
+    ] == [("from lot gift", 0)]
     Cost.objects.create(household=garden.household, planting=planting, what="net", price_minor=300)
     assert record(garden, planting, "cost").cost_minor == 300
 
@@ -85,10 +89,16 @@ def test_a_need_of_nothing_is_met(lift_kg, sure_kg, reached):
 def test_what_waits_for_the_scale_did_not_give_nothing(client, garden):
     planting = plant(garden, garden.bed, "leek", units=10, finished_on=date(2026, 11, 1))
     mine = {"household": garden.household, "planting": planting, "grade": "table"}
-    line = WeighIn.objects.create(**mine, weighed_on=date(2026, 11, 1), measure=garden.measure, measures=2)
-    assert "Leek gave nothing" not in html_of(client.get(reverse("look_back:index") + "?season=2026&whole=on"))
+    line = WeighIn.objects.create(
+        **mine, weighed_on=date(2026, 11, 1), measure=garden.measure, measures=2
+    )
+    assert "Leek gave nothing" not in html_of(
+        client.get(reverse("look_back:index") + "?season=2026&whole=on")
+    )
     line.delete()
-    assert "Leek gave nothing" in html_of(client.get(reverse("look_back:index") + "?season=2026&whole=on"))
+    assert "Leek gave nothing" in html_of(
+        client.get(reverse("look_back:index") + "?season=2026&whole=on")
+    )
 
 
 def test_a_year_of_nothing_after_a_good_one_is_told_as_worse(client, garden):

@@ -16,7 +16,8 @@ def is_text(value: object) -> bool:
     Returns
     -------
     bool
-        False where a text holds half of a pair that stands for one character: it has no form in UTF-8 (RFC 3629, 3).
+        False where a text holds half of a pair that stands for one character: it has no form in
+        UTF-8 (RFC 3629, 3).
 
     Notes
     -----

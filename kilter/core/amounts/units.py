@@ -61,7 +61,9 @@ _UNIT_WORDS: Final = {
     "ounce": "oz",
     "ounces": "oz",
 }
-_NUMBER: Final = r"\d+\s+\d+/\d+|\d+/\d+|\d{1,3}(?:\s\d{3})+(?!\d)(?:[.,]\d*)?|\d+(?:[.,]\d*)?|[.,]\d+"
+_NUMBER: Final = (
+    r"\d+\s+\d+/\d+|\d+/\d+|\d{1,3}(?:\s\d{3})+(?!\d)(?:[.,]\d*)?|\d+(?:[.,]\d*)?|[.,]\d+"
+)
 _PART: Final = re.compile(rf"\s*({_NUMBER})\s*([a-z]+)?\.?", re.ASCII)
 _DOUBT: Final = re.compile(rf"±\s*((?:{_NUMBER})\s*(?:%|[a-z]+)?)", re.IGNORECASE | re.ASCII)
 _COUNT: Final = re.compile(r"c?(\d{1,6})", re.IGNORECASE | re.ASCII)
@@ -112,13 +114,14 @@ def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
     Raises
     ------
     QuantityError
-        No digits, a negative or unknown unit, mixed systems, or above one tonne; and what can be read in two ways:
-        ``1 000``, ``1,234 g``, or ``½`` without a unit where bare numbers are grams.
+        No digits, a negative or unknown unit, mixed systems, or above one tonne; and what can be
+        read in two ways: ``1 000``, ``1,234 g``, or ``½`` without a unit where bare numbers are
+        grams.
 
     Notes
     -----
-    ``1 000 g`` is a thousand, ``940.`` is ``940``. Exact rational arithmetic; one rounding to the milligram at the
-    end. Factors: see the module.
+    ``1 000 g`` is a thousand, ``940.`` is ``940``. Exact rational arithmetic; one rounding to the
+    milligram at the end. Factors: see the module.
 
     Examples
     --------
@@ -142,7 +145,9 @@ def parse_mass(text: str, default_unit: str = "scale") -> ParsedMass:
     return ParsedMass(mass_mg, text.strip())
 
 
-def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[str] = ()) -> BenchLine:
+def parse_bench_line(
+    text: str, default_unit: str = "scale", measures: Sequence[str] = ()
+) -> BenchLine:
     """Read a line as typed at the bench: ``weight [count] [own measures]``, or a count alone.
 
     Parameters
@@ -164,21 +169,24 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     Raises
     ------
     QuantityError
-        As `parse_mass`; nothing typed; more than six figures in the count; a ± without a weight; what may be
-        meant in two ways.
+        As `parse_mass`; nothing typed; more than six figures in the count; a ± without a weight;
+        what may be meant in two ways.
 
     Notes
     -----
-    A whole number after a space is the count, ``c3`` says so outright. What may be meant in two ways is asked
-    about: ``2 lb 3`` (ounces, or three counted), ``1 000``, ``12 940`` (thousands, or a count). ``+-`` is read
-    as ``±``.
+    A whole number after a space is the count, ``c3`` says so outright. What may be meant in two
+    ways is asked about: ``2 lb 3`` (ounces, or three counted), ``1 000``, ``12 940`` (thousands, or
+    a count). ``+-`` is read as ``±``.
 
     Examples
     --------
     >>> line = parse_bench_line("940 12")
     >>> line.mass.mass_mg, line.count
     (940000, 12)
-    >>> parse_bench_line("5000+3120").mass.mass_mg, parse_bench_line("2 tub", measures=["tub"]).measures
+    >>> (
+    ...     parse_bench_line("5000+3120").mass.mass_mg,
+    ...     parse_bench_line("2 tub", measures=["tub"]).measures,
+    ... )
     (8120000, 2.0)
     """
     said = text.replace("+-", "±")
@@ -188,7 +196,9 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     pm = doubt[1] if doubt else ""
     said = _DOUBT.sub(" ", said, count=1).strip()
     if "±" in said or (not said and not pm):
-        raise QuantityError("A line is a weight, a count, or both: 940 12; with one ± at most.", typed=text)
+        raise QuantityError(
+            "A line is a weight, a count, or both: 940 12; with one ± at most.", typed=text
+        )
     words, count = said.split(), None
     _refuse_unclear_count(words)
     measure, how_many = _own_measure(words, measures)
@@ -206,7 +216,12 @@ def parse_bench_line(text: str, default_unit: str = "scale", measures: Sequence[
     loads = " ".join(words).split("+")
     masses = [parse_mass(load, default_unit).mass_mg for load in loads]
     mass_mg = sum(masses)
-    if count and words[-1].isdigit() and not said.endswith(f"c{count}") and mass_mg < count * LIGHTEST_PIECE_MG:
+    if (
+        count
+        and words[-1].isdigit()
+        and not said.endswith(f"c{count}")
+        and mass_mg < count * LIGHTEST_PIECE_MG
+    ):
         raise _two_readings(f"{words[-1]} {count}", f"{words[-1]}{count}", f"{words[-1]} c{count}")
     if mass_mg > MAX_MASS_MG:
         raise QuantityError(f"“{text.strip()}” is more than a tonne; check the unit.", typed=text)
@@ -240,7 +255,9 @@ def _refuse_unclear_count(words: list[str]) -> None:
 def _refuse_two_readings(number: str, unit: str, *, is_bare: bool, default_unit: str) -> None:
     """Ask where the same figures are a small weight or a large one."""
     if unit == "g" and _GROUPED.fullmatch(number):
-        raise _two_readings(f"{number} g", f"{number.replace(',', '')} g", f"{number.replace(',', '.')} g")
+        raise _two_readings(
+            f"{number} g", f"{number.replace(',', '')} g", f"{number.replace(',', '.')} g"
+        )
     if is_bare and re.fullmatch(r"\d+(\s\d{3})+.*", number) and "/" not in number:
         raise _two_readings(number, re.sub(r"\s", "", number), f"{number} g")
     if is_bare and "/" in number and default_unit in ("scale", "g"):
@@ -257,7 +274,9 @@ def _own_measure(words: list[str], measures: Sequence[str]) -> tuple[str, float 
         return "", None
     how_many = float(_number(words[-2], " ".join(words)))
     if not 0 < how_many <= 1000:
-        raise QuantityError(f"“{words[-2]} {words[-1]}” cannot be; give how many as a number above zero.")
+        raise QuantityError(
+            f"“{words[-2]} {words[-1]}” cannot be; give how many as a number above zero."
+        )
     return named[last], how_many
 
 
@@ -268,7 +287,9 @@ def _give_or_take(pm: str, mass_mg: int, default_unit: str) -> int | None:
         figure = pm[:-1].strip()
         share = _number(figure, pm) if re.fullmatch(_NUMBER, figure, re.ASCII) else None
         if share is None or share > 100:
-            raise QuantityError(f"“±{pm}” cannot be read; give a share of the weight such as ±20%.", typed=pm)
+            raise QuantityError(
+                f"“±{pm}” cannot be read; give a share of the weight such as ±20%.", typed=pm
+            )
         return round(mass_mg * share / 100)
     return parse_mass(pm, default_unit).mass_mg
 
@@ -331,7 +352,8 @@ def half_up(value: float, places: int) -> Decimal:
 
     Notes
     -----
-    A scale in steps of 5 g ends half of its readings half way, and a float may lie on either side of it.
+    A scale in steps of 5 g ends half of its readings half way, and a float may lie on either side
+    of it.
 
     Examples
     --------
@@ -381,7 +403,9 @@ def _cleaned(text: str) -> str:
     """Lower case, with signs such as ½ written out as fractions."""
     out = []
     for char in text.strip().lower():
-        if unicodedata.category(char) == "No" and unicodedata.decomposition(char).startswith("<frac"):
+        if unicodedata.category(char) == "No" and unicodedata.decomposition(char).startswith(
+            "<frac"
+        ):
             fraction = Fraction(unicodedata.numeric(char)).limit_denominator(100)
             out.append(f" {fraction.numerator}/{fraction.denominator} ")
         else:
@@ -392,15 +416,21 @@ def _cleaned(text: str) -> str:
 def _parts(cleaned: str, text: str) -> list[tuple[str, str | None]]:
     shown = text.strip()
     if not re.search(r"[0-9]", cleaned):
-        raise QuantityError(f"“{shown}” holds no number; type a weight such as 850 or 0.94 kg.", typed=text)
+        raise QuantityError(
+            f"“{shown}” holds no number; type a weight such as 850 or 0.94 kg.", typed=text
+        )
     if cleaned[0] in "-−–":
-        raise QuantityError(f"“{shown}” is below zero; a harvest weighs nothing or more.", typed=text)
+        raise QuantityError(
+            f"“{shown}” is below zero; a harvest weighs nothing or more.", typed=text
+        )
     parts: list[tuple[str, str | None]] = []
     at = 0
     while at < len(cleaned):
         match = _PART.match(cleaned, at)
         if match is None or len(parts) == 2:
-            raise QuantityError(f"“{shown}” cannot be read as a weight; type 850, 0.94 kg or 2 lb 3 oz.", typed=text)
+            raise QuantityError(
+                f"“{shown}” cannot be read as a weight; type 850, 0.94 kg or 2 lb 3 oz.", typed=text
+            )
         parts.append((match[1], match[2]))
         at = match.end()
     return parts
@@ -411,7 +441,8 @@ def _unit(word: str, text: str) -> str:
         return _UNIT_WORDS[word]
     except KeyError:
         raise QuantityError(
-            f"“{word}” in “{text.strip()}” is not a unit of weight; use g, kg, lb or oz.", typed=text
+            f"“{word}” in “{text.strip()}” is not a unit of weight; use g, kg, lb or oz.",
+            typed=text,
         ) from None
 
 
@@ -419,7 +450,9 @@ def _bare_unit(number: str, default_unit: str) -> str:
     if default_unit == "scale":
         return "kg" if re.search(r"[.,]\d", number) else "g"
     if default_unit not in MG_PER_UNIT:
-        raise QuantityError(f"“{default_unit}” is no default unit; use one of {', '.join(DEFAULT_UNITS)}.")
+        raise QuantityError(
+            f"“{default_unit}” is no default unit; use one of {', '.join(DEFAULT_UNITS)}."
+        )
     return default_unit
 
 
@@ -437,6 +470,7 @@ def _pounds_and_ounces(parts: list[tuple[str, str | None]], text: str) -> Fracti
     (pounds, first), (ounces, second) = parts
     if first is None or _unit(first, text) != "lb" or _unit(second or "oz", text) != "oz":
         raise QuantityError(
-            f"“{text.strip()}” mixes units; two numbers go together only as pounds and ounces.", typed=text
+            f"“{text.strip()}” mixes units; two numbers go together only as pounds and ounces.",
+            typed=text,
         )
     return _number(pounds, text) * MG_PER_UNIT["lb"] + _number(ounces, text) * MG_PER_UNIT["oz"]

@@ -1,4 +1,6 @@
-"""Whether a weight or count is far from what is usual: a slip of the finger is asked about, a surprise is kept."""
+"""Whether a weight or count is far from what is usual:
+a slip of the finger is asked about, a surprise is kept.
+"""
 
 from __future__ import annotations
 
@@ -20,14 +22,18 @@ class Usual:
     mass_mg: float | None = None
     count: float | None = None
     piece_mg: float | None = None
-    most_mg: float | None = None  #: where no line was written yet: what the whole planting may give by the handbook
+    most_mg: float | None = (
+        None  #: where no line was written yet: what the whole planting may give by the handbook
+    )
 
 
 @dataclass(frozen=True)
 class Unusual:
     """A figure far from the usual."""
 
-    what: str  #: ``mass``, ``count`` or ``piece``; ``whole`` against what the whole planting may give
+    what: (
+        str  #: ``mass``, ``count`` or ``piece``; ``whole`` against what the whole planting may give
+    )
     usual: float
     times: float  #: above 1 more than usual, below 1 less
 
@@ -65,13 +71,16 @@ def usual_of(lines: Sequence[tuple[int | None, int | None]], most_mg: float | No
     )
 
 
-def far_from_usual(mass_mg: int | None, count: int | None, usual: Usual, fold: float = USUAL_FOLD) -> Unusual | None:
+def far_from_usual(
+    mass_mg: int | None, count: int | None, usual: Usual, fold: float = USUAL_FOLD
+) -> Unusual | None:
     """Say what of a line is far from the usual, the furthest first.
 
     Parameters
     ----------
     mass_mg, count : int or None
-        Of the line; None for what it does not say. Nothing weighed or counted, 0, is never asked about.
+        Of the line; None for what it does not say. Nothing weighed or counted, 0, is never asked
+        about.
     usual : Usual
         What is usual.
     fold : float
@@ -84,7 +93,8 @@ def far_from_usual(mass_mg: int | None, count: int | None, usual: Usual, fold: f
 
     Notes
     -----
-    Kilter's own rule. A bound from the handbook asks about too much only: a first picking may be small.
+    Kilter's own rule. A bound from the handbook asks about too much only: a first picking may be
+    small.
 
     Examples
     --------
@@ -92,7 +102,11 @@ def far_from_usual(mass_mg: int | None, count: int | None, usual: Usual, fold: f
     1000.1276595744681
     """
     piece = mass_mg / count if mass_mg and count else None
-    pairs = [("mass", mass_mg, usual.mass_mg), ("count", count, usual.count), ("piece", piece, usual.piece_mg)]
+    pairs = [
+        ("mass", mass_mg, usual.mass_mg),
+        ("count", count, usual.count),
+        ("piece", piece, usual.piece_mg),
+    ]
     found = [Unusual(what, often, value / often) for what, value, often in pairs if value and often]
     if mass_mg and usual.most_mg and mass_mg > usual.most_mg:
         found.append(Unusual("whole", usual.most_mg, mass_mg / usual.most_mg))

@@ -1,4 +1,6 @@
-"""Dates as gardeners know them: to the day, the week, the part of a month, the month or the season."""
+"""Dates as gardeners know them: to the day, the week, the part of a month,
+the month or the season.
+"""
 
 from __future__ import annotations
 
@@ -11,8 +13,8 @@ from typing import Final
 
 from kilter.core.errors import VagueDateError
 
-#: Days that a date of each precision may lie in. Week, month and season as in docs/method.md; a part of
-#: a month ("early", "mid", "late") is Kilter's own addition, as people speak so.
+#: Days that a date of each precision may lie in. Week, month and season as in docs/method.md; a
+#: part of a month ("early", "mid", "late") is Kilter's own addition, as people speak so.
 WIDTH_DAYS: Final = {"day": 0, "week": 7, "third": 10, "month": 30, "season": 91}
 PRECISIONS: Final = tuple(WIDTH_DAYS)
 FIRST_YEAR, LAST_YEAR = 1900, 2200
@@ -30,7 +32,15 @@ MONTHS: Final = (
     "November",
     "December",
 )
-_THIRDS = {"early": 5, "beginning of": 5, "start of": 5, "mid": 15, "middle of": 15, "late": 25, "end of": 25}
+_THIRDS = {
+    "early": 5,
+    "beginning of": 5,
+    "start of": 5,
+    "mid": 15,
+    "middle of": 15,
+    "late": 25,
+    "end of": 25,
+}
 #: Northern seasons by the month in their middle.
 _SEASONS = {"winter": 1, "spring": 4, "summer": 7, "autumn": 10}
 _AHEAD_DAYS = 92  # a date without a year is the latest that lies no further ahead than this
@@ -96,13 +106,13 @@ def parse_date(text: str, today: date, order: str = "dmy") -> VagueDate:
     Parameters
     ----------
     text : str
-        ``14 May``, ``2026-05-14``, ``14.5.26``, ``14/5``, ``about 14 May``, ``mid-May``, ``May 2026``,
-        ``week 20``, ``spring 2026``, ``yesterday``, ``3 weeks ago``, ``in 14 days``.
+        ``14 May``, ``2026-05-14``, ``14.5.26``, ``14/5``, ``about 14 May``, ``mid-May``, ``May
+        2026``, ``week 20``, ``spring 2026``, ``yesterday``, ``3 weeks ago``, ``in 14 days``.
     today : date
         What a date without a year is reckoned from.
     order : str
-        One of `DATE_ORDERS`: whether ``5/6`` is the 5th of June or the 6th of May. With points the day comes
-        first; ``11/23`` can only be the 23rd of November.
+        One of `DATE_ORDERS`: whether ``5/6`` is the 5th of June or the 6th of May. With points the
+        day comes first; ``11/23`` can only be the 23rd of November.
 
     Returns
     -------
@@ -131,16 +141,21 @@ def parse_date(text: str, today: date, order: str = "dmy") -> VagueDate:
     bare = re.sub(r"^(?:some time in|about|around|roughly|circa|ca\.?|c\.|~)\s*", "", plain)
     is_about = bare != plain and not plain.startswith("some time in")
     if bare in _WORDS:
-        return _checked(VagueDate(today - timedelta(days=_WORDS[bare]), "week" if is_about else "day"), text)
+        return _checked(
+            VagueDate(today - timedelta(days=_WORDS[bare]), "week" if is_about else "day"), text
+        )
     for form in _FORMS:
         if match := form.fullmatch(bare):
             try:
                 found = _read(match.groupdict(), today, order)
             except (ValueError, OverflowError):
                 break
-            return _checked(VagueDate(found.day, "week") if is_about and found.is_exact else found, text)
+            return _checked(
+                VagueDate(found.day, "week") if is_about and found.is_exact else found, text
+            )
     raise VagueDateError(
-        f"“{text[:40]}” is no date that can be read. Write 14 May 2026, about 14 May, mid-May, May 2026, "
+        f"“{text[:40]}” is no date that can be read. Write 14 May 2026, about 14 May, mid-May, May "
+        "2026, "
         "week 20 or spring 2026.",
         typed=text,
     )
@@ -177,7 +192,10 @@ def format_date(vague: VagueDate) -> str:
         return f"some time in {month} {day.year}"
     if vague.precision == "season":
         year = day.year + (day.month == 12)
-        return f"some time in {next(n for n, m in _SEASONS.items() if day.month % 12 // 3 == m // 3)} {year}"
+        return (
+            "some time in "
+            f"{next(n for n, m in _SEASONS.items() if day.month % 12 // 3 == m // 3)} {year}"
+        )
     return plain
 
 
@@ -206,7 +224,9 @@ def _read(parts: dict[str, str | None], today: date, order: str) -> VagueDate:
         in_year = year or today.year
         return VagueDate(date.fromisocalendar(in_year, int(week), 4), "week")
     if first := parts.get("first"):
-        day, month = _day_and_month(int(first), int(parts["second"] or 0), order if parts["mark"] == "/" else "dmy")
+        day, month = _day_and_month(
+            int(first), int(parts["second"] or 0), order if parts["mark"] == "/" else "dmy"
+        )
         return _in_year(month, day, "day", year, today)
     if name := parts.get("name"):
         month = next(i for i, m in enumerate(MONTHS, 1) if m.lower().startswith(name[:3]))
@@ -236,7 +256,9 @@ def _in_year(month: int, day: int, precision: str, year: int | None, today: date
 
 def _checked(found: VagueDate, text: str) -> VagueDate:
     if not FIRST_YEAR <= found.day.year <= LAST_YEAR + 1:  # the winter of its last December
-        raise VagueDateError(f"“{text[:40]}” is not between the years {FIRST_YEAR} and {LAST_YEAR}.", typed=text)
+        raise VagueDateError(
+            f"“{text[:40]}” is not between the years {FIRST_YEAR} and {LAST_YEAR}.", typed=text
+        )
     return found
 
 

@@ -1,4 +1,6 @@
-"""From readings of a scale to net masses: tare, piling on, what the scale cannot resolve, and pieces not weighed."""
+"""From readings of a scale to net masses: tare, piling on, what the scale cannot resolve,
+and pieces not weighed.
+"""
 
 from __future__ import annotations
 
@@ -12,8 +14,8 @@ import scipy
 
 from kilter.core.errors import FallingReadingError, WeighingError
 
-#: How much one piece, or one own measure, usually differs from the next: relative standard deviations, each counted
-#: as four degrees of freedom (rules).
+#: How much one piece, or one own measure, usually differs from the next: relative standard
+#: deviations, each counted as four degrees of freedom (rules).
 PIECE_CV: Final = 0.3
 MEASURE_CV: Final = 0.2
 _USUAL_DF = 4
@@ -58,7 +60,9 @@ class PerPiece:
         """Between what ``mg`` lies, milligrams."""
         if not self.mg:
             return 0.0, 0.0
-        reach = math.exp(float(scipy.special.stdtrit(self.df, (1 + coverage) / 2)) * self.sd_mg / self.mg)
+        reach = math.exp(
+            float(scipy.special.stdtrit(self.df, (1 + coverage) / 2)) * self.sd_mg / self.mg
+        )
         return self.mg / reach, self.mg * reach
 
 
@@ -101,7 +105,8 @@ def net_mass_mg(gross_mg: int, tare_mg: int = 0) -> int:
         raise WeighingError("A mass cannot be below zero; read the scale again.")
     if tare_mg > gross_mg:
         raise WeighingError(
-            f"The tare ({tare_mg / 1e6:.3f} kg) is more than the whole load ({gross_mg / 1e6:.3f} kg); "
+            f"The tare ({tare_mg / 1e6:.3f} kg) is more than the whole load ({gross_mg / 1e6:.3f} "
+            "kg); "
             "check which of the two was typed."
         )
     return gross_mg - tare_mg
@@ -213,7 +218,9 @@ def is_doubt_shown(mass_mg: float, sd_mg: float) -> bool:
     return sd_mg > SHOWN_DOUBT * mass_mg
 
 
-def per_piece(weighed: Sequence[tuple[float, float]], usual_cv: float = PIECE_CV) -> PerPiece | None:
+def per_piece(
+    weighed: Sequence[tuple[float, float]], usual_cv: float = PIECE_CV
+) -> PerPiece | None:
     """Learn what one piece weighs from lots that were both counted and weighed.
 
     Parameters
@@ -235,9 +242,10 @@ def per_piece(weighed: Sequence[tuple[float, float]], usual_cv: float = PIECE_CV
 
     Notes
     -----
-    Ratio estimator R = Σm/Σq (Cochran, *Sampling Techniques*, ch. 6; memory) with a variance per piece that is
-    moderated by what is usual: s² = (4·CV₀² + Σ(m − R q)²/(q R²))/(n + 3), so R is known to s/√Σq on n + 3 degrees of
-    freedom, its interval R·exp(±t s/√Σq), and one more piece differs by s (after Smyth 2004; rule).
+    Ratio estimator R = Σm/Σq (Cochran, *Sampling Techniques*, ch. 6; memory) with a variance per
+    piece that is moderated by what is usual: s² = (4·CV₀² + Σ(m − R q)²/(q R²))/(n + 3), so R is
+    known to s/√Σq on n + 3 degrees of freedom, its interval R·exp(±t s/√Σq), and one more piece
+    differs by s (after Smyth 2004; rule).
 
     Examples
     --------
@@ -280,7 +288,8 @@ def estimate_mg(count: float, each: PerPiece) -> CountEstimate:
 
     Notes
     -----
-    Variance = count² · var R + count · spread² (the second for pieces that differ independently; rule).
+    Variance = count² · var R + count · spread² (the second for pieces that differ independently;
+    rule).
 
     Examples
     --------
@@ -289,10 +298,14 @@ def estimate_mg(count: float, each: PerPiece) -> CountEstimate:
     """
     if count < 0:
         raise WeighingError("A count is zero or more.")
-    return CountEstimate(each.mg * count, math.hypot(each.sd_mg * count, each.spread_mg * math.sqrt(count)))
+    return CountEstimate(
+        each.mg * count, math.hypot(each.sd_mg * count, each.spread_mg * math.sqrt(count))
+    )
 
 
-def unripe_left(mass_mg: int, count: int, turned: Sequence[tuple[int | None, int | None]]) -> tuple[int, int]:
+def unripe_left(
+    mass_mg: int, count: int, turned: Sequence[tuple[int | None, int | None]]
+) -> tuple[int, int]:
     """Say what is left on the ripening shelf of a lot of which some turned.
 
     Parameters
@@ -319,4 +332,6 @@ def unripe_left(mass_mg: int, count: int, turned: Sequence[tuple[int | None, int
     if count and all(pieces is not None for _, pieces in turned):
         left = max(count - sum(pieces or 0 for _, pieces in turned), 0)
         return round(mass_mg * left / count), left
-    return max(mass_mg - sum(mass or 0 for mass, _ in turned), 0), max(count - sum(p or 0 for _, p in turned), 0)
+    return max(mass_mg - sum(mass or 0 for mass, _ in turned), 0), max(
+        count - sum(p or 0 for _, p in turned), 0
+    )

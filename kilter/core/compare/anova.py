@@ -16,7 +16,8 @@ from kilter.core.compare.judge import tukey_p, tukey_q
 from kilter.core.errors import ComparisonError
 
 FloatArray = npt.NDArray[np.float64]
-#: What is left of columns of ones and zeros when the others are taken out, below which it is nothing.
+#: What is left of columns of ones and zeros when the others are taken out, below which it is
+#: nothing.
 RANK_TOLERANCE: Final = 1e-9
 
 
@@ -76,13 +77,14 @@ def anova(
     terms : sequence of tuple of str
         Blocks first, then what is compared, then products, as ``("variety", "light")``.
     with_differences : bool
-        Whether the levels are held against each other too, which takes the slow integrals of the studentized range.
+        Whether the levels are held against each other too, which takes the slow integrals of the
+        studentized range.
 
     Returns
     -------
     Anova
-        A row for each term in order (sequential sums of squares), the residual, and the differences between levels of
-        the first term of a single attribute that is last.
+        A row for each term in order (sequential sums of squares), the residual, and the differences
+        between levels of the first term of a single attribute that is last.
 
     Raises
     ------
@@ -91,9 +93,9 @@ def anova(
 
     Notes
     -----
-    Sequential ("type I") sums of squares by projection; Tukey–Kramer for the differences (Fisher 1925; Venables &
-    Ripley, *Modern Applied Statistics with S*, ch. 6; memory). A term that the earlier ones explain wholly drops out,
-    and is said.
+    Sequential ("type I") sums of squares by projection; Tukey–Kramer for the differences (Fisher
+    1925; Venables & Ripley, *Modern Applied Statistics with S*, ch. 6; memory). A term that the
+    earlier ones explain wholly drops out, and is said.
 
     Examples
     --------
@@ -120,7 +122,9 @@ def anova(
     rank, left = basis.shape[1], float(rest @ rest) + within
     freedom = len(y) - rank
     if freedom < 1:
-        raise ComparisonError("There is one unit for each combination, so nothing is left over to judge chance by.")
+        raise ComparisonError(
+            "There is one unit for each combination, so nothing is left over to judge chance by."
+        )
     mean_sq = left / freedom
     rows = tuple(_row(term, df, max(ss, 0.0), mean_sq, freedom) for term, df, ss in spans)
     residual = AnovaRow("left over", freedom, left, mean_sq, None, None)
@@ -132,28 +136,41 @@ def anova(
 def _row(term: str, df: int, sum_sq: float, mean_sq: float, freedom: int) -> AnovaRow:
     f = sum_sq / df / mean_sq if mean_sq > 0 else math.inf
     return AnovaRow(
-        term, df, sum_sq, sum_sq / df, f, float(scipy.special.fdtrc(df, freedom, f)) if math.isfinite(f) else 0.0
+        term,
+        df,
+        sum_sq,
+        sum_sq / df,
+        f,
+        float(scipy.special.fdtrc(df, freedom, f)) if math.isfinite(f) else 0.0,
     )
 
 
 def _dummies(labels: Sequence[str]) -> FloatArray:
     levels = sorted(set(labels))
-    return np.array([[float(label == level) for level in levels[1:]] for label in labels]).reshape(len(labels), -1)
+    return np.array([[float(label == level) for level in levels[1:]] for label in labels]).reshape(
+        len(labels), -1
+    )
 
 
 def _product(labels: Mapping[str, Sequence[str]], term: tuple[str, ...]) -> FloatArray:
     product = np.ones((len(labels[term[0]]), 1))
     for name in term:
-        product = (product[:, :, None] * _dummies(labels[name])[:, None, :]).reshape(len(product), -1)
+        product = (product[:, :, None] * _dummies(labels[name])[:, None, :]).reshape(
+            len(product), -1
+        )
     return product
 
 
 def _cells(
     y: FloatArray, labels: Mapping[str, Sequence[str]]
 ) -> tuple[dict[str, list[str]], FloatArray, float, npt.NDArray[np.intp]]:
-    """The combinations of labels that occur, the units in each, the squares within them, and the cell of each unit."""
+    """The combinations of labels that occur, the units in each, the squares within them,
+    and the cell of each unit.
+    """
     keys: dict[tuple[str, ...], int] = {}
-    index = np.array([keys.setdefault(row, len(keys)) for row in zip(*labels.values(), strict=True)])
+    index = np.array(
+        [keys.setdefault(row, len(keys)) for row in zip(*labels.values(), strict=True)]
+    )
     count = np.bincount(index).astype(np.float64)
     within = float(np.sum((y - _means(y, index, count)[index]) ** 2))
     of_cells = dict(zip(labels, (list(column) for column in zip(*keys, strict=True)), strict=True))
@@ -173,7 +190,11 @@ def _beyond(basis: FloatArray, columns: FloatArray) -> FloatArray:
 
 
 def _differences(
-    y: FloatArray, labels: Mapping[str, Sequence[str]], single: Sequence[tuple[str, ...]], mean_sq: float, freedom: int
+    y: FloatArray,
+    labels: Mapping[str, Sequence[str]],
+    single: Sequence[tuple[str, ...]],
+    mean_sq: float,
+    freedom: int,
 ) -> tuple[Difference, ...]:
     """Levels of the last single attribute against each other, the others held alike."""
     of = labels[single[-1][0]]
@@ -187,7 +208,10 @@ def _differences(
     found = []
     for i, j in combinations(range(len(levels)), 2):
         i, j = (i, j) if coef[i] >= coef[j] else (j, i)
-        gap, sd = float(coef[i] - coef[j]), math.sqrt(spread[i, i] + spread[j, j] - 2 * spread[i, j])
+        gap, sd = (
+            float(coef[i] - coef[j]),
+            math.sqrt(spread[i, i] + spread[j, j] - 2 * spread[i, j]),
+        )
         p = tukey_p(gap / sd, len(levels), freedom) if sd else 0.0
         found.append(Difference(levels[i], levels[j], gap, gap - q * sd, gap + q * sd, p))
     return tuple(sorted(found, key=lambda one: -one.gap))

@@ -38,12 +38,17 @@ class LevelResult:
     plain: float = 0.0  #: total over total of its own units
     eta: float = 0.0  #: the mean on the link's scale
     sd: float = 0.0  #: and its standard deviation there
-    unseen: tuple[str, ...] = ()  #: blocks it never stood in, for which its mean is reckoned from the others
+    unseen: tuple[
+        str, ...
+    ] = ()  #: blocks it never stood in, for which its mean is reckoned from the others
 
 
 @dataclass(frozen=True, kw_only=True)
 class PairResult:
-    """Two levels against each other; a is the better. Gaps are on the link's scale, where no difference is 0."""
+    """Two levels against each other; a is the better.
+
+    Gaps are on the link's scale, where no difference is 0.
+    """
 
     a: str
     b: str
@@ -73,7 +78,11 @@ class PairResult:
         if self.kind.answered == "days":
             return said
         share = self.base + said
-        return math.log(share / (1 - share)) - math.log(self.base / (1 - self.base)) if 0 < share < 1 else math.inf
+        return (
+            math.log(share / (1 - share)) - math.log(self.base / (1 - self.base))
+            if 0 < share < 1
+            else math.inf
+        )
 
     @property
     def size(self) -> float:
@@ -126,12 +135,15 @@ class Comparison:
     suspect: Suspect | None  #: where it hangs on one place
     is_one_of_each: bool  #: nothing is left over by which one that went wrong would show
     unit_sd: float  #: SD of one unit about its level and block, on the link's scale: √(φ·c̄)
-    usual_sd: float  #: what the prior says of it: how pots of the same thing usually differ, √(κ0·c̄)
+    usual_sd: (
+        float  #: what the prior says of it: how pots of the same thing usually differ, √(κ0·c̄)
+    )
     own_sd: float | None  #: what these units alone say of it; None where nothing is left over
 
     @property
     def settling(self) -> tuple[Settling, ...]:
-        """Units of each that would tell the gap seen between the two best, and some gaps always asked about.
+        """Units of each that would tell the gap seen between the two best, and some gaps always
+        asked about.
 
         When it is clear only smaller gaps are left to ask about.
         """
@@ -144,7 +156,11 @@ class Comparison:
         elif best.gap > 0:
             asked = [(best.size, best.gap), *asked]
         tau = self.kind.gap_sd
-        return tuple(units_to_settle(self.unit_sd, gap, said, gap_sd=tau) for said, gap in asked if math.isfinite(gap))
+        return tuple(
+            units_to_settle(self.unit_sd, gap, said, gap_sd=tau)
+            for said, gap in asked
+            if math.isfinite(gap)
+        )
 
     def shared(self, name: str) -> tuple[str, ...]:
         """The labels of a block that the two best both saw."""
@@ -156,7 +172,9 @@ class Comparison:
 
     @property
     def is_general(self) -> bool:
-        """Whether it speaks beyond the seasons or sites seen: both of the best saw two or more of them."""
+        """Whether it speaks beyond the seasons or sites seen:
+        both of the best saw two or more of them.
+        """
         return any(len(self.shared(name)) > 1 for name in GENERAL_BLOCKS)
 
     @property
@@ -192,13 +210,14 @@ def compare(
     prior : Prior, optional
         Belief on the spread between like units; the rule with its careful voice if not given.
     is_plain : bool
-        As the textbooks do it: no unit is supposed to be off, no other season or site is thought of.
+        As the textbooks do it: no unit is supposed to be off, no other season or site is thought
+        of.
 
     Returns
     -------
     Comparison
-        Level means in amount per exposure, how far every pair lies apart with its 95 % interval, the chance
-        that one beats the other, which unit it hangs on, and what was left out.
+        Level means in amount per exposure, how far every pair lies apart with its 95 % interval,
+        the chance that one beats the other, which unit it hangs on, and what was left out.
 
     Raises
     ------
@@ -211,10 +230,11 @@ def compare(
 
     Notes
     -----
-    Estimate: quasi-likelihood with the link of the kind (McCullagh & Nelder 1989, ch. 9), of what multiplies refitted
-    with weights exp(−block part). Dispersion moderated after Smyth (2004), *Stat. Appl. Genet. Mol. Biol.* 3(1):3; one
-    unit off after Box & Tiao (1968). Intervals: t for two levels, studentized range q/√2 (Tukey–Kramer) for more,
-    degrees of freedom after Satterthwaite; level means by the delta method on the link. See docs/method.md.
+    Estimate: quasi-likelihood with the link of the kind (McCullagh & Nelder 1989, ch. 9), of what
+    multiplies refitted with weights exp(−block part). Dispersion moderated after Smyth (2004),
+    *Stat. Appl. Genet. Mol. Biol.* 3(1):3; one unit off after Box & Tiao (1968). Intervals: t for
+    two levels, studentized range q/√2 (Tukey–Kramer) for more, degrees of freedom after
+    Satterthwaite; level means by the delta method on the link. See docs/method.md.
 
     Examples
     --------
@@ -234,7 +254,9 @@ def compare(
     used, zero_levels, left_out = _without_zeros(rows, block_names)
     if not used:
         raise ComparisonError("Nothing came from any of these, so there is nothing to compare yet.")
-    fitted = fit_units(used, block_names, prior=prior, kind=kind, is_count=is_count, is_plain=is_plain)
+    fitted = fit_units(
+        used, block_names, prior=prior, kind=kind, is_count=is_count, is_plain=is_plain
+    )
     summary = FitSummary(fitted)
     levels = sorted(summary.levels(), key=lambda result: -result.mean)
     pairs = summary.pairs({level.level: level for level in levels})
@@ -268,7 +290,9 @@ class FitSummary:
     fitted: Fitted
 
     def levels(self) -> list[LevelResult]:
-        """Level means at the exposure shares of all block cells, by the delta method on the link."""
+        """Level means at the exposure shares of all block cells,
+        by the delta method on the link.
+        """
         fitted, layout, link = self.fitted, self.fitted.layout, self.fitted.fit.link
         k, shares = layout.level_count, fitted.cells.exposure / fitted.cells.exposure.sum()
         block_columns, coef = layout.columns[:, k:], fitted.fit.coef
@@ -281,9 +305,13 @@ class FitSummary:
             gradient = np.concatenate([np.eye(k)[j] * parts.sum(), parts @ block_columns])
             doubt = fitted.of_level(j, gradient)
             half, eta = t_quantile(doubt.df) * doubt.sd, link.eta(np.array([mean]))
-            low, high = (max(float(link.rate(eta + z)[0]), 0.0) for z in (-half, half))  # no days below none
+            low, high = (
+                max(float(link.rate(eta + z)[0]), 0.0) for z in (-half, half)
+            )  # no days below none
             of_level = layout.columns[:, j] > 0
-            plain = float(fitted.cells.amount[of_level].sum() / fitted.cells.exposure[of_level].sum())
+            plain = float(
+                fitted.cells.amount[of_level].sum() / fitted.cells.exposure[of_level].sum()
+            )
             unseen = self._unseen(of_level)
             results.append(
                 LevelResult(
@@ -345,10 +373,14 @@ class FitSummary:
         at = int(np.argmax(supposed.off))
         i, j = (self.fitted.layout.levels.index(level) for level in (best.a, best.b))
         coef = self._without(at)
-        return Suspect(self.fitted.units[at].ref, float(supposed.off[at]), any_off, float(coef[i] - coef[j]))
+        return Suspect(
+            self.fitted.units[at].ref, float(supposed.off[at]), any_off, float(coef[i] - coef[j])
+        )
 
     def _without(self, at: int) -> np.ndarray:
-        """The coefficients without a unit; where it is the only one of its level or block, nearly without it."""
+        """The coefficients without a unit;
+        where it is the only one of its level or block, nearly without it.
+        """
         fitted = self.fitted
         estimate, cell = fitted.estimate, int(fitted.cells.index[at])
         weights = np.zeros(len(fitted.cells.amount))
@@ -375,12 +407,18 @@ def _check(rows: Sequence[Unit], kind: Kind) -> None:
     numbers = np.array([(row.amount, row.exposure, row.vague_sd) for row in rows])
     is_wrong = ~np.isfinite(numbers).all(axis=1) | (numbers < 0).any(axis=1) | (numbers[:, 1] == 0)
     if is_wrong.any():
-        raise ComparisonError(f"{rows[int(is_wrong.argmax())].ref} has an amount or a divisor that cannot be used.")
+        raise ComparisonError(
+            f"{rows[int(is_wrong.argmax())].ref} has an amount or a divisor that cannot be used."
+        )
     is_more = numbers[:, 0] > numbers[:, 1] * (1 + 1e-9)
     if kind.answered == "points" and is_more.any():
-        raise ComparisonError(f"{rows[int(is_more.argmax())].ref} has a part that is more than the whole.")
+        raise ComparisonError(
+            f"{rows[int(is_more.argmax())].ref} has a part that is more than the whole."
+        )
     if len({row.level for row in rows}) < 2:
-        raise ComparisonError(f"Only ‘{rows[0].level}’ can be measured here; a comparison needs two.")
+        raise ComparisonError(
+            f"Only ‘{rows[0].level}’ can be measured here; a comparison needs two."
+        )
 
 
 def _without_zeros(
@@ -394,7 +432,11 @@ def _without_zeros(
         gone = _zero_block(used, block_names)
         if gone is not None:
             i, label = gone
-            out += [LeftOut(u.ref, nothing_from(block_names[i], label)) for u in used if u.blocks[i] == label]
+            out += [
+                LeftOut(u.ref, nothing_from(block_names[i], label))
+                for u in used
+                if u.blocks[i] == label
+            ]
             used = [u for u in used if u.blocks[i] != label]
             continue
         giving = {u.level for u in used if u.amount > 0}
@@ -402,7 +444,9 @@ def _without_zeros(
         if not zeros:
             break
         zero_levels += [
-            LevelResult(level=level, n=sum(u.level == level for u in used), mean=0.0, low=None, high=None)
+            LevelResult(
+                level=level, n=sum(u.level == level for u in used), mean=0.0, low=None, high=None
+            )
             for level in zeros
         ]
         used = [u for u in used if u.level in giving]
@@ -422,7 +466,9 @@ def _blocks(cells: Cells, best: tuple[str, str] | None) -> tuple[BlockResult, ..
     rates = cells.amount / cells.exposure
     names = cells.layout.levels
     inside: dict[tuple[str, ...], list[tuple[str, float]]] = defaultdict(list)
-    for labels, at, rate in zip(cells.blocks, cells.layout.columns[:, : len(names)].argmax(axis=1), rates, strict=True):
+    for labels, at, rate in zip(
+        cells.blocks, cells.layout.columns[:, : len(names)].argmax(axis=1), rates, strict=True
+    ):
         inside[labels].append((names[at], float(rate)))
     results = []
     for labels, found in sorted(inside.items()):

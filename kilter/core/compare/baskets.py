@@ -11,7 +11,8 @@ from typing import Final
 from kilter.core.compare.kinds import Unit
 from kilter.core.yields.lacks import MOSTLY_SHARED, LeftOut
 
-#: Above such a share of its harvest a unit whose basket was shared with something else is left out (rule).
+#: Above such a share of its harvest a unit whose basket was shared with something else is left out
+#: (rule).
 MOST_SHARED: Final = 0.25
 #: A part of a shared-out weight is known to so much of itself (rule).
 PART_SD: Final = 0.6
@@ -22,12 +23,15 @@ class Settled:
     """Units whose baskets are settled."""
 
     units: tuple[Unit, ...]
-    joined: Mapping[str, tuple[str, ...]]  #: of a unit that stands for several, the refs of all of them
+    joined: Mapping[
+        str, tuple[str, ...]
+    ]  #: of a unit that stands for several, the refs of all of them
     left_out: tuple[LeftOut, ...]
 
 
 def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> Settled:
-    """Sum what one basket holds within a level and block, and doubt or leave out what is shared across.
+    """Sum what one basket holds within a level and block, and doubt or leave out what is shared
+    across.
 
     Parameters
     ----------
@@ -39,14 +43,14 @@ def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> S
     Returns
     -------
     Settled
-        Units of one level and block that a whole basket joins are one unit, under the first one's ref. Of a basket that
-        reaches across, a part above a quarter of a unit's amount leaves it out; below, it adds 0.6 of that share to the
-        relative doubt.
+        Units of one level and block that a whole basket joins are one unit, under the first one's
+        ref. Of a basket that reaches across, a part above a quarter of a unit's amount leaves it
+        out; below, it adds 0.6 of that share to the relative doubt.
 
     Notes
     -----
-    Kilter's own (rule): by how many went into the basket a weight is shared out, not by what each gave, so that a
-    difference between its parts is no observation.
+    Kilter's own (rule): by how many went into the basket a weight is shared out, not by what each
+    gave, so that a difference between its parts is no observation.
 
     Examples
     --------
@@ -69,7 +73,12 @@ def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> S
     joined: dict[str, tuple[str, ...]] = {}
     for together in _groups(units, inside):
         amount = sum(one.amount for one in together)
-        across = sum(part.share * one.amount for one in together for part in one.baskets if part.basket not in inside)
+        across = sum(
+            part.share * one.amount
+            for one in together
+            for part in one.baskets
+            if part.basket not in inside
+        )
         share = across / amount if amount else 0.0
         if share > most_shared:
             left_out += [LeftOut(one.ref, MOSTLY_SHARED) for one in together]
@@ -81,7 +90,9 @@ def settle_baskets(units: Sequence[Unit], most_shared: float = MOST_SHARED) -> S
 
 
 def _inside(units: Sequence[Unit]) -> dict[str, list[str]]:
-    """The refs of each basket of which all that it was shared out over is here, and alike in level and blocks."""
+    """The refs of each basket of which all that it was shared out over is here,
+    and alike in level and blocks.
+    """
     members: dict[str, list[Unit]] = defaultdict(list)
     parts: dict[str, int] = {}
     for unit in units:
@@ -113,7 +124,11 @@ def _as_one(units: Sequence[Unit], amount: float, across: float) -> Unit:
     first = units[0]
     if len(units) == 1 and not across:
         return first
-    own = math.sqrt(sum((unit.vague_sd * unit.amount) ** 2 for unit in units)) / amount if amount else first.vague_sd
+    own = (
+        math.sqrt(sum((unit.vague_sd * unit.amount) ** 2 for unit in units)) / amount
+        if amount
+        else first.vague_sd
+    )
     vague = math.hypot(own, PART_SD * across)
     if len(units) == 1:
         return replace(first, vague_sd=vague)

@@ -1,4 +1,6 @@
-"""Units summed by level and blocks: with a canonical link the cell sums are sufficient statistics."""
+"""Units summed by level and blocks:
+with a canonical link the cell sums are sufficient statistics.
+"""
 
 from __future__ import annotations
 
@@ -35,15 +37,21 @@ class Cells:
         return cls(index, amount, exposure, layout, tuple(blocks for _, blocks in keys))
 
     def fit(self, kind: Kind = YIELD) -> tuple[Fit, FloatArray]:
-        """Fit, and where blocks multiply once more with weights exp(−block part); the weights too."""
+        """Fit, and where blocks multiply once more with weights exp(−block part); the weights
+        too.
+        """
         x, k = self.layout.columns, self.layout.level_count
         first = fit_quasi(self.amount, self.exposure, x, link=kind.link)
         if x.shape[1] == k or not kind.has_passes:
             return first, np.ones_like(self.amount)
         weights = np.exp(-(x[:, k:] @ first.coef[k:]))
-        return fit_quasi(self.amount, self.exposure, x, weights, link=kind.link, start=first.coef), weights
+        return fit_quasi(
+            self.amount, self.exposure, x, weights, link=kind.link, start=first.coef
+        ), weights
 
-    def fit_without(self, unit: Unit, cell: int, share: float, weights: FloatArray, start: Fit) -> Fit:
+    def fit_without(
+        self, unit: Unit, cell: int, share: float, weights: FloatArray, start: Fit
+    ) -> Fit:
         """The same fit with so much of one unit's weight taken away."""
         amount, exposure = self.amount.copy(), self.exposure.copy()
         amount[cell] = max(amount[cell] - share * unit.amount, 0.0)

@@ -11,7 +11,8 @@ import numpy as np
 from kilter.core.arrays import FloatArray
 from kilter.core.errors import AliasedError
 
-#: What is left of a column of ones and zeros when the others are taken out, below which it is nothing.
+#: What is left of a column of ones and zeros when the others are taken out, below which it is
+#: nothing.
 RANK_TOLERANCE: Final = 1e-9
 
 
@@ -24,7 +25,9 @@ class Layout:
     level_count: int
 
 
-def lay_out(unit_levels: Sequence[str], unit_blocks: Sequence[tuple[str, ...]], block_names: tuple[str, ...]) -> Layout:
+def lay_out(
+    unit_levels: Sequence[str], unit_blocks: Sequence[tuple[str, ...]], block_names: tuple[str, ...]
+) -> Layout:
     """Code levels as columns of their own and blocks as additive terms, one per attribute.
 
     Parameters
@@ -72,11 +75,15 @@ def lay_out(unit_levels: Sequence[str], unit_blocks: Sequence[tuple[str, ...]], 
 
 
 def _dummies(labels: Sequence[str], kept: Sequence[str]) -> FloatArray:
-    return np.array([[float(label == one) for one in kept] for label in labels]).reshape(len(labels), len(kept))
+    return np.array([[float(label == one) for one in kept] for label in labels]).reshape(
+        len(labels), len(kept)
+    )
 
 
 def _independent(columns: FloatArray, first: int) -> list[int]:
-    """Keep the first columns and every later one that adds to the rank, by Gram and Schmidt, twice for accuracy."""
+    """Keep the first columns and every later one that adds to the rank,
+    by Gram and Schmidt, twice for accuracy.
+    """
     kept: list[int] = []
     basis = np.zeros((0, columns.shape[0]))
     for j in range(columns.shape[1]):

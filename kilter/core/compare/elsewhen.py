@@ -1,4 +1,6 @@
-"""Other seasons, other sites: how differently the things compared answer them, learnt from those that were seen."""
+"""Other seasons, other sites: how differently the things compared answer them,
+learnt from those that were seen.
+"""
 
 from __future__ import annotations
 
@@ -14,8 +16,9 @@ from kilter.core.compare.suspects import UnitFit
 
 #: Blocks that stand for others like them.
 GENERAL_BLOCKS: Final = frozenset({"season", "site"})
-#: The belief on σ, the SD of a level's answer to a season or site on the link's scale: as so many degrees of freedom,
-#: about this figure, as a multiple of τ of the kind (0.20 for a yield's 0.21; rule).
+#: The belief on σ, the SD of a level's answer to a season or site on the link's scale: as so many
+#: degrees of freedom, about this figure, as a multiple of τ of the kind (0.20 for a yield's 0.21;
+#: rule).
 SEASON_DF: Final = 3.0
 SEASON_OF_GAP: Final = 0.20 / 0.21
 #: The values of σ that are weighed against each other, as multiples of 0.20/0.21 τ.
@@ -51,9 +54,10 @@ def elsewhen(estimate: UnitFit, names: tuple[str, ...], phi: float) -> tuple[Els
 
     Notes
     -----
-    σ² ~ scaled inverse χ²(3, 0.20²) times the restricted likelihood (Patterson & Thompson 1971, *Biometrika* 58:545;
-    memory) of the levels' working residuals in each season, whose own variance is φ times the rule's; on a grid, and
-    then brought to one scaled inverse χ² by the mean and variance of ln σ².
+    σ² ~ scaled inverse χ²(3, 0.20²) times the restricted likelihood (Patterson & Thompson 1971,
+    *Biometrika* 58:545; memory) of the levels' working residuals in each season, whose own variance
+    is φ times the rule's; on a grid, and then brought to one scaled inverse χ² by the mean and
+    variance of ln σ².
 
     Examples
     --------
@@ -93,13 +97,19 @@ def _of_attribute(estimate: UnitFit, name: str, labels: Sequence[str], phi: floa
     np.add.at(spread, (at_level, at_block), estimate.weights**2 * estimate.variance)
     seen = exposure > 0
     row, column = np.nonzero(seen)
-    design = np.hstack([row[:, None] == np.arange(shape[0]), column[:, None] == np.arange(1, shape[1])]).astype(float)
+    design = np.hstack(
+        [row[:, None] == np.arange(shape[0]), column[:, None] == np.arange(1, shape[1])]
+    ).astype(float)
     sigma = GRID * SEASON_OF_GAP * estimate.kind.gap_sd
-    variance, df = _learnt(rest[seen] / curve[seen], phi * spread[seen] / curve[seen] ** 2, design, sigma)
+    variance, df = _learnt(
+        rest[seen] / curve[seen], phi * spread[seen] / curve[seen] ** 2, design, sigma
+    )
     return Elsewhen(name, variance, df, np.sum(shares**2, axis=1))
 
 
-def _learnt(residual: FloatArray, own: FloatArray, design: FloatArray, sigma: FloatArray) -> tuple[float, float]:
+def _learnt(
+    residual: FloatArray, own: FloatArray, design: FloatArray, sigma: FloatArray
+) -> tuple[float, float]:
     """σ² and its degrees of freedom from cell residuals with variances of their own."""
     usual = float(sigma[0] / GRID[0]) ** 2
     left, values, _ = np.linalg.svd(design, full_matrices=False)
@@ -116,10 +126,14 @@ def _learnt(residual: FloatArray, own: FloatArray, design: FloatArray, sigma: Fl
 
 
 def _restricted(residual: FloatArray, variance: FloatArray, basis: FloatArray) -> FloatArray:
-    """(S,) restricted log-likelihood of (m,) residuals about any mean within the basis, for (S, m) variances."""
+    """(S,) restricted log-likelihood of (m,) residuals about any mean within the basis,
+    for (S, m) variances.
+    """
     weighed = basis.T / variance[:, None]  # (S, p, m)
     precise = weighed @ basis
     coef = np.linalg.solve(precise, (weighed @ residual)[:, :, None])[:, :, 0]
     rest = residual - coef @ basis.T
     size = np.linalg.slogdet(precise)[1]
-    return np.asarray(-0.5 * (np.log(variance).sum(axis=1) + size + np.sum(rest**2 / variance, axis=1)))
+    return np.asarray(
+        -0.5 * (np.log(variance).sum(axis=1) + size + np.sum(rest**2 / variance, axis=1))
+    )

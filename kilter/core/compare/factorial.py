@@ -23,7 +23,9 @@ JOIN: Final = " × "
 
 @dataclass(frozen=True)
 class Within:
-    """How far two levels of the first thing lie apart inside one level of the second, as it is answered."""
+    """How far two levels of the first thing lie apart inside one level of the second, as it is
+    answered.
+    """
 
     inside: str
     a: str
@@ -55,7 +57,9 @@ class TwoFactor:
     first: Comparison  #: the first thing, compared only within the same second
     second: Comparison
     interaction: Interaction | None  #: None where no combination is there twice over to tell by
-    combinations: tuple[tuple[str, str, float, float, float], ...]  #: first, second, mean and its 95 % interval
+    combinations: tuple[
+        tuple[str, str, float, float, float], ...
+    ]  #: first, second, mean and its 95 % interval
     within: tuple[Within, ...]
     missing: tuple[tuple[str, str], ...]  #: combinations that were never grown, or gave nothing
 
@@ -95,7 +99,8 @@ def compare_two(
     Returns
     -------
     TwoFactor
-        Each for itself with the other as a block, the test, each combination's mean, and the ratios inside.
+        Each for itself with the other as a block, the test, each combination's mean, and the ratios
+        inside.
 
     Raises
     ------
@@ -104,9 +109,10 @@ def compare_two(
 
     Notes
     -----
-    Log link with product terms: the cell means of the combinations, less what sums of the two explain; the Wald
-    statistic of that rest, over its q degrees of freedom, is held against F(q, df of φ) (McCullagh & Nelder 1989, ch.
-    9; Searle 1987, *Linear Models for Unbalanced Data*, ch. 4, for combinations that are missing; memory).
+    Log link with product terms: the cell means of the combinations, less what sums of the two
+    explain; the Wald statistic of that rest, over its q degrees of freedom, is held against F(q, df
+    of φ) (McCullagh & Nelder 1989, ch. 9; Searle 1987, *Linear Models for Unbalanced Data*, ch. 4,
+    for combinations that are missing; memory).
 
     Examples
     --------
@@ -115,7 +121,11 @@ def compare_two(
     ...     for i, y in enumerate([4.0, 2.0, 4.4, 2.2, 2.0, 4.0, 2.2, 4.4])
     ... ]
     >>> found = compare_two(pots, ["sun"] * 4 + ["shade"] * 4, ("variety", "light"))
-    >>> found.interaction.q, found.interaction.p < 0.05, [round(one.size, 2) for one in found.within]
+    >>> (
+    ...     found.interaction.q,
+    ...     found.interaction.p < 0.05,
+    ...     [round(one.size, 2) for one in found.within],
+    ... )
     (1, True, [0.5, 2.0])
     """
     how: dict[str, Any] = {
@@ -130,25 +140,38 @@ def compare_two(
         **how,
     )
     second = compare(
-        [replace(u, level=s, blocks=(*u.blocks, u.level)) for u, s in zip(units, seconds, strict=True)],
+        [
+            replace(u, level=s, blocks=(*u.blocks, u.level))
+            for u, s in zip(units, seconds, strict=True)
+        ],
         block_names=(*block_names, names[0]),
         **how,
     )
     pairs = list(zip([u.level for u in units], seconds, strict=True))
     giving = {pair for pair, u in zip(pairs, units, strict=True) if u.amount > 0}
-    kept = [replace(u, level=JOIN.join(pair)) for u, pair in zip(units, pairs, strict=True) if pair in giving]
+    kept = [
+        replace(u, level=JOIN.join(pair))
+        for u, pair in zip(units, pairs, strict=True)
+        if pair in giving
+    ]
     if len(giving) < 2:
-        raise ComparisonError("Only one combination gave anything, so the two things cannot be told apart.")
+        raise ComparisonError(
+            "Only one combination gave anything, so the two things cannot be told apart."
+        )
     fitted = fit_units(kept, block_names, **how)
     means = {one.level: one for one in FitSummary(fitted).levels()}
-    everything = [(a, b) for a in sorted({a for a, _ in pairs}) for b in sorted({b for _, b in pairs})]
+    everything = [
+        (a, b) for a in sorted({a for a, _ in pairs}) for b in sorted({b for _, b in pairs})
+    ]
     shown = [(a, b, means[JOIN.join((a, b))]) for a, b in everything if (a, b) in giving]
     return TwoFactor(
         names=names,
         first=first,
         second=second,
         interaction=_interaction(fitted, [(a, b) for a, b in everything if (a, b) in giving]),
-        combinations=tuple((a, b, one.mean, one.low or 0.0, one.high or 0.0) for a, b, one in shown),
+        combinations=tuple(
+            (a, b, one.mean, one.low or 0.0, one.high or 0.0) for a, b, one in shown
+        ),
         within=_within(fitted, first),
         missing=tuple(pair for pair in everything if pair not in giving),
     )
@@ -159,7 +182,9 @@ def _interaction(fitted: Fitted, present: list[tuple[str, str]]) -> Interaction 
     at = {level: j for j, level in enumerate(fitted.layout.levels)}
     order = [at[JOIN.join(pair)] for pair in present]
     firsts, seconds = sorted({a for a, _ in present}), sorted({b for _, b in present})
-    sums = [[1.0, *(a == one for one in firsts), *(b == one for one in seconds)] for a, b in present]
+    sums = [
+        [1.0, *(a == one for one in firsts), *(b == one for one in seconds)] for a, b in present
+    ]
     additive = np.array(sums, dtype=np.float64)
     rest = scipy.linalg.null_space(additive.T).T  # (q, cells)
     q = len(rest)

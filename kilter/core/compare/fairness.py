@@ -1,4 +1,6 @@
-"""How fair a comparison is: what else differed between the levels besides what is compared, worst first."""
+"""How fair a comparison is: what else differed between the levels besides what is compared, worst
+first.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ FEW_UNITS: Final = 3
 MANY_UNITS: Final = 10
 YEAR_DAYS: Final = 365.25
 NOT_RECORDED: Final = "not written down"
-FULL_DIFFERENCE: Final = 2.0  #: a standardised difference that counts like categories wholly apart (rule)
+FULL_DIFFERENCE: Final = (
+    2.0  #: a standardised difference that counts like categories wholly apart (rule)
+)
 
 Value = str | float | None
 Column = Sequence[tuple[str, Value]]
@@ -52,12 +56,14 @@ def unrolled(days: Sequence[float | None]) -> list[float | None]:
     Returns
     -------
     list of float or None
-        The same days, each moved by whole years to lie within half a year of their circular mean: the end of
-        December and the beginning of January lie side by side, some days may be below 1 or above 366.
+        The same days, each moved by whole years to lie within half a year of their circular mean:
+        the end of December and the beginning of January lie side by side, some days may be below 1
+        or above 366.
 
     Notes
     -----
-    Circular mean: atan2(Σ sin, Σ cos) (Mardia & Jupp 2000, *Directional Statistics*, section 2.2, memory).
+    Circular mean: atan2(Σ sin, Σ cos) (Mardia & Jupp 2000, *Directional Statistics*, section 2.2,
+    memory).
 
     Examples
     --------
@@ -65,8 +71,14 @@ def unrolled(days: Sequence[float | None]) -> list[float | None]:
     [-5, 10]
     """
     known = [day / YEAR_DAYS * math.tau for day in days if day is not None]
-    middle = math.atan2(sum(map(math.sin, known)), sum(map(math.cos, known))) / math.tau * YEAR_DAYS if known else 0.0
-    return [None if day is None else middle + math.remainder(day - middle, YEAR_DAYS) for day in days]
+    middle = (
+        math.atan2(sum(map(math.sin, known)), sum(map(math.cos, known))) / math.tau * YEAR_DAYS
+        if known
+        else 0.0
+    )
+    return [
+        None if day is None else middle + math.remainder(day - middle, YEAR_DAYS) for day in days
+    ]
 
 
 def imbalances(
@@ -82,8 +94,8 @@ def imbalances(
     units : sequence of (ref, level), length n
         Those that the comparison used, of two levels or more.
     attributes : mapping of str to sequence of length n
-        What was recorded of them, None or an empty text where it was not: neither what is compared nor what is held
-        alike.
+        What was recorded of them, None or an empty text where it was not: neither what is compared
+        nor what is held alike.
     names : collection of str
         Those of them that matter even where every unit has a value of its own, as a variety does.
     labels : collection of str
@@ -92,7 +104,8 @@ def imbalances(
     Returns
     -------
     tuple of Imbalance
-        One for each attribute in which the two levels furthest apart differ; empty for a fair comparison.
+        One for each attribute in which the two levels furthest apart differ; empty for a fair
+        comparison.
 
     Raises
     ------
@@ -101,12 +114,13 @@ def imbalances(
 
     Notes
     -----
-    Categories by total variation distance, ½ Σ|p − q| > 0.25, what was not recorded being a category of its
-    own; numbers by the difference of means over the pooled SD > 0.5 and > 10 % of the overall mean
-    (Austin 2009, *Statistics in Medicine* 28:3083 for the standardised difference, memory; limits: rules).
-    An attribute with a value of its own for every unit is hardly more than its name and is passed over; from ten
-    units on also one with more values than half of the units (rule). Of two or three units that differ in something
-    that is no label, though, it may be all the difference.
+    Categories by total variation distance, ½ Σ|p − q| > 0.25, what was not recorded being a
+    category of its own; numbers by the difference of means over the pooled SD > 0.5 and > 10 % of
+    the overall mean (Austin 2009, *Statistics in Medicine* 28:3083 for the standardised difference,
+    memory; limits: rules). An attribute with a value of its own for every unit is hardly more than
+    its name and is passed over; from ten units on also one with more values than half of the units
+    (rule). Of two or three units that differ in something that is no label, though, it may be all
+    the difference.
 
     Examples
     --------
@@ -119,7 +133,9 @@ def imbalances(
         raise ComparisonError("Fairness is judged between two levels or more.")
     found = []
     for attribute, column in attributes.items():
-        said = [None if value == "" else value for value in column]  # an empty text was not written down
+        said = [
+            None if value == "" else value for value in column
+        ]  # an empty text was not written down
         values = set(said)
         columns: dict[str, list[tuple[str, Value]]] = {level: [] for level in levels}
         for (ref, level), value in zip(units, said, strict=True):
@@ -129,11 +145,17 @@ def imbalances(
             continue
         is_number = all(isinstance(value, (int, float)) for value in known)
         is_label = attribute in labels
-        if not is_number and attribute not in names and _is_a_name(len(known), len(units), is_label=is_label):
+        if (
+            not is_number
+            and attribute not in names
+            and _is_a_name(len(known), len(units), is_label=is_label)
+        ):
             continue
         judge = _numbers if is_number else _categories
         pairs = [judge(attribute, a, columns[a], b, columns[b]) for a, b in combinations(levels, 2)]
-        worst = max((pair for pair in pairs if pair is not None), key=lambda one: one.score, default=None)
+        worst = max(
+            (pair for pair in pairs if pair is not None), key=lambda one: one.score, default=None
+        )
         if worst is not None:
             found.append(worst)
     return tuple(sorted(found, key=lambda one: -one.score))
@@ -147,13 +169,18 @@ def _is_a_name(values: int, units: int, *, is_label: bool) -> bool:
 
 
 def _categories(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imbalance | None:
-    counts = {level: Counter(_said(value) for _, value in of) for level, of in ((a, of_a), (b, of_b))}
+    counts = {
+        level: Counter(_said(value) for _, value in of) for level, of in ((a, of_a), (b, of_b))
+    }
     gaps = {v: counts[a][v] / len(of_a) - counts[b][v] / len(of_b) for v in counts[a] | counts[b]}
     distance = sum(map(abs, gaps.values())) / 2
     if distance <= CATEGORY_DISTANCE:
         return None
     # In each level the category that it has more of than the other.
-    more_a, more_b = max(sorted(gaps), key=lambda v: gaps[v]), min(sorted(gaps), key=lambda v: gaps[v])
+    more_a, more_b = (
+        max(sorted(gaps), key=lambda v: gaps[v]),
+        min(sorted(gaps), key=lambda v: gaps[v]),
+    )
     refs = [ref for ref, value in of_a if _said(value) == more_a]
     refs += [ref for ref, value in of_b if _said(value) == more_b]
     return Imbalance(
@@ -176,7 +203,8 @@ def _said(value: Value) -> str:
 
 def _numbers(attribute: str, a: str, of_a: Column, b: str, of_b: Column) -> Imbalance | None:
     known = {
-        level: [(ref, float(value)) for ref, value in of if value is not None] for level, of in ((a, of_a), (b, of_b))
+        level: [(ref, float(value)) for ref, value in of if value is not None]
+        for level, of in ((a, of_a), (b, of_b))
     }
     missing = {level: 1 - len(known[level]) / len(of) for level, of in ((a, of_a), (b, of_b))}
     if not known[a] or not known[b]:

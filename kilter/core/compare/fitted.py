@@ -1,4 +1,6 @@
-"""Units to a settled fit: what they estimate, how far that may be off, and which of them it hangs on."""
+"""Units to a settled fit: what they estimate, how far that may be off,
+and which of them it hangs on.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ ALIKE: Final = 1e-24
 
 @dataclass(frozen=True)
 class Doubt:
-    """The variance of a difference or level on the link's scale by where it comes from, and its degrees of freedom."""
+    """The variance of a difference or level on the link's scale by where it comes from,
+    and its degrees of freedom.
+    """
 
     own: float  #: V₁: how much like units differ
     off: float  #: F: that one of them may be off
@@ -87,14 +91,18 @@ class Fitted:
     def unit_sd(self) -> float:
         """SD of one unit about its fit, on the link's scale: √(φ·c̄)."""
         at = self.fit.rate[self.cells.index]
-        relative = self.estimate.variance / (self.estimate.spread.whole * self.fit.link.slope(at)) ** 2
+        relative = (
+            self.estimate.variance / (self.estimate.spread.whole * self.fit.link.slope(at)) ** 2
+        )
         return float(np.sqrt(self.phi * np.mean(relative)))
 
     def of_pair(self, i: int, j: int) -> Doubt:
         """The doubt of level i less level j."""
         contrast = np.zeros(len(self.fit.coef))
         contrast[i], contrast[j] = 1.0, -1.0
-        return self._doubt(contrast, [(one, one.concentration[i] + one.concentration[j]) for one in self.elsewhen])
+        return self._doubt(
+            contrast, [(one, one.concentration[i] + one.concentration[j]) for one in self.elsewhen]
+        )
 
     def of_level(self, i: int, gradient: FloatArray) -> Doubt:
         """The doubt of level i's mean, whose gradient in the coefficients is given."""
@@ -133,7 +141,8 @@ def fit_units(
     is_count : bool
         Whether amounts are counts, which adds their Poisson variance.
     is_plain : bool
-        As the textbooks do it: no unit is supposed to be off, and no other season or site is thought of.
+        As the textbooks do it: no unit is supposed to be off, and no other season or site is
+        thought of.
 
     Returns
     -------
@@ -151,8 +160,9 @@ def fit_units(
 
     Notes
     -----
-    McCullagh & Nelder (1989), *Generalized Linear Models*, ch. 9; moderation after Smyth (2004), *Stat. Appl. Genet.
-    Mol. Biol.* 3(1):3; one unit off after Box & Tiao (1968). See docs/method.md.
+    McCullagh & Nelder (1989), *Generalized Linear Models*, ch. 9; moderation after Smyth (2004),
+    *Stat. Appl. Genet. Mol. Biol.* 3(1):3; one unit off after Box & Tiao (1968). See
+    docs/method.md.
 
     Examples
     --------
@@ -187,12 +197,15 @@ def fit_units(
     )
     if prior.weight == 0 and float(np.sum((amount - mu) ** 2)) <= ALIKE * float(np.sum(mu**2)):
         raise ComparisonError(
-            "These are all exactly as their level and block say, so nothing is left to judge the spread by; "
+            "These are all exactly as their level and block say, so nothing is left to judge the "
+            "spread by; "
             "give the prior a weight."
         )
     supposed = in_order(estimate) if is_plain or nu == 0 else one_off(estimate, prior.voices)
     own, phi, df = _spread(supposed, prior, nu)
-    return Fitted(estimate, supposed, own, phi, df, () if is_plain else elsewhen(estimate, block_names, phi))
+    return Fitted(
+        estimate, supposed, own, phi, df, () if is_plain else elsewhen(estimate, block_names, phi)
+    )
 
 
 def _spread(supposed: Suppositions, prior: Prior, nu: int) -> tuple[FloatArray, float, float]:
@@ -204,5 +217,7 @@ def _spread(supposed: Suppositions, prior: Prior, nu: int) -> tuple[FloatArray, 
     each, _ = collapse(after.weights, after.phi, after.df[None])
     share = np.bincount(supposed.which, supposed.chance * each)
     own = np.tensordot(share, supposed.sandwiches, 1)
-    one_phi, one_df = collapse(supposed.chance[:, None] * after.weights, after.phi, after.df, axis=(-2, -1))
+    one_phi, one_df = collapse(
+        supposed.chance[:, None] * after.weights, after.phi, after.df, axis=(-2, -1)
+    )
     return own, float(one_phi), float(one_df)

@@ -1,4 +1,6 @@
-"""How sure: the quantile of an interval, the chance that one truly beats another, and the verdict."""
+"""How sure: the quantile of an interval,
+the chance that one truly beats another, and the verdict.
+"""
 
 from __future__ import annotations
 
@@ -73,8 +75,8 @@ def tukey_q(levels: int, df: float) -> float:
 
     Notes
     -----
-    From a table that ships (`range_table`), the logs of its points interpolated by cubics in 1/df and in the log of the
-    number of levels (Kramer 1956, *Biometrics* 12:307; memory).
+    From a table that ships (`range_table`), the logs of its points interpolated by cubics in 1/df
+    and in the log of the number of levels (Kramer 1956, *Biometrics* 12:307; memory).
 
     Examples
     --------
@@ -177,9 +179,9 @@ def chance_ahead(gap: float, doubt: Doubt, phi: float, df: float, gap_sd: float)
 
     Notes
     -----
-    A true difference is believed N(0, T²), T one of τ/2, τ, 2τ (rule); κ takes twelve quantiles of its belief, s² =
-    κ·V₁/φ + F + E: chance = Σ w Φ(gap·T/(s√(s² + T²))), w ∝ the density of the gap under N(0, T² + s²) (normal mixture;
-    Gelman et al., *Bayesian Data Analysis*, ch. 5; memory).
+    A true difference is believed N(0, T²), T one of τ/2, τ, 2τ (rule); κ takes twelve quantiles of
+    its belief, s² = κ·V₁/φ + F + E: chance = Σ w Φ(gap·T/(s√(s² + T²))), w ∝ the density of the gap
+    under N(0, T² + s²) (normal mixture; Gelman et al., *Bayesian Data Analysis*, ch. 5; memory).
 
     Examples
     --------
@@ -211,8 +213,8 @@ def verdict_of(low: float, high: float, chance: float, units: int) -> Verdict:
     Returns
     -------
     str
-        ``clear``: the interval leaves out 0, the chance is 0.9 or more, and there are two of each. ``leaning``: the
-        chance is 0.8 or more. Else ``cannot tell``.
+        ``clear``: the interval leaves out 0, the chance is 0.9 or more, and there are two of each.
+        ``leaning``: the chance is 0.8 or more. Else ``cannot tell``.
 
     Notes
     -----

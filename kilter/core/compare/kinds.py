@@ -1,4 +1,6 @@
-"""Kinds of measure: on which link each is compared, how much like units differ in it, and what a usual gap is."""
+"""Kinds of measure: on which link each is compared, how much like units differ in it,
+and what a usual gap is.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,9 @@ class Unit:
     plants: float | None = None  #: plants in the unit, None if unknown
     vague_sd: float = 0.0  #: relative SD of an amount that is only remembered
     pieces: float | None = None  #: of a share, the pieces that were looked at; None if uncounted
-    baskets: tuple[BasketPart, ...] = ()  #: what of the amount came in baskets shared with other plantings
+    baskets: tuple[
+        BasketPart, ...
+    ] = ()  #: what of the amount came in baskets shared with other plantings
 
     @classmethod
     def of(cls, measured: MeasuredYield, level: str, blocks: tuple[str, ...] = ()) -> Unit:
@@ -55,26 +59,47 @@ class Kind:
     link: Link
     answered: Answered  #: what a pair is said in
     gap_sd: float  #: τ: how far two things usually lie apart, on the link's scale
-    place: float  #: relative variance of a unit; of days the variance itself, of a share that of its logit
+    #: relative variance of a unit; of days the variance itself, of a share that of its logit
+    place: float
     plant: float = 0.0  #: what one plant adds to it
     unknown: float = 0.0  #: in all, where the plants are not known
     gaps: tuple[float, ...] = ()  #: gaps always asked about, in what a pair is said in
 
     @property
     def has_passes(self) -> bool:
-        """Whether a rich block would drown a poor one, so that it is fitted once more with the blocks evened out."""
+        """Whether a rich block would drown a poor one,
+        so that it is fitted once more with the blocks evened out.
+        """
         return self.link is LOG
 
 
 #: τ of a yield: √2 times the SD of how varieties answer a season (N5's variety × season).
 YIELD: Final = Kind(
-    name="yield", link=LOG, answered="ratio", gap_sd=0.21, place=0.08, plant=0.16, unknown=0.12, gaps=(1.1, 1.2, 1.5)
+    name="yield",
+    link=LOG,
+    answered="ratio",
+    gap_sd=0.21,
+    place=0.08,
+    plant=0.16,
+    unknown=0.12,
+    gaps=(1.1, 1.2, 1.5),
 )
 SIZE: Final = Kind(
-    name="size", link=LOG, answered="ratio", gap_sd=0.21, place=0.02, plant=0.10, unknown=0.03, gaps=(1.1, 1.2, 1.5)
+    name="size",
+    link=LOG,
+    answered="ratio",
+    gap_sd=0.21,
+    place=0.02,
+    plant=0.10,
+    unknown=0.03,
+    gaps=(1.1, 1.2, 1.5),
 )
-DAYS: Final = Kind(name="days", link=IDENTITY, answered="days", gap_sd=7.5, place=25.0, gaps=(3.0, 7.0, 14.0))
-SHARE: Final = Kind(name="share", link=LOGIT, answered="points", gap_sd=0.5, place=0.15, gaps=(0.05, 0.1, 0.2))
+DAYS: Final = Kind(
+    name="days", link=IDENTITY, answered="days", gap_sd=7.5, place=25.0, gaps=(3.0, 7.0, 14.0)
+)
+SHARE: Final = Kind(
+    name="share", link=LOGIT, answered="points", gap_sd=0.5, place=0.15, gaps=(0.05, 0.1, 0.2)
+)
 KINDS: Final = {kind.name: kind for kind in (YIELD, SIZE, DAYS, SHARE)}
 #: Pieces behind a share that nobody counted.
 UNCOUNTED_PIECES: Final = 20.0
@@ -106,7 +131,9 @@ def kind_named(name: str) -> Kind:
     try:
         return KINDS[name]
     except KeyError:
-        raise ComparisonError(f"“{name}” is no kind of measure; use one of {', '.join(KINDS)}.") from None
+        raise ComparisonError(
+            f"“{name}” is no kind of measure; use one of {', '.join(KINDS)}."
+        ) from None
 
 
 def relative_variance(plants: float | None, kind: Kind = YIELD) -> float:
@@ -136,7 +163,9 @@ def relative_variance(plants: float | None, kind: Kind = YIELD) -> float:
     return kind.place + kind.plant / plants if plants else kind.unknown
 
 
-def unit_variance(units: Sequence[Unit], mu: FloatArray, kind: Kind = YIELD, *, is_count: bool = False) -> FloatArray:
+def unit_variance(
+    units: Sequence[Unit], mu: FloatArray, kind: Kind = YIELD, *, is_count: bool = False
+) -> FloatArray:
     """Give the variance of each unit's amount by the rule, before φ.
 
     Parameters
@@ -157,14 +186,18 @@ def unit_variance(units: Sequence[Unit], mu: FloatArray, kind: Kind = YIELD, *, 
 
     Notes
     -----
-    Yield and size: c·μ² (+ μ for counts). Days: 25 (SD 5 days). Share π of a whole e: e²·(0.15 (π(1 − π))² +
-    π(1 − π)/pieces), 20 pieces if uncounted. What is vague adds (u·μ)². All rules.
+    Yield and size: c·μ² (+ μ for counts). Days: 25 (SD 5 days). Share π of a whole e: e²·(0.15 (π(1
+    − π))² + π(1 − π)/pieces), 20 pieces if uncounted. What is vague adds (u·μ)². All rules.
 
     Examples
     --------
-    >>> unit_variance([Unit(ref="1", amount=2.0, exposure=1.0, level="a", plants=2)], np.array([2.0])).tolist()
+    >>> unit_variance(
+    ...     [Unit(ref="1", amount=2.0, exposure=1.0, level="a", plants=2)], np.array([2.0])
+    ... ).tolist()
     [0.64]
-    >>> unit_variance([Unit(ref="1", amount=80.0, exposure=1.0, level="a")], np.array([80.0]), DAYS).tolist()
+    >>> unit_variance(
+    ...     [Unit(ref="1", amount=80.0, exposure=1.0, level="a")], np.array([80.0]), DAYS
+    ... ).tolist()
     [25.0]
     """
     return Spread.of(units, kind, is_count=is_count).variance(mu)
@@ -185,7 +218,9 @@ class Spread:
         """Read it from the units."""
         vague = np.array([u.vague_sd**2 for u in units])
         if kind.answered == "ratio":
-            known = {plants: relative_variance(plants, kind) for plants in {u.plants for u in units}}
+            known = {
+                plants: relative_variance(plants, kind) for plants in {u.plants for u in units}
+            }
             vague = vague + np.array([known[u.plants] for u in units])
         pieces = [u.pieces or UNCOUNTED_PIECES for u in units] if kind.answered == "points" else []
         return cls(kind, is_count, vague, np.array([u.exposure for u in units]), np.array(pieces))
@@ -197,5 +232,7 @@ class Spread:
             return np.asarray(self.kind.place + more)
         if self.kind.answered == "points":
             slope = self.kind.link.slope(mu / self.whole)
-            return np.asarray(self.whole**2 * (self.kind.place * slope**2 + slope / self.pieces) + more)
+            return np.asarray(
+                self.whole**2 * (self.kind.place * slope**2 + slope / self.pieces) + more
+            )
         return np.asarray(more + (mu if self.is_count else 0.0))

@@ -15,7 +15,9 @@ from kilter.core.errors import ComparisonError
 
 @dataclass(frozen=True, kw_only=True)
 class Share:
-    """What one crop gave together, as a ratio of what it gave alone, each per square metre of the whole ground."""
+    """What one crop gave together, as a ratio of what it gave alone,
+    each per square metre of the whole ground.
+    """
 
     crop: str
     ratio: float
@@ -66,7 +68,8 @@ def shared_ground(shares: Sequence[float | None], *, is_part: bool) -> float:
 
     Notes
     -----
-    Kilter's own (rule): shares of one part are that part's, where they are alike; else stated shares add up.
+    Kilter's own (rule): shares of one part are that part's, where they are alike; else stated
+    shares add up.
 
     Examples
     --------
@@ -94,8 +97,9 @@ def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> Lan
     Returns
     -------
     LandEquivalent
-        Above one, the shared bed gives what would take more ground in separate beds. Where crops are missing the sum is
-        what the others come to: above one it pays whatever the rest gave, below one nobody can tell.
+        Above one, the shared bed gives what would take more ground in separate beds. Where crops
+        are missing the sum is what the others come to: above one it pays whatever the rest gave,
+        below one nobody can tell.
 
     Raises
     ------
@@ -104,10 +108,10 @@ def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> Lan
 
     Notes
     -----
-    LER = Σ (per m² together / per m² alone) (Mead & Willey 1980, *Experimental Agriculture* 16:217; memory). The
-    ratios come from different plantings, so their variances add: Var LER = Σ r²·se²; the interval by the delta method
-    on the log, with the degrees of freedom of Welch and Satterthwaite. As in any comparison nothing is clear below two
-    units on either side (rule).
+    LER = Σ (per m² together / per m² alone) (Mead & Willey 1980, *Experimental Agriculture* 16:217;
+    memory). The ratios come from different plantings, so their variances add: Var LER = Σ r²·se²;
+    the interval by the delta method on the log, with the degrees of freedom of Welch and
+    Satterthwaite. As in any comparison nothing is clear below two units on either side (rule).
 
     Examples
     --------
@@ -123,9 +127,13 @@ def land_equivalent(shares: Sequence[Share], missing: Sequence[str] = ()) -> Lan
     1.55
     """
     if len(shares) + len(missing) < 2 or not shares:
-        raise ComparisonError("Sharing a bed takes two crops or more, each grown together and alone.")
+        raise ComparisonError(
+            "Sharing a bed takes two crops or more, each grown together and alone."
+        )
     if any(not share.ratio > 0 for share in shares):
-        raise ComparisonError("A crop that gave nothing, together or alone, leaves the sum without a bound.")
+        raise ComparisonError(
+            "A crop that gave nothing, together or alone, leaves the sum without a bound."
+        )
     total = sum(share.ratio for share in shares)
     parts = [(share.ratio * share.log_se) ** 2 for share in shares]
     variance = sum(parts)

@@ -13,7 +13,9 @@ FARTHEST: Final = 300.0
 
 
 class Link(Protocol):
-    """A canonical link; η is the sum of a level and its blocks, a rate is an amount per exposure."""
+    """A canonical link; η is the sum of a level and its blocks,
+    a rate is an amount per exposure.
+    """
 
     name: str
 

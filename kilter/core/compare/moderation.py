@@ -1,4 +1,6 @@
-"""How much like units differ: a belief with three voices, what the units add to it, and one figure of all that."""
+"""How much like units differ: a belief with three voices, what the units add to it,
+and one figure of all that.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ from kilter.core.arrays import FloatArray
 
 #: The rule counts as so many degrees of freedom.
 RULE_WEIGHT: Final = 4.0
-#: What is left beside the garden's own: mostly the rule, and a little of "these may be ten times steadier".
+#: What is left beside the garden's own: mostly the rule, and a little of "these may be ten times
+#: steadier".
 CAREFUL_SHARE: Final = 0.1
 CAREFUL_KAPPA: Final = 0.1
 
@@ -42,8 +45,8 @@ def rule_voices(weight: float = RULE_WEIGHT) -> tuple[Voice, ...]:
 
     Notes
     -----
-    Kilter's own (rule). So neither a pool nor the rule can insist against the units (robust prior: Phipson et al.
-    2016; memory).
+    Kilter's own (rule). So neither a pool nor the rule can insist against the units (robust prior:
+    Phipson et al. 2016; memory).
 
     Examples
     --------
@@ -106,8 +109,8 @@ def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterio
 
     Notes
     -----
-    L_j = π_j Γ(df_j/2)/Γ(d_j/2)·(d_jκ_j)^(d_j/2)·(d_jκ_j + squares)^(−df_j/2): the marginal likelihood of a scaled
-    inverse χ² belief (Smyth 2004, *Stat. Appl. Genet. Mol. Biol.* 3(1):3).
+    L_j = π_j Γ(df_j/2)/Γ(d_j/2)·(d_jκ_j)^(d_j/2)·(d_jκ_j + squares)^(−df_j/2): the marginal
+    likelihood of a scaled inverse χ² belief (Smyth 2004, *Stat. Appl. Genet. Mol. Biol.* 3(1):3).
 
     Examples
     --------
@@ -115,7 +118,10 @@ def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterio
     >>> [round(float(x), 4) for x in found.phi[0]]
     [0.75, 0.15]
     """
-    pi, d, kappa = (np.array(column) for column in zip(*((v.weight, v.df, v.kappa) for v in voices), strict=True))
+    pi, d, kappa = (
+        np.array(column)
+        for column in zip(*((v.weight, v.df, v.kappa) for v in voices), strict=True)
+    )
     df = d + nu
     whole = d * kappa + squares[:, None]
     phi = whole / df
@@ -123,7 +129,13 @@ def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterio
         likelihood = -df / 2 * np.log(np.maximum(whole, 1e-300))
         return Posterior(np.ones_like(phi), phi, df, likelihood[:, 0])
     gamma = scipy.special.gammaln
-    each = np.log(pi) + gamma(df / 2) - gamma(d / 2) + d / 2 * np.log(d * kappa) - df / 2 * np.log(whole)
+    each = (
+        np.log(pi)
+        + gamma(df / 2)
+        - gamma(d / 2)
+        + d / 2 * np.log(d * kappa)
+        - df / 2 * np.log(whole)
+    )
     top = each.max(axis=1, keepdims=True)
     weights = np.exp(each - top)
     total = weights.sum(axis=1, keepdims=True)
@@ -133,7 +145,8 @@ def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterio
 def collapse(
     weights: FloatArray, phi: FloatArray, df: FloatArray, axis: int | tuple[int, int] = -1
 ) -> tuple[FloatArray, FloatArray]:
-    """Find the one scaled inverse χ² with the mean and the variance of the log of a mixture of such.
+    """Find the one scaled inverse χ² with the mean and the variance of the log of a mixture of
+    such.
 
     Parameters
     ----------
@@ -151,7 +164,8 @@ def collapse(
 
     Notes
     -----
-    ln of a scaled inverse χ² has mean ln(φ df/2) − ψ(df/2) and variance ψ′(df/2) (Smyth 2004, appendix).
+    ln of a scaled inverse χ² has mean ln(φ df/2) − ψ(df/2) and variance ψ′(df/2) (Smyth 2004,
+    appendix).
 
     Examples
     --------
@@ -166,7 +180,8 @@ def collapse(
 
 
 def of_log(mean: FloatArray, variance: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Give scale and degrees of freedom of the scaled inverse χ² whose log has this mean and variance.
+    """Give scale and degrees of freedom of the scaled inverse χ² whose log has this mean and
+    variance.
 
     Parameters
     ----------

@@ -1,4 +1,6 @@
-"""What would settle it: how many units of each it takes to tell a gap of a given size from chance."""
+"""What would settle it: how many units of each it takes to tell a gap of a given size from
+chance.
+"""
 
 from __future__ import annotations
 
@@ -45,7 +47,8 @@ def units_to_settle(
     Parameters
     ----------
     sd : float
-        Standard deviation of one unit on the link's scale (of the log of a yield; days), above zero.
+        Standard deviation of one unit on the link's scale (of the log of a yield; days), above
+        zero.
     gap : float
         True difference of the two levels on the same scale, not 0.
     said : float, optional
@@ -69,9 +72,10 @@ def units_to_settle(
 
     Notes
     -----
-    Two-sample t test with d0 + 2(n − 1) degrees of freedom; power by the noncentral t with noncentrality
-    |gap| / (sd √(2/n)) (Cohen 1988, *Statistical Power Analysis*, ch. 2; memory). Clear also takes a chance of 0.9,
-    so the critical value is at least 1.282·√(1 + 2 sd²/(n τ²)) (rule).
+    Two-sample t test with d0 + 2(n − 1) degrees of freedom; power by the noncentral t with
+    noncentrality |gap| / (sd √(2/n)) (Cohen 1988, *Statistical Power Analysis*, ch. 2; memory).
+    Clear also takes a chance of 0.9, so the critical value is at least 1.282·√(1 + 2 sd²/(n τ²))
+    (rule).
 
     Examples
     --------
@@ -151,11 +155,15 @@ def smallest_gap(
     return high
 
 
-def _power(gap: float, sd: float, units: int, alpha: float, gap_sd: float, prior_df: float) -> float:
+def _power(
+    gap: float, sd: float, units: int, alpha: float, gap_sd: float, prior_df: float
+) -> float:
     df = prior_df + 2 * (units - 1)
     noncentral = gap / (sd * math.sqrt(2 / units))
     t = float(scipy.special.stdtrit(df, 1 - alpha / 2))
     t = max(t, CLEAR_Z * math.sqrt(1 + 2 * sd**2 / (units * gap_sd**2)))
-    found = float(1 - scipy.special.nctdtr(df, noncentral, t) + scipy.special.nctdtr(df, noncentral, -t))
+    found = float(
+        1 - scipy.special.nctdtr(df, noncentral, t) + scipy.special.nctdtr(df, noncentral, -t)
+    )
     # Far out the noncentral t has no figures left; there it is certain.
     return 1.0 if math.isnan(found) and noncentral > t else float(np.nan_to_num(found))

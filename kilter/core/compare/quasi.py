@@ -24,7 +24,8 @@ UNSETTLED: Final = (
     "Compare without the blocks, or leave out what gave nothing."
 )
 UNSETTLED_SHARE: Final = (
-    "The shares did not settle: where all or nothing is spoilt there is no bound to how far they lie apart. "
+    "The shares did not settle: where all or nothing is spoilt there is no bound to how far they "
+    "lie apart. "
     "Compare without the blocks, or leave those out."
 )
 
@@ -43,7 +44,9 @@ class Fit:
     @cached_property
     def bread(self) -> FloatArray:
         """(p, p) A⁻¹ with A = Xᵀ diag(weighed) X."""
-        return np.asarray(np.linalg.inv((self.design.T * self.weighed) @ self.design), dtype=np.float64)
+        return np.asarray(
+            np.linalg.inv((self.design.T * self.weighed) @ self.design), dtype=np.float64
+        )
 
 
 def fit_quasi(
@@ -102,7 +105,9 @@ def fit_quasi(
     said = UNSETTLED_SHARE if link is LOGIT else UNSETTLED
     coef: FloatArray = start
     eta = design @ coef
-    loss = float(we @ link.loss(eta) - wy @ eta)  # half the deviance, up to terms in the amounts alone
+    loss = float(
+        we @ link.loss(eta) - wy @ eta
+    )  # half the deviance, up to terms in the amounts alone
     rate = link.rate(eta)
     for step in range(1, MAX_STEPS + 1):
         change = _newton_change(wy - we * rate, we * link.slope(rate), design, said)
@@ -119,9 +124,13 @@ def fit_quasi(
     raise NotSettledError(said)
 
 
-def _newton_change(weighed_rest: FloatArray, curvature: FloatArray, design: FloatArray, said: str) -> FloatArray:
+def _newton_change(
+    weighed_rest: FloatArray, curvature: FloatArray, design: FloatArray, said: str
+) -> FloatArray:
     """A⁻¹Xᵀ w(y − e·rate) by Cholesky, whose call costs less than the numbers."""
-    _, change, info = scipy.linalg.lapack.dposv((design.T * curvature) @ design, weighed_rest @ design)
+    _, change, info = scipy.linalg.lapack.dposv(
+        (design.T * curvature) @ design, weighed_rest @ design
+    )
     if info:
         raise NotSettledError(said)
     return np.asarray(change, dtype=np.float64)

@@ -15,7 +15,8 @@ FloatArray = npt.NDArray[np.float64]
 
 DRAWS: Final = 4000
 SEED: Final = 20260311
-#: How firmly weights are meant: as if the gardener had shared out so many beans over the criteria (rule).
+#: How firmly weights are meant: as if the gardener had shared out so many beans over the criteria
+#: (rule).
 BEANS: Final = 20.0
 #: One tongue against another, and against itself on another day, on the scale of 1 to 5 (rule).
 JUDGE_SD: Final = 0.8
@@ -29,8 +30,12 @@ class Candidate:
     """One that is ranked, with what is known of it."""
 
     name: str
-    scores: Mapping[str, Sequence[float]] = field(default_factory=dict)  #: by criterion, from 1 to 5
-    measured: Mapping[str, tuple[float, float]] = field(default_factory=dict)  #: by criterion, value and its SD
+    scores: Mapping[str, Sequence[float]] = field(
+        default_factory=dict
+    )  #: by criterion, from 1 to 5
+    measured: Mapping[str, tuple[float, float]] = field(
+        default_factory=dict
+    )  #: by criterion, value and its SD
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,11 +47,15 @@ class Placed:
     total: float  #: 0 to 1
     holds: float  #: share of the draws in which it keeps its place
     is_first: float  #: share of the draws in which it comes first
-    parts: tuple[tuple[str, float, float], ...]  #: criterion, its value from 0 to 1, its share of the weight
+    parts: tuple[
+        tuple[str, float, float], ...
+    ]  #: criterion, its value from 0 to 1, its share of the weight
     missing: tuple[str, ...]  #: criteria on which nobody judged it
 
 
-def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: int = SEED) -> tuple[Placed, ...]:
+def rank(
+    candidates: Sequence[Candidate], weights: Mapping[str, float], seed: int = SEED
+) -> tuple[Placed, ...]:
     """Rank candidates by weighted criteria.
 
     Parameters
@@ -70,16 +79,19 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
 
     Notes
     -----
-    Scores as (mean − 1)/4; a measured value as its place between the lowest and the highest, or, where those lie closer
-    than a usual 95 % interval is wide, as its place on one of that width about their middle: so a gap that is nothing
-    beside its doubt is nothing in points. How firm: 4,000 draws of
-    the weights (Dirichlet with 20 times their shares, rule), of each mean score (SD 0.8/√judges, rule) and of each
-    measured value (normal), all seeded (stochastic multicriteria acceptability: Lahdelma, Hokkanen & Salminen 1998,
-    *Eur. J. Oper. Res.* 106:137; memory).
+    Scores as (mean − 1)/4; a measured value as its place between the lowest and the highest, or,
+    where those lie closer than a usual 95 % interval is wide, as its place on one of that width
+    about their middle: so a gap that is nothing beside its doubt is nothing in points. How firm:
+    4,000 draws of the weights (Dirichlet with 20 times their shares, rule), of each mean score (SD
+    0.8/√judges, rule) and of each measured value (normal), all seeded (stochastic multicriteria
+    acceptability: Lahdelma, Hokkanen & Salminen 1998, *Eur. J. Oper. Res.* 106:137; memory).
 
     Examples
     --------
-    >>> placed = rank([Candidate("x", {"flavour": [5, 5]}), Candidate("y", {"flavour": [2, 1]})], {"flavour": 1})
+    >>> placed = rank(
+    ...     [Candidate("x", {"flavour": [5, 5]}), Candidate("y", {"flavour": [2, 1]})],
+    ...     {"flavour": 1},
+    ... )
     >>> [(one.name, one.total) for one in placed], placed[0].holds > 0.95
     ([('x', 1.0), ('y', 0.125)], True)
     """
@@ -106,7 +118,9 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
             holds=float(np.mean(places[:, i] == at)),
             is_first=float(np.mean(places[:, i] == 0)),
             parts=tuple(
-                (n, float(points[i, j]), float(share[j])) for j, n in enumerate(names) if not np.isnan(points[i, j])
+                (n, float(points[i, j]), float(share[j]))
+                for j, n in enumerate(names)
+                if not np.isnan(points[i, j])
             ),
             missing=tuple(n for j, n in enumerate(names) if np.isnan(points[i, j])),
         )
@@ -114,13 +128,19 @@ def rank(candidates: Sequence[Candidate], weights: Mapping[str, float], seed: in
     )
 
 
-def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Generator) -> tuple[FloatArray, FloatArray]:
-    """Points (candidates,) and draws (draws, candidates) of one criterion, NaN where it was not judged."""
+def _criterion(
+    candidates: Sequence[Candidate], name: str, rng: np.random.Generator
+) -> tuple[FloatArray, FloatArray]:
+    """Points (candidates,) and draws (draws, candidates) of one criterion,
+    NaN where it was not judged.
+    """
     points, drawn = np.full(len(candidates), np.nan), np.full((DRAWS, len(candidates)), np.nan)
     known = [candidate.measured[name][0] for candidate in candidates if name in candidate.measured]
     low, wide = _scale(candidates, name, known) if known else (0.0, 0.0)
     for i, one in enumerate(candidates):
-        noise = rng.standard_normal(DRAWS)  # drawn for all, so that one more candidate changes no other's
+        noise = rng.standard_normal(
+            DRAWS
+        )  # drawn for all, so that one more candidate changes no other's
         if name in one.measured:
             value, sd = one.measured[name]
             points[i] = (value - low) / wide if wide else 0.5
@@ -128,16 +148,28 @@ def _criterion(candidates: Sequence[Candidate], name: str, rng: np.random.Genera
         elif one.scores.get(name):
             mean = float(np.mean(one.scores[name]))
             points[i] = (mean - LOWEST) / (HIGHEST - LOWEST)
-            drawn[:, i] = points[i] + JUDGE_SD / np.sqrt(len(one.scores[name])) / (HIGHEST - LOWEST) * noise
+            drawn[:, i] = (
+                points[i] + JUDGE_SD / np.sqrt(len(one.scores[name])) / (HIGHEST - LOWEST) * noise
+            )
     return points, drawn
 
 
-def _scale(candidates: Sequence[Candidate], name: str, known: Sequence[float]) -> tuple[float, float]:
+def _scale(
+    candidates: Sequence[Candidate], name: str, known: Sequence[float]
+) -> tuple[float, float]:
     """What counts as no points of a measured criterion, and how much more as all of them."""
     doubt = (
         2
         * INTERVAL_Z
-        * float(np.mean([candidate.measured[name][1] for candidate in candidates if name in candidate.measured]))
+        * float(
+            np.mean(
+                [
+                    candidate.measured[name][1]
+                    for candidate in candidates
+                    if name in candidate.measured
+                ]
+            )
+        )
     )
     wide = max(max(known) - min(known), doubt)
     return (max(known) + min(known) - wide) / 2, wide

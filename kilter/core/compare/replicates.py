@@ -1,4 +1,6 @@
-"""How much pots of the same thing differ here, from the garden's own replicates: the prior of its comparisons."""
+"""How much pots of the same thing differ here, from the garden's own replicates:
+the prior of its comparisons.
+"""
 
 from __future__ import annotations
 
@@ -11,24 +13,30 @@ import numpy as np
 from kilter.core.compare.kinds import YIELD, Kind, Unit, unit_variance
 from kilter.core.compare.moderation import RULE_WEIGHT, Prior, Voice, rule_voices
 
-#: The garden's own replicates count as at most so many degrees of freedom, and as at most half of what is believed
-#: (rules): pots that were not chosen to be compared may be steadier than those that were.
+#: The garden's own replicates count as at most so many degrees of freedom, and as at most half of
+#: what is believed (rules): pots that were not chosen to be compared may be steadier than those
+#: that were.
 MOST_WEIGHT: Final = 8.0
 MOST_SHARE: Final = 0.5
-#: Below so many degrees of freedom a crop's own replicates are too few, and those of all crops speak.
+#: Below so many degrees of freedom a crop's own replicates are too few, and those of all crops
+#: speak.
 FEW_DF: Final = 6
 
 
 def own_prior(
-    of_crop: Iterable[Unit], of_all: Iterable[Unit] = (), *, kind: Kind = YIELD, is_count: bool = False
+    of_crop: Iterable[Unit],
+    of_all: Iterable[Unit] = (),
+    *,
+    kind: Kind = YIELD,
+    is_count: bool = False,
 ) -> Prior:
     """Learn the spread between like units from those that are not being compared.
 
     Parameters
     ----------
     of_crop, of_all : iterable of Unit
-        Finished units of the same crop, and of all crops, none of them in the comparison; ``level`` says which are
-        alike: crop, variety, season, site, kind of place and methods.
+        Finished units of the same crop, and of all crops, none of them in the comparison; ``level``
+        says which are alike: crop, variety, season, site, kind of place and methods.
     kind : Kind
         What is measured; a pool of one kind never serves another.
     is_count : bool
@@ -37,13 +45,15 @@ def own_prior(
     Returns
     -------
     Prior
-        Its first voice is the garden's own; the rule and its careful voice alone, where nothing was grown twice alike.
+        Its first voice is the garden's own; the rule and its careful voice alone, where nothing was
+        grown twice alike.
 
     Notes
     -----
-    κ = (4 + Σ_g Σ_i (y_i − e_i m_g)²/v_i) / (4 + ν), ν = Σ_g (n_g − 1), d = min(4 + ν/2, 8), weight ½·ν/(ν + 2) (rule);
-    m_g is total over total of a group, v_i the rule's variance. After Smyth (2004), *Stat. Appl. Genet. Mol. Biol.*
-    3(1):3. Groups of one and groups that gave nothing say nothing. κ has no unit.
+    κ = (4 + Σ_g Σ_i (y_i − e_i m_g)²/v_i) / (4 + ν), ν = Σ_g (n_g − 1), d = min(4 + ν/2, 8), weight
+    ½·ν/(ν + 2) (rule); m_g is total over total of a group, v_i the rule's variance. After Smyth
+    (2004), *Stat. Appl. Genet. Mol. Biol.* 3(1):3. Groups of one and groups that gave nothing say
+    nothing. κ has no unit.
 
     Examples
     --------
@@ -63,7 +73,9 @@ def own_prior(
             kappa = (RULE_WEIGHT + spread) / (RULE_WEIGHT + freedom)
             share = MOST_SHARE * freedom / (freedom + 2)
             own = Voice(share, min(RULE_WEIGHT + freedom / 2, MOST_WEIGHT), kappa)
-            others = (Voice((1 - share) * voice.weight, voice.df, voice.kappa) for voice in rule_voices())
+            others = (
+                Voice((1 - share) * voice.weight, voice.df, voice.kappa) for voice in rule_voices()
+            )
             return Prior(source, (own, *others), count)
     return Prior()
 
@@ -88,4 +100,8 @@ def _spread(units: Iterable[Unit], kind: Kind, *, is_count: bool) -> tuple[float
         return 0.0, 0, 0
     mu = np.array(means)
     squares = (np.array([u.amount for u in alike]) - mu) ** 2
-    return float(np.sum(squares / unit_variance(alike, mu, kind, is_count=is_count))), freedom, len(alike)
+    return (
+        float(np.sum(squares / unit_variance(alike, mu, kind, is_count=is_count))),
+        freedom,
+        len(alike),
+    )

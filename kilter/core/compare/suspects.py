@@ -1,7 +1,9 @@
-"""One place off: how likely is it that one of the units went wrong, and what the others say without it.
+"""One place off: how likely is it that one of the units went wrong, and what the others say without
+it.
 
-After Box & Tiao (1968), *Biometrika* 55:119 (memory): beside "all in order" stands, for every unit, the supposition
-that its spread is K times as large. Nothing is ever removed; the doubt grows by what such suppositions are worth.
+After Box & Tiao (1968), *Biometrika* 55:119 (memory): beside "all in order" stands, for every unit,
+the supposition that its spread is K times as large. Nothing is ever removed; the doubt grows by
+what such suppositions are worth.
 """
 
 from __future__ import annotations
@@ -103,7 +105,10 @@ def in_order(estimate: UnitFit) -> Suppositions:
     >>> from kilter.core.compare.fitted import fit_units
     >>> from kilter.core.compare.moderation import Prior
     >>> rows = [("a", 1.0), ("a", 1.1), ("a", 0.9), ("b", 0.8), ("b", 0.7), ("b", 4.0)]
-    >>> pots = [Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4) for i, (level, y) in enumerate(rows)]
+    >>> pots = [
+    ...     Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4)
+    ...     for i, (level, y) in enumerate(rows)
+    ... ]
     >>> found = in_order(fit_units(pots, (), prior=Prior()).estimate)
     >>> found.chance.tolist(), round(float(found.squares[0]), 2)
     ([1.0], 17.64)
@@ -111,7 +116,9 @@ def in_order(estimate: UnitFit) -> Suppositions:
     squares = np.sum((estimate.amount - estimate.mu) ** 2 / estimate.variance)
     paper = estimate.sandwich(estimate.fit.bread, estimate.weights, estimate.variance)
     p = paper.shape[0]
-    return Suppositions(np.ones(1), np.zeros((1, p)), np.array([squares]), paper[None], np.zeros(1, np.intp))
+    return Suppositions(
+        np.ones(1), np.zeros((1, p)), np.array([squares]), paper[None], np.zeros(1, np.intp)
+    )
 
 
 def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
@@ -131,16 +138,20 @@ def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
 
     Notes
     -----
-    Odds of unit i against all in order: (0.2/n)·min(1, 4(1 − h))·(1 − g h)^(−½)·L(T_i)/L(T_0), g = 1 − 1/K², h its
-    leverage, T the sum of squares of residuals brought near to normal (Wilson & Hilferty 1931: 3(∛(y/μ) − 1)/√c; other
-    links Pearson's). One step: δ = −g A⁻¹x w(y − μ)/(1 − g h), and a sum of squares falls by g r²/(1 − g h).
+    Odds of unit i against all in order: (0.2/n)·min(1, 4(1 − h))·(1 − g h)^(−½)·L(T_i)/L(T_0), g =
+    1 − 1/K², h its leverage, T the sum of squares of residuals brought near to normal (Wilson &
+    Hilferty 1931: 3(∛(y/μ) − 1)/√c; other links Pearson's). One step: δ = −g A⁻¹x w(y − μ)/(1 − g
+    h), and a sum of squares falls by g r²/(1 − g h).
 
     Examples
     --------
     >>> from kilter.core.compare.fitted import fit_units
     >>> from kilter.core.compare.moderation import Prior
     >>> rows = [("a", 1.0), ("a", 1.1), ("a", 0.9), ("b", 0.8), ("b", 0.7), ("b", 4.0)]
-    >>> pots = [Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4) for i, (level, y) in enumerate(rows)]
+    >>> pots = [
+    ...     Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4)
+    ...     for i, (level, y) in enumerate(rows)
+    ... ]
     >>> found = one_off(fit_units(pots, (), prior=Prior()).estimate, Prior().voices)
     >>> [round(float(chance), 2) for chance in found.off]
     [0.0, 0.0, 0.0, 0.01, 0.01, 0.94]
@@ -148,7 +159,9 @@ def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
     plain = in_order(estimate)
     rows, fit, n = estimate.rows, estimate.fit, len(estimate.units)
     pearson = (estimate.amount - estimate.mu) / np.sqrt(estimate.variance)
-    curve = estimate.weights * estimate.spread.whole * fit.link.slope(fit.rate)[estimate.cells.index]
+    curve = (
+        estimate.weights * estimate.spread.whole * fit.link.slope(fit.rate)[estimate.cells.index]
+    )
     x = estimate.cells.layout.columns
     of_cells = np.sum((x @ fit.bread) * x, axis=1)
     leverage = np.minimum(of_cells[estimate.cells.index] * curve, 1.0)
@@ -179,12 +192,18 @@ def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
     chance = np.concatenate([[1.0], worth]) / (1 + worth.sum())
     paper = np.zeros((1, shift.shape[1]))
     return Suppositions(
-        chance, np.vstack([paper, shift]), np.concatenate([plain.squares, squares]), np.array(sandwiches), which
+        chance,
+        np.vstack([paper, shift]),
+        np.concatenate([plain.squares, squares]),
+        np.array(sandwiches),
+        which,
     )
 
 
 def _near_normal(estimate: UnitFit, mu: FloatArray, variance: FloatArray) -> FloatArray:
-    """Residuals brought near to a normal spread, so that a rich pot does not look further off than a poor one."""
+    """Residuals brought near to a normal spread,
+    so that a rich pot does not look further off than a poor one.
+    """
     if estimate.kind.link is not LOG:
         return np.asarray((estimate.amount - mu) / np.sqrt(variance))
     return np.asarray(3 * (np.cbrt(estimate.amount / mu) - 1) * mu / np.sqrt(variance))

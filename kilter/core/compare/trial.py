@@ -1,4 +1,6 @@
-"""Laying out a trial: blocks of neighbours, and in each the things compared in an order of chance."""
+"""Laying out a trial: blocks of neighbours,
+and in each the things compared in an order of chance.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ class TrialSpot:
     group: str  #: its site and set: neighbours are sought inside it first
     x_m: float | None = None
     y_m: float | None = None
-    stratum: tuple[str, ...] = ()  #: what the place brings with it and chance cannot allot: its material, its light
+    stratum: tuple[
+        str, ...
+    ] = ()  #: what the place brings with it and chance cannot allot: its material, its light
 
 
 @dataclass(frozen=True)
@@ -59,10 +63,14 @@ def treatments_of(levels: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], ...
     (('a', 'x'), ('a', 'y'), ('b', 'x'), ('b', 'y'))
     """
     if not 1 <= len(levels) <= 2:
-        raise ComparisonError("A trial compares one thing or two; with more, nobody can keep the rest alike.")
+        raise ComparisonError(
+            "A trial compares one thing or two; with more, nobody can keep the rest alike."
+        )
     for of_one in levels:
         if len(of_one) < 2:
-            raise ComparisonError("A trial needs two or more to compare; write them with commas between.")
+            raise ComparisonError(
+                "A trial needs two or more to compare; write them with commas between."
+            )
         if len(set(of_one)) < len(of_one):
             raise ComparisonError("One of those compared is named twice.")
     if len(levels) == 1:
@@ -70,14 +78,16 @@ def treatments_of(levels: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], ...
     return tuple((a, b) for a in levels[0] for b in levels[1])
 
 
-def random_layout(spots: Sequence[TrialSpot], treatments: Sequence[tuple[str, ...]], seed: int) -> tuple[Allotted, ...]:
+def random_layout(
+    spots: Sequence[TrialSpot], treatments: Sequence[tuple[str, ...]], seed: int
+) -> tuple[Allotted, ...]:
     """Allot treatments to places by chance, as evenly as they go in every block of neighbours.
 
     Parameters
     ----------
     spots : sequence of TrialSpot
-        Twice as many as treatments or more; where places bring something with them that is compared too, one for
-        each treatment or more of every such kind.
+        Twice as many as treatments or more; where places bring something with them that is compared
+        too, one for each treatment or more of every such kind.
     treatments : sequence of tuple of str
         Those of `treatments_of`; one empty tuple where all that is compared comes with the places.
     seed : int
@@ -95,10 +105,11 @@ def random_layout(spots: Sequence[TrialSpot], treatments: Sequence[tuple[str, ..
 
     Notes
     -----
-    Randomised blocks (Fisher 1935, *The Design of Experiments*; memory). Blocks are runs of neighbours along the
-    longer side of their set, so that what changes along the bed is the same for all in a block. There are as many as
-    hold every treatment once in every stratum. Where the numbers do not go up, the last ones of a block repeat the
-    treatments that the stratum has fewest of, by chance among equals (Kilter's own, rule).
+    Randomised blocks (Fisher 1935, *The Design of Experiments*; memory). Blocks are runs of
+    neighbours along the longer side of their set, so that what changes along the bed is the same
+    for all in a block. There are as many as hold every treatment once in every stratum. Where the
+    numbers do not go up, the last ones of a block repeat the treatments that the stratum has fewest
+    of, by chance among equals (Kilter's own, rule).
 
     Examples
     --------
@@ -123,22 +134,28 @@ def random_layout(spots: Sequence[TrialSpot], treatments: Sequence[tuple[str, ..
 
 
 def _blocks(strata: Mapping[tuple[str, ...], Sequence[TrialSpot]], size: int) -> int:
-    """As many as hold every treatment once in every stratum; refuses what is too few for a trial."""
+    """As many as hold every treatment once in every stratum;
+    refuses what is too few for a trial.
+    """
     if size == 1 and len(strata) < 2:
-        raise ComparisonError("All these places are alike in what is compared, so there is nothing to compare.")
+        raise ComparisonError(
+            "All these places are alike in what is compared, so there is nothing to compare."
+        )
     blocks = min((len(inside) // size for inside in strata.values()), default=0)
     if blocks >= 2 or (blocks == 1 and len(strata) > 1 and size > 1):
         return blocks
     total = sum(map(len, strata.values()))
     if len(strata) < 2:
         raise ComparisonError(
-            f"{total} place{'s' * (total != 1)} cannot hold {size} kinds twice each; take {2 * size} or more."
+            f"{total} place{'s' * (total != 1)} cannot hold {size} kinds twice each; take "
+            f"{2 * size} or more."
         )
     scarce, few = min(strata.items(), key=lambda item: len(item[1]))
     least = size if size > 1 else 2
     count = len(few)
     raise ComparisonError(
-        f"Only {count} place{'s' * (count != 1)} here {'is' if count == 1 else 'are'} {' and '.join(scarce)}; "
+        f"Only {count} place{'s' * (count != 1)} here {'is' if count == 1 else 'are'} "
+        f"{' and '.join(scarce)}; "
         f"take {least} or more of each."
     )
 
@@ -152,8 +169,12 @@ def _chunks(inside: Sequence[TrialSpot], blocks: int) -> list[Sequence[TrialSpot
     return [inside[a:b] for a, b in pairwise(ends)]
 
 
-def _drawn(places: int, had: Mapping[tuple[str, ...], int], rng: np.random.Generator) -> list[tuple[str, ...]]:
-    """Treatments for a block: each as often as it goes, the rest those that there are fewest of; in order of chance."""
+def _drawn(
+    places: int, had: Mapping[tuple[str, ...], int], rng: np.random.Generator
+) -> list[tuple[str, ...]]:
+    """Treatments for a block: each as often as it goes,
+    the rest those that there are fewest of; in order of chance.
+    """
     treatments = list(had)
     each, over = divmod(places, len(treatments))
     bag = treatments * each
@@ -164,13 +185,17 @@ def _drawn(places: int, had: Mapping[tuple[str, ...], int], rng: np.random.Gener
 
 
 def _walk(spots: Sequence[TrialSpot]) -> list[TrialSpot]:
-    """Along the longer side of each group in turn; what is not on the map keeps its order at the end."""
+    """Along the longer side of each group in turn;
+    what is not on the map keeps its order at the end.
+    """
     groups: dict[str, list[TrialSpot]] = {}
     for spot in spots:
         groups.setdefault(spot.group, []).append(spot)
     walk: list[TrialSpot] = []
     for group in groups.values():
-        placed = [(spot.x_m, spot.y_m) for spot in group if spot.x_m is not None and spot.y_m is not None]
+        placed = [
+            (spot.x_m, spot.y_m) for spot in group if spot.x_m is not None and spot.y_m is not None
+        ]
         if len(placed) < len(group):
             walk += group
             continue

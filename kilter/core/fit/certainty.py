@@ -43,13 +43,17 @@ def certainty_of(laid: Laid, plants: FloatArray, fresh: Fresh) -> tuple[FloatArr
     --------
     >>> from kilter.core.fit.examples import two_beds
     >>> laid = two_beds()
-    >>> each, all_ = certainty_of(laid, np.array([5.0, 0.0, 5.0]), Fresh(laid.problem.draws, np.arange(3)))
+    >>> each, all_ = certainty_of(
+    ...     laid, np.array([5.0, 0.0, 5.0]), Fresh(laid.problem.draws, np.arange(3))
+    ... )
     >>> bool((each >= all_).all())
     True
     """
     met = []
     for c, mine in enumerate(laid.of_crop):
         some = mine[plants[mine] > 0]
-        total = plants[some] @ fresh.kg[fresh.rows[some]] if some.size else np.zeros(fresh.kg.shape[1])
+        total = (
+            plants[some] @ fresh.kg[fresh.rows[some]] if some.size else np.zeros(fresh.kg.shape[1])
+        )
         met.append(total >= laid.needs[c] - NEARLY)
     return np.mean(met, axis=1), float(np.all(met, axis=0).mean())

@@ -20,13 +20,15 @@ from kilter.core.fit.worth import Worth, worth_of
 ROUNDS: Final = 4
 #: So many times half of the plantings that are too small are dropped (rule).
 DROPS: Final = 3
-#: Of each crop, so many options with the highest yield of their ground and time are looked at before the first fit.
+#: Of each crop, so many options with the highest yield of their ground and time are looked at
+#: before the first fit.
 MOST_PROMISING: Final = 60
 #: Steps of local search after the first rounding, and after each programme (rules).
 FIRST_STEPS, STEPS, QUICK_STEPS = 120, 12, 12
 #: Now and then everything that was ever part of a fit is free at once (rule).
 ALL_SEEN_EVERY: Final = 12
-#: Every so many tries no programme is solved: some plantings are given up at random; in a small garden often (rules).
+#: Every so many tries no programme is solved: some plantings are given up at random; in a small
+#: garden often (rules).
 FEW, KICK_EVERY, MANY_KICK_EVERY = 40, 3, 10
 #: Options of a small programme (rule).
 MOST_FREE: Final = 120
@@ -44,7 +46,9 @@ class BestFit:
 
     @property
     def gap(self) -> float:
-        """How much better it could be at most, as far as can be told: a share of what it is worth."""
+        """How much better it could be at most, as far as can be told:
+        a share of what it is worth.
+        """
         return max(self.ceiling / self.worth.total - 1, 0.0) if self.worth.total > 0 else 0.0
 
 
@@ -67,14 +71,19 @@ def first_fit(laid: Laid, *, seed: int = 1, steps: int = FIRST_STEPS) -> tuple[B
 
     Notes
     -----
-    Four relaxed programmes, each with the tangents of the one before; half of the plantings that came out too small
-    are dropped, three times; whole pots and plants; then local search on the true value (Kilter's own, N8).
+    Four relaxed programmes, each with the tangents of the one before; half of the plantings that
+    came out too small are dropped, three times; whole pots and plants; then local search on the
+    true value (Kilter's own, N8).
 
     Examples
     --------
     >>> from kilter.core.fit.examples import two_beds
     >>> found, _ = first_fit(two_beds())
-    >>> float(found.worth.plants[:2].sum()), float(found.worth.plants[2]), found.worth.reached.tolist()
+    >>> (
+    ...     float(found.worth.plants[:2].sum()),
+    ...     float(found.worth.plants[2]),
+    ...     found.worth.reached.tolist(),
+    ... )
     (4.0, 2.0, [1.0, 1.0])
     """
     tangents = Tangents.at_first(laid)
@@ -82,7 +91,9 @@ def first_fit(laid: Laid, *, seed: int = 1, steps: int = FIRST_STEPS) -> tuple[B
     plants = _pinned(laid)
     ceiling = np.inf
     for n in range(ROUNDS):
-        solved = solve(tangents, everything if n == 0 else _promising(laid, plants), plants, is_whole=False)
+        solved = solve(
+            tangents, everything if n == 0 else _promising(laid, plants), plants, is_whole=False
+        )
         if not np.isfinite(solved.value):
             break
         ceiling = solved.value if n == 0 else ceiling
@@ -138,8 +149,8 @@ def improve(
 
     Notes
     -----
-    One plot, or two crops, are freed and solved anew while the rest stays (large neighbourhood search, Shaw 1998;
-    memory). A fit is taken only if its true value is higher.
+    One plot, or two crops, are freed and solved anew while the rest stays (large neighbourhood
+    search, Shaw 1998; memory). A fit is taken only if its true value is higher.
 
     Examples
     --------
@@ -161,7 +172,9 @@ def improve(
             search.kick()
         else:
             free = _freed(laid, found.worth, seen, rng, tries)
-            plants = solve(tangents, free, found.worth.plants, is_whole=True, seconds=seconds).plants
+            plants = solve(
+                tangents, free, found.worth.plants, is_whole=True, seconds=seconds
+            ).plants
             search.start(whole(laid, plants))
         search.polish(steps)
         tangents.add(search.plants)
@@ -177,7 +190,12 @@ def improve(
 
 
 def answer_quickly(
-    laid: Laid, plants: FloatArray, crops: tuple[int, ...] = (), *, seed: int = 1, steps: int = QUICK_STEPS
+    laid: Laid,
+    plants: FloatArray,
+    crops: tuple[int, ...] = (),
+    *,
+    seed: int = 1,
+    steps: int = QUICK_STEPS,
 ) -> Worth:
     """Mend a fit after something was moved, in a fifth of a second.
 
@@ -199,8 +217,8 @@ def answer_quickly(
 
     Notes
     -----
-    What is too much is taken away; then more or less of the crops that moved, of what stands, and one step for one
-    (Kilter's own, N8).
+    What is too much is taken away; then more or less of the crops that moved, of what stands, and
+    one step for one (Kilter's own, N8).
 
     Examples
     --------
@@ -231,12 +249,16 @@ def _pinned(laid: Laid) -> FloatArray:
 def _promising(laid: Laid, plants: FloatArray) -> np.ndarray:
     """What stands, and the options that give most for the ground and the time they take."""
     yields = laid.gives / (laid.use * laid.there.sum(axis=1))
-    best = [mine[np.argsort(-yields[mine], kind="stable")[:MOST_PROMISING]] for mine in laid.of_crop]
+    best = [
+        mine[np.argsort(-yields[mine], kind="stable")[:MOST_PROMISING]] for mine in laid.of_crop
+    ]
     return np.unique(np.concatenate([np.flatnonzero((plants > 0) & ~laid.fixed), *best]))
 
 
 def _fixed_worth(laid: Laid) -> float:
-    """What the programmes do not see: the thrift of what stays, and crops that are pinned altogether, at their most."""
+    """What the programmes do not see: the thrift of what stays,
+    and crops that are pinned altogether, at their most.
+    """
     all_pinned = [c for c, mine in enumerate(laid.of_crop) if mine.size and laid.fixed[mine].all()]
     return float(laid.weights[all_pinned].sum()) - float(laid.thrift @ _pinned(laid))
 
@@ -268,7 +290,8 @@ def whole(laid: Laid, plants: FloatArray) -> FloatArray:
 
     Notes
     -----
-    Down, then what is left of each crop goes where the largest remainders were and where there is room.
+    Down, then what is left of each crop goes where the largest remainders were and where there is
+    room.
 
     Examples
     --------
@@ -309,7 +332,8 @@ def mended(laid: Laid, plants: FloatArray) -> FloatArray:
 
     Notes
     -----
-    The last plantings of a full plot, then those that lean too much on one variety, then what is over a ceiling.
+    The last plantings of a full plot, then those that lean too much on one variety, then what is
+    over a ceiling.
 
     Examples
     --------
@@ -331,12 +355,18 @@ def mended(laid: Laid, plants: FloatArray) -> FloatArray:
             here, whole_ = found[some], float(found[all_].sum())
             if whole_ and float(here.sum()) / whole_ > share + 1e-9:
                 o = some[int(np.argmax(here))]
-                found[o] = found[o] - laid.unit[o] if found[o] - laid.unit[o] >= laid.least[o] else 0.0
+                found[o] = (
+                    found[o] - laid.unit[o] if found[o] - laid.unit[o] >= laid.least[o] else 0.0
+                )
     return np.asarray(found)
 
 
-def _freed(laid: Laid, worth: Worth, seen: np.ndarray, rng: np.random.Generator, tries: int) -> np.ndarray:
-    """The options of one plot, or of two crops of which one is short; now and then all that were ever used."""
+def _freed(
+    laid: Laid, worth: Worth, seen: np.ndarray, rng: np.random.Generator, tries: int
+) -> np.ndarray:
+    """The options of one plot, or of two crops of which one is short;
+    now and then all that were ever used.
+    """
     if tries % ALL_SEEN_EVERY == 0:
         free = np.flatnonzero(seen)
     elif tries % 2:

@@ -26,7 +26,8 @@ def broken(laid: Laid, plants: FloatArray) -> list[str]:
 
     Notes
     -----
-    Plot in every half-month, whole plants and pots, blocks, ceilings, shares of one variety or site.
+    Plot in every half-month, whole plants and pots, blocks, ceilings, shares of one variety or
+    site.
 
     Examples
     --------
@@ -43,7 +44,9 @@ def broken(laid: Laid, plants: FloatArray) -> list[str]:
     if (np.abs(plants / laid.unit - np.round(plants / laid.unit)) > 1e-6)[some].any():
         found.append("Plants are whole, and so are pots.")
     if (plants[some] < laid.least[some] - 1e-6).any():
-        found.append("A planting is too small: less than its block, or than a twentieth of its bed.")
+        found.append(
+            "A planting is too small: less than its block, or than a twentieth of its bed."
+        )
     if len(laid.ceilings) and (laid.held @ plants > laid.ceilings * (1 + 1e-9) + 1e-6).any():
         found.append("It takes more money, minutes or water than there are.")
     if too_much(laid, plants) > 1e-6:

@@ -18,13 +18,16 @@ NEAR: Final = 0.03
 MOST_TANGENTS: Final = 10
 #: A small programme stops at this gap, or after so many nodes (rules).
 GAP, NODES = 1e-3, 30
-#: In beds plants are whole in the programme too where they are few, so that rounding would tell (rule).
+#: In beds plants are whole in the programme too where they are few, so that rounding would tell
+#: (rule).
 FEW_PLANTS, FEW_OPTIONS = 20, 40
 
 
 @dataclass(frozen=True, eq=False)
 class Tangents:
-    """For each crop, what a plant of each option gives in the years that decide; grows as fits are tried."""
+    """For each crop, what a plant of each option gives in the years that decide;
+    grows as fits are tried.
+    """
 
     laid: Laid
     of_crop: tuple[list[FloatArray], ...] = field(default_factory=tuple)
@@ -36,7 +39,11 @@ class Tangents:
         for mine in laid.of_crop:
             if mine.size:
                 varieties = np.array([laid.problem.options[o].variety for o in mine])
-                mixes = [mine] if len(set(varieties)) == 1 else [mine, *(mine[varieties == v] for v in set(varieties))]
+                mixes = (
+                    [mine]
+                    if len(set(varieties)) == 1
+                    else [mine, *(mine[varieties == v] for v in set(varieties))]
+                )
                 for some in sorted(mixes, key=lambda one: tuple(one)):
                     plants = np.zeros(len(laid.crop))
                     plants[some] = 1.0
@@ -77,7 +84,9 @@ class Solved:
     """What a programme found."""
 
     plants: FloatArray  #: (options,): not rounded in beds
-    value: float  #: of the programme, an upper bound where no plantings fail and all options were free
+    value: (
+        float  #: of the programme, an upper bound where no plantings fail and all options were free
+    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,7 +99,11 @@ class _Rows:
     high: list[float] = field(default_factory=list)
 
     def add(
-        self, columns: Sequence[int] | np.ndarray, values: Sequence[float] | FloatArray, low: float, high: float
+        self,
+        columns: Sequence[int] | np.ndarray,
+        values: Sequence[float] | FloatArray,
+        low: float,
+        high: float,
     ) -> None:
         self.columns.append(np.asarray(columns))
         self.values.append(np.asarray(values, float))
@@ -139,7 +152,12 @@ class _Columns:
 
 
 def solve(
-    tangents: Tangents, free: np.ndarray, plants: FloatArray, *, is_whole: bool, seconds: float | None = None
+    tangents: Tangents,
+    free: np.ndarray,
+    plants: FloatArray,
+    *,
+    is_whole: bool,
+    seconds: float | None = None,
 ) -> Solved:
     """Solve the programme for some options, while the others stay.
 
@@ -154,7 +172,8 @@ def solve(
     is_whole : bool
         Whole pots, and plantings of their least size or none; else relaxed.
     seconds : float, optional
-        The search stops after so long; if not given only after so many nodes, which does not depend on the machine.
+        The search stops after so long; if not given only after so many nodes, which does not depend
+        on the machine.
 
     Returns
     -------
@@ -163,9 +182,10 @@ def solve(
 
     Notes
     -----
-    A quantile is homogeneous: q = g·x with the slope g of the draws near it, so need·z ≤ g·x for every g that was met
-    (cutting planes, Kelley 1960; memory). With failures it is not concave, so that the value is a ceiling as far as can
-    be told, no proof. HiGHS (Huangfu & Hall 2018; memory).
+    A quantile is homogeneous: q = g·x with the slope g of the draws near it, so need·z ≤ g·x for
+    every g that was met (cutting planes, Kelley 1960; memory). With failures it is not concave, so
+    that the value is a ceiling as far as can be told, no proof. HiGHS (Huangfu & Hall 2018;
+    memory).
 
     Examples
     --------
@@ -190,13 +210,21 @@ def solve(
     if is_whole:
         is_loose = laid.is_bed[free] & ((laid.most[free] > FEW_PLANTS) | (len(free) > FEW_OPTIONS))
         whole[: at.y0], whole[at.y0 : at.z0] = np.where(is_loose, 0, 1), 1
-    tops[: at.y0], tops[at.y0 : at.z0], tops[at.z0 : at.r0] = laid.most[free] / laid.unit[free], 1.0, 0.5
+    tops[: at.y0], tops[at.y0 : at.z0], tops[at.z0 : at.r0] = (
+        laid.most[free] / laid.unit[free],
+        1.0,
+        0.5,
+    )
     found = scipy.optimize.milp(
         -gain,
         integrality=whole,
         bounds=scipy.optimize.Bounds(np.zeros(at.width), tops),
         constraints=scipy.optimize.LinearConstraint(rows.matrix(at.width), rows.low, rows.high),
-        options={"node_limit": NODES, "mip_rel_gap": GAP, "time_limit": np.inf if seconds is None else seconds},
+        options={
+            "node_limit": NODES,
+            "mip_rel_gap": GAP,
+            "time_limit": np.inf if seconds is None else seconds,
+        },
     )
     if found.x is None:
         return Solved(plants, -np.inf)
@@ -239,13 +267,25 @@ def _rows(tangents: Tangents, at: _Columns, stays: FloatArray) -> _Rows:
         rows.add((b, n + i), (1.0, -laid.least[free[b]]), 0.0, np.inf)
         rows.add((b, n + i), (1.0, -laid.most[free[b]]), -np.inf, 0.0)
     for k, top in enumerate(laid.ceilings):
-        rows.add(every, laid.held[k, free] * unit, -np.inf, max(top - float(laid.held[k] @ stays), 0.0))
+        rows.add(
+            every, laid.held[k, free] * unit, -np.inf, max(top - float(laid.held[k] @ stays), 0.0)
+        )
     for i, r in enumerate(at.rests):
         already = float(laid.too_soon[r] @ stays) - float(laid.rested[r])
-        rows.add(np.append(every, at.r0 + i), np.append(laid.too_soon[r, free] * unit, -1.0), -np.inf, -already)
+        rows.add(
+            np.append(every, at.r0 + i),
+            np.append(laid.too_soon[r, free] * unit, -1.0),
+            -np.inf,
+            -already,
+        )
     for i, (p, other) in enumerate(at.shading):
         each = laid.filled[0][p] + laid.filled[1][other]
-        rows.add(np.append(every, at.h0 + i), np.append(each[free] * unit, -1.0), -np.inf, 1.0 - float(each @ stays))
+        rows.add(
+            np.append(every, at.h0 + i),
+            np.append(each[free] * unit, -1.0),
+            -np.inf,
+            1.0 - float(each @ stays),
+        )
     for some, whole, share in laid.shares:
         each = np.zeros(len(laid.crop))
         each[whole] -= share
@@ -268,15 +308,24 @@ def _needs(rows: _Rows, tangents: Tangents, at: _Columns, stays: FloatArray) -> 
         both, need = (at.z0 + 2 * i, at.z0 + 2 * i + 1), -laid.needs[c]
         for slope in tangents.of_crop[c]:
             values = slope[at.free[mine]] * laid.unit[at.free[mine]]
-            rows.add(np.append(mine, both), np.append(values, (need, need)), -float(slope @ stays), np.inf)
+            rows.add(
+                np.append(mine, both),
+                np.append(values, (need, need)),
+                -float(slope @ stays),
+                np.inf,
+            )
 
 
 def _plot(rows: _Rows, laid: Laid, free: np.ndarray, stays: FloatArray) -> None:
-    """A plot is full at the earliest when something begins in it, so only those slots are held to it."""
+    """A plot is full at the earliest when something begins in it,
+    so only those slots are held to it.
+    """
     taken = occupied(laid, stays)
     for p in sorted(set(laid.plot[free].tolist())):
         mine = np.flatnonzero(laid.plot[free] == p)
-        for slot in sorted({laid.problem.options[free[i]].start for i in mine} | set(_steps(laid, p, taken))):
+        for slot in sorted(
+            {laid.problem.options[free[i]].start for i in mine} | set(_steps(laid, p, taken))
+        ):
             values = laid.use[free[mine]] * laid.unit[free[mine]] * laid.there[free[mine], slot]
             rows.add(mine, values, -np.inf, max(laid.free[p, slot] - taken[p, slot], 0.0))
 

@@ -1,4 +1,6 @@
-"""A fit as it is ordered: what is wanted and where, and what each crop's forecast rests on; it can be sent."""
+"""A fit as it is ordered: what is wanted and where,
+and what each crop's forecast rests on; it can be sent.
+"""
 
 from __future__ import annotations
 
@@ -70,7 +72,8 @@ def drawn(order: Order, years: int, seed: int) -> Fresh:
 
     Notes
     -----
-    Varieties and places of a crop are drawn together (`kilter.core.plan.scenarios`), crops each by itself.
+    Varieties and places of a crop are drawn together (`kilter.core.plan.scenarios`), crops each by
+    itself.
 
     Examples
     --------
@@ -100,7 +103,13 @@ def drawn(order: Order, years: int, seed: int) -> Fresh:
             years=years,
         )
         kg[firsts[c] : firsts[c + 1]] = (made.masses() / made.plants).T
-    rows = np.array([firsts[option.crop] + spot for option, spot in zip(order.options, order.spots, strict=True)], int)
+    rows = np.array(
+        [
+            firsts[option.crop] + spot
+            for option, spot in zip(order.options, order.spots, strict=True)
+        ],
+        int,
+    )
     return Fresh(kg, rows)
 
 

@@ -35,14 +35,19 @@ def penalty(laid: Laid, plants: FloatArray) -> float:
     Examples
     --------
     >>> from kilter.core.fit.examples import two_beds
-    >>> round(penalty(two_beds(), np.array([0.0, 0.0, 0.0])), 6), penalty(two_beds(), np.array([2.0, 0.0, 1.0])) > 0
+    >>> (
+    ...     round(penalty(two_beds(), np.array([0.0, 0.0, 0.0])), 6),
+    ...     penalty(two_beds(), np.array([2.0, 0.0, 1.0])) > 0,
+    ... )
     (0.0, True)
     """
     some = np.flatnonzero(plants > 0)
     there = plants[some]
     found = float(laid.thrift[some] @ there) + PLANTING * float(laid.is_bed[some].sum())
     if len(laid.rested):
-        found += laid.too_soon_cost * float(np.maximum(laid.too_soon[:, some] @ there - laid.rested, 0.0).sum())
+        found += laid.too_soon_cost * float(
+            np.maximum(laid.too_soon[:, some] @ there - laid.rested, 0.0).sum()
+        )
     if laid.shading:
         tall, low = (share[:, some] @ there for share in laid.filled)
         found += SHADED * sum(min(float(tall[p]), float(low[other])) for p, other in laid.shading)
@@ -68,9 +73,10 @@ def intercropping(laid: Laid, plants: FloatArray) -> float:
 
     Notes
     -----
-    With a the square metres of a crop in a bed and a half-month, b those of all others there, or of the one that it is
-    to share with: alone costs 0.03·Σmin(a, b)/Σa, apart 0.01·(1 − Σmin(a, b)/min(Σa, Σb)), sums over beds and
-    half-months (Kilter's own, rules). Pots hold one planting each, so they do not count.
+    With a the square metres of a crop in a bed and a half-month, b those of all others there, or of
+    the one that it is to share with: alone costs 0.03·Σmin(a, b)/Σa, apart 0.01·(1 − Σmin(a,
+    b)/min(Σa, Σb)), sums over beds and half-months (Kilter's own, rules). Pots hold one planting
+    each, so they do not count.
 
     Examples
     --------
@@ -80,7 +86,10 @@ def intercropping(laid: Laid, plants: FloatArray) -> float:
     >>> problem = two_beds().problem
     >>> options = (*problem.options[:2], replace(problem.options[2], start=8, end=20))
     >>> laid = lay_out(replace(problem, options=options, beside=(Beside(0),)))
-    >>> intercropping(laid, np.array([2.0, 0.0, 0.0])), round(intercropping(laid, np.array([2.0, 0.0, 2.0])), 6)
+    >>> (
+    ...     intercropping(laid, np.array([2.0, 0.0, 0.0])),
+    ...     round(intercropping(laid, np.array([2.0, 0.0, 2.0])), 6),
+    ... )
     (0.0, 0.024)
     """
     found, areas = 0.0, {}
@@ -91,7 +100,10 @@ def intercropping(laid: Laid, plants: FloatArray) -> float:
                 areas[c] = bed_areas(laid, plants, c)
         mine = areas[one.crop]
         other = all_ - mine if one.other is None else areas[one.other]
-        together, sums = float(np.minimum(mine, other).sum()), (float(mine.sum()), float(other.sum()))
+        together, sums = (
+            float(np.minimum(mine, other).sum()),
+            (float(mine.sum()), float(other.sum())),
+        )
         if one.other is None:
             found += ALONE * together / sums[0] if sums[0] > 0 else 0.0
         elif min(sums) > 0:

@@ -1,4 +1,6 @@
-"""What is to be fitted: crops that are wanted, places, and the ways in which a crop may stand in a place for a time."""
+"""What is to be fitted: crops that are wanted, places,
+and the ways in which a crop may stand in a place for a time.
+"""
 
 from __future__ import annotations
 
@@ -18,10 +20,12 @@ WEEKS_A_SLOT: Final = 52 / SLOTS
 LEAST_OF_BED: Final = 0.05
 #: All that any option could want, and so much on top, is what thrift is a share of (rule).
 THRIFT_OVER: Final = 1.25
-#: Penalties (rules): each planting of a bed; thrift, shared over area-time, money, minutes and water; a family back too
-#: soon, for a place full of it; tall that shades low, for two places full of them.
+#: Penalties (rules): each planting of a bed; thrift, shared over area-time, money, minutes and
+#: water; a family back too soon, for a place full of it; tall that shades low, for two places full
+#: of them.
 PLANTING, THRIFT, TOO_SOON, SHADED = 0.0002, 0.005, 0.02, 0.01
-#: The same (rules): a crop that always shares its bed and is to stand alone; two that never share one and had better.
+#: The same (rules): a crop that always shares its bed and is to stand alone; two that never share
+#: one and had better.
 ALONE, APART = 0.03, 0.01
 NEARLY: Final = 1e-9
 
@@ -50,7 +54,9 @@ class Plot:
     site: str
     size: float  #: square metres, or pots
     is_pots: bool = False
-    rest: tuple[tuple[str, float], ...] = ()  #: family or crop, and on how much of it that would come back too soon
+    rest: tuple[
+        tuple[str, float], ...
+    ] = ()  #: family or crop, and on how much of it that would come back too soon
     shades: tuple[int, ...] = ()  #: plots that it stands before
     taken: tuple[float, ...] = ()  #: by slot, what is held by what stands already
 
@@ -115,13 +121,16 @@ class Laid:
     there: FloatArray  #: (n, s): 1 in the slots of an option
     unit: FloatArray  #: (n,): plants in a pot; 1 in a bed
     least: FloatArray  #: (n,): plants of a planting, at least
-    most: FloatArray  #: (n,): plants that a need could ask for, in an empty plot; 0 where it does not fit at all
+    #: (n,): plants that a need could ask for, in an empty plot; 0 where it does not fit at all
+    most: FloatArray
     thrift: FloatArray  #: (n,): penalty a plant
     free: FloatArray  #: (p, s): what nothing stands in yet
     held: FloatArray  #: (k, n): what a plant takes of each ceiling
     ceilings: FloatArray  #: (k,)
     ceiling_of: tuple[str, ...]  #: (k,): money, work or water
-    too_soon: FloatArray  #: (r, n): share of a plot that a plant takes of what comes back to it too soon
+    too_soon: (
+        FloatArray  #: (r, n): share of a plot that a plant takes of what comes back to it too soon
+    )
     rested: FloatArray  #: (r,): share of the plot where it would not
     weights: FloatArray  #: (c,): they add up to 1
     needs: FloatArray  #: (c,)
@@ -154,7 +163,11 @@ class Laid:
     @cached_property
     def has_rests(self) -> np.ndarray:
         """(n,): whether an option counts in any of them."""
-        return np.asarray(self.too_soon.any(axis=0)) if len(self.rested) else np.zeros(len(self.crop), bool)
+        return (
+            np.asarray(self.too_soon.any(axis=0))
+            if len(self.rested)
+            else np.zeros(len(self.crop), bool)
+        )
 
     @cached_property
     def gives(self) -> FloatArray:
@@ -183,11 +196,15 @@ class Laid:
     @cached_property
     def shading(self) -> tuple[tuple[int, int], ...]:
         """Pairs of plots of which the first shades the second."""
-        return tuple((p, other) for p, plot in enumerate(self.problem.plots) for other in plot.shades)
+        return tuple(
+            (p, other) for p, plot in enumerate(self.problem.plots) for other in plot.shades
+        )
 
     @cached_property
     def shares(self) -> tuple[tuple[np.ndarray, np.ndarray, float], ...]:
-        """Options of one variety or site, all of their crop, and the largest share that they may be of these."""
+        """Options of one variety or site, all of their crop,
+        and the largest share that they may be of these.
+        """
         found = []
         for c, want in enumerate(self.problem.wanted):
             mine = self.of_crop[c]
@@ -196,12 +213,16 @@ class Laid:
             for labels, share in ((varieties, want.variety_share), (sites, want.site_share)):
                 known = sorted(set(labels))
                 if share < 1 and len(known) * share >= 1 - NEARLY:
-                    found += [(mine[[one == label for one in labels]], mine, share) for label in known]
+                    found += [
+                        (mine[[one == label for one in labels]], mine, share) for label in known
+                    ]
         return tuple(found)
 
     @property
     def left_out(self) -> list[int]:
-        """Options that do not fit even into an empty plot: a block larger than the bed, a plant wider than the pot."""
+        """Options that do not fit even into an empty plot: a block larger than the bed,
+        a plant wider than the pot.
+        """
         return [int(o) for o in np.flatnonzero(self.most <= 0)]
 
 
@@ -225,7 +246,8 @@ def lay_out(problem: Problem) -> Laid:
 
     Notes
     -----
-    The most of an option is the plot it has, or what its need could ask of it alone: need over its own low quantile.
+    The most of an option is the plot it has, or what its need could ask of it alone: need over its
+    own low quantile.
 
     Examples
     --------
@@ -254,8 +276,14 @@ def lay_out(problem: Problem) -> Laid:
     pots = np.array([one.is_pots for one in plots], bool)[plot]
     unit = np.where(pots, np.maximum(np.round(1 / use), 1.0), 1.0)
     block = np.array([wanted[c].min_block for c in crop], float)
-    least = np.where(pots, unit, np.maximum(np.ceil(LEAST_OF_BED * size[plot] / use - NEARLY), np.maximum(block, 1.0)))
-    holds = np.where(pots, np.floor(size[plot] + NEARLY) * unit, np.floor(size[plot] / use + NEARLY))
+    least = np.where(
+        pots,
+        unit,
+        np.maximum(np.ceil(LEAST_OF_BED * size[plot] / use - NEARLY), np.maximum(block, 1.0)),
+    )
+    holds = np.where(
+        pots, np.floor(size[plot] + NEARLY) * unit, np.floor(size[plot] / use + NEARLY)
+    )
     needs = np.array([one.need_kg for one in wanted])
     risks = np.array([1 - one.certainty for one in wanted])
     low = np.zeros(len(options))
@@ -264,7 +292,11 @@ def lay_out(problem: Problem) -> Laid:
     with np.errstate(divide="ignore"):
         asked = np.where(low > 0, np.ceil(needs[crop] / np.maximum(low, NEARLY) - NEARLY), np.inf)
     wish = np.minimum(holds, asked)
-    most = np.where(holds >= least - NEARLY, np.minimum(holds, np.maximum(np.ceil(THRIFT_OVER * wish), least)), 0.0)
+    most = np.where(
+        holds >= least - NEARLY,
+        np.minimum(holds, np.maximum(np.ceil(THRIFT_OVER * wish), least)),
+        0.0,
+    )
     most = np.where(pots, np.ceil(most / unit - NEARLY) * unit, most)
     fixed = np.zeros(len(options), bool)
     for o, plants in problem.pinned:
@@ -304,14 +336,22 @@ def _check(problem: Problem) -> None:
         raise PlanError("Nothing is wanted yet: plan a crop first.")
     if not problem.options:
         raise PlanError("No place is left in which any of these crops may stand.")
-    if problem.draws.shape[0] != len(problem.options) or problem.draws.ndim != 2 or problem.draws.shape[1] < 2:
+    if (
+        problem.draws.shape[0] != len(problem.options)
+        or problem.draws.ndim != 2
+        or problem.draws.shape[1] < 2
+    ):
         raise PlanError("Every option has draws of what a plant gives, two at least.")
-    if any(one.need_kg <= 0 or not 0 < one.certainty < 1 or one.weight <= 0 for one in problem.wanted):
+    if any(
+        one.need_kg <= 0 or not 0 < one.certainty < 1 or one.weight <= 0 for one in problem.wanted
+    ):
         raise PlanError("Needs and weights are above zero, and a certainty lies between 0 and 1.")
     if any(plot.size <= 0 for plot in problem.plots):
         raise PlanError("Every place has some plot.")
     if any(o.use <= 0 or not 0 <= o.start <= o.end < problem.slots for o in problem.options):
-        raise PlanError("A plant takes some plot, from a half-month of the year to the same or a later one.")
+        raise PlanError(
+            "A plant takes some plot, from a half-month of the year to the same or a later one."
+        )
 
 
 def quantile(totals: FloatArray, risk: float) -> float:
@@ -331,7 +371,8 @@ def quantile(totals: FloatArray, risk: float) -> float:
 
     Notes
     -----
-    Linear between the draws beside it (Hyndman & Fan 1996, *The American Statistician* 50:361, type 7; memory).
+    Linear between the draws beside it (Hyndman & Fan 1996, *The American Statistician* 50:361, type
+    7; memory).
 
     Examples
     --------
@@ -371,8 +412,12 @@ def quantiles(totals: FloatArray, risk: float) -> FloatArray:
     return np.asarray(found[:, low] + (at - low) * (found[:, low + 1] - found[:, low]))
 
 
-def _thrift(problem: Problem, use: FloatArray, there: FloatArray, size: FloatArray, wish: FloatArray) -> FloatArray:
-    """What a plant costs in thrift: its part of the area-time, the money, the minutes and the water there could be."""
+def _thrift(
+    problem: Problem, use: FloatArray, there: FloatArray, size: FloatArray, wish: FloatArray
+) -> FloatArray:
+    """What a plant costs in thrift: its part of the area-time, the money,
+    the minutes and the water there could be.
+    """
     of_each = [use * there.sum(axis=1) / (size.sum() * problem.slots)]
     for name in ("cost", "minutes", "water"):
         each = np.array([getattr(option, name) for option in problem.options], float)
@@ -381,11 +426,18 @@ def _thrift(problem: Problem, use: FloatArray, there: FloatArray, size: FloatArr
     return np.asarray(THRIFT * np.mean(of_each, axis=0))
 
 
-def _ceilings(problem: Problem, there: FloatArray) -> tuple[FloatArray, FloatArray, tuple[str, ...]]:
-    """What a plant takes of each ceiling, the ceilings, of what: of the whole year, then of each half-month."""
+def _ceilings(
+    problem: Problem, there: FloatArray
+) -> tuple[FloatArray, FloatArray, tuple[str, ...]]:
+    """What a plant takes of each ceiling, the ceilings, of what: of the whole year,
+    then of each half-month.
+    """
     limits, rows, tops, names = problem.limits, [], [], []
     called = {"cost": "money", "minutes": "work", "water": "water"}
-    each = {name: np.array([getattr(option, name) for option in problem.options], float) for name in called}
+    each = {
+        name: np.array([getattr(option, name) for option in problem.options], float)
+        for name in called
+    }
     for name, amounts in each.items():
         top = getattr(limits, name)
         if top is not None:
@@ -393,8 +445,14 @@ def _ceilings(problem: Problem, there: FloatArray) -> tuple[FloatArray, FloatArr
             tops.append(float(top))
             names.append(called[name])
     slots = np.maximum(there.sum(axis=1), 1.0)
-    a_week, a_day = each["minutes"] / (slots * WEEKS_A_SLOT), each["water"] / (slots * WEEKS_A_SLOT * 7)
-    for name, amounts, top in (("work", a_week, limits.minutes_a_week), ("water", a_day, limits.litres_a_day)):
+    a_week, a_day = (
+        each["minutes"] / (slots * WEEKS_A_SLOT),
+        each["water"] / (slots * WEEKS_A_SLOT * 7),
+    )
+    for name, amounts, top in (
+        ("work", a_week, limits.minutes_a_week),
+        ("water", a_day, limits.litres_a_day),
+    ):
         if top is not None:
             rows += list((there * amounts[:, None]).T)
             tops += [float(top)] * problem.slots
@@ -405,7 +463,9 @@ def _ceilings(problem: Problem, there: FloatArray) -> tuple[FloatArray, FloatArr
 def _rests(
     problem: Problem, crop: np.ndarray, plot: np.ndarray, use: FloatArray, size: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """One row for each plot and what would come back to it too soon: the share a plant takes, and what is clear."""
+    """One row for each plot and what would come back to it too soon:
+    the share a plant takes, and what is clear.
+    """
     rows, clear = [], []
     families = np.array([problem.wanted[c].family for c in crop])
     names = np.array([problem.wanted[c].name for c in crop])

@@ -1,4 +1,6 @@
-"""Better fits step by step, on the true quantile: more or less of an option, or one in place of another."""
+"""Better fits step by step, on the true quantile: more or less of an option,
+or one in place of another.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,8 @@ from kilter.core.fit.worth import Worth, reached_with, totals_of, weighed, worth
 
 #: So many options are looked at in one step (rule).
 LOOKED_AT: Final = 40
-#: Of all that might take another's place, so many of the most promising are looked at closely (rule).
+#: Of all that might take another's place, so many of the most promising are looked at closely
+#: (rule).
 CLOSELY: Final = 3
 BETTER: Final = 1e-9
 
@@ -45,8 +48,12 @@ class Search:
         self.worth, self.totals, self.plants = state.worth, state.totals, plants
         self.left = laid.free - occupied(laid, plants)
         some = np.flatnonzero(plants > 0)
-        self.spare = laid.ceilings - laid.held[:, some] @ plants[some] if len(laid.ceilings) else np.zeros(0)
-        self.soon = laid.too_soon[:, some] @ plants[some] - laid.rested if len(laid.rested) else np.zeros(0)
+        self.spare = (
+            laid.ceilings - laid.held[:, some] @ plants[some] if len(laid.ceilings) else np.zeros(0)
+        )
+        self.soon = (
+            laid.too_soon[:, some] @ plants[some] - laid.rested if len(laid.rested) else np.zeros(0)
+        )
 
     def _changed_to(self, plants: FloatArray) -> _State:
         """What it would be with other plants; only crops that differ are reckoned anew."""
@@ -60,23 +67,33 @@ class Search:
         return _State(weighed(laid, plants, sure), totals)
 
     def polish(self, tries: int) -> None:
-        """Take so many random steps: now more or less of one option, now one in place of another."""
+        """Take so many random steps: now more or less of one option,
+        now one in place of another.
+        """
         for n in range(tries):
             standing = self.free_options[self.plants[self.free_options] > 0]
             if n % 3 and standing.size:
                 self.replace(int(self.rng.choice(standing)), is_whole=n % 3 == 1)
             elif self.free_options.size:
                 short = np.flatnonzero(self.worth.reached < 1)
-                of = self.laid.of_crop[int(self.rng.choice(short))] if short.size and n % 2 else self.free_options
+                of = (
+                    self.laid.of_crop[int(self.rng.choice(short))]
+                    if short.size and n % 2
+                    else self.free_options
+                )
                 of = of[~self.laid.fixed[of]]
                 if of.size:
                     self.tune(of)
 
     def kick(self) -> None:
-        """Give up some plantings at random, or all but what one crop has, to find a way round a hollow."""
+        """Give up some plantings at random, or all but what one crop has,
+        to find a way round a hollow.
+        """
         standing = self.free_options[self.plants[self.free_options] > 0]
         if standing.size:
-            given_up = self.rng.choice(standing, int(self.rng.integers(1, min(len(standing), 4) + 1)), replace=False)
+            given_up = self.rng.choice(
+                standing, int(self.rng.integers(1, min(len(standing), 4) + 1)), replace=False
+            )
             plants = self.plants.copy()
             plants[given_up] = 0.0
             self._be(self._changed_to(plants))
@@ -93,7 +110,9 @@ class Search:
         return any(self._take(plants) for plants in self._best_of(self._some(options), self.plants))
 
     def replace(self, option: int, *, is_whole: bool = True) -> bool:
-        """Another option in place of one or of part of it: of its crop anywhere, or of any crop in its plot."""
+        """Another option in place of one or of part of it: of its crop anywhere,
+        or of any crop in its plot.
+        """
         laid = self.laid
         without = self.plants.copy()
         less = float(without[option] - laid.unit[option])
@@ -127,35 +146,49 @@ class Search:
         if len(self.spare):
             takes = laid.held[:, options]
             with np.errstate(divide="ignore", invalid="ignore"):
-                plot = np.minimum(plot, np.where(takes > 0, self.spare[:, None] / takes, np.inf).min(axis=0))
+                plot = np.minimum(
+                    plot, np.where(takes > 0, self.spare[:, None] / takes, np.inf).min(axis=0)
+                )
         unit = laid.unit[options]
         whole = np.floor(np.maximum(plot + now, 0.0) / unit + 1e-6) * unit
         return np.asarray(np.minimum(whole, laid.most[options]))
 
     def amounts(self, options: np.ndarray) -> FloatArray:
-        """(options, amounts): plants worth trying of each; those that may not be are as it stands."""
+        """(options, amounts): plants worth trying of each;
+        those that may not be are as it stands.
+        """
         laid, now = self.laid, self.plants[options]
         most, least, unit = self.most_of(options), laid.least[options], laid.unit[options]
         lacking = np.maximum(laid.needs - self.worth.sure_kg, 0.0)[laid.crop[options]]
         enough = now + lacking / np.maximum(laid.gives[options], 1e-12)
-        tried = np.stack([least, (least + most) / 2, most, enough, 1.3 * enough, now - unit, now + unit], axis=1)
+        tried = np.stack(
+            [least, (least + most) / 2, most, enough, 1.3 * enough, now - unit, now + unit], axis=1
+        )
         tried = np.ceil(tried / unit[:, None] - 1e-6) * unit[:, None]
         tried = np.clip(tried, least[:, None], np.maximum(most, least)[:, None])
         tried = np.where((most >= least - NEARLY)[:, None], tried, 0.0)
         return np.concatenate([np.zeros((len(options), 1)), tried], axis=1)
 
     def _best_of(self, options: np.ndarray, plants: FloatArray) -> list[FloatArray]:
-        """The most promising options, each at its best amount; by what a crop gains, thrift, and what is too soon."""
+        """The most promising options, each at its best amount; by what a crop gains, thrift,
+        and what is too soon.
+        """
         laid = self.laid
         amounts = self.amounts(options)
         change = amounts - plants[options][:, None]
         gain = -laid.thrift[options][:, None] * change
-        gain -= PLANTING * laid.is_bed[options][:, None] * ((amounts > 0) * 1.0 - (plants[options] > 0)[:, None])
+        gain -= (
+            PLANTING
+            * laid.is_bed[options][:, None]
+            * ((amounts > 0) * 1.0 - (plants[options] > 0)[:, None])
+        )
         for c in np.unique(laid.crop[options]):
             mine = np.flatnonzero(laid.crop[options] == c)
             draws = laid.problem.draws[options[mine]]
             totals = self.totals[c] + change[mine][:, :, None] * draws[:, None, :]
-            useful = reached_with(laid, int(c), totals.reshape(-1, draws.shape[1])).reshape(len(mine), -1)
+            useful = reached_with(laid, int(c), totals.reshape(-1, draws.shape[1])).reshape(
+                len(mine), -1
+            )
             gain[mine] += useful - reached_with(laid, int(c), self.totals[[c]])[0]
         for i in np.flatnonzero(laid.has_rests[options]):
             gain[i] -= self._sooner(int(options[i]), change[i])

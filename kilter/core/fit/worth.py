@@ -1,4 +1,6 @@
-"""What a fit is worth: how near each crop comes to its need, as surely as wanted, less small penalties."""
+"""What a fit is worth: how near each crop comes to its need, as surely as wanted,
+less small penalties.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,8 @@ def usefulness(reached: FloatArray) -> FloatArray:
 
     Notes
     -----
-    u(z) = (z + min(z, ½)) / 1.5: the first half of a need is worth twice the second (Kilter's own, rule).
+    u(z) = (z + min(z, ½)) / 1.5: the first half of a need is worth twice the second (Kilter's own,
+    rule).
 
     Examples
     --------
@@ -96,7 +99,8 @@ def worth_of(laid: Laid, plants: FloatArray) -> Worth:
 
     Notes
     -----
-    Σ w·u(z) − penalties, z = min(1, q/need), q the (1 − certainty) quantile of what a crop gives (docs/method.md, N8).
+    Σ w·u(z) − penalties, z = min(1, q/need), q the (1 − certainty) quantile of what a crop gives
+    (docs/method.md, N8).
 
     Examples
     --------
@@ -138,7 +142,9 @@ def weighed(laid: Laid, plants: FloatArray, sure_kg: FloatArray) -> Worth:
     0.5
     """
     reached = np.minimum(sure_kg / laid.needs, 1.0)
-    return Worth(plants, reached, sure_kg, float(laid.weights @ usefulness(reached)) - penalty(laid, plants))
+    return Worth(
+        plants, reached, sure_kg, float(laid.weights @ usefulness(reached)) - penalty(laid, plants)
+    )
 
 
 def reached_with(laid: Laid, c: int, totals: FloatArray) -> FloatArray:

@@ -1,4 +1,6 @@
-"""What the sky and the thermometer say: the moon, frost dates, dry spells, heat days, growing degree days."""
+"""What the sky and the thermometer say: the moon, frost dates, dry spells, heat days,
+growing degree days.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,10 @@ FROST_C: Final = 0.0
 HEAT_C: Final = 30.0  # a "hot day" of the weather services (memory)
 DRY_MM: Final = 1.0  # less rain in a day than this wets nothing (common practice, no source)
 DRY_SPELL_DAYS: Final = 7
-GDD_BASE_C, GDD_UPPER_C = 10.0, 30.0  # the usual limits for sweet corn and other warm crops (memory)
+GDD_BASE_C, GDD_UPPER_C = (
+    10.0,
+    30.0,
+)  # the usual limits for sweet corn and other warm crops (memory)
 COLDEST_C, HOTTEST_C, WETTEST_MM = -90.0, 60.0, 2000.0
 _J2000: Final = date(2000, 1, 1).toordinal()  # its noon, UT, is the epoch
 #: Midpoints of the four phases in degrees of elongation.
@@ -58,7 +63,11 @@ class FrostYear:
 
     @property
     def frost_free_days(self) -> int | None:
-        return (self.first_autumn - self.last_spring).days if self.first_autumn and self.last_spring else None
+        return (
+            (self.first_autumn - self.last_spring).days
+            if self.first_autumn and self.last_spring
+            else None
+        )
 
 
 @dataclass(frozen=True)
@@ -88,9 +97,9 @@ def moon_on(day: date) -> Moon:
 
     Notes
     -----
-    Mean elongation and anomalies of ch. 47, phase angle by eq. 48.4, lit share by eq. 48.1 of Meeus,
-    *Astronomical Algorithms* (2nd ed.; coefficients from memory, checked against ephem). The difference
-    between dynamical and universal time is left out.
+    Mean elongation and anomalies of ch. 47, phase angle by eq. 48.4, lit share by eq. 48.1 of
+    Meeus, *Astronomical Algorithms* (2nd ed.; coefficients from memory, checked against ephem). The
+    difference between dynamical and universal time is left out.
 
     Examples
     --------
@@ -176,13 +185,20 @@ def check_day(found: WeatherDay) -> WeatherDay:
         (found.soil_c, COLDEST_C, HOTTEST_C, "soil temperature"),
     ):
         if value is not None and not low <= value <= high:
-            raise StationError(f"{found.day}: a {what} of {value:g} is not between {low:g} and {high:g}.")
+            raise StationError(
+                f"{found.day}: a {what} of {value:g} is not between {low:g} and {high:g}."
+            )
     if found.min_c is not None and found.max_c is not None and found.min_c > found.max_c:
-        raise StationError(f"{found.day}: the minimum, {found.min_c:g} °C, is above the maximum, {found.max_c:g} °C.")
+        raise StationError(
+            f"{found.day}: the minimum, {found.min_c:g} °C, is above the maximum, {found.max_c:g} "
+            "°C."
+        )
     return found
 
 
-def frost_years(record: Sequence[WeatherDay], *, is_southern: bool = False) -> tuple[FrostYear, ...]:
+def frost_years(
+    record: Sequence[WeatherDay], *, is_southern: bool = False
+) -> tuple[FrostYear, ...]:
     """Find the last frost of spring and the first of autumn in each growing year.
 
     Parameters
@@ -203,7 +219,9 @@ def frost_years(record: Sequence[WeatherDay], *, is_southern: bool = False) -> t
 
     Examples
     --------
-    >>> frost_years([WeatherDay(date(2026, 4, 20), -1, 9), WeatherDay(date(2026, 11, 2), -2, 5)])[0].frost_free_days
+    >>> frost_years([WeatherDay(date(2026, 4, 20), -1, 9), WeatherDay(date(2026, 11, 2), -2, 5)])[
+    ...     0
+    ... ].frost_free_days
     196
     """
     halves: dict[int, tuple[list[date], list[date], list[date]]] = {}
@@ -243,12 +261,18 @@ def dry_spells(record: Sequence[WeatherDay], least_days: int = DRY_SPELL_DAYS) -
 
     Examples
     --------
-    >>> [s.days for s in dry_spells([WeatherDay(date(2026, 7, d), 10, 25, 0.0) for d in range(1, 10)])]
+    >>> [
+    ...     s.days
+    ...     for s in dry_spells([WeatherDay(date(2026, 7, d), 10, 25, 0.0) for d in range(1, 10)])
+    ... ]
     [9]
     """
     dry = sorted({e.day for e in record if e.rain_mm is not None and e.rain_mm < DRY_MM})
     # Consecutive days keep the same distance from their place in the list.
-    runs = [[day for _, day in group] for _, group in groupby(enumerate(dry), lambda p: p[1].toordinal() - p[0])]
+    runs = [
+        [day for _, day in group]
+        for _, group in groupby(enumerate(dry), lambda p: p[1].toordinal() - p[0])
+    ]
     return tuple(Spell(run[0], run[-1]) for run in runs if len(run) >= least_days)
 
 
@@ -276,7 +300,9 @@ def heat_days(record: Sequence[WeatherDay], hot_c: float = HEAT_C) -> int:
     return sum(entry.max_c is not None and entry.max_c >= hot_c for entry in record)
 
 
-def degree_days(record: Sequence[WeatherDay], base_c: float = GDD_BASE_C, upper_c: float = GDD_UPPER_C) -> float:
+def degree_days(
+    record: Sequence[WeatherDay], base_c: float = GDD_BASE_C, upper_c: float = GDD_UPPER_C
+) -> float:
     """Sum growing degree days.
 
     Parameters
@@ -298,8 +324,8 @@ def degree_days(record: Sequence[WeatherDay], base_c: float = GDD_BASE_C, upper_
 
     Notes
     -----
-    (Tmax + Tmin)/2 − Tbase, both extremes first brought within base and upper limit (McMaster & Wilhelm 1997,
-    *Agricultural and Forest Meteorology* 87:291–300, their method 2; memory).
+    (Tmax + Tmin)/2 − Tbase, both extremes first brought within base and upper limit (McMaster &
+    Wilhelm 1997, *Agricultural and Forest Meteorology* 87:291–300, their method 2; memory).
 
     Examples
     --------
@@ -313,5 +339,7 @@ def degree_days(record: Sequence[WeatherDay], base_c: float = GDD_BASE_C, upper_
         return min(max(value, base_c), upper_c)
 
     return sum(
-        (within(e.max_c) + within(e.min_c)) / 2 - base_c for e in record if e.max_c is not None and e.min_c is not None
+        (within(e.max_c) + within(e.min_c)) / 2 - base_c
+        for e in record
+        if e.max_c is not None and e.min_c is not None
     )

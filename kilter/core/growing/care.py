@@ -79,12 +79,13 @@ def repeat_due(
     Returns
     -------
     date or None
-        The day it is due; None where it is over, done, or further off. What comes often is not said the day it was
-        done: at most one day less than its interval ahead.
+        The day it is due; None where it is over, done, or further off. What comes often is not said
+        the day it was done: at most one day less than its interval ahead.
 
     Notes
     -----
-    Counted from the day it was last done, not from the calendar (rule): what was late moves the next.
+    Counted from the day it was last done, not from the calendar (rule): what was late moves the
+    next.
 
     Examples
     --------
@@ -98,12 +99,20 @@ def repeat_due(
         due = max(first_on, last_done + timedelta(days=every_days))
     if until is not None and (due > until or today > until):
         return None
-    near = ahead_days if every_days is None or ahead_days > AHEAD_DAYS else min(ahead_days, every_days - 1)
+    near = (
+        ahead_days
+        if every_days is None or ahead_days > AHEAD_DAYS
+        else min(ahead_days, every_days - 1)
+    )
     return due if due <= today + timedelta(days=near) else None
 
 
 def offers(
-    start: date | None, rows: Sequence[CareRow], done: Sequence[Done], today: date, ahead_days: int = AHEAD_DAYS
+    start: date | None,
+    rows: Sequence[CareRow],
+    done: Sequence[Done],
+    today: date,
+    ahead_days: int = AHEAD_DAYS,
 ) -> tuple[JobOffer, ...]:
     """Say which of a crop's jobs are due for one planting.
 
@@ -127,8 +136,8 @@ def offers(
 
     Notes
     -----
-    A job done once is not offered again; one that repeats is due so many days after it was last done,
-    until its last day.
+    A job done once is not offered again; one that repeats is due so many days after it was last
+    done, until its last day.
 
     Examples
     --------
@@ -143,7 +152,9 @@ def offers(
     ...         basis="common practice",
     ...     )
     ... ]
-    >>> offers(date(2026, 4, 1), rows, [Done("earth up", date(2026, 4, 30))], date(2026, 5, 12))[0].due_on
+    >>> offers(date(2026, 4, 1), rows, [Done("earth up", date(2026, 4, 30))], date(2026, 5, 12))[
+    ...     0
+    ... ].due_on
     datetime.date(2026, 5, 14)
     """
     if start is None:
@@ -156,15 +167,26 @@ def offers(
             if row.every_days is None:
                 continue
             due = max(due, last + timedelta(days=row.every_days))
-        until = start + timedelta(days=row.to_day if row.to_day is not None else row.from_day + STALE_DAYS)
-        is_near = due - timedelta(days=ahead_days) <= today <= max(due, until) and (today - due).days <= STALE_DAYS
+        until = start + timedelta(
+            days=row.to_day if row.to_day is not None else row.from_day + STALE_DAYS
+        )
+        is_near = (
+            due - timedelta(days=ahead_days) <= today <= max(due, until)
+            and (today - due).days <= STALE_DAYS
+        )
         if due <= until and is_near:
             found.append(JobOffer(row.job, due, row.note))
     return tuple(sorted(found, key=lambda o: o.due_on))
 
 
 def weather_offers(
-    record: Sequence[WeatherDay], threat: str, done: Sequence[Done], today: date, *, is_bed: bool, is_tender: bool
+    record: Sequence[WeatherDay],
+    threat: str,
+    done: Sequence[Done],
+    today: date,
+    *,
+    is_bed: bool,
+    is_tender: bool,
 ) -> tuple[JobOffer, ...]:
     """Say what the weather asks for: water after dry days, a cover before frost.
 

@@ -10,7 +10,8 @@ from typing import Final
 
 from kilter.core.errors import RecordError
 
-#: What can be counted, and what it does to the number standing: set it, take from it, add to it, or nothing.
+#: What can be counted, and what it does to the number standing: set it, take from it, add to it, or
+#: nothing.
 KINDS: Final = {
     "sown": "none",
     "up": "set",
@@ -48,7 +49,9 @@ class StandingPlants:
     thinned: int
 
 
-def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool = False) -> StandingPlants:
+def standing(
+    units: int | None, events: Sequence[CountEvent], *, is_seed: bool = False
+) -> StandingPlants:
     """Fold counts over time into what stands now.
 
     Parameters
@@ -79,7 +82,9 @@ def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool =
     Examples
     --------
     >>> s = standing(
-    ...     60, [CountEvent(date(2026, 4, 20), "up", 48), CountEvent(date(2026, 5, 2), "thinned", 18)], is_seed=True
+    ...     60,
+    ...     [CountEvent(date(2026, 4, 20), "up", 48), CountEvent(date(2026, 5, 2), "thinned", 18)],
+    ...     is_seed=True,
     ... )
     >>> s.now, s.germination
     (30, 0.8)
@@ -100,12 +105,15 @@ def standing(units: int | None, events: Sequence[CountEvent], *, is_seed: bool =
         elif effect == "take":
             if now is not None and event.count > now:
                 raise RecordError(
-                    f"{event.count} {event.kind} on {event.day:%d %B %Y}, but only {now} stood; check the two counts."
+                    f"{event.count} {event.kind} on {event.day:%d %B %Y}, but only {now} stood; "
+                    "check the two counts."
                 )
             now = None if now is None else now - event.count
             taken[event.kind] += event.count
     germination = min(up / sown, 1.0) if sown and up is not None else None
-    return StandingPlants(now, sown, up, germination, taken["died"] + taken["replaced"], taken["thinned"])
+    return StandingPlants(
+        now, sown, up, germination, taken["died"] + taken["replaced"], taken["thinned"]
+    )
 
 
 @dataclass(frozen=True)
@@ -140,8 +148,8 @@ def stood_at(units: int | None, events: Sequence[CountEvent], began: date | None
     Returns
     -------
     Stood
-        By the last count up to that day, less what was thinned, died or was replaced by then; where the plants were
-        seen only later, by the first count after it.
+        By the last count up to that day, less what was thinned, died or was replaced by then; where
+        the plants were seen only later, by the first count after it.
 
     Raises
     ------
@@ -150,8 +158,8 @@ def stood_at(units: int | None, events: Sequence[CountEvent], began: date | None
 
     Notes
     -----
-    As `standing`, cut off at the first lift. Without a count of what stood there are as many as were set out, less
-    those that died or were replaced.
+    As `standing`, cut off at the first lift. Without a count of what stood there are as many as
+    were set out, less those that died or were replaced.
 
     Examples
     --------
@@ -182,8 +190,9 @@ def came_through(counted: Sequence[tuple[int, int]]) -> CameThrough | None:
 
     Notes
     -----
-    R = Σ stood / Σ set out, the ratio estimator, with relative variance Σ(s − R u)²/(n − 1) · n/(Σ R u)² (Cochran,
-    *Sampling Techniques*, ch. 6; memory), never below that of a share, (1 − R)/(R Σ u).
+    R = Σ stood / Σ set out, the ratio estimator, with relative variance Σ(s − R u)²/(n − 1) · n/(Σ
+    R u)² (Cochran, *Sampling Techniques*, ch. 6; memory), never below that of a share, (1 − R)/(R Σ
+    u).
 
     Examples
     --------
@@ -218,7 +227,9 @@ def germination_of(stands: Sequence[StandingPlants]) -> float | None:
 
     Examples
     --------
-    >>> germination_of([StandingPlants(30, 40, 30, 0.75, 0, 0), StandingPlants(5, 10, 5, 0.5, 0, 0)])
+    >>> germination_of(
+    ...     [StandingPlants(30, 40, 30, 0.75, 0, 0), StandingPlants(5, 10, 5, 0.5, 0, 0)]
+    ... )
     0.7
     """
     seen = [(s.up, s.sown) for s in stands if s.up is not None and s.sown]
@@ -238,7 +249,8 @@ def left_of_lot(bought: int | None, sown: Sequence[int | None]) -> tuple[int | N
     Returns
     -------
     tuple of int or None, int
-        What is left, never below zero, None if the packet was not counted; sowings of unknown amount.
+        What is left, never below zero, None if the packet was not counted; sowings of unknown
+        amount.
 
     Notes
     -----

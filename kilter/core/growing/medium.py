@@ -1,4 +1,6 @@
-"""What a container is filled with: recipes, litres to fill, sinking, and how heavy it is when wet."""
+"""What a container is filled with: recipes, litres to fill, sinking,
+and how heavy it is when wet.
+"""
 
 from __future__ import annotations
 
@@ -12,18 +14,22 @@ from kilter.core.errors import RecordError
 
 #: Kilograms a litre of wet medium weighs: light, usual, heavy (common practice, no source).
 WET_KG_PER_L: Final = (0.7, 0.9, 1.0)
-#: From here a word, from here two people: guideline figures of the UK HSE for lifting at waist height (memory).
+#: From here a word, from here two people: guideline figures of the UK HSE for lifting at waist
+#: height (memory).
 A_WORD_KG, TWO_PEOPLE_KG = 16.0, 25.0
 #: Above the waist both come a fifth sooner (rule).
 ABOVE_WAIST: Final = 0.8
 EVENTS: Final = ("filled", "topped up", "reused", "measured", "emptied")
-#: Of a piece whose blanks are single: two of them beside each other could be shared out in many ways.
+#: Of a piece whose blanks are single: two of them beside each other could be shared out in many
+#: ways.
 _PART = re.compile(r"(?P<name>[^:;=0-9][^:;=]*?) ?[:= ] ?(?P<parts>\d+(?:[.,]\d+)?)")
 
 
 @dataclass(frozen=True)
 class FillEvent:
-    """One thing done to the medium of a place; ``litres`` is added, or seen where it was measured."""
+    """One thing done to the medium of a place; ``litres`` is added,
+    or seen where it was measured.
+    """
 
     day: date
     kind: str
@@ -82,7 +88,9 @@ def parse_recipe(text: str) -> dict[str, float]:
         match = _PART.fullmatch(" ".join(piece.split()))
         parts = float(match["parts"].replace(",", ".")) if match else 0.0
         if match is None or not 0 < parts <= 1000:
-            raise RecordError(f"“{piece.strip()[:40]}” is no part of a mix; write compost 2; sand 1.")
+            raise RecordError(
+                f"“{piece.strip()[:40]}” is no part of a mix; write compost 2; sand 1."
+            )
         if match["name"] in found:
             raise RecordError(f"“{match['name']}” is said twice in the mix.")
         found[match["name"]] = parts
@@ -102,7 +110,8 @@ def shopping(recipe: dict[str, float], litres: float) -> dict[str, float]:
     Returns
     -------
     dict of str to float
-        Litres of each; their sum is what was wanted. Mixing loses some volume, which is not reckoned.
+        Litres of each; their sum is what was wanted. Mixing loses some volume, which is not
+        reckoned.
 
     Notes
     -----
@@ -139,20 +148,29 @@ def fill_of(events: Sequence[FillEvent], until: date | None = None) -> FillLevel
 
     Notes
     -----
-    Filling sets the litres, topping up adds, measuring replaces what was reckoned, emptying ends it.
-    Sinking is 1 − measured / put in since the filling, at the last measuring.
+    Filling sets the litres, topping up adds, measuring replaces what was reckoned, emptying ends
+    it. Sinking is 1 − measured / put in since the filling, at the last measuring.
 
     Examples
     --------
-    >>> f = fill_of([FillEvent(date(2026, 3, 1), "filled", 30.0), FillEvent(date(2026, 9, 1), "measured", 24.0)])
+    >>> f = fill_of(
+    ...     [
+    ...         FillEvent(date(2026, 3, 1), "filled", 30.0),
+    ...         FillEvent(date(2026, 9, 1), "measured", 24.0),
+    ...     ]
+    ... )
     >>> f.litres, round(f.sunk_share, 2)
     (24.0, 0.2)
     """
     litres: float | None = None
     put_in, sunk, since, uses = 0.0, None, None, 0
-    for event in sorted((e for e in events if until is None or e.day <= until), key=lambda e: e.day):
+    for event in sorted(
+        (e for e in events if until is None or e.day <= until), key=lambda e: e.day
+    ):
         if event.kind not in EVENTS:
-            raise RecordError(f"“{event.kind}” is nothing that is done to a medium; use {', '.join(EVENTS)}.")
+            raise RecordError(
+                f"“{event.kind}” is nothing that is done to a medium; use {', '.join(EVENTS)}."
+            )
         if event.kind == "emptied":
             litres, put_in, sunk, since, uses = 0.0, 0.0, None, None, 0
         elif event.kind == "measured":
@@ -193,7 +211,8 @@ def wet_weight(fill_l: float, pot_kg: float = 0.0, *, is_above_waist: bool = Fal
 
     Notes
     -----
-    fill × 0.9 kg/L (0.7–1.0) + pot; a word from 16 kg, two people from 25 kg, a fifth sooner above the waist.
+    fill × 0.9 kg/L (0.7–1.0) + pot; a word from 16 kg, two people from 25 kg, a fifth sooner above
+    the waist.
 
     Examples
     --------
@@ -204,5 +223,11 @@ def wet_weight(fill_l: float, pot_kg: float = 0.0, *, is_above_waist: bool = Fal
         raise RecordError("A fill and a pot's weight are zero or more.")
     low, usual, high = (fill_l * each + pot_kg for each in WET_KG_PER_L)
     sooner = ABOVE_WAIST if is_above_waist else 1.0
-    advice = "two people" if usual >= TWO_PEOPLE_KG * sooner else "heavy" if usual >= A_WORD_KG * sooner else ""
+    advice = (
+        "two people"
+        if usual >= TWO_PEOPLE_KG * sooner
+        else "heavy"
+        if usual >= A_WORD_KG * sooner
+        else ""
+    )
     return Wet(usual, low, high, advice)

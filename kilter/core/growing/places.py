@@ -12,7 +12,9 @@ _NUMBERS = re.compile(r"(?P<name>.*?) ?(?P<first>\d{1,6})(?: ?(?:-|–|to|\.\.) 
 _MOST_SHOWN = 6
 
 
-def ground_area_m2(length_m: float | None, width_m: float | None, diameter_m: float | None = None) -> float | None:
+def ground_area_m2(
+    length_m: float | None, width_m: float | None, diameter_m: float | None = None
+) -> float | None:
     """Square metres that a place covers: of what is round by its diameter, else length by width.
 
     Parameters
@@ -45,8 +47,8 @@ def places_typed(text: str, known: Sequence[tuple[str, int | None]]) -> tuple[in
     Parameters
     ----------
     text : str
-        Pieces with commas or semicolons between: a place, a set, or a set with a number or a range of numbers. A number
-        alone goes on with the set before it.
+        Pieces with commas or semicolons between: a place, a set, or a set with a number or a range
+        of numbers. A number alone goes on with the set before it.
     known : sequence of (str, int or None)
         Of each place its name and, in a set, its number.
 
@@ -62,8 +64,9 @@ def places_typed(text: str, known: Sequence[tuple[str, int | None]]) -> tuple[in
 
     Notes
     -----
-    Capitals and a plural s do not matter, and the beginning of a name is enough where only one begins so. Numbers that
-    are missing inside a range are passed over, as a pot was given away; its ends must be there.
+    Capitals and a plural s do not matter, and the beginning of a name is enough where only one
+    begins so. Numbers that are missing inside a range are passed over, as a pot was given away; its
+    ends must be there.
 
     Examples
     --------
@@ -73,7 +76,11 @@ def places_typed(text: str, known: Sequence[tuple[str, int | None]]) -> tuple[in
     found: set[int] = set()
     name = ""
     for piece in filter(None, (" ".join(piece.split()) for piece in re.split(r"[,;]", text))):
-        whole = [i for i, (called, number) in enumerate(known) if _label(called, number) == piece.casefold()]
+        whole = [
+            i
+            for i, (called, number) in enumerate(known)
+            if _label(called, number) == piece.casefold()
+        ]
         match = None if whole else _NUMBERS.fullmatch(piece)
         if whole:
             name = known[whole[0]][0]
@@ -83,7 +90,9 @@ def places_typed(text: str, known: Sequence[tuple[str, int | None]]) -> tuple[in
         name = match["name"] or name
         if not name:
             raise RecordError(f"“{piece}” needs the name of its set before it: crock {piece}.")
-        found.update(_numbered(name, int(match["first"]), int(match["last"] or match["first"]), known))
+        found.update(
+            _numbered(name, int(match["first"]), int(match["last"] or match["first"]), known)
+        )
     return tuple(sorted(found))
 
 
@@ -92,20 +101,32 @@ def _label(name: str, number: int | None) -> str:
 
 
 def _called(name: str, known: Sequence[tuple[str, int | None]]) -> list[int]:
-    """All places of one name: spelt out, in the plural, or by its beginning where only one begins so."""
+    """All places of one name: spelt out, in the plural,
+    or by its beginning where only one begins so.
+    """
     wanted = name.casefold().removeprefix("all ")
     names = sorted({called for called, _ in known}, key=str.casefold)
-    same = [n for n in names if n.casefold() == wanted or wanted in (f"{n.casefold()}s", f"{n.casefold()}es")]
+    same = [
+        n
+        for n in names
+        if n.casefold() == wanted or wanted in (f"{n.casefold()}s", f"{n.casefold()}es")
+    ]
     same = same or [n for n in names if n.casefold().startswith(wanted)]
     if len(same) != 1:
         listed = same or names
         more = " …" if len(listed) > _MOST_SHOWN else ""
-        told = f"There are {', '.join(listed[:_MOST_SHOWN])}{more}." if listed else "There are no places yet."
+        told = (
+            f"There are {', '.join(listed[:_MOST_SHOWN])}{more}."
+            if listed
+            else "There are no places yet."
+        )
         raise RecordError(f"“{name}” is {'several places' if same else 'no place here'}. {told}")
     return [i for i, (called, _) in enumerate(known) if called == same[0]]
 
 
-def _numbered(name: str, first: int, last: int, known: Sequence[tuple[str, int | None]]) -> list[int]:
+def _numbered(
+    name: str, first: int, last: int, known: Sequence[tuple[str, int | None]]
+) -> list[int]:
     of_set = [i for i in _called(name, known) if known[i][1] is not None]
     called = known[of_set[0]][0] if of_set else name
     there = {known[i][1] for i in of_set}

@@ -8,8 +8,8 @@ from typing import Final
 
 EDGE: Final = "edge"
 MIDDLE: Final = "middle"
-#: How far two places may be out of line and still stand in one row, metres, and as a share of their usual distance
-#: (rules).
+#: How far two places may be out of line and still stand in one row, metres, and as a share of their
+#: usual distance (rules).
 OUT_OF_LINE_M: Final = 0.05
 OUT_OF_LINE: Final = 0.35
 
@@ -29,8 +29,8 @@ def edges(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
 
     Notes
     -----
-    In a single or double row the two ends are the edge; from three rows on also the outer rows. Common practice, no
-    source: an outer pot dries sooner and has light from a side.
+    In a single or double row the two ends are the edge; from three rows on also the outer rows.
+    Common practice, no source: an outer pot dries sooner and has light from a side.
 
     Examples
     --------
@@ -39,10 +39,17 @@ def edges(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
     """
     if len(spots) < 3:
         return {}
-    columns, rows = _lines({k: x for k, (x, _) in spots.items()}), _lines({k: y for k, (_, y) in spots.items()})
+    columns, rows = (
+        _lines({k: x for k, (x, _) in spots.items()}),
+        _lines({k: y for k, (_, y) in spots.items()}),
+    )
     found = {}
     for key in spots:
-        is_edge = any(line[key] in (0, max(line.values())) for line in (columns, rows) if max(line.values()) >= 2)
+        is_edge = any(
+            line[key] in (0, max(line.values()))
+            for line in (columns, rows)
+            if max(line.values()) >= 2
+        )
         found[key] = EDGE if is_edge else MIDDLE
     return found if len(set(found.values())) > 1 else {}
 
@@ -58,8 +65,8 @@ def along(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
     Returns
     -------
     dict of int to str
-        ``west end``, ``middle`` or ``east end``; of a set that runs north, ``south end`` and ``north end``. Empty for
-        fewer than three places or no length.
+        ``west end``, ``middle`` or ``east end``; of a set that runs north, ``south end`` and
+        ``north end``. Empty for fewer than three places or no length.
 
     Notes
     -----
@@ -72,8 +79,14 @@ def along(spots: Mapping[int, tuple[float, float]]) -> dict[int, str]:
     """
     if len(spots) < 3:
         return {}
-    wide, deep = (max(p[i] for p in spots.values()) - min(p[i] for p in spots.values()) for i in (0, 1))
-    axis, names = (0, ("west end", MIDDLE, "east end")) if wide >= deep else (1, ("south end", MIDDLE, "north end"))
+    wide, deep = (
+        max(p[i] for p in spots.values()) - min(p[i] for p in spots.values()) for i in (0, 1)
+    )
+    axis, names = (
+        (0, ("west end", MIDDLE, "east end"))
+        if wide >= deep
+        else (1, ("south end", MIDDLE, "north end"))
+    )
     length = max(wide, deep)
     if length <= 0:
         return {}

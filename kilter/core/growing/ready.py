@@ -14,11 +14,14 @@ from kilter.core.growing.almanac import WeatherDay
 CUT_BACK_DAYS: Final = 14
 #: A repeat picker not picked for so long has stopped bearing (rule).
 BEARING_PAUSE_DAYS: Final = 28
-#: A forecast minimum from which tender crops are threatened: ground lies colder than the thermometer (rule).
+#: A forecast minimum from which tender crops are threatened: ground lies colder than the
+#: thermometer (rule).
 THREAT_C: Final = 2.0
-#: What is set from this month on and needs longer than so many days stands still until spring (rule).
+#: What is set from this month on and needs longer than so many days stands still until spring
+#: (rule).
 AUTUMN_MONTH, LONGER_THAN_DAYS = 10, 60
-#: Growth begins again on the first of this month; on the southern half both are half a year later (rule).
+#: Growth begins again on the first of this month; on the southern half both are half a year later
+#: (rule).
 SPRING_MONTH: Final = 3
 HALF_YEAR: Final = 6
 #: So many days from the earliest frost on record a frost is waited for (rule).
@@ -35,7 +38,9 @@ class LiftWindow:
     last: date
     age_days: int  #: since the start, reckoned from its middle
     age_doubt_days: int  #: to either side
-    counted_from: date | None = None  #: where not from planting: the spring after it was planted in autumn
+    counted_from: date | None = (
+        None  #: where not from planting: the spring after it was planted in autumn
+    )
 
     def state(self, today: date) -> str:
         """``growing``, ``due`` or ``overdue``."""
@@ -59,14 +64,18 @@ class Liftable:
 
     @property
     def is_left_too_long(self) -> bool:
-        """Bearing, and not picked for longer than is good; after four weeks its time is taken to be over."""
+        """Bearing, and not picked for longer than is good;
+        after four weeks its time is taken to be over.
+        """
         if not self.pick_every or self.days_unpicked is None:
             return False
         return self.pick_every < self.days_unpicked <= self.pick_every + BEARING_PAUSE_DAYS
 
     @property
     def is_bearing(self) -> bool:
-        """Picked again and again, and picked already: it asks by the days since, not by its window."""
+        """Picked again and again, and picked already:
+        it asks by the days since, not by its window.
+        """
         return self.pick_every is not None and self.days_unpicked is not None
 
 
@@ -83,7 +92,9 @@ class Turn:
     is_threatened: bool = False  #: by frost or blight
 
 
-def window(start: VagueDate | None, days_low: float | None, days_high: float | None, today: date) -> LiftWindow | None:
+def window(
+    start: VagueDate | None, days_low: float | None, days_high: float | None, today: date
+) -> LiftWindow | None:
     """Expect a first lift between two days.
 
     Parameters
@@ -102,7 +113,8 @@ def window(start: VagueDate | None, days_low: float | None, days_high: float | N
 
     Notes
     -----
-    First = earliest start + low, last = latest start + high: the doubt of the date widens both ends.
+    First = earliest start + low, last = latest start + high: the doubt of the date widens both
+    ends.
 
     Examples
     --------
@@ -135,7 +147,8 @@ def is_set_in_autumn(start: date, days_low: float, *, is_southern: bool = False)
     Returns
     -------
     bool
-        From October to December (April to June in the south), for what needs longer than `LONGER_THAN_DAYS`.
+        From October to December (April to June in the south), for what needs longer than
+        `LONGER_THAN_DAYS`.
 
     Notes
     -----
@@ -151,7 +164,8 @@ def is_set_in_autumn(start: date, days_low: float, *, is_southern: bool = False)
 
 
 def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
-    """From when days of a variety are counted that was planted in autumn: the first of March (September).
+    """From when days of a variety are counted that was planted in autumn: the first of March
+    (September).
 
     Parameters
     ----------
@@ -180,7 +194,10 @@ def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
 
 
 def frost_threat(
-    ahead: Sequence[WeatherDay], earliest_frost: date | None, today: date, last_frost: date | None = None
+    ahead: Sequence[WeatherDay],
+    earliest_frost: date | None,
+    today: date,
+    last_frost: date | None = None,
 ) -> str:
     """Say why a tender crop is threatened by frost, if it is.
 
@@ -202,8 +219,8 @@ def frost_threat(
 
     Notes
     -----
-    A forecast minimum of 2 °C or less, or the earliest first frost on record less than a week off or past, for
-    `FROST_SEASON_DAYS` (rules).
+    A forecast minimum of 2 °C or less, or the earliest first frost on record less than a week off
+    or past, for `FROST_SEASON_DAYS` (rules).
 
     Examples
     --------
@@ -214,14 +231,18 @@ def frost_threat(
         if entry.day >= today and entry.min_c is not None and entry.min_c <= THREAT_C:
             return f"frost threatens, {entry.min_c:g} °C on {entry.day.day} {entry.day:%B}"
     if earliest_frost is not None:
-        since = (today.timetuple().tm_yday - earliest_frost.timetuple().tm_yday + THREAT_LEAD_DAYS) % 365
+        since = (
+            today.timetuple().tm_yday - earliest_frost.timetuple().tm_yday + THREAT_LEAD_DAYS
+        ) % 365
         has_come = last_frost is not None and (today - last_frost).days <= since
         if since <= FROST_SEASON_DAYS and not has_come:
             return f"frost came as early as {earliest_frost.day} {earliest_frost:%B} here"
     return ""
 
 
-def expected_left_kg(plants: int | None, kg_per_plant: float | None, lifted_kg: float) -> float | None:
+def expected_left_kg(
+    plants: int | None, kg_per_plant: float | None, lifted_kg: float
+) -> float | None:
     """Guess what a planting has still to give.
 
     Parameters
@@ -253,9 +274,13 @@ def expected_left_kg(plants: int | None, kg_per_plant: float | None, lifted_kg: 
 
 
 def lift_order(
-    candidates: Sequence[Liftable], kitchen_kg: float | None, today: date, back_on: date | None = None
+    candidates: Sequence[Liftable],
+    kitchen_kg: float | None,
+    today: date,
+    back_on: date | None = None,
 ) -> tuple[Turn, ...]:
-    """Put what asks to be lifted in order: threatened, left too long, overdue, due; the perishable first.
+    """Put what asks to be lifted in order: threatened, left too long, overdue, due; the perishable
+    first.
 
     Parameters
     ----------
@@ -266,17 +291,19 @@ def lift_order(
     today : date
         What waits after a cut-back until later is left out.
     back_on : date, optional
-        Nobody has time until then: the candidates are as they will stand on that day if nobody lifts.
+        Nobody has time until then: the candidates are as they will stand on that day if nobody
+        lifts.
 
     Returns
     -------
     tuple of Turn
-        Those that ask for it, in order, each with its reason, the kilograms so far and whether they fit.
+        Those that ask for it, in order, each with its reason, the kilograms so far and whether they
+        fit.
 
     Notes
     -----
-    Within one urgency by how long it keeps, then by the end of its window (common practice, no source).
-    What is expected to give an unknown amount takes no room.
+    Within one urgency by how long it keeps, then by the end of its window (common practice, no
+    source). What is expected to give an unknown amount takes no room.
 
     Examples
     --------
@@ -289,14 +316,27 @@ def lift_order(
     """
     free = [c for c in candidates if c.wait_until is None or c.wait_until <= today]
     asking = [(urgency, c) for c in free if (urgency := _urgency(c)) is not None]
-    asking.sort(key=lambda pair: (pair[0], pair[1].keep_weeks or 0.0, pair[1].last_day or date.max, pair[1].key))
+    asking.sort(
+        key=lambda pair: (
+            pair[0],
+            pair[1].keep_weeks or 0.0,
+            pair[1].last_day or date.max,
+            pair[1].key,
+        )
+    )
     turns, so_far = [], 0.0
     for urgency, candidate in asking:
         # What may stand is lifted as it is wanted, so that it never is too much at once.
         so_far += 0.0 if candidate.is_standing else candidate.kg or 0.0
-        fits = kitchen_kg is None or candidate.is_standing or not candidate.kg or so_far <= kitchen_kg
+        fits = (
+            kitchen_kg is None or candidate.is_standing or not candidate.kg or so_far <= kitchen_kg
+        )
         reason = _reason(candidate, back_on or today)
-        by_then = f"{reason} by then" if back_on and urgency in (1, 2) and not candidate.wait_until else reason
+        by_then = (
+            f"{reason} by then"
+            if back_on and urgency in (1, 2) and not candidate.wait_until
+            else reason
+        )
         can_wait = back_on is not None and urgency > LAST_URGENT
         turn = Turn(
             key=candidate.key,
@@ -338,4 +378,8 @@ def _reason(candidate: Liftable, today: date) -> str:
         return "ready; it may stay in the ground until you want it"
     if candidate.state == "overdue" and candidate.last_day:
         return f"overdue by {(today - candidate.last_day).days} days"
-    return f"due until {candidate.last_day.day} {candidate.last_day:%B}" if candidate.last_day else "due"
+    return (
+        f"due until {candidate.last_day.day} {candidate.last_day:%B}"
+        if candidate.last_day
+        else "due"
+    )

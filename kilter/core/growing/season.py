@@ -1,4 +1,6 @@
-"""The growing year of a site from its own record: frosts at the risk taken, warmth, day length, heat."""
+"""The growing year of a site from its own record: frosts at the risk taken,
+warmth, day length, heat.
+"""
 
 from __future__ import annotations
 
@@ -17,10 +19,12 @@ from kilter.core.arrays import FloatArray
 from kilter.core.errors import PlanError
 from kilter.core.growing.almanac import WeatherDay, frost_years
 
-#: From so many years on the own record speaks by itself; before, an average with a spread does (rules).
+#: From so many years on the own record speaks by itself; before, an average with a spread does
+#: (rules).
 OWN_YEARS: Final = 8
 STATED_SD_DAYS: Final = 10.0
-#: Where nothing is known of a site: the last frost about the end of April, the first in mid-October (rule).
+#: Where nothing is known of a site: the last frost about the end of April, the first in mid-October
+#: (rule).
 ASSUMED_LAST, ASSUMED_FIRST = 120, 288
 #: In the south half a year earlier, as a season there begins in July before its year.
 HALF_YEAR: Final = 182
@@ -34,10 +38,12 @@ AIR_BEHIND_C: Final = 2.0
 WARM_DAYS: Final = 7
 #: Below so many hours of day plants hardly grow (common practice, no source).
 STILL_HOURS: Final = 10.0
-#: Degrees below which a crop does not grow, by how it takes frost (rules, memory), and above which it grows no faster.
+#: Degrees below which a crop does not grow, by how it takes frost (rules, memory), and above which
+#: it grows no faster.
 BASE_C: Final[Mapping[str, float]] = {"tender": 10.0, "half-hardy": 6.0, "hardy": 4.5}
 UPPER_C: Final = 30.0
-#: The sun's centre stands so low when its rim rises: half a disc and refraction (Meeus, ch. 15; memory).
+#: The sun's centre stands so low when its rim rises: half a disc and refraction (Meeus, ch. 15;
+#: memory).
 HORIZON_DEG: Final = -0.833
 
 
@@ -52,7 +58,9 @@ class DayAtRisk:
 
 @dataclass(frozen=True)
 class Year:
-    """One season on record, day by day from July before it to its end; NaN where nothing is known."""
+    """One season on record, day by day from July before it to its end;
+    NaN where nothing is known.
+    """
 
     season: int
     mean_c: FloatArray  #: (day,): mean of the air
@@ -147,12 +155,16 @@ def day_length_h(latitude: float, day: date) -> float:
 
     Notes
     -----
-    The sun's declination from its apparent longitude at noon UT (Meeus, *Astronomical Algorithms*, ch. 25, low
-    precision; coefficients from memory), the hour angle of sunrise from cos H = (sin h₀ − sin φ sin δ) / (cos φ cos δ).
+    The sun's declination from its apparent longitude at noon UT (Meeus, *Astronomical Algorithms*,
+    ch. 25, low precision; coefficients from memory), the hour angle of sunrise from cos H = (sin h₀
+    − sin φ sin δ) / (cos φ cos δ).
 
     Examples
     --------
-    >>> round(day_length_h(52.4, date(2027, 6, 21)), 1), round(day_length_h(52.4, date(2027, 12, 21)), 1)
+    >>> (
+    ...     round(day_length_h(52.4, date(2027, 6, 21)), 1),
+    ...     round(day_length_h(52.4, date(2027, 12, 21)), 1),
+    ... )
     (16.8, 7.7)
     """
     if not -90 < latitude < 90:
@@ -197,12 +209,16 @@ def last_frost_at(
 
     Notes
     -----
-    From eight years on the linear quantile of the record (type 7 of Hyndman & Fan 1996, *The American Statistician*
-    50:361; memory); before that the stated average, else that of the few years, with an SD of 10 days (rule).
+    From eight years on the linear quantile of the record (type 7 of Hyndman & Fan 1996, *The
+    American Statistician* 50:361; memory); before that the stated average, else that of the few
+    years, with an SD of 10 days (rule).
 
     Examples
     --------
-    >>> last_frost_at([96, 101, 104, 108, 110, 113, 117, 119, 124, 131], 0.1).day, last_frost_at([], 0.1, 111).day
+    >>> (
+    ...     last_frost_at([96, 101, 104, 108, 110, 113, 117, 119, 124, 131], 0.1).day,
+    ...     last_frost_at([], 0.1, 111).day,
+    ... )
     (125, 124)
     """
     day, years, basis = _quantile(days, 1 - risk, stated, ASSUMED_LAST - HALF_YEAR * is_southern)
@@ -248,7 +264,9 @@ def first_frost_at(
     return DayAtRisk(math.floor(day + 1e-9), years, basis)
 
 
-def _quantile(days: Sequence[float], share: float, stated: float | None, assumed: float) -> tuple[float, int, str]:
+def _quantile(
+    days: Sequence[float], share: float, stated: float | None, assumed: float
+) -> tuple[float, int, str]:
     if not 0 < share < 1:
         raise PlanError("A risk lies between no year and every year.")
     if len(days) >= OWN_YEARS:
@@ -278,11 +296,15 @@ def years_on_record(record: Sequence[WeatherDay], *, is_southern: bool = False) 
 
     Notes
     -----
-    A half without any frost counts as one whose last frost was on its first day, or whose first was on its last.
+    A half without any frost counts as one whose last frost was on its first day, or whose first was
+    on its last.
 
     Examples
     --------
-    >>> cold = [WeatherDay(date(2026, 1, 1) + timedelta(days=i), -1 if i < 110 else 5, 15) for i in range(300)]
+    >>> cold = [
+    ...     WeatherDay(date(2026, 1, 1) + timedelta(days=i), -1 if i < 110 else 5, 15)
+    ...     for i in range(300)
+    ... ]
     >>> years_on_record(cold)[0].last_frost
     110
     """
@@ -317,8 +339,8 @@ def warm_from(years: Sequence[Year], warm_c: float, risk: float) -> tuple[DayAtR
     years : sequence of Year
         On record.
     warm_c : float
-        Degrees, of the soil; where it was not measured the mean of the air over a week stands for it, 2 °C below
-        (rule).
+        Degrees, of the soil; where it was not measured the mean of the air over a week stands for
+        it, 2 °C below (rule).
     risk : float
         Share of the years in which it may come later.
 
@@ -334,12 +356,15 @@ def warm_from(years: Sequence[Year], warm_c: float, risk: float) -> tuple[DayAtR
 
     Notes
     -----
-    The first day of a season's warming half at the end of a week whose mean reaches it, at the quantile of
-    `last_frost_at`. Kilter's own rule.
+    The first day of a season's warming half at the end of a week whose mean reaches it, at the
+    quantile of `last_frost_at`. Kilter's own rule.
 
     Examples
     --------
-    >>> rising = [WeatherDay(date(2026, 1, 1) + timedelta(days=i), i / 10 - 5, i / 10 + 5) for i in range(300)]
+    >>> rising = [
+    ...     WeatherDay(date(2026, 1, 1) + timedelta(days=i), i / 10 - 5, i / 10 + 5)
+    ...     for i in range(300)
+    ... ]
     >>> day, by = warm_from(years_on_record(rising), 12, 0.5)
     >>> day.day, by
     (104, 'air')
@@ -347,7 +372,11 @@ def warm_from(years: Sequence[Year], warm_c: float, risk: float) -> tuple[DayAtR
     soil = [day for year in years if (day := _first_warm(year.soil_c, warm_c, year)) is not None]
     if soil:
         return last_frost_at(soil, risk), "soil"
-    air = [day for year in years if (day := _first_warm(year.mean_c, warm_c - AIR_BEHIND_C, year)) is not None]
+    air = [
+        day
+        for year in years
+        if (day := _first_warm(year.mean_c, warm_c - AIR_BEHIND_C, year)) is not None
+    ]
     return (last_frost_at(air, risk), "air") if air else None
 
 
@@ -379,8 +408,8 @@ def heat_between(years: Sequence[Year], base_c: float, first: int, last: int) ->
 
     Notes
     -----
-    Mean of night and day, kept between base and 30 °C (McMaster & Wilhelm 1997, *Agricultural and Forest Meteorology*
-    87:291, method 1; memory).
+    Mean of night and day, kept between base and 30 °C (McMaster & Wilhelm 1997, *Agricultural and
+    Forest Meteorology* 87:291, method 1; memory).
 
     Examples
     --------
@@ -392,7 +421,9 @@ def heat_between(years: Sequence[Year], base_c: float, first: int, last: int) ->
     return [float(year.heat(base_c)[a:b].sum()) for year in years]
 
 
-def makes_it(years: Sequence[Year], base_c: float, start: int, heat: float, frosts: Sequence[int]) -> int:
+def makes_it(
+    years: Sequence[Year], base_c: float, start: int, heat: float, frosts: Sequence[int]
+) -> int:
     """Count the years in which a crop would have had the heat it needs before its end.
 
     Parameters
@@ -429,8 +460,11 @@ def makes_it(years: Sequence[Year], base_c: float, start: int, heat: float, fros
     )
 
 
-def latest_start(years: Sequence[Year], base_c: float, heat: float, frosts: Sequence[int], share: float) -> int | None:
-    """Find the last day on which a crop may be sown and still have its heat in the wanted share of the years.
+def latest_start(
+    years: Sequence[Year], base_c: float, heat: float, frosts: Sequence[int], share: float
+) -> int | None:
+    """Find the last day on which a crop may be sown and still have its heat in the wanted share of
+    the years.
 
     Parameters
     ----------
@@ -457,8 +491,8 @@ def latest_start(years: Sequence[Year], base_c: float, heat: float, frosts: Sequ
 
     Notes
     -----
-    In each year the last day from which the heat to its frost still reaches the need; of these the one that the wanted
-    share of the years reaches. Counting.
+    In each year the last day from which the heat to its frost still reaches the need; of these the
+    one that the wanted share of the years reaches. Counting.
 
     Examples
     --------
@@ -467,7 +501,9 @@ def latest_start(years: Sequence[Year], base_c: float, heat: float, frosts: Sequ
     121
     """
     if not years or not 0 < share <= 1:
-        raise PlanError("The last sensible sowing needs a year on record, and a share of the years.")
+        raise PlanError(
+            "The last sensible sowing needs a year on record, and a share of the years."
+        )
     latest = []
     for year, end in zip(years, frosts, strict=True):
         before = year.heat(base_c)[: _at(end)][::-1].cumsum()

@@ -1,4 +1,6 @@
-"""What grew where before: predecessors, neighbours in time, and the years since a family was in the same soil."""
+"""What grew where before: predecessors, neighbours in time,
+and the years since a family was in the same soil.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,8 @@ def predecessors(tenancies: Iterable[Tenancy]) -> dict[int, Tenancy]:
 
     Notes
     -----
-    One that overlaps is a neighbour, not a predecessor; of two that left on one day the later key counts.
+    One that overlaps is a neighbour, not a predecessor; of two that left on one day the later key
+    counts.
 
     Examples
     --------
@@ -73,7 +76,8 @@ def sharing(tenancies: Iterable[Tenancy]) -> frozenset[int]:
 
     Notes
     -----
-    One pass over each place in order of start; a day on which one leaves and one comes is not shared.
+    One pass over each place in order of start; a day on which one leaves and one comes is not
+    shared.
 
     Examples
     --------
@@ -127,7 +131,9 @@ def companions(tenancies: Iterable[Tenancy], least_share: float = 0.0) -> dict[i
                 if other.start >= one.end:
                     break
                 common = (min(one.end, other.end) - other.start).days
-                if common < least_share * min((one.end - one.start).days, (other.end - other.start).days):
+                if common < least_share * min(
+                    (one.end - one.start).days, (other.end - other.start).days
+                ):
                     continue
                 found[one.key].add(other.key)
                 found[other.key].add(one.key)
@@ -157,7 +163,9 @@ def years_since_family(tenancies: Sequence[Tenancy], family: str, year: int) -> 
 
     Examples
     --------
-    >>> years_since_family([Tenancy(1, 7, "pea", "Fabaceae", date(2023, 3, 1), date(2023, 7, 1))], "Fabaceae", 2026)
+    >>> years_since_family(
+    ...     [Tenancy(1, 7, "pea", "Fabaceae", date(2023, 3, 1), date(2023, 7, 1))], "Fabaceae", 2026
+    ... )
     {7: 3}
     """
     last: dict[int, int] = {}

@@ -34,7 +34,9 @@ class Stay:
     end: date | None
 
     def days_within(self, first: date, last: date) -> int:
-        """Days of a span spent here, both ends counted; the day of a move counts for the new spot."""
+        """Days of a span spent here, both ends counted;
+        the day of a move counts for the new spot.
+        """
         start = max(self.start or first, first)
         end = min(self.end - timedelta(days=1), last) if self.end else last
         return max((end - start).days + 1, 0)
@@ -57,13 +59,17 @@ def stays(now: Situation, moves: Sequence[Departure]) -> tuple[Stay, ...]:
 
     Notes
     -----
-    Each move holds the spot that was left, so that the present never depends on the past being whole.
+    Each move holds the spot that was left, so that the present never depends on the past being
+    whole.
 
     Examples
     --------
     >>> [
     ...     s.spot.light
-    ...     for s in stays(Situation("yard", "full sun"), [Departure(date(2026, 7, 1), Situation("yard", "shade"))])
+    ...     for s in stays(
+    ...         Situation("yard", "full sun"),
+    ...         [Departure(date(2026, 7, 1), Situation("yard", "shade"))],
+    ...     )
     ... ]
     ['shade', 'full sun']
     """
@@ -92,11 +98,14 @@ def mostly(laid: Sequence[Stay], first: date, last: date) -> tuple[Situation, bo
 
     Notes
     -----
-    Days are counted, light is not weighed: that a June day is worth two of October is not known here.
+    Days are counted, light is not weighed: that a June day is worth two of October is not known
+    here.
 
     Examples
     --------
-    >>> laid = stays(Situation("yard", "full sun"), [Departure(date(2026, 7, 1), Situation("yard", "shade"))])
+    >>> laid = stays(
+    ...     Situation("yard", "full sun"), [Departure(date(2026, 7, 1), Situation("yard", "shade"))]
+    ... )
     >>> spot, is_mixed = mostly(laid, date(2026, 5, 1), date(2026, 8, 1))
     >>> spot.light, is_mixed
     ('shade', True)

@@ -1,4 +1,6 @@
-"""The handbook of crops: starting values, recalled from memory, that a garden's own record overrules."""
+"""The handbook of crops: starting values, recalled from memory,
+that a garden's own record overrules.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ class HandbookCrop:
     rule_row_m_keep: Span | None  #: metres of row a person, through winter
     rule_plants: Span | None  #: plants a person
     keep_weeks: float | None
-    fresh_days: int | None  #: what perishes is eaten within so many days, unless it is put by (rule)
+    fresh_days: (
+        int | None
+    )  #: what perishes is eaten within so many days, unless it is put by (rule)
     edible_share: float
     servings_per_week: float  #: first value for a plan (rule)
     serving_g: int
@@ -63,7 +67,9 @@ class HandbookCrop:
     store_c: str  #: degrees, as a range; ``in ground``
     store_rh_pct: int | None
     basis: str
-    own: frozenset[str] = frozenset()  #: what the household put in place of the handbook's, by the field's name
+    own: frozenset[str] = (
+        frozenset()
+    )  #: what the household put in place of the handbook's, by the field's name
 
     @property
     def in_row_cm(self) -> float:
@@ -131,7 +137,8 @@ def handbook() -> dict[str, HandbookCrop]:
 
     Raises
     ------
-    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
+    Nothing: the table ships with the core, and its rows are checked
+    (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----
@@ -156,7 +163,8 @@ def care_rows() -> dict[str, tuple[CareRow, ...]]:
 
     Raises
     ------
-    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
+    Nothing: the table ships with the core, and its rows are checked
+    (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----
@@ -194,7 +202,8 @@ def ripe_signs() -> dict[str, tuple[Sign, ...]]:
 
     Raises
     ------
-    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
+    Nothing: the table ships with the core, and its rows are checked
+    (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----
@@ -222,7 +231,8 @@ def other_names() -> dict[str, str]:
 
     Raises
     ------
-    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
+    Nothing: the table ships with the core, and its rows are checked
+    (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----

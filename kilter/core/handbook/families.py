@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Final
 
-#: Botanical families of crops (names of APG IV, from memory), which tell what may not follow what, and what a
-#: gardener calls each.
+#: Botanical families of crops (names of APG IV, from memory), which tell what may not follow what,
+#: and what a gardener calls each.
 FAMILIES: Final = {
     "Aizoaceae": "New Zealand spinach family",
     "Amaranthaceae": "beetroot family",

@@ -23,11 +23,15 @@ class OwnValue:
 
 
 def _low(name: str) -> Callable[[HandbookCrop, float], Span]:
-    return lambda book, value: Span(value, max(value, getattr(book, name).high if getattr(book, name) else value))
+    return lambda book, value: Span(
+        value, max(value, getattr(book, name).high if getattr(book, name) else value)
+    )
 
 
 def _high(name: str) -> Callable[[HandbookCrop, float], Span]:
-    return lambda book, value: Span(min(value, getattr(book, name).low if getattr(book, name) else value), value)
+    return lambda book, value: Span(
+        min(value, getattr(book, name).low if getattr(book, name) else value), value
+    )
 
 
 def _span(name: str, end: str) -> Callable[[HandbookCrop], float | None]:
@@ -42,7 +46,8 @@ def _plain(name: str, scale: float = 1.0) -> Callable[[HandbookCrop], float | No
     return read
 
 
-#: By the name under which it is kept; spacing stands before the yield of a plant, which rests on it.
+#: By the name under which it is kept; spacing stands before the yield of a plant, which rests on
+#: it.
 OWN_VALUES: Final[Mapping[str, OwnValue]] = {
     "days_min": OwnValue(
         label="days to the first lift, from",
@@ -139,7 +144,12 @@ OWN_VALUES: Final[Mapping[str, OwnValue]] = {
         is_whole=True,
     ),
     "keep_weeks": OwnValue(
-        label="keeps for weeks", field="keep_weeks", least=0, most=200, put=lambda _, v: v, read=_plain("keep_weeks")
+        label="keeps for weeks",
+        field="keep_weeks",
+        least=0,
+        most=200,
+        put=lambda _, v: v,
+        read=_plain("keep_weeks"),
     ),
     "fresh_days": OwnValue(
         label="what is not put by is eaten within … days",
@@ -175,8 +185,8 @@ def with_own(book: HandbookCrop, own: Mapping[str, float]) -> HandbookCrop:
 
     Notes
     -----
-    A range whose one end is put beyond the other becomes that one value. The yield of a plant is kept by the metre of
-    row, at the spacing said.
+    A range whose one end is put beyond the other becomes that one value. The yield of a plant is
+    kept by the metre of row, at the spacing said.
 
     Examples
     --------
@@ -187,5 +197,7 @@ def with_own(book: HandbookCrop, own: Mapping[str, float]) -> HandbookCrop:
     """
     for name in sorted(own, key=list(OWN_VALUES).index):
         value = OWN_VALUES[name]
-        book = replace(book, **{value.field: value.put(book, own[name])}, own=book.own | {value.field})
+        book = replace(
+            book, **{value.field: value.put(book, own[name])}, own=book.own | {value.field}
+        )
     return book

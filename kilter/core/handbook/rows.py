@@ -1,4 +1,6 @@
-"""What a row of the handbook may say: ``python -m kilter.core.handbook.rows`` names each one that may not."""
+"""What a row of the handbook may say:
+``python -m kilter.core.handbook.rows`` names each one that may not.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,16 @@ from kilter.core.trade.units import IN_HANDBOOK
 #: What is wrong with the text of one cell; empty where nothing is.
 Rule = Callable[[str], str]
 
-STANDS_IN_AS = ["roots", "salad", "onion-like", "fruiting", "keeping squash", "legume", "leafy", "fruit"]
+STANDS_IN_AS = [
+    "roots",
+    "salad",
+    "onion-like",
+    "fruiting",
+    "keeping squash",
+    "legume",
+    "leafy",
+    "fruit",
+]
 BASES = r"memory|common practice, no source|rule|published: .+"
 
 
@@ -62,9 +73,13 @@ def _or_empty(rule: Rule) -> Rule:
 
 _name = _words(r"[a-z][a-z ']*[a-z]", "a name in small letters")
 _prose = _words(r"\S(.*\S)?", "written out")
-_basis = _words(BASES, "a known basis: memory, rule, common practice, no source, or published: and where")
+_basis = _words(
+    BASES, "a known basis: memory, rule, common practice, no source, or published: and where"
+)
 _days = _whole(-400, 400)
-_planted = _words(rf"({'|'.join(IN_HANDBOOK)})( or ({'|'.join(IN_HANDBOOK)}))?", f"of: {', '.join(IN_HANDBOOK)}")
+_planted = _words(
+    rf"({'|'.join(IN_HANDBOOK)})( or ({'|'.join(IN_HANDBOOK)}))?", f"of: {', '.join(IN_HANDBOOK)}"
+)
 _plants = _words(r"[\d.]+(-[\d.]+)?( .+)?", "plants a person, as 2, 2-3 or 2-3 fresh")
 
 #: The columns of each table in their order, and what each may hold.
@@ -131,7 +146,9 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
     },
     "storing": {
         "crop": _name,
-        "store": _one_of(["cellar", "dry medium", "sand", "fridge", "airy shelf", "in the ground", "jars"]),
+        "store": _one_of(
+            ["cellar", "dry medium", "sand", "fridge", "airy shelf", "in the ground", "jars"]
+        ),
         "weeks": _number(0.5, 60),
         "note": _or_empty(_prose),
         "basis": _basis,
@@ -150,11 +167,15 @@ _NUMBER = r"-?\d+(\.\d+)?"
 def _ordered(columns: Iterable[str]) -> tuple[tuple[str, str], ...]:
     """Pairs of columns of which the first may not be above the second, told by their names."""
     names = list(columns)
-    ends = [(name, name.replace("_min", "_max")) for name in names if "_min" in name] + [("from_day", "to_day")]
+    ends = [(name, name.replace("_min", "_max")) for name in names if "_min" in name] + [
+        ("from_day", "to_day")
+    ]
     return tuple((low, high) for low, high in ends if low in names and high in names)
 
 
-_ORDERED: Mapping[str, tuple[tuple[str, str], ...]] = {table: _ordered(columns) for table, columns in TABLES.items()}
+_ORDERED: Mapping[str, tuple[tuple[str, str], ...]] = {
+    table: _ordered(columns) for table, columns in TABLES.items()
+}
 
 
 def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list[str]:
@@ -181,11 +202,14 @@ def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list
 
     Notes
     -----
-    The ranges are Kilter's own (rule): wide enough for any crop of a garden, narrow enough for a slip of the unit.
+    The ranges are Kilter's own (rule): wide enough for any crop of a garden, narrow enough for a
+    slip of the unit.
 
     Examples
     --------
-    >>> row = dict(crop="pea", sign="pods fill", worth="great", not_to_be_taken_for="", basis="memory")
+    >>> row = dict(
+    ...     crop="pea", sign="pods fill", worth="great", not_to_be_taken_for="", basis="memory"
+    ... )
     >>> problems_of("signs", [row], {"pea"})
     ["signs, line 2, worth: 'great' is not one of: strong, fair, weak"]
     """
@@ -193,7 +217,10 @@ def problems_of(table: str, rows: list[dict[str, str]], crops: set[str]) -> list
     for line, row in enumerate(rows, 2):
         where = f"{table}, line {line}"
         if list(row) == list(TABLES[table]) and None not in row.values():
-            found += [f"{where}{said}" for said in (*_in_cells(table, row), *_against_others(table, row, crops, seen))]
+            found += [
+                f"{where}{said}"
+                for said in (*_in_cells(table, row), *_against_others(table, row, crops, seen))
+            ]
             seen.add(row["crop"])
         else:
             found.append(f"{where}: the columns are not {', '.join(TABLES[table])}")
@@ -227,7 +254,9 @@ def _in_cells(table: str, row: dict[str, str]) -> Iterator[str]:
             yield f", {name}: {row[name]!r} {said}"
 
 
-def _against_others(table: str, row: dict[str, str], crops: set[str], seen: set[str]) -> Iterator[str]:
+def _against_others(
+    table: str, row: dict[str, str], crops: set[str], seen: set[str]
+) -> Iterator[str]:
     if table == "crops" and row["crop"] in seen:
         yield f": {row['crop']} has a row already"
     if row["crop"] not in crops:

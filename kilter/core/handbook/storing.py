@@ -1,4 +1,6 @@
-"""How a crop is cured, and how long it keeps in each kind of store; recalled from memory, as the handbook is."""
+"""How a crop is cured, and how long it keeps in each kind of store;
+recalled from memory, as the handbook is.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,8 @@ ANYTHING_KEEPS = {"freezer": 40.0, "jars": 52.0}
 UNKNOWN_WEEKS = 4.0
 #: What does not keep at all is there until the next day, weeks.
 A_DAY = 1 / 7
-#: The share that is lost by the end of what it keeps (rule); so a crop that keeps 20 weeks loses 1 % a week.
+#: The share that is lost by the end of what it keeps (rule); so a crop that keeps 20 weeks loses 1
+#: % a week.
 LOST_BY_THE_END = 0.2
 #: Dried food keeps as long as what is bottled (memory).
 DRIED_WEEKS = 52.0
@@ -55,7 +58,8 @@ def curings() -> dict[str, Curing]:
 
     Raises
     ------
-    Nothing: the table ships with the core, and its rows are checked (:mod:`kilter.core.handbook.rows`).
+    Nothing: the table ships with the core, and its rows are checked
+    (:mod:`kilter.core.handbook.rows`).
 
     Notes
     -----
@@ -87,7 +91,10 @@ def _curing(row: dict[str, str]) -> Curing:
 
 @cache
 def _storing() -> dict[tuple[str, str], tuple[float, str]]:
-    return {(row["crop"], row["store"]): (float(row["weeks"]), row["note"]) for row in rows_of("storing")}
+    return {
+        (row["crop"], row["store"]): (float(row["weeks"]), row["note"])
+        for row in rows_of("storing")
+    }
 
 
 def keeps(book: HandbookCrop | None, store: str, state: str = "") -> Keeps:
@@ -114,8 +121,8 @@ def keeps(book: HandbookCrop | None, store: str, state: str = "") -> Keeps:
 
     Notes
     -----
-    A row of its own first; then what is true of anything; then the crop's keeping weeks. The loss a week is such that
-    a fifth is lost by the end (rule).
+    A row of its own first; then what is true of anything; then the crop's keeping weeks. The loss a
+    week is such that a fifth is lost by the end (rule).
 
     Examples
     --------
@@ -159,5 +166,9 @@ def best_store(book: HandbookCrop | None) -> str:
     ('airy shelf', 'fridge')
     """
     named = book.name if book else ""
-    rows = {store: weeks for (crop, store), (weeks, _) in _storing().items() if crop == named and store != GROUND}
+    rows = {
+        store: weeks
+        for (crop, store), (weeks, _) in _storing().items()
+        if crop == named and store != GROUND
+    }
     return max(rows, key=lambda store: (rows[store], store != "jars"), default="fridge")

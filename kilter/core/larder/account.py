@@ -1,4 +1,7 @@
-"""What a crop was worth at the household's own prices and what it cost, to the coin. It shows, and never judges."""
+"""What a crop was worth at the household's own prices and what it cost, to the coin.
+
+It shows, and never judges.
+"""
 
 from __future__ import annotations
 
@@ -32,11 +35,16 @@ class Account:
 
     @property
     def break_even_minor(self) -> float | None:
-        """What a kilogram cost; above this price in the shop it paid. None where nothing was lifted."""
+        """What a kilogram cost; above this price in the shop it paid.
+
+        None where nothing was lifted.
+        """
         return self.cost / self.food_mg * MG_PER_KG if self.food_mg else None
 
 
-def account_of(food_mg: int, eaten_mg: int, given_mg: int, price_minor_per_kg: int, items: Sequence[Item]) -> Account:
+def account_of(
+    food_mg: int, eaten_mg: int, given_mg: int, price_minor_per_kg: int, items: Sequence[Item]
+) -> Account:
     """Reckon what a crop was worth and what it cost.
 
     Parameters
@@ -60,7 +68,8 @@ def account_of(food_mg: int, eaten_mg: int, given_mg: int, price_minor_per_kg: i
 
     Notes
     -----
-    Gross value = food × price, saved = eaten × price, gifts apart; break-even = cost / food. Kilter's own definitions.
+    Gross value = food × price, saved = eaten × price, gifts apart; break-even = cost / food.
+    Kilter's own definitions.
 
     Examples
     --------

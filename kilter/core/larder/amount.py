@@ -1,4 +1,6 @@
-"""How much was taken from a crate, as a gardener says it: a weight, a count, half, the rest, or some."""
+"""How much was taken from a crate, as a gardener says it: a weight, a count,
+half, the rest, or some.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,13 @@ class Taken:
     is_rest: bool = False  #: the crate is empty after it
 
 
-def taken(typed: str, lying_mg: int, unit: str, piece_mg: float | None, measures: Mapping[str, float | None]) -> Taken:
+def taken(
+    typed: str,
+    lying_mg: int,
+    unit: str,
+    piece_mg: float | None,
+    measures: Mapping[str, float | None],
+) -> Taken:
     """Read how much was taken.
 
     Parameters
@@ -59,7 +67,10 @@ def taken(typed: str, lying_mg: int, unit: str, piece_mg: float | None, measures
 
     Examples
     --------
-    >>> taken("half", 3_000_000, "scale", None, {}).mass_mg, taken("800 6", 3_000_000, "scale", None, {}).count
+    >>> (
+    ...     taken("half", 3_000_000, "scale", None, {}).mass_mg,
+    ...     taken("800 6", 3_000_000, "scale", None, {}).count,
+    ... )
     (1500000, 6)
     """
     words = " ".join(typed.lower().split())
@@ -73,11 +84,15 @@ def taken(typed: str, lying_mg: int, unit: str, piece_mg: float | None, measures
         part = round(max(lying_mg, 0) * SOME_SHARE)
         return Taken(part, round(part * SOME_DOUBT))
     line = parse_bench_line(words, unit, list(measures))
-    each, many = (measures.get(line.measure), line.measures) if line.measures else (piece_mg, line.count)
+    each, many = (
+        (measures.get(line.measure), line.measures) if line.measures else (piece_mg, line.count)
+    )
     if line.mass is not None:
         mass_mg: float = line.mass.mass_mg
     elif many is None:
-        raise RecordError("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.")
+        raise RecordError(
+            "Say how much: a weight such as 800 g, a count such as c6, half, or the rest."
+        )
     elif each is None:
         raise RecordError("What one of them weighs is not known here yet; give a weight.")
     else:

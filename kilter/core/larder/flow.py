@@ -47,12 +47,16 @@ class Flow:
 
     @property
     def runs_out(self) -> int | None:
-        """The first week that is short after one in which some was eaten; None where it never is."""
+        """The first week that is short after one in which some was eaten;
+        None where it never is.
+        """
         eaten = next((i for i, week in enumerate(self.weeks) if week.eaten > NOTHING_KG), None)
         if eaten is None:
             return None
         later = range(eaten + 1, len(self.weeks))
-        return next((i for i in later if self.weeks[i].demand and not self.weeks[i].is_covered), None)
+        return next(
+            (i for i in later if self.weeks[i].demand and not self.weeks[i].is_covered), None
+        )
 
     @property
     def longest_gap(self) -> int:
@@ -97,8 +101,8 @@ def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> Flow:
 
     Notes
     -----
-    Each week: eat, what is hurt first and then the oldest; lose d of what is left; then waste what is past keeping. A
-    lack is not caught up.
+    Each week: eat, what is hurt first and then the oldest; lose d of what is left; then waste what
+    is past keeping. A lack is not caught up.
 
     Examples
     --------
@@ -108,7 +112,9 @@ def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> Flow:
     if any(b.kg < 0 or b.keeps_weeks < 0 or not 0 <= b.loss_per_week < 1 for b in batches) or any(
         wanted < 0 for wanted in demand
     ):
-        raise PlanError("Kilograms and weeks are not below zero, and a loss a week is a share below 1.")
+        raise PlanError(
+            "Kilograms and weeks are not below zero, and a loss a week is a share below 1."
+        )
     order = sorted(batches, key=lambda batch: (not batch.is_hurt, batch.week))
     left = [batch.kg for batch in order]
     found = []
@@ -120,7 +126,11 @@ def weekly_flow(batches: Sequence[Batch], demand: Sequence[float]) -> Flow:
                 left[i], lack = left[i] - taken, lack - taken
         for i, batch in enumerate(order):
             if batch.week <= now:
-                kept = 0.0 if now - batch.week >= batch.keeps_weeks else left[i] * (1 - batch.loss_per_week)
+                kept = (
+                    0.0
+                    if now - batch.week >= batch.keeps_weeks
+                    else left[i] * (1 - batch.loss_per_week)
+                )
                 waste, left[i] = waste + left[i] - kept, kept
         stock = sum(kg for kg, batch in zip(left, order, strict=True) if batch.week <= now)
         short = lack if lack > NOTHING_KG else 0.0

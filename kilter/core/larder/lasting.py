@@ -12,7 +12,8 @@ from kilter.core.errors import RecordError
 
 #: The pace is that of so many weeks back (rule).
 PACE_WEEKS = 8
-#: So many weeks tell how uneven they are; the range is a fifth of the pace at least and four fifths at most (rules).
+#: So many weeks tell how uneven they are; the range is a fifth of the pace at least and four fifths
+#: at most (rules).
 FEWEST_WEEKS, LEAST_DOUBT, MOST_DOUBT = 3, 0.2, 0.8
 #: Beyond this nothing is foretold.
 MOST_WEEKS = 104.0
@@ -58,9 +59,9 @@ def pace_of(takings: Sequence[tuple[date, int]], since: date, today: date) -> Pa
 
     Notes
     -----
-    Over the last eight weeks, or since it lies there. The range is ± 2 s/√w of the sums of its w weeks, where there are
-    three or more; with fewer the takings are taken for a Poisson number, ± 2/√n. It is a fifth of the pace at least,
-    as habits change, and four fifths at most (rules).
+    Over the last eight weeks, or since it lies there. The range is ± 2 s/√w of the sums of its w
+    weeks, where there are three or more; with fewer the takings are taken for a Poisson number, ±
+    2/√n. It is a fifth of the pace at least, as habits change, and four fifths at most (rules).
 
     Examples
     --------
@@ -124,7 +125,9 @@ def lasts(lying_mg: float, pace: Pace, loss: float, loss_low: float, loss_high: 
     10.0
     """
     if lying_mg < 0 or not all(0 <= one < 1 for one in (loss, loss_low, loss_high)):
-        raise RecordError("What lies there is not below zero, and a loss a week is a share below 1.")
+        raise RecordError(
+            "What lies there is not below zero, and a loss a week is a share below 1."
+        )
 
     def weeks(taken: float, share: float) -> float | None:
         rate = -math.log1p(-share)

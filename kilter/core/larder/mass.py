@@ -1,7 +1,9 @@
-"""Where the mass of a harvest went, to the milligram: what was lifted is eaten, given, in store, or not accounted for.
+"""Where the mass of a harvest went, to the milligram: what was lifted is eaten, given, in store, or
+not accounted for.
 
-Crates hold shares of lines, not amounts of their own. A line that is struck, corrected or tared later moves through;
-what then no longer adds up stands under "not accounted for", with its reason, and blocks nothing.
+Crates hold shares of lines, not amounts of their own. A line that is struck, corrected or tared
+later moves through; what then no longer adds up stands under "not accounted for", with its reason,
+and blocks nothing.
 """
 
 from __future__ import annotations
@@ -32,7 +34,8 @@ class LiftedLine:
     grade: str
     mass_mg: int
     is_estimated: bool = False
-    #: By the household's rule what was not put by of it is eaten by now; None where there is no such rule.
+    #: By the household's rule what was not put by of it is eaten by now; None where there is no
+    #: such rule.
     is_eaten: bool | None = None
     is_on_shelf: bool = False  #: what is left of it lies on the ripening shelf
 
@@ -94,9 +97,13 @@ class Ledger:
     lying_mg: Mapping[str, int] = field(
         default_factory=dict
     )  #: by crate; below zero where more was taken than lay there
-    put_mg: Mapping[int, int] = field(default_factory=dict)  #: of each putting by, by its place among the entries
+    put_mg: Mapping[int, int] = field(
+        default_factory=dict
+    )  #: of each putting by, by its place among the entries
     rest_mg: Mapping[str, int] = field(default_factory=dict)  #: by line: what of it was not put by
-    loose_mg: Mapping[str, int] = field(default_factory=dict)  #: by line: what of that was used without a crate
+    loose_mg: Mapping[str, int] = field(
+        default_factory=dict
+    )  #: by line: what of that was used without a crate
 
 
 #: What lies in a crate, by crop and season; below zero where more was taken than there was.
@@ -123,33 +130,40 @@ def whereabouts(
     crates : mapping of str to (str, int)
         Every crate with the crop and season that it was made for.
     entries : sequence of PutBy, Moved or Used
-        What was entered and not struck, in order. Those that name a line that is gone carry nothing.
+        What was entered and not struck, in order. Those that name a line that is gone carry
+        nothing.
     emptied : collection of str
         Crates that were said to be empty: what should still lie there is not accounted for.
 
     Returns
     -------
     Ledger
-        By crop and season lifted = Σ used + in store + not accounted for, to the milligram, whatever was entered.
+        By crop and season lifted = Σ used + in store + not accounted for, to the milligram,
+        whatever was entered.
 
     Raises
     ------
     RecordError
-        A crate or a use that is not known, a negative amount, a share that is none, a putting by that says neither or
-        both of crate and use, or a line twice.
+        A crate or a use that is not known, a negative amount, a share that is none, a putting by
+        that says neither or both of crate and use, or a line twice.
 
     Notes
     -----
-    A share of a line is rounded so that all its shares and the rest add up to it (largest remainder). What a crate of
-    several seasons gives is taken from each by what lies there (largest remainder). A line whose shares come to more
-    than the whole gives each its part of the whole: the scale is not made to show more than it showed. A line that
-    turned out to be of another crop carries its crate's content there.
+    A share of a line is rounded so that all its shares and the rest add up to it (largest
+    remainder). What a crate of several seasons gives is taken from each by what lies there (largest
+    remainder). A line whose shares come to more than the whole gives each its part of the whole:
+    the scale is not made to show more than it showed. A line that turned out to be of another crop
+    carries its crate's content there.
 
     Examples
     --------
-    >>> shallots = LiftedLine(ref="a", crop="shallot", season=2026, grade="table", mass_mg=3_000_000)
+    >>> shallots = LiftedLine(
+    ...     ref="a", crop="shallot", season=2026, grade="table", mass_mg=3_000_000
+    ... )
     >>> put, ate = PutByShare("crate", "a", Fraction(1)), Used("crate", "eaten", 1_000_000)
-    >>> found = whereabouts([shallots], {"crate": ("shallot", 2026)}, [put, ate]).of["shallot", 2026]
+    >>> found = whereabouts([shallots], {"crate": ("shallot", 2026)}, [put, ate]).of[
+    ...     "shallot", 2026
+    ... ]
     >>> (found.used_mg["eaten"], found.in_store_mg, found.not_accounted_mg)
     (1000000, 2000000, 0)
     """
@@ -173,27 +187,45 @@ def whereabouts(
                 else:
                     _lay(lying[entry.crate], key, mass_mg)
         elif isinstance(entry, Moved):
-            for key, mass_mg in _take(lying[entry.crate], crates[entry.crate], entry.mass_mg).items():
+            for key, mass_mg in _take(
+                lying[entry.crate], crates[entry.crate], entry.mass_mg
+            ).items():
                 _lay(lying[entry.into], key, mass_mg)
         elif entry.crate is None:
             assert entry.of is not None
             loose[entry.of] += entry.mass_mg
             sums[entry.of][entry.use] += entry.mass_mg
         else:
-            for key, mass_mg in _take(lying[entry.crate], crates[entry.crate], entry.mass_mg).items():
+            for key, mass_mg in _take(
+                lying[entry.crate], crates[entry.crate], entry.mass_mg
+            ).items():
                 sums[key][entry.use] += mass_mg
     used_loose = _off_the_oldest(by_ref, rest, loose)
     reasons = _at_hand(by_ref, rest, used_loose, loose, sums)
     _settle(lying, emptied, sums, reasons)
-    lies = {name: 0 if name in emptied else sum(content.values()) for name, content in lying.items()}
-    return Ledger({key: _whereabouts(one, reasons[key]) for key, one in sums.items()}, lies, masses, rest, used_loose)
+    lies = {
+        name: 0 if name in emptied else sum(content.values()) for name, content in lying.items()
+    }
+    return Ledger(
+        {key: _whereabouts(one, reasons[key]) for key, one in sums.items()},
+        lies,
+        masses,
+        rest,
+        used_loose,
+    )
 
 
-def _off_the_oldest(lines: Mapping[str, LiftedLine], rest: Mapping[str, int], loose: Counter[Key]) -> dict[str, int]:
-    """What of each line was used without a crate: off what the rule would have eaten first, and off the oldest."""
+def _off_the_oldest(
+    lines: Mapping[str, LiftedLine], rest: Mapping[str, int], loose: Counter[Key]
+) -> dict[str, int]:
+    """What of each line was used without a crate:
+    off what the rule would have eaten first, and off the oldest.
+    """
     left = Counter(loose)
     gone: dict[str, int] = {}
-    for line in sorted(lines.values(), key=lambda one: TAKEN_FIRST.index(_where(one))) if loose else ():
+    for line in (
+        sorted(lines.values(), key=lambda one: TAKEN_FIRST.index(_where(one))) if loose else ()
+    ):
         key = line.crop, line.season
         gone[line.ref] = min(left[key], rest[line.ref])
         left[key] -= gone[line.ref]
@@ -202,7 +234,11 @@ def _off_the_oldest(lines: Mapping[str, LiftedLine], rest: Mapping[str, int], lo
 
 def _where(line: LiftedLine) -> str:
     """Where the part of a line is that was put into no crate."""
-    return IN_STORE if line.is_on_shelf else {None: NOWHERE, True: ASSUMED, False: FRESH}[line.is_eaten]
+    return (
+        IN_STORE
+        if line.is_on_shelf
+        else {None: NOWHERE, True: ASSUMED, False: FRESH}[line.is_eaten]
+    )
 
 
 def _at_hand(
@@ -212,7 +248,9 @@ def _at_hand(
     loose: Counter[Key],
     sums: Sums,
 ) -> Sums:
-    """What was put into no crate: on the ripening shelf, eaten by the household's rule, just lifted, or nowhere."""
+    """What was put into no crate: on the ripening shelf, eaten by the household's rule,
+    just lifted, or nowhere.
+    """
     reasons: Sums = defaultdict(Counter)
     left: dict[Key, Counter[str]] = defaultdict(Counter)
     short = Counter(loose)
@@ -224,12 +262,18 @@ def _at_hand(
         sums[key][EATEN] += left[key][ASSUMED]
         sums[key][ASSUMED] += left[key][ASSUMED]
         sums[key][IN_STORE] += left[key][IN_STORE]
-        reasons[key].update({NOWHERE: left[key][NOWHERE], FRESH: left[key][FRESH], SHORT: -short[key]})
+        reasons[key].update(
+            {NOWHERE: left[key][NOWHERE], FRESH: left[key][FRESH], SHORT: -short[key]}
+        )
     return reasons
 
 
-def _settle(lying: Mapping[str, Lying], emptied: Collection[str], sums: Sums, reasons: Sums) -> None:
-    """What lies in a crate at the end is in store; what is below zero was taken and never put in."""
+def _settle(
+    lying: Mapping[str, Lying], emptied: Collection[str], sums: Sums, reasons: Sums
+) -> None:
+    """What lies in a crate at the end is in store;
+    what is below zero was taken and never put in.
+    """
     for name, content in lying.items():
         for key, mass_mg in content.items():
             reasons[key][SHORT] += min(mass_mg, 0)
@@ -251,18 +295,24 @@ def _whereabouts(one: Counter[str], reasons: Counter[str]) -> Whereabouts:
     )
 
 
-def _check(lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequence[Entry]) -> None:
+def _check(
+    lines: Sequence[LiftedLine], crates: Mapping[str, Key], entries: Sequence[Entry]
+) -> None:
     if len({line.ref for line in lines}) != len(lines):
         raise RecordError("A line of the tape stands here twice.")
     if any(line.mass_mg < 0 or line.grade not in grades.LIFTED for line in lines):
-        raise RecordError("What was lifted has a mass of zero or more, and a grade that enters the larder.")
+        raise RecordError(
+            "What was lifted has a mass of zero or more, and a grade that enters the larder."
+        )
     for entry in entries:
         named = {entry.crate, entry.into} if isinstance(entry, Moved) else {entry.crate} - {None}
         if not named <= crates.keys():
             raise RecordError("There is no such crate.")
         if isinstance(entry, PutByShare):
             if not 0 <= entry.share <= 1 or (entry.crate is None) == (entry.use is None):
-                raise RecordError("A share of a line, from none to all of it, goes into a crate or is used.")
+                raise RecordError(
+                    "A share of a line, from none to all of it, goes into a crate or is used."
+                )
         elif entry.mass_mg < 0:
             raise RecordError("An amount is not below zero.")
         elif isinstance(entry, Used) and entry.crate is None and entry.of is None:
@@ -291,7 +341,8 @@ def _lay(content: Lying, key: Key, mass_mg: int) -> None:
 
 
 def _take(content: Lying, made: Key, mass_mg: int) -> Lying:
-    """Take milligrams out of a crate, from each season by what lies there; more than there is, from the latest.
+    """Take milligrams out of a crate, from each season by what lies there; more than there is, from
+    the latest.
 
     An empty crate is short of what it was made for.
     """

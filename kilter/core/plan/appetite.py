@@ -1,4 +1,6 @@
-"""How much a household eats in a week when there is some, learnt from weeks in which it may have run out."""
+"""How much a household eats in a week when there is some,
+learnt from weeks in which it may have run out.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,8 @@ from kilter.core.errors import PlanError
 
 #: The servings weigh as much as so many weeks of the own record (rule).
 PRIOR_WEEKS: Final = 8
-#: How uneven weeks are, as the shape of a gamma distribution: one of these, believed about 2 (rules).
+#: How uneven weeks are, as the shape of a gamma distribution: one of these, believed about 2
+#: (rules).
 SHAPES: Final = (0.7, 1.0, 1.4, 2.0, 2.8, 4.0, 6.0)
 SHAPE_MEDIAN, SHAPE_SPREAD = 2.0, 0.5
 #: Habits change from year to year: SD of the log of a year's appetite (rule).
@@ -49,14 +52,19 @@ class Appetite:
 
 
 def own_appetite(
-    weeks: Sequence[WeekEaten], plate_kg: float, *, prior_weeks: float = PRIOR_WEEKS, shape: float | None = None
+    weeks: Sequence[WeekEaten],
+    plate_kg: float,
+    *,
+    prior_weeks: float = PRIOR_WEEKS,
+    shape: float | None = None,
 ) -> Appetite:
     """Learn from the own record of eating what would be eaten in a week.
 
     Parameters
     ----------
     weeks : sequence of WeekEaten
-        Weeks in which there was some of it; what was wasted or given is not eaten, assumed eating is no week.
+        Weeks in which there was some of it; what was wasted or given is not eaten, assumed eating
+        is no week.
     plate_kg : float
         What the servings say of a week.
     prior_weeks : float
@@ -76,11 +84,11 @@ def own_appetite(
 
     Notes
     -----
-    Something left: the appetite was what was eaten. Eaten up: it was at least that (censored). Weekly appetite
-    Gamma(k, mean r); EM: r ← (8 r₀ + Σ exact + Σ E[D | D > c]) / (8 + weeks), E[D | D > c] = r S₍ₖ₊₁₎(kc/r) / Sₖ(kc/r),
-    S the gamma survival function; k by censored likelihood with log k ~ N(log 2, 0.5). SD of log r =
-    √(1/(k(8 + I)) + 0.15²/years), I = exact weeks + Σ c/E[D | D > c] (Dempster, Laird & Rubin 1977, *J. R. Stat. Soc.
-    B* 39:1; memory).
+    Something left: the appetite was what was eaten. Eaten up: it was at least that (censored).
+    Weekly appetite Gamma(k, mean r); EM: r ← (8 r₀ + Σ exact + Σ E[D | D > c]) / (8 + weeks), E[D |
+    D > c] = r S₍ₖ₊₁₎(kc/r) / Sₖ(kc/r), S the gamma survival function; k by censored likelihood with
+    log k ~ N(log 2, 0.5). SD of log r = √(1/(k(8 + I)) + 0.15²/years), I = exact weeks + Σ c/E[D |
+    D > c] (Dempster, Laird & Rubin 1977, *J. R. Stat. Soc. B* 39:1; memory).
 
     Examples
     --------

@@ -1,4 +1,6 @@
-"""What varieties, methods, places and seasons do to a crop here: random effects whose spreads are not known."""
+"""What varieties, methods, places and seasons do to a crop here:
+random effects whose spreads are not known.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ import scipy
 from kilter.core.arrays import FloatArray
 from kilter.core.errors import PlanError
 
-#: SD of a crop's level about the handbook's figure, and about its own mean where there is none (rules, memory).
+#: SD of a crop's level about the handbook's figure, and about its own mean where there is none
+#: (rules, memory).
 CROP_SD, NO_HANDBOOK_SD = 0.5, 2.0
 #: log SD = log rule + LOG_SPREAD·t, t ~ N(0, 1): how far a garden may differ from the rules (rule).
 LOG_SPREAD: Final = 0.5
@@ -23,7 +26,8 @@ ROUNDS, STEP = 6, 0.05
 LEAST_CURVATURE: Final = 0.5
 #: Eight values in ten of a normal lie within so many SDs.
 EIGHT_IN_TEN: Final = 1.2816
-#: So many vectors of SDs stand for what is not known of them, spread a little wider than the curvature says.
+#: So many vectors of SDs stand for what is not known of them, spread a little wider than the
+#: curvature says.
 POINTS, WIDER = 256, 1.1
 
 
@@ -81,7 +85,9 @@ class Planned:
 
 @dataclass(frozen=True)
 class Effect:
-    """What a variety, method, place or season made of a plant, beside the mean of all plantings here."""
+    """What a variety, method, place or season made of a plant,
+    beside the mean of all plantings here.
+    """
 
     kind: str  #: ``variety``, ``method``, ``place`` or ``season``
     label: str
@@ -96,7 +102,9 @@ class Believed:
     """What is believed of the planned plantings, for each vector of SDs."""
 
     weights: FloatArray  #: (points,), of each vector
-    means: FloatArray  #: (points, planned): of log kilograms a plant, before the unit's own deviation
+    means: (
+        FloatArray  #: (points, planned): of log kilograms a plant, before the unit's own deviation
+    )
     covariances: FloatArray  #: (points, planned, planned)
     unit_variance: FloatArray  #: (points, 2): of a unit, and of a plant in it
     spreads: Spreads  #: their weighted geometric mean
@@ -131,20 +139,29 @@ class _Model:
         self.cells = np.zeros((self.n, len(cells)))
         for i, one in enumerate(grown):
             self.cells[i, cells.index((one.variety, one.season))] = 1.0
-        # products of the columns, so that what is summed over records is one product of matrices for all points
+        # products of the columns, so that what is summed over records is one product of matrices
+        # for all points
         width = self.effects.shape[1]
-        self.pairs = (self.effects[:, :, None] * self.effects[:, None, :]).reshape(self.n, width * width)
-        self.in_cell = (self.effects[:, :, None] * self.cells[:, None, :]).reshape(self.n, width * len(cells))
+        self.pairs = (self.effects[:, :, None] * self.effects[:, None, :]).reshape(
+            self.n, width * width
+        )
+        self.in_cell = (self.effects[:, :, None] * self.cells[:, None, :]).reshape(
+            self.n, width * len(cells)
+        )
 
     def _laid(self, t: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
-        """For each row of t: precision and right side of the effects, a shift of all, the likelihood but for these."""
+        """For each row of t: precision and right side of the effects, a shift of all,
+        the likelihood but for these.
+        """
         sds = RULES.array * np.exp(LOG_SPREAD * t)  # (points, 7)
         noise = sds[:, [_UNIT]] ** 2 + sds[:, [_PLANT]] ** 2 / self.plants  # (points, records)
         z, w = self.raw + noise / 2, 1 / noise
         per_cell = w @ self.cells  # (points, cells)
         shrink = sds[:, [_CELL]] ** 2 / (1 + sds[:, [_CELL]] ** 2 * per_cell)
         points, effects = len(t), self.effects.shape[1]
-        in_cells = (w @ self.in_cell).reshape(points, effects, self.cells.shape[1])  # (points, effects, cells)
+        in_cells = (w @ self.in_cell).reshape(
+            points, effects, self.cells.shape[1]
+        )  # (points, effects, cells)
         prior = self._prior(sds)  # (points, effects): variances
         precision = (w @ self.pairs).reshape(points, effects, effects)
         precision -= (in_cells * shrink[:, None, :]) @ in_cells.transpose(0, 2, 1)
@@ -161,19 +178,27 @@ class _Model:
         precision, right, shift, _ = self._laid(t)
         covariance = np.linalg.inv(precision)
         mean = np.einsum("pij,pj->pi", covariance, right)
-        return np.asarray(mean), np.asarray(covariance), np.asarray(np.einsum("pij,pj->pi", covariance, shift))
+        return (
+            np.asarray(mean),
+            np.asarray(covariance),
+            np.asarray(np.einsum("pij,pj->pi", covariance, shift)),
+        )
 
     def likelihood(self, t: FloatArray) -> FloatArray:
         """The log likelihood of each row of t, but for a constant."""
         precision, right, _, rest = self._laid(t)
-        root = np.linalg.cholesky(precision)  # a third of the work of an inverse, of which there are many
+        root = np.linalg.cholesky(
+            precision
+        )  # a third of the work of an inverse, of which there are many
         logs = 2 * np.log(np.diagonal(root, axis1=1, axis2=2)).sum(axis=1)
         mean = np.linalg.solve(precision, right[:, :, None])[:, :, 0]
         return np.asarray(-(rest + logs - (right * mean).sum(axis=1)) / 2)
 
     def _prior(self, sds: FloatArray) -> FloatArray:
         crop = np.full((len(sds), 1), self.crop_sd**2)
-        of_kinds = [np.repeat(sds[:, [k]] ** 2, size, axis=1) for k, size in enumerate(self.sizes[1:])]
+        of_kinds = [
+            np.repeat(sds[:, [k]] ** 2, size, axis=1) for k, size in enumerate(self.sizes[1:])
+        ]
         return np.hstack([crop, *of_kinds])
 
     def height(self, t: FloatArray) -> FloatArray:
@@ -209,11 +234,11 @@ def believe(
 
     Notes
     -----
-    z = log(mass/plants) − log handbook + D/2, D = unit² + plant²/n, crop + variety + method + place + season +
-    variety×season + e, every term a random effect (BLUP; Henderson; Robinson 1991, *Statistical Science* 6:15–32) in
-    effects form, variety×season eliminated first. The SDs are not known: the mode by damped Newton, then 256 Sobol
-    points about it weighted by likelihood × prior over their own density (importance sampling; Rue, Martino & Chopin
-    2009; memory).
+    z = log(mass/plants) − log handbook + D/2, D = unit² + plant²/n, crop + variety + method + place
+    + season + variety×season + e, every term a random effect (BLUP; Henderson; Robinson 1991,
+    *Statistical Science* 6:15–32) in effects form, variety×season eliminated first. The SDs are not
+    known: the mode by damped Newton, then 256 Sobol points about it weighted by likelihood × prior
+    over their own density (importance sampling; Rue, Martino & Chopin 2009; memory).
 
     Examples
     --------
@@ -230,7 +255,10 @@ def believe(
     if not grown and not handbook_kg:
         raise PlanError("Nothing is known of what one plant gives: weigh a harvest of it first.")
     if any(one.plants <= 0 or one.mass_kg <= 0 or not 0 <= one.loss < 1 for one in grown):
-        raise PlanError("A planting of the record has plants and a harvest above zero, and lost less than all of it.")
+        raise PlanError(
+            "A planting of the record has plants and a harvest above zero, and lost less than all "
+            "of it."
+        )
     if any(one.plants <= 0 for one in planned):
         raise PlanError("A planned planting has at least one plant.")
     model = _Model(grown, handbook_kg)
@@ -255,8 +283,12 @@ def believe(
     )
 
 
-def _told(model: _Model, weights: FloatArray, effect: FloatArray, covariance: FloatArray) -> tuple[Effect, ...]:
-    """Every effect of a kind that has two labels at least, beside the mean of its kind, over all vectors of SDs."""
+def _told(
+    model: _Model, weights: FloatArray, effect: FloatArray, covariance: FloatArray
+) -> tuple[Effect, ...]:
+    """Every effect of a kind that has two labels at least, beside the mean of its kind,
+    over all vectors of SDs.
+    """
     found, at = [], 1
     for kind in _KINDS:
         known = model.labels[kind]
@@ -265,13 +297,17 @@ def _told(model: _Model, weights: FloatArray, effect: FloatArray, covariance: Fl
         if len(known) < 2:
             continue
         plantings = model.effects[:, here].sum(axis=0)
-        beside = np.eye(len(known)) - plantings / plantings.sum()  # each less the mean of all plantings
+        beside = (
+            np.eye(len(known)) - plantings / plantings.sum()
+        )  # each less the mean of all plantings
         means = effect[:, here] @ beside.T  # (points, labels)
         within = np.einsum("ij,pjk,ik->pi", beside, covariance[:, here, here], beside)
         mean = weights @ means
         sds = np.sqrt(weights @ (within + (means - mean) ** 2))
         for label, middle, sd, count in zip(known, mean, sds, plantings, strict=True):
-            times, low, high = (math.exp(float(middle + z * sd)) for z in (0.0, -EIGHT_IN_TEN, EIGHT_IN_TEN))
+            times, low, high = (
+                math.exp(float(middle + z * sd)) for z in (0.0, -EIGHT_IN_TEN, EIGHT_IN_TEN)
+            )
             found.append(Effect(kind, label, times, low, high, int(count)))
     return tuple(found)
 
@@ -358,7 +394,10 @@ def _differences(model: _Model, t: FloatArray) -> tuple[FloatArray, FloatArray]:
 
 
 def _loads(model: _Model, planned: Sequence[Planned]) -> FloatArray:
-    """Which known effects each planned planting has: (planned, effects). Next year's season is a new one."""
+    """Which known effects each planned planting has: (planned, effects).
+
+    Next year's season is a new one.
+    """
     loads = np.zeros((len(planned), model.effects.shape[1]))
     loads[:, 0] = 1.0
     start = 1
@@ -372,7 +411,9 @@ def _loads(model: _Model, planned: Sequence[Planned]) -> FloatArray:
 
 
 def _new(model: _Model, planned: Sequence[Planned], sds: FloatArray) -> FloatArray:
-    """Covariance of what is new next year: the season, a variety's answer to it, and labels never grown."""
+    """Covariance of what is new next year: the season, a variety's answer to it,
+    and labels never grown.
+    """
     k = len(planned)
     found = np.broadcast_to(sds[:, [_SEASON]][:, :, None] ** 2, (len(sds), k, k)).copy()
     alike = {

@@ -1,4 +1,6 @@
-"""What one plant of a crop will give next year: the garden's own record against the handbook's figure."""
+"""What one plant of a crop will give next year:
+the garden's own record against the handbook's figure.
+"""
 
 from __future__ import annotations
 
@@ -32,10 +34,14 @@ class OnePlant:
     effects: tuple[Effect, ...]  #: of what was grown here
     spreads: Spreads  #: how much varieties, methods, places, seasons and pots differ here
     years: Years  #: next year drawn many times, for a planting as it was last grown
-    _found: dict[tuple[float, float], Enough | None] = field(default_factory=dict, repr=False, compare=False)
+    _found: dict[tuple[float, float], Enough | None] = field(
+        default_factory=dict, repr=False, compare=False
+    )
 
     def enough(self, need_kg: float, certainty: float) -> Enough | None:
-        """How many plants are that sure; reckoned once for a need and a certainty (`enough_for`)."""
+        """How many plants are that sure;
+        reckoned once for a need and a certainty (`enough_for`).
+        """
         key = need_kg, certainty
         if key not in self._found:
             self._found[key] = enough_for(self.years, need_kg, certainty)
@@ -114,7 +120,8 @@ def forecast_one_plant(
     Returns
     -------
     OnePlant
-        Kilograms a plant in one year of ten, in the middle and in nine of ten; failures and setbacks are in it.
+        Kilograms a plant in one year of ten, in the middle and in nine of ten; failures and
+        setbacks are in it.
 
     Raises
     ------
@@ -123,7 +130,8 @@ def forecast_one_plant(
 
     Notes
     -----
-    `kilter.core.plan.effects` and `kilter.core.plan.scenarios`. The same arguments give the same years.
+    `kilter.core.plan.effects` and `kilter.core.plan.scenarios`. The same arguments give the same
+    years.
 
     Examples
     --------

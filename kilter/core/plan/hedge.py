@@ -33,7 +33,8 @@ def splits(
     failed: int = 0,
     setbacks: Sequence[SiteRisk] = (),
 ) -> tuple[Split, ...]:
-    """Reckon how many plants it takes in one variety and place, in two varieties, in two places, and in two of both.
+    """Reckon how many plants it takes in one variety and place, in two varieties, in two places,
+    and in two of both.
 
     Parameters
     ----------
@@ -64,8 +65,9 @@ def splits(
 
     Notes
     -----
-    Each split in equal parts; the same draws for all (common random numbers). Varieties and places that differ by
-    themselves even out; what all share, the season, does not (Markowitz 1952, *The Journal of Finance* 7:77; memory).
+    Each split in equal parts; the same draws for all (common random numbers). Varieties and places
+    that differ by themselves even out; what all share, the season, does not (Markowitz 1952, *The
+    Journal of Finance* 7:77; memory).
 
     Examples
     --------
@@ -91,7 +93,9 @@ def splits(
     found = []
     for varieties, places in ways[:MOST]:
         plan = [
-            Planned(variety, first.method, where, first.plants, site) for variety in varieties for where, site in places
+            Planned(variety, first.method, where, first.plants, site)
+            for variety in varieties
+            for where, site in places
         ]
         believed = believe(grown, plan, handbook_kg)
         drawn = draw_years(believed, plan, failed=failed, came=len(grown), setbacks=setbacks)

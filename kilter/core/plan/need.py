@@ -1,4 +1,6 @@
-"""How much a household needs of a crop: from servings and by rule of thumb, and back to the soil."""
+"""How much a household needs of a crop: from servings and by rule of thumb,
+and back to the soil.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,9 @@ class Losses:
     lift_loss: float = 0.0  #: share lost or hurt at lifting
 
 
-def plate_need_kg(servings_per_week: float, serving_g: float, weeks: float, appetites: Sequence[float]) -> float:
+def plate_need_kg(
+    servings_per_week: float, serving_g: float, weeks: float, appetites: Sequence[float]
+) -> float:
     """Reckon the kilograms that the plates take.
 
     Parameters
@@ -68,7 +72,9 @@ def plate_need_kg(servings_per_week: float, serving_g: float, weeks: float, appe
     if min(servings_per_week, serving_g, weeks, *appetites, 0.0) < 0:
         raise PlanError("Servings, grams, weeks and appetites are zero or more.")
     if not appetites:
-        raise PlanError("Nobody is named as eating yet; add who eats, then the plate can be reckoned.")
+        raise PlanError(
+            "Nobody is named as eating yet; add who eats, then the plate can be reckoned."
+        )
     return servings_per_week * serving_g / 1000 * weeks * sum(appetites)
 
 
@@ -99,7 +105,9 @@ def rule_row_m(crop: HandbookCrop, appetites: Sequence[float], *, is_kept: bool)
     >>> rule_row_m(handbook()["shallot"], [1, 1], is_kept=True)
     6.0
     """
-    span = (crop.rule_row_m_keep if is_kept else None) or crop.rule_row_m_fresh or crop.rule_row_m_keep
+    span = (
+        (crop.rule_row_m_keep if is_kept else None) or crop.rule_row_m_fresh or crop.rule_row_m_keep
+    )
     if span is not None:
         return span.middle * sum(appetites)
     if crop.rule_plants is not None:

@@ -10,7 +10,8 @@ import scipy
 
 from kilter.core.errors import PlanError
 
-#: How sure to be that enough seeds come up; this comes on top of the certainty of the harvest (rule).
+#: How sure to be that enough seeds come up; this comes on top of the certainty of the harvest
+#: (rule).
 SEED_CERTAINTY: Final = 0.9
 MAX_PLANTS: Final = 100_000
 
@@ -65,7 +66,9 @@ def plants_for(need_kg: float, median_kg: float, sigma: float, certainty: float)
         raise PlanError("A need is zero or more, and a plant must give something.")
     exact = need_kg / median_kg * math.exp(float(scipy.special.ndtri(certainty)) * sigma)
     if exact > MAX_PLANTS:
-        raise PlanError(f"That comes to more than {MAX_PLANTS:,} plants; check the servings and the grams.")
+        raise PlanError(
+            f"That comes to more than {MAX_PLANTS:,} plants; check the servings and the grams."
+        )
     plants = math.ceil(exact - 1e-9)
     return PlantsNeeded(plants, *_mean_and_surplus(plants * median_kg, sigma, need_kg))
 
@@ -158,7 +161,9 @@ def _mean_and_surplus(median_total_kg: float, sigma: float, need_kg: float) -> t
     if median_total_kg == 0 or need_kg == 0 or sigma == 0:
         return mean, max(mean - need_kg, 0.0)
     d2 = (math.log(median_total_kg / need_kg)) / sigma
-    return mean, mean * float(scipy.special.ndtr(d2 + sigma)) - need_kg * float(scipy.special.ndtr(d2))
+    return mean, mean * float(scipy.special.ndtr(d2 + sigma)) - need_kg * float(
+        scipy.special.ndtr(d2)
+    )
 
 
 def pots_in_rotation(lifts_a_week: float, pots_a_lift: float, weeks_to_clear: float) -> int:
@@ -230,7 +235,8 @@ def sow_every_days(pots: int, weeks_to_clear: float) -> float:
 
 
 def inner_share(rows: int, plants_a_row: int) -> float:
-    """Give the share of a block's plants that have neighbours all round, as wind-pollinated ears need.
+    """Give the share of a block's plants that have neighbours all round, as wind-pollinated ears
+    need.
 
     Parameters
     ----------
@@ -249,7 +255,8 @@ def inner_share(rows: int, plants_a_row: int) -> float:
 
     Notes
     -----
-    (r − 2)(c − 2)/(rc) (geometry; that a block fills better than a row is common practice, no source).
+    (r − 2)(c − 2)/(rc) (geometry; that a block fills better than a row is common practice, no
+    source).
 
     Examples
     --------

@@ -1,4 +1,6 @@
-"""Next year drawn many times over, all plantings together, so that a good summer is good for all of them."""
+"""Next year drawn many times over, all plantings together,
+so that a good summer is good for all of them.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ SCENARIOS: Final = 4096
 POOR_YEAR: Final = 0.84
 #: A planting fails with a chance Beta(1 + failed, 9 + came through) (rule).
 FAILS, COMES = 1, 9
-#: A setback once noted at a site comes in a year with a chance Beta(0.5 + years hit, 4.5 + years missed) (rule).
+#: A setback once noted at a site comes in a year with a chance Beta(0.5 + years hit, 4.5 + years
+#: missed) (rule).
 HITS, MISSES = 0.5, 4.5
 MOST_PLANTS: Final = 100_000
 
@@ -39,7 +42,8 @@ class SiteRisk:
 class Years:
     """Next year, drawn many times."""
 
-    level: FloatArray  #: (years, planned): log kilograms a plant of the planting, before its own deviation
+    #: (years, planned): log kilograms a plant of the planting, before its own deviation
+    level: FloatArray
     deviation: FloatArray  #: (years, planned): standard normal, of the planting itself
     unit_variance: FloatArray  #: (years, 2): of a unit, and of a plant in it
     share: FloatArray  #: (years, planned): what failures and setbacks leave, 0 to 1
@@ -76,7 +80,8 @@ def draw_years(
     planned : sequence of Planned
         The same plantings.
     failed, came : int
-        Of the record, plantings that gave nothing and that gave something; without ``came`` nothing ever fails.
+        Of the record, plantings that gave nothing and that gave something; without ``came`` nothing
+        ever fails.
     setbacks : sequence of Setback
         Of the sites of these plantings.
     seed : int
@@ -96,17 +101,22 @@ def draw_years(
 
     Notes
     -----
-    One scrambled Sobol sequence: coordinate 1 picks the vector of SDs by cumulative weight, in the order of mean − 0.84
-    SD of the plan; coordinate 2 is the direction C·w/√(wᵀCw) of the whole plan; then a Cholesky factor of the rest, the
-    plantings' own deviates, and what fails and hits. Kilter's own arrangement of quasi-Monte Carlo (Caflisch 1998,
-    *Acta Numerica* 7; memory).
+    One scrambled Sobol sequence: coordinate 1 picks the vector of SDs by cumulative weight, in the
+    order of mean − 0.84 SD of the plan; coordinate 2 is the direction C·w/√(wᵀCw) of the whole
+    plan; then a Cholesky factor of the rest, the plantings' own deviates, and what fails and hits.
+    Kilter's own arrangement of quasi-Monte Carlo (Caflisch 1998, *Acta Numerica* 7; memory).
 
     Examples
     --------
     >>> from kilter.core.plan.effects import Grown, believe
     >>> plan = [Planned("a", "", "bed", 10)]
     >>> drawn = draw_years(
-    ...     believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], plan, 0.4), plan
+    ...     believe(
+    ...         [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)],
+    ...         plan,
+    ...         0.4,
+    ...     ),
+    ...     plan,
     ... )
     >>> 2.5 < float(np.median(drawn.totals())) < 6
     True
@@ -124,8 +134,12 @@ def draw_years(
     sd = np.sqrt(np.einsum("i,pij,j->p", toward, believed.covariances, toward))
     order = np.argsort(mean - POOR_YEAR * sd)
     cumulative = np.cumsum(believed.weights[order])
-    at = order[np.minimum(np.searchsorted(cumulative, points[:, 0] * cumulative[-1]), len(order) - 1)]
-    direction = np.einsum("pij,j->pi", believed.covariances, toward) / np.maximum(sd, 1e-12)[:, None]
+    at = order[
+        np.minimum(np.searchsorted(cumulative, points[:, 0] * cumulative[-1]), len(order) - 1)
+    ]
+    direction = (
+        np.einsum("pij,j->pi", believed.covariances, toward) / np.maximum(sd, 1e-12)[:, None]
+    )
     rest = _factors(believed.covariances - direction[:, :, None] * direction[:, None, :])
     normal = scipy.special.ndtri(points[:, 1 : 2 + 2 * k])
     level = believed.means[at] + direction[at] * normal[:, [0]]
@@ -140,7 +154,9 @@ def draw_years(
 
 
 def _factors(rest: FloatArray) -> FloatArray:
-    """Square roots of what is left of the covariances beside the plan's direction; they lack a dimension."""
+    """Square roots of what is left of the covariances beside the plan's direction;
+    they lack a dimension.
+    """
     values, vectors = np.linalg.eigh((rest + rest.transpose(0, 2, 1)) / 2)
     return np.asarray(vectors * np.sqrt(np.maximum(values, 0.0))[:, None, :])
 
@@ -161,13 +177,17 @@ class Enough:
 
     plants: int
     certainty: float
-    harvest: tuple[float, float, float]  #: kilograms in one year of ten, in the middle, in nine of ten
+    harvest: tuple[
+        float, float, float
+    ]  #: kilograms in one year of ten, in the middle, in nine of ten
     expected_kg: float
     surplus_kg: float  #: expected harvest less the need, of the years that give more
 
 
 def _bracket(low: Callable[[float], float], need_kg: float, guess: float) -> tuple[int, int]:
-    """Whole plants of which the fewer are too few and the more enough, about a guess that is nearly right."""
+    """Whole plants of which the fewer are too few and the more enough,
+    about a guess that is nearly right.
+    """
     above, step = math.ceil(guess), max(math.ceil(guess * 0.005), 1)
     if low(above) >= need_kg:
         below = max(above - step, 0)
@@ -195,7 +215,8 @@ def enough_for(years: Years, need_kg: float, certainty: float) -> Enough | None:
     Returns
     -------
     Enough or None
-        None where no number of plants is that sure, as too many years fail altogether: split it over places.
+        None where no number of plants is that sure, as too many years fail altogether: split it
+        over places.
 
     Raises
     ------
@@ -211,7 +232,12 @@ def enough_for(years: Years, need_kg: float, certainty: float) -> Enough | None:
     >>> from kilter.core.plan.effects import Grown, believe
     >>> plan = [Planned("a", "", "bed", 10)]
     >>> drawn = draw_years(
-    ...     believe([Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)], plan, 0.4), plan
+    ...     believe(
+    ...         [Grown(variety="a", method="", place="bed", season=2025, plants=10, mass_kg=5.0)],
+    ...         plan,
+    ...         0.4,
+    ...     ),
+    ...     plan,
     ... )
     >>> enough_for(drawn, 10, 0.8).plants > enough_for(drawn, 10, 0.5).plants
     True
@@ -230,7 +256,11 @@ def enough_for(years: Years, need_kg: float, certainty: float) -> Enough | None:
     guess = planned
     for _ in range(3):
         reached = low(guess)
-        guess = min(max(guess * need_kg / reached, 1.0), MOST_PLANTS) if reached > 0 else min(guess * 4, MOST_PLANTS)
+        guess = (
+            min(max(guess * need_kg / reached, 1.0), MOST_PLANTS)
+            if reached > 0
+            else min(guess * 4, MOST_PLANTS)
+        )
     below, above = _bracket(low, need_kg, guess)
     while above - below > 1:
         middle = (above + below) // 2

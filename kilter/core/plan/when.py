@@ -32,11 +32,13 @@ HARDEN_DAYS: Final = 8
 LEAST_LIGHTS_DAYS: Final = 21
 #: In the open for at least so long before the first lift (rule).
 LEAST_OUT_DAYS: Final = 14
-#: What ripens in autumn takes so many days longer where its heat is not known (common practice, no source).
+#: What ripens in autumn takes so many days longer where its heat is not known (common practice, no
+#: source).
 AUTUMN_SLOW_DAYS: Final = 14
 #: Planted in autumn from so many days before the first frost to so many after (rule).
 AUTUMN_BEFORE, AUTUMN_AFTER = 21, 28
-#: What is sown in summer for autumn is sown within so many days before the last sensible one (rule).
+#: What is sown in summer for autumn is sown within so many days before the last sensible one
+#: (rule).
 SUMMER_DAYS: Final = 35
 #: The hardy still grow for so many days after the first frost (rule).
 HARDY_DAYS: Final = 28
@@ -45,8 +47,8 @@ PERENNIAL_WEEKS: Final = -4
 #: What may stand is lifted until the end of March after its season (rule).
 STANDS_UNTIL: Final = 365 + 90
 MOST_SOWINGS: Final = 60
-#: A variety is early or late if it takes as long as the first or last third of the crop's own range (rule; that there
-#: are early, middle and late ones is common practice, no source).
+#: A variety is early or late if it takes as long as the first or last third of the crop's own range
+#: (rule; that there are early, middle and late ones is common practice, no source).
 EARLY_UNTIL, LATE_FROM = 1 / 3, 2 / 3
 #: A sowing or planting is asked for within so many days (rule).
 PLANT_WITHIN: Final = 14
@@ -58,9 +60,13 @@ class Climate:
 
     years: tuple[Year, ...] = ()
     latitude: float | None = None
-    stated_last: int | None = None  #: average last frost by the gardener's word, as a day of the season
+    stated_last: int | None = (
+        None  #: average last frost by the gardener's word, as a day of the season
+    )
     stated_first: int | None = None
-    _made: dict[tuple[str, float], DayAtRisk] = field(default_factory=dict, repr=False, compare=False, hash=False)
+    _made: dict[tuple[str, float], DayAtRisk] = field(
+        default_factory=dict, repr=False, compare=False, hash=False
+    )
 
     @property
     def is_southern(self) -> bool:
@@ -70,14 +76,18 @@ class Climate:
         """The day after which a frost comes in so many of the years only."""
         days = [year.last_frost for year in self.years if year.last_frost is not None]
         return self._kept(
-            "last", risk, lambda: last_frost_at(days, risk, self.stated_last, is_southern=self.is_southern)
+            "last",
+            risk,
+            lambda: last_frost_at(days, risk, self.stated_last, is_southern=self.is_southern),
         )
 
     def first_frost(self, risk: float) -> DayAtRisk:
         """The day before which a frost comes in so many of the years only."""
         days = [year.first_frost for year in self.years if year.first_frost is not None]
         return self._kept(
-            "first", risk, lambda: first_frost_at(days, risk, self.stated_first, is_southern=self.is_southern)
+            "first",
+            risk,
+            lambda: first_frost_at(days, risk, self.stated_first, is_southern=self.is_southern),
         )
 
     def _kept(self, which: str, risk: float, reckon: Callable[[], DayAtRisk]) -> DayAtRisk:
@@ -89,7 +99,9 @@ class Climate:
     def frosts(self) -> tuple[int, ...]:
         """The first frost of each year on record; where it is not, the middle of what is known."""
         middle = self.first_frost(EVEN).day
-        return tuple(middle if year.first_frost is None else year.first_frost for year in self.years)
+        return tuple(
+            middle if year.first_frost is None else year.first_frost for year in self.years
+        )
 
 
 @dataclass(frozen=True)
@@ -187,22 +199,34 @@ def when_to_grow(
 
     Notes
     -----
-    Weeks from the last frost at the risk taken (N9); the tender wait for warmth; the last sensible day is the latest
-    from which the heat up to the frost reaches what the crop takes in spring here, in as many of the site's years as
-    the risk leaves, or without a record the first frost less its days and a fortnight (`kilter.core.growing.season`).
+    Weeks from the last frost at the risk taken (N9); the tender wait for warmth; the last sensible
+    day is the latest from which the heat up to the frost reaches what the crop takes in spring
+    here, in as many of the site's years as the risk leaves, or without a record the first frost
+    less its days and a fortnight (`kilter.core.growing.season`).
 
     Examples
     --------
     >>> from kilter.core.handbook import handbook
-    >>> found = when_to_grow(handbook()["courgette"], Climate(stated_last=111, stated_first=288), 0.1, weeks=12)
-    >>> found.last_frost.day, found.sowings[0].ground_from, found.sowings[0].lights_from, found.sowings[0].lift_from
+    >>> found = when_to_grow(
+    ...     handbook()["courgette"], Climate(stated_last=111, stated_first=288), 0.1, weeks=12
+    ... )
+    >>> (
+    ...     found.last_frost.day,
+    ...     found.sowings[0].ground_from,
+    ...     found.sowings[0].lights_from,
+    ...     found.sowings[0].lift_from,
+    ... )
     (124, 138, 103, 178)
     """
     if not 1 <= goes <= MOST_SOWINGS:
         raise PlanError(f"In one go at least, and in {MOST_SOWINGS} at most.")
     days = days or crop.days
     last, first = climate.last_frost(risk), climate.first_frost(risk)
-    warm = warm_from(climate.years, crop.warm_c, EVEN) if crop.warm_c is not None and climate.years else None
+    warm = (
+        warm_from(climate.years, crop.warm_c, EVEN)
+        if crop.warm_c is not None and climate.years
+        else None
+    )
     plan = _Planner(crop, climate, days, weeks, is_raised)
     if crop.is_for_autumn or (is_in_autumn and crop.autumn_days):
         sowings: tuple[Sowing, ...] = (plan.autumn(),)
@@ -232,7 +256,9 @@ def when_to_grow(
     ends = max(earliest, earliest if latest is None else latest)
     kind = "summer" if crop.out_weeks is None else "spring"
     starts = np.linspace(earliest, ends, goes).round().astype(int) if goes > 1 else [earliest]
-    sowings = tuple(plan.sowing(kind if i == 0 else "again", int(day), ends) for i, day in enumerate(starts))
+    sowings = tuple(
+        plan.sowing(kind if i == 0 else "again", int(day), ends) for i, day in enumerate(starts)
+    )
     return When(
         sowings=sowings,
         jobs=_jobs(crop, sowings),
@@ -293,7 +319,12 @@ class _Planner:
         head_start = lights or 0 if self.crop.is_counted_from_sowing else 0
         lift_from = day + max(round(self.days.low) - head_start, LEAST_OUT_DAYS)
         return Sowing(
-            kind, day, ends, lift_from, self.lift_to(day, lift_from), None if lights is None else day - lights
+            kind,
+            day,
+            ends,
+            lift_from,
+            self.lift_to(day, lift_from),
+            None if lights is None else day - lights,
         )
 
     def lift_to(self, day: int, lift_from: int) -> int:
@@ -324,7 +355,9 @@ class _Planner:
             return still, [still] * len(self.climate.years)
         return first.day + HARDY_DAYS, [frost + HARDY_DAYS for frost in self.climate.frosts]
 
-    def latest(self, earliest: int, first: DayAtRisk, risk: float) -> tuple[int | None, bool, MakesIt | None, str]:
+    def latest(
+        self, earliest: int, first: DayAtRisk, risk: float
+    ) -> tuple[int | None, bool, MakesIt | None, str]:
         """The last sensible day, whether heat says so, and in how many years it makes it."""
         assert self.days is not None
         end, ends = self.ends(first)
@@ -335,17 +368,34 @@ class _Planner:
             latest = end - takes - AUTUMN_SLOW_DAYS
             if self.crop.is_standing:  # frost does not end it
                 return max(latest, earliest), False, None, ""
-            return latest, False, None, "" if latest >= earliest else "There is hardly time for it between the frosts."
-        heat = float(np.median(heat_between(years, self.base_c, *self._usual_time(earliest, takes))))
+            return (
+                latest,
+                False,
+                None,
+                "" if latest >= earliest else "There is hardly time for it between the frosts.",
+            )
+        heat = float(
+            np.median(heat_between(years, self.base_c, *self._usual_time(earliest, takes)))
+        )
         share = max(1 - risk, 1 / len(years))
         latest_day = latest_start(years, self.base_c, heat, ends, share)
         made = makes_it(years, self.base_c, earliest, heat, ends)
-        late = "" if latest_day is not None and latest_day >= earliest else "It seldom has the heat it needs here."
+        late = (
+            ""
+            if latest_day is not None and latest_day >= earliest
+            else "It seldom has the heat it needs here."
+        )
         return latest_day, True, MakesIt(made, len(years), heat, self.base_c), late
 
     def _usual_time(self, earliest: int, takes: int) -> tuple[int, int]:
-        """When it usually grows: its days as the handbook counts them are those of a usual spring."""
-        usual = earliest if self.crop.out_weeks is None else self.climate.last_frost(EVEN).day + 7 * self.crop.out_weeks
+        """When it usually grows: its days as the handbook counts them are those of a usual
+        spring.
+        """
+        usual = (
+            earliest
+            if self.crop.out_weeks is None
+            else self.climate.last_frost(EVEN).day + 7 * self.crop.out_weeks
+        )
         return usual, usual + takes
 
 
@@ -394,8 +444,12 @@ def _jobs(crop: HandbookCrop, sowings: Sequence[Sowing]) -> tuple[LeadJob, ...]:
         if sowing.lights_from is not None:
             word = "start slips" if crop.planted[0].key == "slip" else "sow under lights"
             found.append(LeadJob(word, sowing.lights_from, sowing.lights_from + 7))
-            found.append(LeadJob("harden off", sowing.ground_from - HARDEN_DAYS, sowing.ground_from - 1))
-            until = min(sowing.ground_from + PLANT_WITHIN, max(sowing.ground_to, sowing.ground_from))
+            found.append(
+                LeadJob("harden off", sowing.ground_from - HARDEN_DAYS, sowing.ground_from - 1)
+            )
+            until = min(
+                sowing.ground_from + PLANT_WITHIN, max(sowing.ground_to, sowing.ground_from)
+            )
             found.append(LeadJob("plant out", sowing.ground_from, until))
         else:
             word = "sow" if crop.planted[0].from_seed == "sown" else "plant"
@@ -412,7 +466,9 @@ def _jobs(crop: HandbookCrop, sowings: Sequence[Sowing]) -> tuple[LeadJob, ...]:
     return tuple(sorted(found, key=lambda job: (job.from_day, job.what)))
 
 
-def steady_sowings(every_days: float, days_to_clear: float, pull_from: int, pull_until: int) -> tuple[int, ...]:
+def steady_sowings(
+    every_days: float, days_to_clear: float, pull_from: int, pull_until: int
+) -> tuple[int, ...]:
     """List the days on which one after another is sown, so that something is ready all the time.
 
     Parameters
@@ -436,7 +492,8 @@ def steady_sowings(every_days: float, days_to_clear: float, pull_from: int, pull
 
     Notes
     -----
-    The first is sown so that it is ready on the first day, the last so that it is ready by the last.
+    The first is sown so that it is ready on the first day, the last so that it is ready by the
+    last.
 
     Examples
     --------

@@ -1,1 +1,3 @@
-"""A season looked back at: what was found among much that was looked at, what recurs, what places usually give."""
+"""A season looked back at: what was found among much that was looked at, what recurs,
+what places usually give.
+"""

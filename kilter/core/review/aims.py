@@ -87,8 +87,9 @@ def outcome(
 
     Notes
     -----
-    Kilter's own definitions (rules): of more and less, 95 % of what was wanted is as wanted; earlier and later mean
-    three days or more; another place, method or store is one that was not used the season before.
+    Kilter's own definitions (rules): of more and less, 95 % of what was wanted is as wanted;
+    earlier and later mean three days or more; another place, method or store is one that was not
+    used the season before.
 
     Examples
     --------
@@ -111,13 +112,17 @@ def outcome(
 
 def _dropped(after: GrownInSeason, *, is_over: bool) -> Outcome:
     if after.plantings:
-        return Outcome(is_met=False, words=f"it was grown again: {after.units or after.plantings} set out")
+        return Outcome(
+            is_met=False, words=f"it was grown again: {after.units or after.plantings} set out"
+        )
     if is_over:
         return Outcome(is_met=True, words="it was not grown again")
     return Outcome(is_met=None, words="none is planted so far")
 
 
-def _wanted(aim: str, before: GrownInSeason, percent: float | None, number: int | None) -> float | None:
+def _wanted(
+    aim: str, before: GrownInSeason, percent: float | None, number: int | None
+) -> float | None:
     if number is not None:
         return float(number)
     if percent is None:
@@ -128,23 +133,31 @@ def _wanted(aim: str, before: GrownInSeason, percent: float | None, number: int 
 _Judge = Callable[[GrownInSeason, GrownInSeason, float | None, str], tuple[bool, str]]
 
 
-def _more(before: GrownInSeason, after: GrownInSeason, wanted: float | None, _: str) -> tuple[bool, str]:
+def _more(
+    before: GrownInSeason, after: GrownInSeason, wanted: float | None, _: str
+) -> tuple[bool, str]:
     is_met = after.units > before.units if wanted is None else after.units >= NEARLY * wanted
     return is_met, _counts(before, after, wanted, is_met=is_met)
 
 
-def _less(before: GrownInSeason, after: GrownInSeason, wanted: float | None, _: str) -> tuple[bool, str]:
+def _less(
+    before: GrownInSeason, after: GrownInSeason, wanted: float | None, _: str
+) -> tuple[bool, str]:
     is_met = after.units < before.units if wanted is None else after.units * NEARLY <= wanted
     return is_met, _counts(before, after, wanted, is_met=is_met)
 
 
-def _counts(before: GrownInSeason, after: GrownInSeason, wanted: float | None, *, is_met: bool) -> str:
+def _counts(
+    before: GrownInSeason, after: GrownInSeason, wanted: float | None, *, is_met: bool
+) -> str:
     meant = "" if is_met or wanted is None else f"; {wanted:.0f} were wanted"
     return f"{before.units} set out then, {after.units} now{meant}"
 
 
 def _in_another(what: str, of: Callable[[GrownInSeason], frozenset[str]]) -> _Judge:
-    def judge(before: GrownInSeason, after: GrownInSeason, _: float | None, detail: str) -> tuple[bool, str]:
+    def judge(
+        before: GrownInSeason, after: GrownInSeason, _: float | None, detail: str
+    ) -> tuple[bool, str]:
         new = of(after) - of(before)
         if "=" in detail:
             new &= {detail.replace(" ", "")} | {detail}
@@ -153,11 +166,19 @@ def _in_another(what: str, of: Callable[[GrownInSeason], frozenset[str]]) -> _Ju
     return judge
 
 
-def _split(before: GrownInSeason, after: GrownInSeason, _: float | None, __: str) -> tuple[bool, str]:
+def _split(
+    before: GrownInSeason, after: GrownInSeason, _: float | None, __: str
+) -> tuple[bool, str]:
     pairs = (before.varieties, after.varieties), (before.places, after.places)
     is_met = any(len(now) > max(len(then), 1) for then, now in pairs)
-    then = f"{_number(len(before.varieties), 'variety', 'varieties')} in {_number(len(before.places), 'place')} then"
-    now = f"{_number(len(after.varieties), 'variety', 'varieties')} in {_number(len(after.places), 'place')} now"
+    then = (
+        f"{_number(len(before.varieties), 'variety', 'varieties')} in "
+        f"{_number(len(before.places), 'place')} then"
+    )
+    now = (
+        f"{_number(len(after.varieties), 'variety', 'varieties')} in "
+        f"{_number(len(after.places), 'place')} now"
+    )
     return is_met, f"{then}, {now}"
 
 
@@ -166,13 +187,18 @@ def _number(count: int, one: str, many: str = "") -> str:
 
 
 def _shifted(sign: int) -> _Judge:
-    def judge(before: GrownInSeason, after: GrownInSeason, _: float | None, __: str) -> tuple[bool, str]:
+    def judge(
+        before: GrownInSeason, after: GrownInSeason, _: float | None, __: str
+    ) -> tuple[bool, str]:
         if before.day is None or after.day is None:
             return False, "the day of planting is not known of both"
         days = round(after.day - before.day)
         if not days:
             return False, "planted on the same day of the year"
-        return sign * days >= SHIFT_DAYS, f"planted {_number(abs(days), 'day')} {'later' if days > 0 else 'earlier'}"
+        return (
+            sign * days >= SHIFT_DAYS,
+            f"planted {_number(abs(days), 'day')} {'later' if days > 0 else 'earlier'}",
+        )
 
     return judge
 

@@ -29,7 +29,8 @@ def two_sided_p(pair: PairResult, levels: int) -> float:
     Returns
     -------
     float
-        The two-sided p that belongs to its simultaneous interval; below 0.05 where that leaves out no difference.
+        The two-sided p that belongs to its simultaneous interval; below 0.05 where that leaves out
+        no difference.
 
     Raises
     ------
@@ -38,7 +39,8 @@ def two_sided_p(pair: PairResult, levels: int) -> float:
 
     Notes
     -----
-    Student's t for two levels; for more, the studentized range of √2·|gap|/s (Tukey–Kramer), as for the interval.
+    Student's t for two levels; for more, the studentized range of √2·|gap|/s (Tukey–Kramer), as for
+    the interval.
 
     Examples
     --------
@@ -87,8 +89,8 @@ def discoveries(ps: Sequence[float], false_share: float = FALSE_SHARE) -> tuple[
 
     Notes
     -----
-    Benjamini & Hochberg (1995), *J. R. Stat. Soc. B* 57:289–300: with the p in order, all up to the largest k with
-    p₍ₖ₎ ≤ k/m · q. Where nothing at all differs, the chance of any is at most q.
+    Benjamini & Hochberg (1995), *J. R. Stat. Soc. B* 57:289–300: with the p in order, all up to the
+    largest k with p₍ₖ₎ ≤ k/m · q. Where nothing at all differs, the chance of any is at most q.
 
     Examples
     --------
@@ -118,8 +120,8 @@ def found_among(comparisons: Sequence[Comparison]) -> tuple[float | None, ...]:
 
     Notes
     -----
-    Every pair of every comparison counts among what was looked at; what is not clear by itself is never found, so its p
-    is taken as 1, which calls no more found. `discoveries` on all of them.
+    Every pair of every comparison counts among what was looked at; what is not clear by itself is
+    never found, so its p is taken as 1, which calls no more found. `discoveries` on all of them.
 
     Examples
     --------
@@ -131,6 +133,9 @@ def found_among(comparisons: Sequence[Comparison]) -> tuple[float | None, ...]:
     for comparison in comparisons:
         levels = sum(level.low is not None for level in comparison.levels)
         firsts.append(len(ps) if comparison.pairs else None)
-        ps += [two_sided_p(pair, levels) if pair.verdict == "clear" else 1.0 for pair in comparison.pairs]
+        ps += [
+            two_sided_p(pair, levels) if pair.verdict == "clear" else 1.0
+            for pair in comparison.pairs
+        ]
     is_found = discoveries(ps)
     return tuple(None if at is None or not is_found[at] else ps[at] for at in firsts)

@@ -1,4 +1,6 @@
-"""What comes back to a place: in how many of the years in which something stood there it was hit, and when."""
+"""What comes back to a place: in how many of the years in which something stood there it was hit,
+and when.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,9 @@ class Recurring:
         return len(self.years)
 
 
-def recurring(hits: Iterable[Hit], stays: Sequence[tuple[date, date]], today: date) -> tuple[Recurring, ...]:
+def recurring(
+    hits: Iterable[Hit], stays: Sequence[tuple[date, date]], today: date
+) -> tuple[Recurring, ...]:
     """Count in how many of its years a place was hit by what.
 
     Parameters
@@ -51,14 +55,18 @@ def recurring(hits: Iterable[Hit], stays: Sequence[tuple[date, date]], today: da
 
     Notes
     -----
-    What came always in one month is counted over the years in which something stood there in that month, else over the
-    years in which anything stood there; a year in which it came always counts. Kilter's own definition (rule).
+    What came always in one month is counted over the years in which something stood there in that
+    month, else over the years in which anything stood there; a year in which it came always counts.
+    Kilter's own definition (rule).
 
     Examples
     --------
     >>> stays = [(date(y, 5, 1), date(y, 9, 30)) for y in (2023, 2024, 2025, 2026)]
     >>> hits = [Hit("aphid", date(y, 8, 9)) for y in (2023, 2025, 2026)]
-    >>> [(one.what, one.hits, one.of, one.month) for one in recurring(hits, stays, date(2026, 12, 1))]
+    >>> [
+    ...     (one.what, one.hits, one.of, one.month)
+    ...     for one in recurring(hits, stays, date(2026, 12, 1))
+    ... ]
     [('aphid', 3, 4, 8)]
     """
     by_what: dict[str, list[Hit]] = defaultdict(list)

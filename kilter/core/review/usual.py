@@ -1,4 +1,6 @@
-"""What a planting gave against the same crop elsewhere in its season, and a place against its own years."""
+"""What a planting gave against the same crop elsewhere in its season,
+and a place against its own years.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,8 @@ _Inner = TypeVar("_Inner", bound=Hashable)
 
 #: A place that gave less than this share of what it gave in its other years did worse (rule).
 WORSE_BELOW: Final = 0.75
-#: A crop that gave less than this after another crop did badly there (rule), seen so often at least.
+#: A crop that gave less than this after another crop did badly there (rule), seen so often at
+#: least.
 BADLY_BELOW, SEEN_OFTEN = 0.75, 2
 
 
@@ -52,7 +55,8 @@ class Worse:
 
 
 def usual_of(yields: Sequence[Yielded]) -> dict[str, float]:
-    """Reckon what each planting's plants would have given at the rate of the same crop elsewhere in its season.
+    """Reckon what each planting's plants would have given at the rate of the same crop elsewhere in
+    its season.
 
     Parameters
     ----------
@@ -62,13 +66,13 @@ def usual_of(yields: Sequence[Yielded]) -> dict[str, float]:
     Returns
     -------
     dict of str to float
-        By ref, in the unit of the masses; a planting whose crop stood in no other place that season, or gave nothing
-        there, is not in it.
+        By ref, in the unit of the masses; a planting whose crop stood in no other place that
+        season, or gave nothing there, is not in it.
 
     Notes
     -----
-    plants × Σ mass / Σ plants over the crop's plantings of that season in other places: so a bad year is not held
-    against a place, nor a place against itself. Kilter's own definition (rule).
+    plants × Σ mass / Σ plants over the crop's plantings of that season in other places: so a bad
+    year is not held against a place, nor a place against itself. Kilter's own definition (rule).
 
     Examples
     --------
@@ -139,7 +143,8 @@ def worse_than_own_years(yields: Sequence[Yielded], season: int) -> tuple[Worse,
 
     Notes
     -----
-    Worse is less than the usual, and less than three quarters (rule) of its earlier seasons against theirs.
+    Worse is less than the usual, and less than three quarters (rule) of its earlier seasons against
+    theirs.
 
     Examples
     --------
@@ -184,15 +189,24 @@ def after_what(yields: Sequence[Yielded]) -> dict[tuple[str, Hashable], Against]
     Examples
     --------
     >>> a = Yielded(ref="a", place=1, season=2026, crop="leek", mass=3.0, plants=10, before="pea")
-    >>> after_what([a, Yielded(ref="b", place=2, season=2026, crop="leek", mass=10.0, plants=20)])["pea", "leek"].ratio
+    >>> after_what([a, Yielded(ref="b", place=2, season=2026, crop="leek", mass=10.0, plants=20)])[
+    ...     "pea", "leek"
+    ... ].ratio
     0.6
     """
     pairs = _grouped(yields, lambda one: one.before, lambda one: one.crop)
-    return {(before, crop): one for before, crops in pairs.items() if before for crop, one in crops.items()}
+    return {
+        (before, crop): one
+        for before, crops in pairs.items()
+        if before
+        for crop, one in crops.items()
+    }
 
 
 def _grouped(
-    yields: Sequence[Yielded], outer: Callable[[Yielded], _Outer], inner: Callable[[Yielded], _Inner]
+    yields: Sequence[Yielded],
+    outer: Callable[[Yielded], _Outer],
+    inner: Callable[[Yielded], _Inner],
 ) -> dict[_Outer, dict[_Inner, Against]]:
     usual = usual_of(yields)
     groups: dict[_Outer, dict[_Inner, list[Yielded]]] = defaultdict(lambda: defaultdict(list))
@@ -201,7 +215,9 @@ def _grouped(
             groups[outer(one)][inner(one)].append(one)
     return {
         key: {
-            within: Against(sum(one.mass for one in group), sum(usual[one.ref] for one in group), len(group))
+            within: Against(
+                sum(one.mass for one in group), sum(usual[one.ref] for one in group), len(group)
+            )
             for within, group in of_key.items()
         }
         for key, of_key in groups.items()

@@ -1,4 +1,6 @@
-"""Grades: how what is lifted is sorted at the bench, and what follows for food, shelf and larder."""
+"""Grades: how what is lifted is sorted at the bench,
+and what follows for food, shelf and larder.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ class Grade:
     key: str  #: as it is stored, and written in the open format
     words: str  #: as it is shown
     letter: str  #: the key that chooses it at the bench
-    food: Literal["always", "by choice", "never"] = "never"  #: by choice: where the household says that it eats it
+    food: Literal["always", "by choice", "never"] = (
+        "never"  #: by choice: where the household says that it eats it
+    )
     is_lifted: bool = True  #: it comes into the house; what does not never enters the larder
     is_spoilt: bool = False  #: it counts as hurt or lost
     ripens: bool = False  #: it lies on the ripening shelf until it turns into another grade
@@ -28,7 +32,8 @@ class Grade:
     caution: str = ""  #: what is said where it is put by
 
 
-#: Every grade by its key, in the order in which they are shown. The first one stands in the bench's hand.
+#: Every grade by its key, in the order in which they are shown. The first one stands in the bench's
+#: hand.
 GRADES: Final[Mapping[str, Grade]] = {
     grade.key: grade
     for grade in (
@@ -56,7 +61,8 @@ GRADES: Final[Mapping[str, Grade]] = {
         Grade(key="lost", words="Lost", letter="l", is_lifted=False, is_spoilt=True),
     )
 }
-#: The grade of most lines: what a line is where nothing else is said, and what a piece's weight is learnt from.
+#: The grade of most lines: what a line is where nothing else is said, and what a piece's weight is
+#: learnt from.
 USUAL: Final = next(iter(GRADES))
 CHOICES: Final = tuple((grade.key, grade.words) for grade in GRADES.values())
 LIFTED: Final = tuple(key for key, grade in GRADES.items() if grade.is_lifted)

@@ -15,7 +15,9 @@ class PlaceKind:
 
     word: str  #: how it is called; others may stand before it: "raised bed"
     is_bed: bool = False  #: ground, measured by its area; else a vessel, measured by its volume
-    taper: float = 0.1  #: of a vessel, by how much of its width the foot is narrower on each side (drawing)
+    taper: float = (
+        0.1  #: of a vessel, by how much of its width the foot is narrower on each side (drawing)
+    )
     offered: tuple[str, ...] = ()  #: under these names forms offer it
 
 
@@ -56,11 +58,13 @@ PLACE_KINDS: Final[Mapping[str, PlaceKind]] = {
         PlaceKind(word="gutter", taper=0.0),
     )
 }
-#: A word that is not known is a vessel: what is planted in is made, and ground mostly goes by a word above.
+#: A word that is not known is a vessel: what is planted in is made, and ground mostly goes by a
+#: word above.
 UNKNOWN: Final = PlaceKind(word="")
 OFFERED: Final = tuple(name for kind in PLACE_KINDS.values() for name in kind.offered)
 _NAMED: Final = re.compile(
-    rf"(?<![a-z])({'|'.join(sorted(PLACE_KINDS, key=len, reverse=True))})(?:e?s)?(?![a-z])", re.IGNORECASE
+    rf"(?<![a-z])({'|'.join(sorted(PLACE_KINDS, key=len, reverse=True))})(?:e?s)?(?![a-z])",
+    re.IGNORECASE,
 )
 
 
@@ -80,11 +84,16 @@ def place_kind(called: str) -> PlaceKind:
 
     Notes
     -----
-    In English the last noun says what a thing is: a "polytunnel bed" is a bed, a "bed crate" a crate.
+    In English the last noun says what a thing is: a "polytunnel bed" is a bed, a "bed crate" a
+    crate.
 
     Examples
     --------
-    >>> place_kind("raised bed").is_bed, place_kind("Fabric pots").word, place_kind("amphora").is_bed
+    >>> (
+    ...     place_kind("raised bed").is_bed,
+    ...     place_kind("Fabric pots").word,
+    ...     place_kind("amphora").is_bed,
+    ... )
     (True, 'pot', False)
     """
     found = _NAMED.findall(called)

@@ -1,4 +1,6 @@
-"""Kinds of unit: what a planting is set out as, and what follows for counting, sowing and buying."""
+"""Kinds of unit: what a planting is set out as,
+and what follows for counting, sowing and buying.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ class UnitKind:
 
     key: str  #: as it is stored, shown, and written in the handbook and the open format
     plural: str = ""  #: where an s is not enough
-    #: Bought as seed and sown in its place, or raised from seed under cover first; else it is no seed.
+    #: Bought as seed and sown in its place, or raised from seed under cover first; else it is no
+    #: seed.
     from_seed: Literal["sown", "raised", ""] = ""
     is_started: bool = False  #: begun under lights, weeks before it is set out
     is_in_handbook: bool = False  #: the handbook may name it as the way in which a crop is planted

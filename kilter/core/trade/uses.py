@@ -70,9 +70,23 @@ USES: Final[Mapping[str, Use]] = {
             is_paced=True,
             is_meal=True,
         ),
-        Use(key=GIVEN, words="given", done="Gave", letter="v", series=2, at_once="given away", is_paced=True),
         Use(
-            key="fed", words="fed to animals", done="Fed", letter="f", series=6, at_once="fed to animals", is_paced=True
+            key=GIVEN,
+            words="given",
+            done="Gave",
+            letter="v",
+            series=2,
+            at_once="given away",
+            is_paced=True,
+        ),
+        Use(
+            key="fed",
+            words="fed to animals",
+            done="Fed",
+            letter="f",
+            series=6,
+            at_once="fed to animals",
+            is_paced=True,
         ),
         Use(
             key=KEPT_TO_PLANT,
@@ -82,7 +96,14 @@ USES: Final[Mapping[str, Use]] = {
             series=4,
             at_once="kept as seed to plant",
         ),
-        Use(key=COMPOSTED, words="composted", done="Composted", letter="c", series=5, at_once="composted"),
+        Use(
+            key=COMPOSTED,
+            words="composted",
+            done="Composted",
+            letter="c",
+            series=5,
+            at_once="composted",
+        ),
         Use(key=SPOILED, words="spoiled", done="Spoiled", letter="s", series=3, is_loss=True),
         Use(
             key=DRIED_AWAY,
@@ -104,7 +125,8 @@ PRESERVING: Final[Mapping[str, Preserving]] = {
         Preserving(key="bottled", done="Bottled", letter="b", store="jars", state="bottled"),
     )
 }
-#: What can be said of a crate, in the order of its buttons: what is wanted, what is preserved, all else.
+#: What can be said of a crate, in the order of its buttons: what is wanted, what is preserved, all
+#: else.
 SAYINGS: Final[tuple[Use | Preserving, ...]] = (
     *(use for use in USES.values() if use.is_paced),
     *PRESERVING.values(),

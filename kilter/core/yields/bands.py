@@ -1,4 +1,6 @@
-"""Figures and days as levels that can be compared: a few values stand for themselves, many are put in thirds."""
+"""Figures and days as levels that can be compared: a few values stand for themselves,
+many are put in thirds.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,8 @@ def bands(values: Sequence[float | None], unit: str) -> list[str | None]:
     Returns
     -------
     list of str or None
-        Each its own figure to two digits where there are few; else under, between and over the two thirds.
+        Each its own figure to two digits where there are few; else under, between and over the two
+        thirds.
 
     Notes
     -----
@@ -71,7 +74,10 @@ def planting_time(planted: VagueDate | None) -> str | None:
 
     Examples
     --------
-    >>> planting_time(VagueDate(date(2026, 5, 14), "week")), planting_time(VagueDate(date(2026, 5, 14), "month"))
+    >>> (
+    ...     planting_time(VagueDate(date(2026, 5, 14), "week")),
+    ...     planting_time(VagueDate(date(2026, 5, 14), "month")),
+    ... )
     ('mid-May', None)
     """
     return part_of_month(planted.day) if planted and planted.precision in TO_A_THIRD else None

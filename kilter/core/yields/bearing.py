@@ -15,7 +15,9 @@ from kilter.core.yields.record import PlantingRecord
 BY: Final = ("date", "age")
 
 
-def common_cuts(records: Iterable[PlantingRecord], seasons: Mapping[str, int], by: str, today: date) -> dict[str, date]:
+def common_cuts(
+    records: Iterable[PlantingRecord], seasons: Mapping[str, int], by: str, today: date
+) -> dict[str, date]:
     """Find for each planting the day up to which all can be compared.
 
     Parameters
@@ -36,7 +38,8 @@ def common_cuts(records: Iterable[PlantingRecord], seasons: Mapping[str, int], b
 
     Notes
     -----
-    The latest day, or age, that all of those still bearing have reached; where none is, the last day of any.
+    The latest day, or age, that all of those still bearing have reached; where none is, the last
+    day of any.
 
     Examples
     --------
@@ -89,10 +92,17 @@ def all_up_to(
     Examples
     --------
     >>> all_up_to([PlantingRecord(ref="a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
-    {'a': LeftOut(ref='a', lack=Lack(code='not begun', words='its season has not begun', remedy=''))}
+    {'a': LeftOut(ref='a', lack=Lack(code='not begun', words='its season has not begun',
+    remedy=''))}
     """
-    ahead = {record.ref for record in records if record.finished_on is None and seasons[record.ref] > today.year}
-    cuts = common_cuts([record for record in records if record.ref not in ahead], seasons, by, today)
+    ahead = {
+        record.ref
+        for record in records
+        if record.finished_on is None and seasons[record.ref] > today.year
+    }
+    cuts = common_cuts(
+        [record for record in records if record.ref not in ahead], seasons, by, today
+    )
     found: dict[str, PlantingRecord | LeftOut] = {}
     for record in records:
         if record.ref in ahead:
@@ -119,7 +129,8 @@ def as_of(record: PlantingRecord, lifts: Iterable[Lift], cut: date) -> PlantingR
     Returns
     -------
     PlantingRecord
-        With the grades and the plants lifted of the lines up to then, and finished on that day at the latest.
+        With the grades and the plants lifted of the lines up to then, and finished on that day at
+        the latest.
 
     Notes
     -----

@@ -1,4 +1,6 @@
-"""Splitting one amount over several without losing any of it, and costs over years, pots and uses."""
+"""Splitting one amount over several without losing any of it,
+and costs over years, pots and uses.
+"""
 
 from __future__ import annotations
 
@@ -80,7 +82,8 @@ def yearly_parts(price_minor: int, years: int) -> tuple[int, ...]:
 
     Notes
     -----
-    Straight-line (common practice, no source), without interest; largest remainder, as every split here.
+    Straight-line (common practice, no source), without interest; largest remainder, as every split
+    here.
 
     Examples
     --------

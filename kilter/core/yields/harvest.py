@@ -33,8 +33,14 @@ class GradeTotal:
 
     @property
     def likely_mg(self) -> float | None:
-        """What was weighed with what was reckoned from counts, milligrams; None where neither is known."""
-        return self.mass_mg + self.estimated_mg if self.estimated or self.known_mg is not None else None
+        """What was weighed with what was reckoned from counts, milligrams;
+        None where neither is known.
+        """
+        return (
+            self.mass_mg + self.estimated_mg
+            if self.estimated or self.known_mg is not None
+            else None
+        )
 
     @property
     def is_part_weighed(self) -> bool:
@@ -43,7 +49,9 @@ class GradeTotal:
 
     def plus(self, other: GradeTotal) -> GradeTotal:
         """Both together."""
-        return GradeTotal(**{one.name: getattr(self, one.name) + getattr(other, one.name) for one in fields(self)})
+        return GradeTotal(
+            **{one.name: getattr(self, one.name) + getattr(other, one.name) for one in fields(self)}
+        )
 
 
 @dataclass(frozen=True)
@@ -54,7 +62,9 @@ class Lift:
     grade: str
     total: GradeTotal
     plants: int = 0  #: lifted with them, where that was said
-    is_apart: bool = False  #: thinnings, and what came off the shelf: no lifting of the planting itself
+    is_apart: bool = (
+        False  #: thinnings, and what came off the shelf: no lifting of the planting itself
+    )
 
 
 @dataclass(frozen=True)
@@ -83,7 +93,9 @@ class Harvest:
 
     grades: Mapping[str, GradeTotal]
     plants_lifted: int | None  #: None unless every day of lifting says from how many plants
-    first: date | None  #: day of lifting; None where the days were not asked for, or nothing was lifted
+    first: (
+        date | None
+    )  #: day of lifting; None where the days were not asked for, or nothing was lifted
     last: date | None
 
     @property
@@ -109,13 +121,18 @@ def harvest(lifts: Iterable[Lift], until: date | None = None) -> Harvest:
 
     Notes
     -----
-    Exact sums. Several lines of one day may share the plants said with one of them, so the number lifted is known
-    where each day of lifting says it (rule). Thinnings and what came off the ripening shelf are food, but no lifting.
+    Exact sums. Several lines of one day may share the plants said with one of them, so the number
+    lifted is known where each day of lifting says it (rule). Thinnings and what came off the
+    ripening shelf are food, but no lifting.
 
     Examples
     --------
-    >>> two = Lift(date(2026, 7, 1), "table", GradeTotal(lines=1, mass_mg=1_900_000, count=11), plants=2)
-    >>> found = harvest([two, Lift(date(2026, 7, 1), "small", GradeTotal(lines=1, mass_mg=100_000, count=4))])
+    >>> two = Lift(
+    ...     date(2026, 7, 1), "table", GradeTotal(lines=1, mass_mg=1_900_000, count=11), plants=2
+    ... )
+    >>> found = harvest(
+    ...     [two, Lift(date(2026, 7, 1), "small", GradeTotal(lines=1, mass_mg=100_000, count=4))]
+    ... )
     >>> found.grades["table"].mass_mg, found.plants_lifted
     (1900000, 2)
     """
@@ -179,7 +196,9 @@ def by_day(lifts: Iterable[Lift]) -> tuple[tuple[date, dict[str, GradeTotal]], .
 
     Examples
     --------
-    >>> by_day([Lift(date(2026, 7, 1), "table", GradeTotal(lines=1, mass_mg=5))])[0][1]["table"].mass_mg
+    >>> by_day([Lift(date(2026, 7, 1), "table", GradeTotal(lines=1, mass_mg=5))])[0][1][
+    ...     "table"
+    ... ].mass_mg
     5
     """
     days: dict[date, list[Lift]] = {}
@@ -187,5 +206,8 @@ def by_day(lifts: Iterable[Lift]) -> tuple[tuple[date, dict[str, GradeTotal]], .
         if lift.day is not None:
             days.setdefault(lift.day, []).append(lift)
     summed = ((day, harvest(days[day]).grades) for day in sorted(days))
-    named = ((day, {grade: total for grade, total in grades.items() if total.lines}) for day, grades in summed)
+    named = (
+        (day, {grade: total for grade, total in grades.items() if total.lines})
+        for day, grades in summed
+    )
     return tuple((day, grades) for day, grades in named if grades)

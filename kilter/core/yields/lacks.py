@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final, Literal
 
-#: What a gardener can do about it: ``put in`` what was left out by hand; compare all up to the ``same date``; count
-#: ``with estimates``; compare ``per area``; ``write down`` what is not on record.
+#: What a gardener can do about it: ``put in`` what was left out by hand; compare all up to the
+#: ``same date``; count ``with estimates``; compare ``per area``; ``write down`` what is not on
+#: record.
 Remedy = Literal["", "put in", "same date", "with estimates", "per area", "write down"]
 
 
@@ -35,36 +36,57 @@ class LeftOut:
 NOT_BEGUN: Final = Lack("not begun", "its season has not begun")
 NOT_LIFTED: Final = Lack("not lifted", "is not lifted yet")
 NOTHING_LIFTED: Final = Lack("nothing lifted", "nothing was lifted from it")
-NOT_FINISHED: Final = Lack("not finished", "is not finished, so it may still give more", "same date")
+NOT_FINISHED: Final = Lack(
+    "not finished", "is not finished, so it may still give more", "same date"
+)
 NOT_WEIGHED: Final = Lack(
-    "not weighed", "part of its harvest was not weighed, or still waits for the scale", "with estimates"
+    "not weighed",
+    "part of its harvest was not weighed, or still waits for the scale",
+    "with estimates",
 )
 NOT_COUNTED: Final = Lack("not counted", "part of its harvest was not counted", "write down")
 NOTHING_CAME: Final = Lack("nothing came", "nothing came from it")
 NOT_PUT_BY: Final = Lack("not put by", "nothing of it was put by")
-NO_PLANTING_DAY: Final = Lack("no planting day", "nobody wrote down when it was planted", "write down")
-LIFTED_TOO_SOON: Final = Lack("lifted too soon", "its first lift lies before its planting", "write down")
+NO_PLANTING_DAY: Final = Lack(
+    "no planting day", "nobody wrote down when it was planted", "write down"
+)
+LIFTED_TOO_SOON: Final = Lack(
+    "lifted too soon", "its first lift lies before its planting", "write down"
+)
 NO_DAYS: Final = Lack("no days", "it was not in the ground for a day yet")
 NO_PLANTS: Final = Lack("no plants", "the number of plants was not written down", "write down")
 NONE_STOOD: Final = Lack("none stood", "none of its plants stood when the harvest began")
 NO_UNITS: Final = Lack("no units", "the number set out was not written down", "write down")
-NO_PLANTS_LIFTED: Final = Lack("no plants lifted", "nobody wrote down how many plants were lifted so far", "write down")
+NO_PLANTS_LIFTED: Final = Lack(
+    "no plants lifted", "nobody wrote down how many plants were lifted so far", "write down"
+)
 ONLY_SET_OUT: Final = Lack(
     "only set out",
-    "only the number set out is known, and the others' plants were counted; compare per square metre, or count it",
+    (
+        "only the number set out is known, and the others' plants were counted; compare per square "
+        "metre, or count it"
+    ),
     "per area",
 )
 NO_SEED_MASS: Final = Lack("no seed mass", "what was sown or set was not weighed")
 NO_AREA: Final = Lack(
-    "no area", "its place has no length and width, and its spacing was not written down", "write down"
+    "no area",
+    "its place has no length and width, and its spacing was not written down",
+    "write down",
 )
 NO_SPACING_THERE: Final = Lack(
-    "no spacing there", "shares its place with others and its spacing was not written down", "write down"
+    "no spacing there",
+    "shares its place with others and its spacing was not written down",
+    "write down",
 )
-NO_SHARE: Final = Lack("no share", "shares its container with others, and no share was stated", "write down")
+NO_SHARE: Final = Lack(
+    "no share", "shares its container with others, and no share was stated", "write down"
+)
 NO_PATH: Final = Lack("no path", "the path beside its place was not written down", "write down")
 NO_VOLUME: Final = Lack("no volume", "its place has no volume", "write down")
-NO_SPACING: Final = Lack("no spacing", "its plants or their distance in the row were not written down", "write down")
+NO_SPACING: Final = Lack(
+    "no spacing", "its plants or their distance in the row were not written down", "write down"
+)
 NO_MINUTES: Final = Lack("no minutes", "no minutes of work were noted")
 NO_WORK: Final = Lack("no work", "it took no work")
 NO_WATER: Final = Lack("no water", "no water was noted")
@@ -73,7 +95,10 @@ NO_COST: Final = Lack("no cost", "no cost was noted")
 COST_NOTHING: Final = Lack("cost nothing", "it cost nothing")
 MOSTLY_SHARED: Final = Lack(
     "mostly shared",
-    "more than a quarter of its harvest is its part of a basket shared with others that it is compared with",
+    (
+        "more than a quarter of its harvest is its part of a basket shared with others that it is "
+        "compared with"
+    ),
 )
 
 

@@ -1,4 +1,6 @@
-"""Measuring a yield: weight or number per plant, square metre, litre …, size, share spoilt, days; or why not."""
+"""Measuring a yield: weight or number per plant, square metre, litre …, size,
+share spoilt, days; or why not.
+"""
 
 from __future__ import annotations
 
@@ -29,10 +31,13 @@ class Measure:
     """A way of measuring a yield: what is divided by what."""
 
     key: str
-    unit: str  #: of what is divided: ``kg`` or ``count``; ``share`` and ``days`` of what stands for itself
+    #: of what is divided: ``kg`` or ``count``; ``share`` and ``days`` of what stands for itself
+    unit: str
     per: str  #: the exposure in words
     exposure: Callable[[PlantingRecord], float | Lack]  #: the divisor, or why there is none
-    vague_by: str = ""  #: what makes the divisor vague: ``plants``, ``units``, ``area``, ``days`` or nothing
+    vague_by: str = (
+        ""  #: what makes the divisor vague: ``plants``, ``units``, ``area``, ``days`` or nothing
+    )
     kind: str = "yield"  #: ``yield``, ``size``, ``share`` or ``days``
 
     @property
@@ -73,7 +78,9 @@ class MeasuredYield:
     measure: str = ""  #: key of the measure
     pieces: float | None = None  #: of a share, how many pieces were looked at
     plants_known_by: KnownBy = ""  #: of a yield per plant, how their number is known
-    baskets: tuple[BasketPart, ...] = ()  #: what of the amount came in baskets shared with other plantings
+    baskets: tuple[
+        BasketPart, ...
+    ] = ()  #: what of the amount came in baskets shared with other plantings
 
     @property
     def rate(self) -> float:
@@ -125,7 +132,10 @@ def measure_yield(
     Examples
     --------
     >>> done = PlantingRecord(
-    ...     ref="a", plants=3, finished_on=date(2026, 8, 1), grades={"table": GradeTotal(lines=1, mass_mg=1_500_000)}
+    ...     ref="a",
+    ...     plants=3,
+    ...     finished_on=date(2026, 8, 1),
+    ...     grades={"table": GradeTotal(lines=1, mass_mg=1_500_000)},
     ... )
     >>> measure_yield(done, "kg_per_plant").rate
     0.5
@@ -161,7 +171,9 @@ def _as_yield(
     exposure = measure.exposure(record)
     if isinstance(exposure, Lack):
         return LeftOut(record.ref, exposure)
-    amount, sd = _counted(totals) if measure.is_count else _weighed(totals, with_estimates=with_estimates)
+    amount, sd = (
+        _counted(totals) if measure.is_count else _weighed(totals, with_estimates=with_estimates)
+    )
     if amount is None:
         return LeftOut(record.ref, lacks.NOT_COUNTED if measure.is_count else lacks.NOT_WEIGHED)
     doubt = sd / amount if amount else 0.0
@@ -185,7 +197,9 @@ def _counted(totals: list[GradeTotal]) -> tuple[float | None, float]:
 
 
 def _weighed(totals: list[GradeTotal], *, with_estimates: bool) -> tuple[float | None, float]:
-    """Kilograms and their standard deviation; None where a line was not weighed, nor may be reckoned."""
+    """Kilograms and their standard deviation; None where a line was not weighed,
+    nor may be reckoned.
+    """
     unweighed, estimated = sum(t.unweighed for t in totals), sum(t.estimated for t in totals)
     if unweighed > (estimated if with_estimates else 0):
         return None, 0.0
@@ -201,7 +215,9 @@ def _totals(record: PlantingRecord, grades: tuple[str, ...]) -> list[GradeTotal]
     return [record.grades[name] for name in names if name in record.grades]
 
 
-def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]) -> MeasuredYield | LeftOut:
+def _of_grades(
+    record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
+) -> MeasuredYield | LeftOut:
     """One grade's mass over all of it, or over its own count."""
     is_share = measure.kind == "share"
     totals = _totals(record, grades or (SPOILT if is_share else ()))
@@ -210,12 +226,18 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
         return LeftOut(record.ref, lacks.NOT_WEIGHED)
     if not is_share and any(total.uncounted for total in totals):
         return LeftOut(record.ref, lacks.NOT_COUNTED)
-    exposure = sum(t.mass_mg for t in whole) / 1e6 if is_share else float(sum(t.count for t in totals))
+    exposure = (
+        sum(t.mass_mg for t in whole) / 1e6 if is_share else float(sum(t.count for t in totals))
+    )
     if not exposure:
         return LeftOut(record.ref, lacks.NOTHING_CAME)
     amount = sum(t.mass_mg for t in totals) / 1e6
     doubt = math.sqrt(sum(t.vague_mg2 for t in totals)) / 1e6 / amount if amount else 0.0
-    pieces = None if not is_share or any(t.uncounted for t in whole) else float(sum(t.count for t in whole))
+    pieces = (
+        None
+        if not is_share or any(t.uncounted for t in whole)
+        else float(sum(t.count for t in whole))
+    )
     return MeasuredYield(
         ref=record.ref,
         amount=amount,
@@ -228,10 +250,16 @@ def _of_grades(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
     )
 
 
-def _baskets(record: PlantingRecord, measure: Measure, grades: tuple[str, ...]) -> tuple[BasketPart, ...]:
-    """What of the amount came in baskets shared with other plantings: by mass, by number where pieces are measured."""
+def _baskets(
+    record: PlantingRecord, measure: Measure, grades: tuple[str, ...]
+) -> tuple[BasketPart, ...]:
+    """What of the amount came in baskets shared with other plantings: by mass,
+    by number where pieces are measured.
+    """
     names = (
-        tuple(record.grades) if measure.kind == "share" else grades or food_grades(is_small_food=record.is_small_food)
+        tuple(record.grades)
+        if measure.kind == "share"
+        else grades or food_grades(is_small_food=record.is_small_food)
     )
     totals = [record.grades[name] for name in names if name in record.grades]
     whole = sum(t.count if measure.is_count else t.mass_mg for t in totals)
@@ -291,17 +319,20 @@ def known_alike(measured: Sequence[MeasuredYield]) -> tuple[list[MeasuredYield],
     Returns
     -------
     list of MeasuredYield, list of LeftOut
-        Per plant, where any unit's plants were counted: without those of which only the number set out is known, and
-        of which no like planting says how many came through; else all.
+        Per plant, where any unit's plants were counted: without those of which only the number set
+        out is known, and of which no like planting says how many came through; else all.
 
     Notes
     -----
-    One kind of divisor in a comparison (rule): plants that stood are not held against plants set out.
+    One kind of divisor in a comparison (rule): plants that stood are not held against plants set
+    out.
 
     Examples
     --------
     >>> sown = MeasuredYield(ref="a", amount=1.0, exposure=30, plants=30, plants_known_by="counted")
-    >>> set_out = MeasuredYield(ref="b", amount=1.0, exposure=40, plants=40, plants_known_by="set out")
+    >>> set_out = MeasuredYield(
+    ...     ref="b", amount=1.0, exposure=40, plants=40, plants_known_by="set out"
+    ... )
     >>> [out.ref for out in known_alike([sown, set_out])[1]]
     ['b']
     """
@@ -309,7 +340,11 @@ def known_alike(measured: Sequence[MeasuredYield]) -> tuple[list[MeasuredYield],
         return list(measured), []
     return (
         [one for one in measured if one.plants_known_by != "set out"],
-        [LeftOut(one.ref, lacks.ONLY_SET_OUT) for one in measured if one.plants_known_by == "set out"],
+        [
+            LeftOut(one.ref, lacks.ONLY_SET_OUT)
+            for one in measured
+            if one.plants_known_by == "set out"
+        ],
     )
 
 
@@ -349,11 +384,17 @@ def _vague_sd(record: PlantingRecord, measure: Measure) -> float:
         return record.days_sd / days
     if measure.vague_by == "plants":
         return 0.0 if record.plants_lifted else record.plants_sd
-    return record.units_sd if measure.vague_by == "units" or (measure.vague_by == "area" and not by_place) else 0.0
+    return (
+        record.units_sd
+        if measure.vague_by == "units" or (measure.vague_by == "area" and not by_place)
+        else 0.0
+    )
 
 
 def _known_by(record: PlantingRecord) -> KnownBy:
-    """How the plants divided by are known; of a part lift its lines say them, whatever is known of the rest."""
+    """How the plants divided by are known; of a part lift its lines say them,
+    whatever is known of the rest.
+    """
     return "" if record.plants_lifted else record.plants_known_by
 
 
@@ -378,7 +419,11 @@ def _lifted(record: PlantingRecord) -> float | Lack:
 
 
 def _planted_kg(record: PlantingRecord) -> float | Lack:
-    return record.seed_mass_mg / 1e6 * lifted_share(record) if record.seed_mass_mg else lacks.NO_SEED_MASS
+    return (
+        record.seed_mass_mg / 1e6 * lifted_share(record)
+        if record.seed_mass_mg
+        else lacks.NO_SEED_MASS
+    )
 
 
 def _square_metres(record: PlantingRecord) -> float | Lack:
@@ -473,5 +518,13 @@ FIGURES: Final = tuple(
     key
     for key, m in MEASURES.items()
     if m.unit == "kg"
-    or key in ("count_per_plant", "count_per_place", "share_spoilt", "share_lost", "days_to_first", "days_bearing")
+    or key
+    in (
+        "count_per_plant",
+        "count_per_place",
+        "share_spoilt",
+        "share_lost",
+        "days_to_first",
+        "days_bearing",
+    )
 )

@@ -49,7 +49,8 @@ def shares_through(counted: Iterable[Counted]) -> dict[Hashable, CameThrough]:
 
     Notes
     -----
-    By `came_through`. What stays over years is left out: what stands there is more than one season's coming through.
+    By `came_through`. What stays over years is left out: what stands there is more than one
+    season's coming through.
 
     Examples
     --------
@@ -93,8 +94,9 @@ def plants_of(
 
     Notes
     -----
-    Kilter's own (rule): counted wins over reckoned, reckoned over set out. Relative variances of the number set out and
-    of the share add up (delta method). Counts that contradict each other leave what was set out.
+    Kilter's own (rule): counted wins over reckoned, reckoned over set out. Relative variances of
+    the number set out and of the share add up (delta method). Counts that contradict each other
+    leave what was set out.
 
     Examples
     --------

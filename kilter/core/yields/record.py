@@ -11,10 +11,11 @@ from typing import Final, Literal
 from kilter.core.trade.grades import food_grades
 from kilter.core.yields.harvest import BasketLine, GradeTotal
 
-#: One plant against another of the same kind: the square root of the comparison's PLANT_VARIANCE (rule).
+#: One plant against another of the same kind: the square root of the comparison's PLANT_VARIANCE
+#: (rule).
 PLANT_CV: Final = 0.4
-#: How the number of plants is known: counted as they stood; reckoned from those set out by what of like plantings
-#: came through; or as many as were set out, less those that died.
+#: How the number of plants is known: counted as they stood; reckoned from those set out by what of
+#: like plantings came through; or as many as were set out, less those that died.
 KnownBy = Literal["counted", "reckoned", "set out", ""]
 
 
@@ -28,7 +29,9 @@ class PlantingRecord:
     plants: float | None = None  #: that stood when the harvest began
     plants_known_by: KnownBy = ""
     plants_sd: float = 0.0  #: relative standard deviation of ``plants``
-    plants_lifted: int | None = None  #: where only so many of them were lifted, and the rest not yet
+    plants_lifted: int | None = (
+        None  #: where only so many of them were lifted, and the rest not yet
+    )
     seed_mass_mg: int | None = None  #: what was sown or set
     planted_on: date | None = None
     year_began_on: date | None = None  #: of a later year of what stays over years
@@ -51,7 +54,9 @@ class PlantingRecord:
     put_by_mg: float = 0.0  #: of its harvest, what went into a store
     lost_in_store_mg: float = 0.0  #: of that, what spoiled or was lost in weight
     grades: Mapping[str, GradeTotal] = field(default_factory=dict)
-    baskets: tuple[BasketLine, ...] = ()  #: of its lines, those that are parts of a weight shared with others
+    baskets: tuple[
+        BasketLine, ...
+    ] = ()  #: of its lines, those that are parts of a weight shared with others
 
     @property
     def began_on(self) -> date | None:
@@ -78,7 +83,9 @@ def food_mass_mg(record: PlantingRecord) -> int:
 
     Examples
     --------
-    >>> food_mass_mg(PlantingRecord(ref="a", grades={"table": GradeTotal(lines=1, mass_mg=900_000)}))
+    >>> food_mass_mg(
+    ...     PlantingRecord(ref="a", grades={"table": GradeTotal(lines=1, mass_mg=900_000)})
+    ... )
     900000
     """
     return sum(total.mass_mg for total in _food_totals(record))
@@ -88,7 +95,9 @@ def food_mass_mg(record: PlantingRecord) -> int:
 class FoodSoFar:
     """The food of a planting, as far as it is known."""
 
-    mass_mg: float | None  #: None where nothing is known: not lifted yet, or not weighed nor to be reckoned
+    mass_mg: (
+        float | None
+    )  #: None where nothing is known: not lifted yet, or not weighed nor to be reckoned
     count: int | None  #: None where nothing was counted
     is_lifted: bool  #: something came out, or all was lifted
     is_estimated: bool  #: part of the mass is reckoned from counts
@@ -106,8 +115,8 @@ def food_so_far(record: PlantingRecord) -> FoodSoFar:
     Returns
     -------
     FoodSoFar
-        Milligrams and pieces. A finished planting of which nothing came gave 0; one that is not lifted yet, or not
-        weighed, has no mass.
+        Milligrams and pieces. A finished planting of which nothing came gave 0; one that is not
+        lifted yet, or not weighed, has no mass.
 
     Notes
     -----
@@ -206,13 +215,16 @@ def expected_whole_mg(record: PlantingRecord) -> tuple[float, float] | None:
 
     Notes
     -----
-    n times the mean of the k lifted; the rest differs from them by `PLANT_CV` (rule) a plant, with the
-    finite-population correction 1 − k/n (Cochran, *Sampling Techniques*, ch. 2; memory).
+    n times the mean of the k lifted; the rest differs from them by `PLANT_CV` (rule) a plant, with
+    the finite-population correction 1 − k/n (Cochran, *Sampling Techniques*, ch. 2; memory).
 
     Examples
     --------
     >>> half = PlantingRecord(
-    ...     ref="a", plants=10, plants_lifted=5, grades={"table": GradeTotal(lines=1, mass_mg=2_000_000)}
+    ...     ref="a",
+    ...     plants=10,
+    ...     plants_lifted=5,
+    ...     grades={"table": GradeTotal(lines=1, mass_mg=2_000_000)},
     ... )
     >>> expected_whole_mg(half)[0]
     4000000.0
@@ -239,7 +251,8 @@ def lifted_share(record: PlantingRecord) -> float:
 
     Notes
     -----
-    The plants not lifted have given nothing yet, so neither they nor their ground, row, litres or seed count.
+    The plants not lifted have given nothing yet, so neither they nor their ground, row, litres or
+    seed count.
 
     Examples
     --------
@@ -251,7 +264,9 @@ def lifted_share(record: PlantingRecord) -> float:
     return min(record.plants_lifted / record.plants, 1.0)
 
 
-def place_rate(food_mg: float, place_area_m2: float | None, place_volume_l: float | None) -> tuple[float, str] | None:
+def place_rate(
+    food_mg: float, place_area_m2: float | None, place_volume_l: float | None
+) -> tuple[float, str] | None:
     """Give what a whole place gave in a season, by its size.
 
     Parameters
@@ -291,7 +306,8 @@ def spoilt_share(record: PlantingRecord) -> float | None:
     Returns
     -------
     float or None
-        Lost mass over the mass of all grades; by count where nothing was weighed; None for nothing lifted.
+        Lost mass over the mass of all grades; by count where nothing was weighed; None for nothing
+        lifted.
 
     Notes
     -----
@@ -301,13 +317,20 @@ def spoilt_share(record: PlantingRecord) -> float | None:
     --------
     >>> spoilt_share(
     ...     PlantingRecord(
-    ...         ref="a", grades={"table": GradeTotal(lines=1, mass_mg=9), "lost": GradeTotal(lines=1, mass_mg=1)}
+    ...         ref="a",
+    ...         grades={
+    ...             "table": GradeTotal(lines=1, mass_mg=9),
+    ...             "lost": GradeTotal(lines=1, mass_mg=1),
+    ...         },
     ...     )
     ... )
     0.1
     """
     lost = record.grades.get("lost", GradeTotal())
-    mass, count = sum(t.mass_mg for t in record.grades.values()), sum(t.count for t in record.grades.values())
+    mass, count = (
+        sum(t.mass_mg for t in record.grades.values()),
+        sum(t.count for t in record.grades.values()),
+    )
     if mass:
         return lost.mass_mg / mass
     return lost.count / count if count else None

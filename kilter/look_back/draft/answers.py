@@ -1,4 +1,6 @@
-"""What Weigh up tells of a season: saved questions, trials, and a bounded search for what is worth asking."""
+"""What Weigh up tells of a season: saved questions, trials,
+and a bounded search for what is worth asking.
+"""
 
 from __future__ import annotations
 
@@ -69,7 +71,12 @@ def _kept(season: Season, words: dict[str, str]) -> Iterator[tuple[str, Answer]]
             is_by_day = question.cut_off or NEEDS.get(question.by) == "lifts"
             read = None if is_by_day else season.read_all
             yield f"question:{saved.ref}", ask(household, question, form.attributes, read=read)
-    trials = Trial.objects.of(household).filter(season=season.year).select_related("crop").order_by("-pk")[:MOST_READ]
+    trials = (
+        Trial.objects.of(household)
+        .filter(season=season.year)
+        .select_related("crop")
+        .order_by("-pk")[:MOST_READ]
+    )
     blocks = dict(
         TrialUnit.objects.of(household)
         .filter(trial__in=[trial.pk for trial in trials], planting__isnull=False)
@@ -102,7 +109,10 @@ def _of_kept(season: Season, key: str, answer: Answer, words: dict[str, str]) ->
         telling=75.0,
         crop=crops[0].pk if len(crops) == 1 else None,
         causes=tuple(
-            one.what for one in in_words(known_of_both(answer.fairness.unfair), words, answer.facts)[:MOST_CAUSES]
+            one.what
+            for one in in_words(known_of_both(answer.fairness.unfair), words, answer.facts)[
+                :MOST_CAUSES
+            ]
         ),
     )
 
@@ -129,17 +139,23 @@ class _Search:
             self.like[self.season.keys[row.pk].crop].append(row)
 
     def questions(self, crop: Crop) -> Iterator[Question]:
-        """Its varieties, and the methods that most of its plantings tell of; each with two levels of two at least."""
+        """Its varieties, and the methods that most of its plantings tell of;
+        each with two levels of two at least.
+        """
         rows, by = self.season.of_crop(crop.pk), self.season.by.get(crop.pk)
         if by is None:
             return
         tags = Counter(name for row in rows for name in row.methods if name not in OWN_TAGS)
         names = ["variety", *(f"method:{name}" for name, _ in tags.most_common(METHODS_ASKED))]
         for name in names:
-            levels = Counter(row.attribute(name) for row in rows if row.record.ref in self.season.measured)
+            levels = Counter(
+                row.attribute(name) for row in rows if row.record.ref in self.season.measured
+            )
             if sum(count > 1 and level is not None for level, count in levels.items()) > 1:
                 within = ("variety",) if name != "variety" and self._has_varieties(rows) else ()
-                yield Question(crops=(crop,), compare=name, by=by, within=within, seasons=(self.season.year,))
+                yield Question(
+                    crops=(crop,), compare=name, by=by, within=within, seasons=(self.season.year,)
+                )
 
     @staticmethod
     def _has_varieties(rows: list[PlantingFacts]) -> bool:
@@ -154,7 +170,9 @@ class _Search:
         prior = spread_here(question, self.like[crop.pk], measured.measures, self.season.read_all)
         names = tuple(self.words[name] for name in question.within)
         try:
-            return compare(measured.units, block_names=names, kind=kind, is_count=is_count, prior=prior)
+            return compare(
+                measured.units, block_names=names, kind=kind, is_count=is_count, prior=prior
+            )
         except KilterError:
             return None
 
@@ -162,7 +180,9 @@ class _Search:
 def _searched(
     season: Season, words: dict[str, str], told: set[tuple[str, str, tuple[str, ...]]]
 ) -> Iterator[DraftLine]:
-    """What a bounded search over variety and method of each crop found, corrected for how much was looked at."""
+    """What a bounded search over variety and method of each crop found,
+    corrected for how much was looked at.
+    """
     search = _Search(season, words)
     asked: list[Asked] = []
     for crop in season.grown:
@@ -170,12 +190,19 @@ def _searched(
             if len(asked) < MOST_ASKED and (comparison := search.ask(question)) is not None:
                 asked.append(Asked(crop, question, comparison))
     found = found_among([one.comparison for one in asked])
-    hits = [(one, p) for one, p in zip(asked, found, strict=True) if p is not None and _same(one.question) not in told]
+    hits = [
+        (one, p)
+        for one, p in zip(asked, found, strict=True)
+        if p is not None and _same(one.question) not in told
+    ]
     hits.sort(key=lambda hit: hit[1])
     happened = happened_to(season.household, season.own_rows, season.hits)
     if not hits:
         if asked:
-            looked = f"Nothing more is clear among {counted(len(asked), 'comparison')} that Kilter looked at by itself."
+            looked = (
+                f"Nothing more is clear among {counted(len(asked), 'comparison')} that Kilter "
+                "looked at by itself."
+            )
             address = f"{reverse('weigh_up:index')}?season={season.year}"
             yield DraftLine(
                 key="search",
@@ -204,7 +231,8 @@ def _of_found(
         side=WELL,
         words=f"{one.crop.name.capitalize()}: {said.answer} Clear, {said.scope}.{also}",
         address=f"{reverse('weigh_up:index')}?{one.question.address()}",
-        rests=f"{counted(len(one.comparison.units), 'place')}; one of {counted(looked, 'comparison')} looked at, "
+        rests=f"{counted(len(one.comparison.units), 'place')}; one of "
+        f"{counted(looked, 'comparison')} looked at, "
         "corrected for that many",
         telling=70.0,
         crop=one.crop.pk,

@@ -27,8 +27,15 @@ def lines(season: Season) -> Iterator[DraftLine]:
 
 
 def _of_setback(season: Season, one: Setback) -> DraftLine:
-    where = named(f"{target} ({in_hundred(lost)} lost)" if lost is not None else target for target, lost in one.where)
-    done = f" {one.done[:1].upper()}{one.done[1:]}{f': {one.helped}' if one.helped else ''}." if one.done else ""
+    where = named(
+        f"{target} ({in_hundred(lost)} lost)" if lost is not None else target
+        for target, lost in one.where
+    )
+    done = (
+        f" {one.done[:1].upper()}{one.done[1:]}{f': {one.helped}' if one.helped else ''}."
+        if one.done
+        else ""
+    )
     worst = max((lost for _, lost in one.where if lost is not None), default=0.1)
     helped = one.entries[0].helped == Happening.Helped.YES
     side = (WELL if helped else NOTE) if one.is_deed else BADLY
@@ -58,20 +65,31 @@ def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[D
     this = frosts.pop(season.year, None)
     parts = []
     if this and this.last_spring:
-        parts.append(f"last frost on {on(this.last_spring)}{_against([f.last_spring for f in frosts.values()])}")
+        parts.append(
+            "last frost on "
+            f"{on(this.last_spring)}{_against([f.last_spring for f in frosts.values()])}"
+        )
     if this and this.first_autumn:
-        parts.append(f"first frost on {on(this.first_autumn)}{_against([f.first_autumn for f in frosts.values()])}")
+        parts.append(
+            "first frost on "
+            f"{on(this.first_autumn)}{_against([f.first_autumn for f in frosts.values()])}"
+        )
     others = [degree_days(of, 10.0) for of in by_year.values() if len(of) >= DAYS_KNOWN]
     if len(own) >= DAYS_KNOWN:
         warmth = degree_days(own, 10.0)
         usual = f" against {mean(others):.0f} in other years" if others else ""
         parts.append(f"warmth of {warmth:.0f} degree days over 10 °C{usual}")
     spells = sorted((spell.days for spell in dry_spells(own)), reverse=True)
-    parts.append(f"longest dry spell {counted(spells[0], 'day')}" if spells else "no dry spell of a week")
+    parts.append(
+        f"longest dry spell {counted(spells[0], 'day')}" if spells else "no dry spell of a week"
+    )
     yield DraftLine(
         key=f"sky:{place.ref}",
         side=NOTE,
-        words=f"Weather at {place}{' (by the simulated station)' * (site in season.simulated)}: {'; '.join(parts)}.",
+        words=(
+            f"Weather at {place}{' (by the simulated station)' * (site in season.simulated)}: "
+            f"{'; '.join(parts)}."
+        ),
         address=f"{reverse('weather:site', args=[site])}?year={season.year}",
         rests=f"{counted(len(own), 'day')} on record",
         telling=39.0,

@@ -1,4 +1,6 @@
-"""What came: of each crop against its earlier years, what failed, the best and the worst, places that did worse."""
+"""What came: of each crop against its earlier years, what failed, the best and the worst,
+places that did worse.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,16 @@ from django.urls import reverse
 
 from kilter.core.review.usual import worse_than_own_years
 from kilter.core.yields.record import food_so_far
-from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted, each_of, in_hundred, named
+from kilter.look_back.draft.line import (
+    BADLY,
+    NOTE,
+    WELL,
+    DraftLine,
+    counted,
+    each_of,
+    in_hundred,
+    named,
+)
 from kilter.look_back.season import Season
 from kilter.records.facts import PlantingFacts
 from kilter.set_out.models import Crop
@@ -50,18 +61,25 @@ def _against_before(season: Season, crop: Crop) -> Iterator[DraftLine]:
         return
     by = season.by[crop.pk]
     rate, places = rates.pop(season.year)
-    words = f"{crop.name.capitalize()} gave {each_of(rate, by, season.system)} over {counted(places, 'planting')}"
+    words = (
+        f"{crop.name.capitalize()} gave {each_of(rate, by, season.system)} over "
+        f"{counted(places, 'planting')}"
+    )
     before = sorted(rates.items(), reverse=True)[:MOST_YEARS]
     side, telling = NOTE, 12.0
     if before:
-        then = ", ".join(f"{each_of(one, by, season.system)} in {year}" for year, (one, _) in before)
+        then = ", ".join(
+            f"{each_of(one, by, season.system)} in {year}" for year, (one, _) in before
+        )
         mean = sum(one for _, (one, _) in before) / len(before)
         words += f"; {then}"
         if rate or mean:
             gap = math.log(rate / mean) if rate and mean else math.copysign(math.inf, rate - mean)
             telling = 15 + min(abs(gap), 1.5) * 22
             side = WELL if gap > MUCH else BADLY if gap < -MUCH else NOTE
-    address = f"{reverse('weigh_up:index')}?{Question(crops=(crop,), compare='season', by=by).address()}"
+    address = (
+        f"{reverse('weigh_up:index')}?{Question(crops=(crop,), compare='season', by=by).address()}"
+    )
     yield DraftLine(
         key=f"came:{crop.name}",
         side=side,
@@ -79,10 +97,17 @@ def _failed(season: Season, crop: Crop) -> Iterator[DraftLine]:
     by_variety: dict[int | None, list[PlantingFacts]] = defaultdict(list)
     for row in season.of_crop(crop.pk):
         food = food_so_far(row.record)
-        if row.record.finished_on is not None and food.mass_mg == 0 and not food.count and not row.is_perennial:
+        if (
+            row.record.finished_on is not None
+            and food.mass_mg == 0
+            and not food.count
+            and not row.is_perennial
+        ):
             by_variety[season.keys[row.pk].variety].append(row)
     for pk, rows in by_variety.items():
-        name = f"{crop.name.capitalize()} ‘{season.varieties[pk]}’" if pk else crop.name.capitalize()
+        name = (
+            f"{crop.name.capitalize()} ‘{season.varieties[pk]}’" if pk else crop.name.capitalize()
+        )
         address = reverse("atlas:planting", args=[rows[0].pk])
         yield DraftLine(
             key=f"failed:{crop.name}:{season.varieties[pk].name if pk else ''}",
@@ -127,7 +152,10 @@ def _places(season: Season) -> Iterator[DraftLine]:
         yield DraftLine(
             key=f"place:{place.ref}",
             side=BADLY,
-            words=f"{place} gave {in_hundred(one.this.ratio)} of what the same crops gave elsewhere; {then}.",
+            words=(
+                f"{place} gave {in_hundred(one.this.ratio)} of what the same crops gave "
+                f"elsewhere; {then}."
+            ),
             address=reverse("atlas:place", args=[one.place]),
             rests=counted(one.this.plantings, "planting"),
             telling=45 + (1 - one.this.ratio) * 20,

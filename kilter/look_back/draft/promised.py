@@ -21,19 +21,29 @@ def lines(season: Season) -> Iterator[DraftLine]:
         yield _line(season, one)
     if len(found.told) > 1:
         words = (
-            f"Of {counted(len(found.told), 'crop')} planned, what was 80 % sure came true for {found.sure}, and "
+            f"Of {counted(len(found.told), 'crop')} planned, what was 80 % sure came true for "
+            f"{found.sure}, and "
             f"{found.in_eighty} lay in the range of eight years in ten."
         )
         yield DraftLine(
-            key="promised", side=NOTE, words=words, address=reverse("next_year:held"), rests=RESTS_ON, telling=46.0
+            key="promised",
+            side=NOTE,
+            words=words,
+            address=reverse("next_year:held"),
+            rests=RESTS_ON,
+            telling=46.0,
         )
 
 
 def _kept(season: Season) -> Iterator[FrozenPromise]:
     for said in season.promised:
-        mine = [one for one in season.yields if one.crop == said.crop_id and one.season == season.year]
+        mine = [
+            one for one in season.yields if one.crop == said.crop_id and one.season == season.year
+        ]
         if mine and season.by[said.crop_id] == BY_WEIGHT and not season.keeps_back(said.crop_id):
-            yield FrozenPromise(said, sum(one.mass for one in mine), sum(one.plants for one in mine))
+            yield FrozenPromise(
+                said, sum(one.mass for one in mine), sum(one.plants for one in mine)
+            )
 
 
 def _line(season: Season, one: FrozenPromise) -> DraftLine:

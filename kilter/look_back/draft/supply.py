@@ -46,7 +46,9 @@ def _needed(season: Season, one: Went) -> Iterator[DraftLine]:
     share, causes = lifted / needed.kg, season.causes_of(season.of_crop(one.crop.pk))
     words = f"{one.crop.name.capitalize()}: {kg(lifted, season.system)} came"
     if not needed.is_said:
-        words += f"; the handbook's servings for your table would take {kg(needed.kg, season.system)}."
+        words += (
+            f"; the handbook's servings for your table would take {kg(needed.kg, season.system)}."
+        )
         yield DraftLine(
             key=f"needed:{one.crop.name}",
             side=NOTE,
@@ -111,7 +113,10 @@ def _thrown(season: Season, one: Went) -> Iterator[DraftLine]:
     causes = season.causes_of(season.of_crop(one.crop.pk))
     parts = [f"{shortly(spoiled, season.system)} spoiled"] * bool(spoiled)
     parts += [f"{shortly(thrown, season.system)} went to the compost"] * bool(thrown)
-    words = f"{one.crop.name.capitalize()}: {' and '.join(parts)}, {in_hundred(share)} of what was lifted."
+    words = (
+        f"{one.crop.name.capitalize()}: {' and '.join(parts)}, {in_hundred(share)} of what was "
+        "lifted."
+    )
     yield DraftLine(
         key=f"thrown:{one.crop.name}",
         side=BADLY,
@@ -128,7 +133,11 @@ def _took(season: Season) -> Iterator[DraftLine]:
     """Work and water, of each crop and of all."""
     page = f"{reverse('larder:account')}?season={season.year}"
     minutes = litres = 0.0
-    noted = [crop for crop in season.account.crops if crop.minutes is not None or crop.water_l is not None]
+    noted = [
+        crop
+        for crop in season.account.crops
+        if crop.minutes is not None or crop.water_l is not None
+    ]
     for one in noted:
         minutes, litres = minutes + (one.minutes or 0), litres + (one.water_l or 0)
         said = _work_words(one.minutes, one.water_l)
@@ -145,7 +154,10 @@ def _took(season: Season) -> Iterator[DraftLine]:
             crop=one.crop.pk,
         )
     if noted:
-        words = f"The garden took {_work_words(minutes or None, litres or None)}, as far as it was noted."
+        words = (
+            f"The garden took {_work_words(minutes or None, litres or None)}, as far as it was "
+            "noted."
+        )
         yield DraftLine(
             key="took",
             side=NOTE,
@@ -160,7 +172,9 @@ def _work_words(minutes: float | None, litres: float | None, *, is_each: bool = 
     parts = []
     if minutes is not None:
         hours = minutes / 60
-        parts.append(f"{hours:.1f} hours" if hours >= 2 and not is_each else f"{minutes:.0f} minutes")
+        parts.append(
+            f"{hours:.1f} hours" if hours >= 2 and not is_each else f"{minutes:.0f} minutes"
+        )
     if litres is not None:
         parts.append(f"{litres:,.0f} litres of water" if not is_each else f"{litres:.0f} litres")
     return " and ".join(parts)
@@ -171,15 +185,19 @@ def _worth(season: Season) -> Iterator[DraftLine]:
     whole = season.account
     if whole.value or whole.cost:
         words = (
-            f"{money(whole.saved, currency)} were not spent at the shop, {money(whole.given, currency)} given away, "
+            f"{money(whole.saved, currency)} were not spent at the shop, "
+            f"{money(whole.given, currency)} given away, "
             f"{money(whole.cost, currency)} laid out."
         )
-        yield DraftLine(key="money", side=NOTE, words=words, address=page, rests="the account", telling=40.0)
+        yield DraftLine(
+            key="money", side=NOTE, words=words, address=page, rests="the account", telling=40.0
+        )
     for crop in whole.crops:
         if not crop.account.items or crop.account.break_even_minor is None or not crop.price_words:
             continue
         words = (
-            f"{crop.crop.name.capitalize()} cost {money(crop.account.break_even_minor, currency)} a kilogram; "
+            f"{crop.crop.name.capitalize()} cost {money(crop.account.break_even_minor, currency)} "
+            "a kilogram; "
             f"at the shop it is {crop.price_words}."
         )
         is_dear = crop.account.value < crop.account.cost

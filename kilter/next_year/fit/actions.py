@@ -1,4 +1,6 @@
-"""Writes of a fit: the best so far is kept, and taken into the plan; planned plantings are moved, pinned, linked."""
+"""Writes of a fit: the best so far is kept, and taken into the plan;
+planned plantings are moved, pinned, linked.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ def keep_best(plan: int, key: str, best: Best) -> None:
 
 
 def keep_from_thread(plan: int, key: str, best: Best) -> None:
-    """The same from the thread that listened to the search, which has a connection of its own to give back."""
+    """The same from the thread that listened to the search,
+    which has a connection of its own to give back.
+    """
     try:
         keep_best(plan, key, best)
     except DatabaseError:  # nobody waits for it: what was found is still in memory
@@ -57,13 +61,21 @@ def take(actor: Actor, found: Ordered, plants: dict[int, float]) -> Change:
         recorder.strike(*(one for one in found.planned if one not in stays))
         pinned = {option for option, _ in found.order.pinned}
         used = _used(stays, found.grounds)
-        varieties = {(variety.crop_id, variety.name): variety for variety in Variety.objects.of(actor.household)}
-        # by their beginning, so that what follows each other fits into as few pots as the fit counted
-        for option, amount in sorted(plants.items(), key=lambda pair: (found.order.options[pair[0]].start, pair[0])):
+        varieties = {
+            (variety.crop_id, variety.name): variety
+            for variety in Variety.objects.of(actor.household)
+        }
+        # by their beginning, so that what follows each other fits into as few pots as the fit
+        # counted
+        for option, amount in sorted(
+            plants.items(), key=lambda pair: (found.order.options[pair[0]].start, pair[0])
+        ):
             if option in pinned:
                 continue
             said, row = found.order.options[option], found.rows[found.order.options[option].crop]
-            for place, count in _allotted(found.grounds[said.plot], amount, said.use, (said.start, said.end), used):
+            for place, count in _allotted(
+                found.grounds[said.plot], amount, said.use, (said.start, said.end), used
+            ):
                 recorder.save(
                     PlannedPlanting(
                         household=actor.household,
@@ -94,15 +106,22 @@ def _used(stays: list[PlannedPlanting], grounds: Iterable[PlotGround]) -> dict[i
 def _allotted(
     ground: PlotGround, amount: float, use: float, slots: tuple[int, int], used: dict[int, set[int]]
 ) -> list[tuple[int, int]]:
-    """Single pots, where the fit knows only how many: free ones, those on the ground before high ones."""
+    """Single pots, where the fit knows only how many: free ones,
+    those on the ground before high ones.
+    """
     if not ground.plot.is_pots:
         return [(ground.places[0].pk, round(amount))]
     each = max(round(1 / use), 1)
     span = set(range(slots[0], min(slots[1] + 1, SLOTS)))
-    low_first = sorted(ground.places, key=lambda place: (place.is_above_waist, place.number or 0, place.pk))
+    low_first = sorted(
+        ground.places, key=lambda place: (place.is_above_waist, place.number or 0, place.pk)
+    )
     free = [place for place in low_first if not used[place.pk] & span]
     found, left = [], round(amount)
-    for place in [*free, *(one for one in low_first if one not in free)]:  # none is lost; a full pot says so
+    for place in [
+        *free,
+        *(one for one in low_first if one not in free),
+    ]:  # none is lost; a full pot says so
         if left <= 0:
             break
         count = min(each, left)
@@ -121,7 +140,9 @@ def save_planting(actor: Actor, planned: PlannedPlanting) -> Change:
 
 
 def shift(actor: Actor, planned: PlannedPlanting, start: int, place: Place) -> Change:
-    """Move a planned planting to another half-month or place, as long as it was; it stays there from then on."""
+    """Move a planned planting to another half-month or place, as long as it was;
+    it stays there from then on.
+    """
     length = planned.end - planned.start
     planned.start = min(start, SLOTS - 1 - length)
     planned.end = planned.start + length
@@ -141,7 +162,9 @@ def loosen(actor: Actor, planned: PlannedPlanting) -> Change:
 
 def state_of(household: Household, plan: Plan) -> FitState | None:
     """What an earlier search left."""
-    return FitState.objects.filter(plan=plan, plan__household=household).first() if plan.pk else None
+    return (
+        FitState.objects.filter(plan=plan, plan__household=household).first() if plan.pk else None
+    )
 
 
 def begun(actor: Actor, plan: Plan) -> Plan:

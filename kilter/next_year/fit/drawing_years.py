@@ -1,4 +1,6 @@
-"""The years of an order, drawn once, and what is found from them at once: a first fit, and one that was changed."""
+"""The years of an order, drawn once, and what is found from them at once: a first fit,
+and one that was changed.
+"""
 
 from __future__ import annotations
 
@@ -55,7 +57,9 @@ def first_of(found: Ordered, before: Mapping[int, float]) -> Best:
 
 
 def changed_from(found: Ordered, before: Mapping[int, float]) -> Best:
-    """The fit that is nearest to one from before something was moved: in a fifth of a second or so."""
+    """The fit that is nearest to one from before something was moved:
+    in a fifth of a second or so.
+    """
     best = _quick.get(found.key)
     if best is None:
         here = drawn(found)
@@ -63,7 +67,9 @@ def changed_from(found: Ordered, before: Mapping[int, float]) -> Best:
         short = np.flatnonzero(worth_of(here.laid, plants).reached < 1)
         moved = {found.order.options[option].crop for option, _ in found.order.pinned}
         worth = answer_quickly(here.laid, plants, tuple(sorted(moved | {int(c) for c in short})))
-        best = _quick[found.key] = told(here.laid, here.fresh, BestFit(worth, worth.total, 0), is_done=True)
+        best = _quick[found.key] = told(
+            here.laid, here.fresh, BestFit(worth, worth.total, 0), is_done=True
+        )
         _trim(_quick, MOST_FOUND)
     return best
 
@@ -76,13 +82,19 @@ def restored(found: Ordered, before: Mapping[int, float], ceiling: float, tries:
 
 
 def _with_pins(found: Ordered, plants: FloatArray) -> FloatArray:
-    """What is pinned stands where it is said, and so much less of the same elsewhere, of the same variety first."""
+    """What is pinned stands where it is said, and so much less of the same elsewhere,
+    of the same variety first.
+    """
     options, pinned = found.order.options, dict(found.order.pinned)
     for option, amount in pinned.items():
         more = amount - plants[option]
         plants[option] = amount
         said = options[option]
-        others = [o for o, one in enumerate(options) if one.crop == said.crop and o not in pinned and plants[o] > 0]
+        others = [
+            o
+            for o, one in enumerate(options)
+            if one.crop == said.crop and o not in pinned and plants[o] > 0
+        ]
         for o in sorted(others, key=lambda o: options[o].variety != said.variety):
             less = min(max(more, 0.0), plants[o])
             plants[o] -= less
@@ -103,7 +115,9 @@ def changes(found: Ordered, before: Mapping[int, float], after: Mapping[int, flo
     return [f"{crop}: {words}" for crop, words in moves(found, before, after).items()]
 
 
-def moves(found: Ordered, before: Mapping[int, float], after: Mapping[int, float]) -> dict[str, str]:
+def moves(
+    found: Ordered, before: Mapping[int, float], after: Mapping[int, float]
+) -> dict[str, str]:
     """The same by crop."""
     said = {}
     for c, row in enumerate(found.rows):
@@ -113,7 +127,11 @@ def moves(found: Ordered, before: Mapping[int, float], after: Mapping[int, float
                 one = found.order.options[option]
                 if one.crop == c:
                     plots.setdefault(found.order.plots[one.plot].name, [0.0, 0.0])[at] += amount
-        moved = [(plot, round(then), round(now)) for plot, (then, now) in plots.items() if round(then) != round(now)]
+        moved = [
+            (plot, round(then), round(now))
+            for plot, (then, now) in plots.items()
+            if round(then) != round(now)
+        ]
         if moved:
             words = ", ".join(f"{then} → {now} in {plot}" for plot, then, now in sorted(moved))
             said[row.crop.name] = words

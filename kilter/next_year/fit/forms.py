@@ -34,7 +34,11 @@ class PlaceRuleForm(OfHousehold, forms.ModelForm):
             self.add_error("place", "Say in which place.")
         if says == Spot.Says.WITH and not cleaned.get("other") and "other" not in self.errors:
             self.add_error("other", "Say which crop it is to share its bed with.")
-        if says == Spot.Says.WITH and cleaned.get("crop") and cleaned.get("crop") == cleaned.get("other"):
+        if (
+            says == Spot.Says.WITH
+            and cleaned.get("crop")
+            and cleaned.get("crop") == cleaned.get("other")
+        ):
             self.add_error("other", "That is the same crop.")
         if not of_place:
             cleaned["place"] = None

@@ -1,4 +1,6 @@
-"""What stands in the way of a crop that falls short, and what one more bed or an hour's work would bring."""
+"""What stands in the way of a crop that falls short,
+and what one more bed or an hour's work would bring.
+"""
 
 from __future__ import annotations
 
@@ -32,21 +34,35 @@ def binds(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> dict[int, 
     for c in np.flatnonzero(search.worth.reached < ENOUGH):
         mine = laid.of_crop[int(c)]
         if not mine.size:
-            said[int(c)] = "its block is larger than any bed" if laid.problem.wanted[c].min_block else "it fits nowhere"
+            said[int(c)] = (
+                "its block is larger than any bed"
+                if laid.problem.wanted[c].min_block
+                else "it fits nowhere"
+            )
             continue
-        left = np.where(laid.there[mine] > 0, search.left[laid.plot[mine]], np.inf).min(axis=1) / laid.use[mine]
-        has_room = left + search.plants[mine] >= np.maximum(laid.least[mine], search.plants[mine] + laid.unit[mine])
+        left = (
+            np.where(laid.there[mine] > 0, search.left[laid.plot[mine]], np.inf).min(axis=1)
+            / laid.use[mine]
+        )
+        has_room = left + search.plants[mine] >= np.maximum(
+            laid.least[mine], search.plants[mine] + laid.unit[mine]
+        )
         if has_room.any():
             said[int(c)] = _beside_room(laid, search, mine[has_room])
         else:
-            first, last = int(laid.there[mine].argmax(axis=1).min()), max(found.order.options[o].end for o in mine)
+            first, last = (
+                int(laid.there[mine].argmax(axis=1).min()),
+                max(found.order.options[o].end for o in mine),
+            )
             begins, ends = (half_month(found.plan.season, slot) for slot in (first, last + 1))
             said[int(c)] = f"every place is taken between {begins:%B} and {ends:%B}"
     return said
 
 
 def _beside_room(laid: Laid, search: Search, with_room: np.ndarray) -> str:
-    """There is room: which ceiling is in the way, or the share of one variety or site, or the other crops."""
+    """There is room: which ceiling is in the way,
+    or the share of one variety or site, or the other crops.
+    """
     now = search.plants[with_room]
     step = np.maximum(laid.least[with_room], now + laid.unit[with_room]) - now
     if len(laid.ceilings):
@@ -72,10 +88,14 @@ class More:
 
 
 def more(found: Ordered, problem: Problem, plants: Mapping[int, float]) -> list[More]:
-    """Fit again with one more bed, one more container, an hour more a week, and half as sure; each by itself."""
+    """Fit again with one more bed, one more container, an hour more a week,
+    and half as sure; each by itself.
+    """
     laid = lay_out(problem)
     before = as_array(laid, plants)
-    reached = _fitted(laid, before)  # so many tries more without it too, or these would count as its gain
+    reached = _fitted(
+        laid, before
+    )  # so many tries more without it too, or these would count as its gain
     made = []
     for what, changed in _changes(problem):
         after = _fitted(lay_out(changed), before)
@@ -98,10 +118,17 @@ def _changes(problem: Problem) -> list[tuple[str, Problem]]:
     pots = [p for p, plot in enumerate(plots) if plot.is_pots]
     if beds:
         like = max(beds, key=lambda p: plots[p].size)
-        found.append((f"one more bed of {plots[like].size:.1f} m²", _another(problem, like, plots[like].size)))
+        found.append(
+            (
+                f"one more bed of {plots[like].size:.1f} m²",
+                _another(problem, like, plots[like].size),
+            )
+        )
     if pots:
         like = max(pots, key=lambda p: plots[p].size)
-        found.append((f"ten more containers like the {plots[like].name}", _another(problem, like, 10.0)))
+        found.append(
+            (f"ten more containers like the {plots[like].name}", _another(problem, like, 10.0))
+        )
     if problem.limits.minutes_a_week:
         limits = replace(problem.limits, minutes_a_week=problem.limits.minutes_a_week + HOUR)
         found.append(("an hour more a week", replace(problem, limits=limits)))
@@ -113,7 +140,12 @@ def _changes(problem: Problem) -> list[tuple[str, Problem]]:
 
 def _another(problem: Problem, like: int, size: float) -> Problem:
     """One more place like another, with nothing in it and nothing to rest from."""
-    plot = Plot(name="one more", site=problem.plots[like].site, size=size, is_pots=problem.plots[like].is_pots)
+    plot = Plot(
+        name="one more",
+        site=problem.plots[like].site,
+        size=size,
+        is_pots=problem.plots[like].is_pots,
+    )
     alike = [o for o, option in enumerate(problem.options) if option.plot == like]
     options = tuple(replace(problem.options[o], plot=len(problem.plots)) for o in alike)
     return replace(

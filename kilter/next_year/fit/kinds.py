@@ -1,4 +1,6 @@
-"""Kinds of crop at the table: whether something of each is there every week, and what stands in for what lacks."""
+"""Kinds of crop at the table: whether something of each is there every week,
+and what stands in for what lacks.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,9 @@ from kilter.next_year.fit.weeks import FEW, FRESH, LACKING, STORED, Ribbon, long
 
 
 def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
-    """Kinds of which something is there every week; a kind lacks where none of its crops has any."""
+    """Kinds of which something is there every week;
+    a kind lacks where none of its crops has any.
+    """
     kinds: dict[str, list[Ribbon]] = defaultdict(list)
     kind_of = _kinds(found)
     for crop in of_crops:
@@ -22,9 +26,17 @@ def by_kind(found: Ordered, of_crops: Sequence[Ribbon]) -> list[Ribbon]:
         weeks = []
         for i in range(WEEKS):
             there = [ribbon for ribbon in ribbons_ if ribbon.kg[i] > FEW]
-            weeks.append(LACKING if not there else FRESH if any(one.weeks[i] != STORED for one in there) else STORED)
+            weeks.append(
+                LACKING
+                if not there
+                else FRESH
+                if any(one.weeks[i] != STORED for one in there)
+                else STORED
+            )
         kg = tuple(sum(ribbon.kg[i] for ribbon in ribbons_) for i in range(WEEKS))
-        poor, good = (tuple(any(of[i] for of in years) for i in range(WEEKS)) for years in _years_of(ribbons_))
+        poor, good = (
+            tuple(any(of[i] for of in years) for i in range(WEEKS)) for years in _years_of(ribbons_)
+        )
         made.append(Ribbon(name=kind, weeks=tuple(weeks), kg=kg, poor=poor, good=good))
     return made
 
@@ -40,7 +52,9 @@ def _kinds(found: Ordered) -> dict[str, str]:
 
 
 def stand_ins(found: Ordered, of_crops: Sequence[Ribbon]) -> list[tuple[str, str, date]]:
-    """For a crop that lacks: what of its kind has more meanwhile than its own later weeks need, and from when on."""
+    """For a crop that lacks: what of its kind has more meanwhile than its own later weeks need, and
+    from when on.
+    """
     kind_of = _kinds(found)
     said = []
     for crop in of_crops:
@@ -55,5 +69,11 @@ def stand_ins(found: Ordered, of_crops: Sequence[Ribbon]) -> list[tuple[str, str
             and all(other.spare[w] > FEW for w in range(start, start + length))
         ]
         if there:
-            said.append((crop.name, " or ".join(there), date(found.plan.season, 1, 1) + timedelta(weeks=start)))
+            said.append(
+                (
+                    crop.name,
+                    " or ".join(there),
+                    date(found.plan.season, 1, 1) + timedelta(weeks=start),
+                )
+            )
     return said

@@ -54,18 +54,23 @@ def plants_of(planting: Planting) -> int:
 
 def lasting_of(row: CropRow, season: int) -> Lasting | None:
     """What of a crop stands over years, and when it was lifted; nothing where none of it does."""
-    there = Planting.objects.of(row.crop.household).filter(crop=row.crop, is_perennial=True, finished_on=None)
+    there = Planting.objects.of(row.crop.household).filter(
+        crop=row.crop, is_perennial=True, finished_on=None
+    )
     plantings = list(with_all_names(there))
     if not plantings:
         return None
-    lifted = WeighIn.objects.of(row.crop.household).filter(planting__in=plantings, is_thinning=False)
+    lifted = WeighIn.objects.of(row.crop.household).filter(
+        planting__in=plantings, is_thinning=False
+    )
     by_year: dict[int, list[date]] = defaultdict(list)
     for day in lifted.values_list("weighed_on", flat=True):
         by_year[day.year].append(day)
     window = None
     if by_year:
         first, last = (
-            statistics.median_low(pick(days).timetuple().tm_yday for days in by_year.values()) for pick in (min, max)
+            statistics.median_low(pick(days).timetuple().tm_yday for days in by_year.values())
+            for pick in (min, max)
         )
         days = [date(season, 1, 1) + timedelta(days=day - 1) for day in (first, last)]
         window = OptionDays(date(season, 1, 1), days[0], max(days))

@@ -1,4 +1,6 @@
-"""An order while it is put together: each crop with every way in which it may stand somewhere for a time."""
+"""An order while it is put together:
+each crop with every way in which it may stand somewhere for a time.
+"""
 
 from __future__ import annotations
 
@@ -38,13 +40,17 @@ LEAST_BLOCK = BLOCK_ROWS * 3
 class OrderInMaking:
     """An order while it is put together."""
 
-    def __init__(self, shared: Garden, grounds: Grounds, spots: Sequence[Spot], stands: dict[int, int]) -> None:
+    def __init__(
+        self, shared: Garden, grounds: Grounds, spots: Sequence[Spot], stands: dict[int, int]
+    ) -> None:
         self.shared, self.grounds, self.stands = shared, grounds.plots, stands
         self.only: dict[int, set[int]] = defaultdict(set)
         self.never: dict[int, set[int]] = defaultdict(set)
         for spot in spots:
             if spot.crop_id is not None and spot.place_id is not None:
-                (self.only if spot.says == Spot.Says.ONLY else self.never)[spot.crop_id].add(spot.place_id)
+                (self.only if spot.says == Spot.Says.ONLY else self.never)[spot.crop_id].add(
+                    spot.place_id
+                )
         self.rows: list[CropRow] = []
         self.needs_kg: list[float] = []
         self.wanted: list[Wanted] = []
@@ -70,19 +76,33 @@ class OrderInMaking:
         if still_kg <= 0:
             self.aside.append((found.crop.name, "enough of it is planted already"))
             return
-        windows = [window for sowing in found.dates.sowings for window in self._windows(found, sowing)]
-        places = [(p, use) for p, ground in enumerate(self.grounds) if (use := self._use(found.crop, ground))]
+        windows = [
+            window for sowing in found.dates.sowings for window in self._windows(found, sowing)
+        ]
+        places = [
+            (p, use)
+            for p, ground in enumerate(self.grounds)
+            if (use := self._use(found.crop, ground))
+        ]
         if not places:
             self.aside.append((found.crop.name, "no place is left in which it may stand"))
             return
         self.needs_kg.append(need_kg)
         self._add(found, still_kg, windows, places)
 
-    def _add(self, found: CropRow, need_kg: float, windows: list[OptionDays], places: list[tuple[int, float]]) -> None:
+    def _add(
+        self,
+        found: CropRow,
+        need_kg: float,
+        windows: list[OptionDays],
+        places: list[tuple[int, float]],
+    ) -> None:
         c, season = len(self.wanted), self.shared.season
         said, name = found.said, found.crop.name
         past = self.shared.past.get(found.crop.pk, CropRecord())
-        varieties = varieties_of(past, [line.lot.variety for line in self.shared.lots.get(found.crop.pk, [])])
+        varieties = varieties_of(
+            past, [line.lot.variety for line in self.shared.lots.get(found.crop.pk, [])]
+        )
         worked = self.shared.worked.get(found.crop.pk, Worked())
         spots: dict[Planned, int] = {}
         for variety, method in varieties:
@@ -109,7 +129,13 @@ class OrderInMaking:
         book = found.crop.in_handbook
         self.rows.append(found)
         self.foretold.append(
-            Foretold(past.grown, past.failed, past.setbacks, book.kg_per_plant if book else None, tuple(spots))
+            Foretold(
+                past.grown,
+                past.failed,
+                past.setbacks,
+                book.kg_per_plant if book else None,
+                tuple(spots),
+            )
         )
         self.wanted.append(
             Wanted(
@@ -149,7 +175,11 @@ class OrderInMaking:
                 if day <= sowing.ground_to:
                     moved = timedelta(days=day - sowing.ground_from)
                     first = found_[0]
-                    found_.append(OptionDays(first.begins + moved, first.lift_from + moved, first.lift_to + moved))
+                    found_.append(
+                        OptionDays(
+                            first.begins + moved, first.lift_from + moved, first.lift_to + moved
+                        )
+                    )
         return found_
 
     def _use(self, crop: Crop, ground: PlotGround) -> float:
@@ -164,7 +194,9 @@ class OrderInMaking:
             return 1 / each if each else 0.0
         return plant_m2(crop, self.shared.habits)
 
-    def _spot(self, past: CropRecord, variety: str, method: str, ground: PlotGround, together: float) -> Planned:
+    def _spot(
+        self, past: CropRecord, variety: str, method: str, ground: PlotGround, together: float
+    ) -> Planned:
         """A place that the crop has stood in has a name; any other is like those of its site."""
         known = {one.as_planned.place for one in past.taken}
         names = [str(place) for place in ground.places if str(place) in known]
@@ -179,28 +211,42 @@ class OrderInMaking:
             for p, ground in enumerate(self.grounds)
             for place in ground.places
         }
-        for (place, _), p in list(of_place.items()):  # what says no part of a bed with parts stands in one of them
+        for (place, _), p in list(
+            of_place.items()
+        ):  # what says no part of a bed with parts stands in one of them
             of_place.setdefault((place, None), p)
         for planting in taken:
-            at = of_place.get((planting.place_id, planting.part_id), of_place.get((planting.place_id, None)))
-            if not planting.is_pinned or planting.planting_id or planting.crop_id not in crops or at is None:
+            at = of_place.get(
+                (planting.place_id, planting.part_id), of_place.get((planting.place_id, None))
+            )
+            if (
+                not planting.is_pinned
+                or planting.planting_id
+                or planting.crop_id not in crops
+                or at is None
+            ):
                 continue
             c, p = crops.index(planting.crop_id), at
             variety = planting.variety.name if planting.variety else ""
-            alike = [o for o, option in enumerate(self.options) if (option.crop, option.plot) == (c, p)]
+            alike = [
+                o for o, option in enumerate(self.options) if (option.crop, option.plot) == (c, p)
+            ]
             if alike:
                 at = min(
                     alike,
                     key=lambda o: (
                         self.options[o].variety != variety,
-                        abs(self.options[o].start - planting.start) + abs(self.options[o].end - planting.end),
+                        abs(self.options[o].start - planting.start)
+                        + abs(self.options[o].end - planting.end),
                     ),
                 )
                 self.pinned[at] = self.pinned.get(at, 0.0) + planting.plants
 
 
 def need_of(row: CropRow) -> float:
-    """What is to be lifted; of one's own number or the rule's as much as that many give as surely as wanted."""
+    """What is to be lifted; of one's own number or the rule's as much as that many give as surely
+    as wanted.
+    """
     assert row.one_plant is not None
     if row.follows_sure or row.plants is None:
         return row.needed.lift_kg or 0.0

@@ -1,4 +1,6 @@
-"""The ground on one half-month of the year: what is planned for each place then, and what stands there already."""
+"""The ground on one half-month of the year: what is planned for each place then,
+and what stands there already.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ class _Piece:
     label: str
 
 
-def ground_then(household: Household, season: int, planned: Sequence[PlannedPlanting], slot: int) -> list[SiteThen]:
+def ground_then(
+    household: Household, season: int, planned: Sequence[PlannedPlanting], slot: int
+) -> list[SiteThen]:
     """Every site on a half-month; a few queries."""
     pieces: dict[int, list[_Piece]] = defaultdict(list)
     habits = habits_of(household)
@@ -82,23 +86,39 @@ def _series(crop: Crop) -> int:
 
 
 def _standing(stays: Stays) -> _Piece:
-    return _Piece(stays.part, stays.share, _series(stays.crop), STANDS_STRENGTH, f"{stays.crop}, there already")
+    return _Piece(
+        stays.part,
+        stays.share,
+        _series(stays.crop),
+        STANDS_STRENGTH,
+        f"{stays.crop}, there already",
+    )
 
 
 def _planned(one: PlannedPlanting, habits: Mapping[int, Habit]) -> _Piece:
     place = one.place
-    share = one.plants * plant_m2(one.crop, habits) / place.area_m2 if place.is_bed and place.area_m2 else 1.0
+    share = (
+        one.plants * plant_m2(one.crop, habits) / place.area_m2
+        if place.is_bed and place.area_m2
+        else 1.0
+    )
     return _Piece(one.part, share, _series(one.crop), 1.0, f"{one.plants} {one.crop}")
 
 
 def _patches(pieces: Sequence[_Piece]) -> Iterable[Patch]:
-    """Side by side along the place, or along the part that each is in; squeezed where it is too much."""
+    """Side by side along the place, or along the part that each is in;
+    squeezed where it is too much.
+    """
     of_part: dict[int | None, list[_Piece]] = defaultdict(list)
     for piece in pieces:
-        of_part[piece.part.pk if piece.part and piece.part.kind == Part.Kind.STRETCH else None].append(piece)
+        of_part[
+            piece.part.pk if piece.part and piece.part.kind == Part.Kind.STRETCH else None
+        ].append(piece)
     for group in of_part.values():
         part = group[0].part
-        start, end = (part.start, part.end) if part and part.kind == Part.Kind.STRETCH else (0.0, 1.0)
+        start, end = (
+            (part.start, part.end) if part and part.kind == Part.Kind.STRETCH else (0.0, 1.0)
+        )
         at, squeeze = start, min((end - start) / max(sum(one.share for one in group), 1e-9), 1.0)
         for one in group:
             after = min(at + one.share * squeeze, end)

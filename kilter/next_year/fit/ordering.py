@@ -1,4 +1,6 @@
-"""A plan as an order for the fit: crops, plots, and every way in which a crop may stand somewhere for a time."""
+"""A plan as an order for the fit: crops, plots,
+and every way in which a crop may stand somewhere for a time.
+"""
 
 from __future__ import annotations
 
@@ -51,11 +53,20 @@ class Ordered:
 
     @cached_property
     def key(self) -> str:
-        """Changes with anything that the fit rests on; its first half only with the options and what they give."""
+        """Changes with anything that the fit rests on;
+        its first half only with the options and what they give.
+        """
         order = self.order
         named = [(one.name, one.family) for one in order.wanted]
         options = repr(
-            (named, order.foretold, [plot.name for plot in order.plots], order.options, order.spots, order.seed)
+            (
+                named,
+                order.foretold,
+                [plot.name for plot in order.plots],
+                order.options,
+                order.spots,
+                order.seed,
+            )
         )
         return _half(options) + _half(repr(order))
 
@@ -82,7 +93,9 @@ def _ordered(household: Household, plan: Plan) -> Ordered:
     making.pin(taken)
     fitted = [one.crop for one in making.rows]
     pairs = paid(household, fitted)
-    limits = Limits(plan.money_minor, minutes_a_week=plan.minutes_a_week, litres_a_day=plan.litres_a_day)
+    limits = Limits(
+        plan.money_minor, minutes_a_week=plan.minutes_a_week, litres_a_day=plan.litres_a_day
+    )
     order = Order(
         wanted=tuple(making.wanted),
         foretold=tuple(making.foretold),
@@ -114,7 +127,9 @@ def spots_of(plan: Plan) -> list[Spot]:
     """What is said of where crops may stand, and beside whom."""
     if plan.pk is None:
         return []
-    return list(Spot.objects.of(plan.household).filter(plan=plan).select_related("crop", "other", "place"))
+    return list(
+        Spot.objects.of(plan.household).filter(plan=plan).select_related("crop", "other", "place")
+    )
 
 
 def planned_of(plan: Plan) -> list[PlannedPlanting]:
@@ -147,7 +162,12 @@ def as_sure(found: Ordered, crop: int, percent: int) -> Ordered:
         return found
     wanted = replace(found.order.wanted[at], certainty=percent / 100, need_kg=still_kg)
     order = replace(found.order, wanted=_with(found.order.wanted, at, wanted))
-    return replace(found, order=order, rows=_with(found.rows, at, row), needs_kg=_with(found.needs_kg, at, need_kg))
+    return replace(
+        found,
+        order=order,
+        rows=_with(found.rows, at, row),
+        needs_kg=_with(found.needs_kg, at, need_kg),
+    )
 
 
 def _with(items: tuple[_T, ...], at: int, item: _T) -> tuple[_T, ...]:

@@ -30,7 +30,8 @@ class Planted:
         plants = "1 plant" if self.one.plants == 1 else f"{self.one.plants} plants"
         part = f", {self.one.part}" if self.one.part else ""
         return (
-            f"{self.one.crop.name}{variety}{part}: {plants}, {begins_words(self.one.start)} to {HALVES[self.one.end]}"
+            f"{self.one.crop.name}{variety}{part}: {plants}, {begins_words(self.one.start)} to "
+            f"{HALVES[self.one.end]}"
         )
 
 
@@ -64,10 +65,22 @@ class PlannedPlace:
         return len(self.all) // max(len(self.each), 1)
 
 
-def places_of(planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]) -> list[PlannedPlace]:
-    """Sort planned plantings by place; pots next to each other that are planted alike are told once."""
+def places_of(
+    planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]
+) -> list[PlannedPlace]:
+    """Sort planned plantings by place;
+    pots next to each other that are planted alike are told once.
+    """
     order = sorted(
-        planned, key=lambda p: (p.place.site_id, p.place.name, p.place.number or 0, p.place_id, p.start, p.pk)
+        planned,
+        key=lambda p: (
+            p.place.site_id,
+            p.place.name,
+            p.place.number or 0,
+            p.place_id,
+            p.start,
+            p.pk,
+        ),
     )
     by_place = [list(group) for _, group in groupby(order, key=lambda p: p.place_id)]
     found = []
@@ -78,7 +91,11 @@ def places_of(planned: Iterable[PlannedPlanting], habits: Mapping[int, Habit]) -
         first = groups[0]
         each = tuple(Planted(one) for one in first)
         bars = _bars(first, habits)
-        found.append(PlannedPlace(name, each, everything, what_is_wrong(first, habits), bars, first[0].place_id))
+        found.append(
+            PlannedPlace(
+                name, each, everything, what_is_wrong(first, habits), bars, first[0].place_id
+            )
+        )
     return found
 
 
@@ -104,12 +121,21 @@ def _bars(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> tuple
     place = here[0].place
     stands = []
     for planting in here:
-        share = 1.0 if not place.is_bed else planting.plants * plant_m2(planting.crop, habits) / (place.area_m2 or 1.0)
+        share = (
+            1.0
+            if not place.is_bed
+            else planting.plants * plant_m2(planting.crop, habits) / (place.area_m2 or 1.0)
+        )
         book = planting.crop.in_handbook
         series = KINDS.get(book.stands_in_as if book else "", 6)
-        stands.append(LaneBlock(planting.start, planting.end, min(share, 1.0), str(planting.pk), series))
+        stands.append(
+            LaneBlock(planting.start, planting.end, min(share, 1.0), str(planting.pk), series)
+        )
     of_key = {str(planting.pk): planting for planting in here}
-    return tuple(PlannedBar(of_key[block.says], block, Planted(of_key[block.says]).words) for block in lane(stands))
+    return tuple(
+        PlannedBar(of_key[block.says], block, Planted(of_key[block.says]).words)
+        for block in lane(stands)
+    )
 
 
 def what_is_wrong(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) -> str:
@@ -119,7 +145,11 @@ def what_is_wrong(here: Sequence[PlannedPlanting], habits: Mapping[int, Habit]) 
         there = [planting for planting in here if planting.start <= slot <= planting.end]
         if not place.is_bed and len(there) > 1:
             return f"{there[0].crop} and {there[1].crop} stand in it at once from {HALVES[slot]}"
-        if not place.is_bed and there and (holds := plants_a_pot(there[0].crop, place)) < there[0].plants:
+        if (
+            not place.is_bed
+            and there
+            and (holds := plants_a_pot(there[0].crop, place)) < there[0].plants
+        ):
             return f"{there[0].plants} plants of {there[0].crop} are more than it holds ({holds})"
         if place.is_bed and place.area_m2 and (words := _too_much(there, place.area_m2, habits)):
             return f"from {HALVES[slot]} more stands {words}"
@@ -134,5 +164,8 @@ def _too_much(there: Sequence[PlannedPlanting], area_m2: float, habits: Mapping[
         plot = area_m2 * (1.0 if part is None else part.share_of(there[0].place))
         taken = sum(one.plants * plant_m2(one.crop, habits) for one in mine)
         if taken > plot + ROUND_M2:
-            return f"{'here' if part is None else f'in {part}'} than there is plot for: {taken:.1f} of {plot:.1f} m²"
+            return (
+                f"{'here' if part is None else f'in {part}'} than there is plot for: "
+                f"{taken:.1f} of {plot:.1f} m²"
+            )
     return ""

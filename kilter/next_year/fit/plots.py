@@ -1,4 +1,6 @@
-"""The ground as the fit sees it: beds, and containers that are alike; what stands there and what stood lately."""
+"""The ground as the fit sees it: beds, and containers that are alike;
+what stands there and what stood lately.
+"""
 
 from __future__ import annotations
 
@@ -18,8 +20,8 @@ from kilter.plans.models import Spot
 from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import family_of
 
-#: A family is back too soon within so many seasons in a bed; in a container after one, as its medium is renewed
-#: sooner (rules).
+#: A family is back too soon within so many seasons in a bed; in a container after one, as its
+#: medium is renewed sooner (rules).
 BED_SEASONS, POT_SEASONS = 3, 1
 #: What stands tall shades a bed so near: metres (rule).
 SHADES_M = 3.0
@@ -35,9 +37,13 @@ class PlotGround:
 
     plot: Plot
     places: tuple[Place, ...]
-    held: tuple[tuple[int, int], ...]  #: places in which something stands, and until which half-month
+    held: tuple[
+        tuple[int, int], ...
+    ]  #: places in which something stands, and until which half-month
     part: Part | None = None  #: of a bed
-    whys: tuple[tuple[str, str], ...] = ()  #: crops that had better stand elsewhere, each with the reason
+    whys: tuple[
+        tuple[str, str], ...
+    ] = ()  #: crops that had better stand elsewhere, each with the reason
 
     @property
     def site(self) -> str:
@@ -71,18 +77,32 @@ def stays_in(household: Household, season: int) -> list[Stays]:
         for planting in plantings:
             size = float(planting.place.area_m2 or 0) if planting.place.is_bed else 1.0
             share = _takes(planting, planting.place) / size if size else 1.0
-            found.append(Stays(planting.pk, planting.crop, planting.place_id, planting.part, share, _until(planting)))
+            found.append(
+                Stays(
+                    planting.pk,
+                    planting.crop,
+                    planting.place_id,
+                    planting.part,
+                    share,
+                    _until(planting),
+                )
+            )
     return found
 
 
 def slot_of(day: date, season: int) -> int:
-    """The half-month of a season's year in which a day lies, from 0; before the year its first, after it its last."""
+    """The half-month of a season's year in which a day lies, from 0;
+    before the year its first, after it its last.
+    """
     slot = (day.year - season) * SLOTS + 2 * (day.month - 1) + (day.day > 15)
     return min(max(slot, 0), SLOTS - 1)
 
 
 def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grounds:
-    """Read the ground for a season; what is kept free is left out. A bed with parts is its parts and what is left."""
+    """Read the ground for a season; what is kept free is left out.
+
+    A bed with parts is its parts and what is left.
+    """
     spots = [spot for spot in spots if spot.place_id is not None]
     said: dict[int, set[tuple[int | None, str]]] = defaultdict(set)
     for spot in spots:
@@ -99,7 +119,13 @@ def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grou
         if place.is_bed and place.area_m2:
             groups["bed", place.pk].append(place)
         elif not place.is_bed and place.volume_l:
-            alike = place.site_id, place.kind, place.volume_l, place.light, frozenset(said[place.pk])
+            alike = (
+                place.site_id,
+                place.kind,
+                place.volume_l,
+                place.light,
+                frozenset(said[place.pk]),
+            )
             groups["pots", *alike].append(place)
         else:
             without.append(place)
@@ -111,7 +137,9 @@ def grounds_of(household: Household, season: int, spots: Iterable[Spot]) -> Grou
         for places in groups.values()
         for stretch in _stretches(places[0], parts)
     ]
-    plots = [replace(plot, plot=replace(plot.plot, shades=tuple(_shaded(plot, plots)))) for plot in plots]
+    plots = [
+        replace(plot, plot=replace(plot.plot, shades=tuple(_shaded(plot, plots)))) for plot in plots
+    ]
     return Grounds(tuple(plots), tuple(without))
 
 
@@ -124,17 +152,23 @@ class _Stretch:
     known: frozenset[int] = frozenset()  #: all parts that the bed is told apart by
 
     def part_of(self, one: Planting) -> float:
-        """How much of what a planting takes lies here; what stands in no part of these is spread over all."""
+        """How much of what a planting takes lies here;
+        what stands in no part of these is spread over all.
+        """
         if one.part_id not in self.known:
             return self.share
         return float(self.part is not None and one.part_id == self.part.pk)
 
 
 def _stretches(place: Place, parts: Mapping[int, list[Part]]) -> list[_Stretch]:
-    """The parts of a bed, if they do not lie across each other, and what they leave of it; else the whole of it."""
+    """The parts of a bed, if they do not lie across each other, and what they leave of it;
+    else the whole of it.
+    """
     here = sorted(parts.get(place.pk, ()), key=lambda part: (part.start, part.pk))
     kinds = {part.kind for part in here}
-    is_along = kinds == {Part.Kind.STRETCH} and all(a.end <= b.start + NEARLY for a, b in pairwise(here))
+    is_along = kinds == {Part.Kind.STRETCH} and all(
+        a.end <= b.start + NEARLY for a, b in pairwise(here)
+    )
     is_around = kinds <= {Part.Kind.EDGE, Part.Kind.MIDDLE} and len(kinds) == len(here)
     if not place.is_bed or not here or not (is_along or is_around):
         return [_Stretch(None, 1.0)]
@@ -164,7 +198,11 @@ def _ground(
             for slot in range(_until(one) + 1):
                 taken[slot] += _takes(one, place) * stretch.part_of(one)
         recent = POT_SEASONS if is_pots else BED_SEASONS
-        lately = [one for one in stood.get(place.pk, ()) if one.season >= season - recent and stretch.part_of(one) > 0]
+        lately = [
+            one
+            for one in stood.get(place.pk, ())
+            if one.season >= season - recent and stretch.part_of(one) > 0
+        ]
         back_too_soon = {family_of(one.crop.name) for one in lately} - {""}
         for what in (*back_too_soon, *(crop for pk, crop in elsewhere if pk == place.pk)):
             rest[what] += 1.0 if is_pots else size
@@ -194,13 +232,27 @@ def _shaded(ground: PlotGround, plots: Sequence[PlotGround]) -> Iterator[int]:
         return
     for p, other in enumerate(plots):
         there = other.places[0]
-        if there.pk == first.pk or other.plot.is_pots or there.site_id != first.site_id or there.x_m is None:
+        if (
+            there.pk == first.pk
+            or other.plot.is_pots
+            or there.site_id != first.site_id
+            or there.x_m is None
+        ):
             continue
         east, north = _middle(there)[0] - _middle(first)[0], _middle(there)[1] - _middle(first)[1]
         toward = "".join(
-            letter for letter, is_so in (("N", north > 0), ("S", north < 0), ("E", east > 0), ("W", east < 0)) if is_so
+            letter
+            for letter, is_so in (
+                ("N", north > 0),
+                ("S", north < 0),
+                ("E", east > 0),
+                ("W", east < 0),
+            )
+            if is_so
         )
-        if max(abs(east), abs(north)) <= SHADES_M + (first.length_m or 0) and set(first.shade_side) & set(toward):
+        if max(abs(east), abs(north)) <= SHADES_M + (first.length_m or 0) and set(
+            first.shade_side
+        ) & set(toward):
             yield p
 
 
@@ -213,7 +265,9 @@ def _several(place: Place) -> str:
 
 
 def _standing(household: Household, season: int) -> dict[int, list[Planting]]:
-    """By place, what will still be there when the season begins: perennials, what stands over winter, what is set."""
+    """By place, what will still be there when the season begins: perennials,
+    what stands over winter, what is set.
+    """
     there = (
         Planting.objects.of(household)
         .filter(finished_on=None, season__lte=season)
@@ -257,7 +311,9 @@ def _takes(one: Planting, place: Place) -> float:
 
 def _stood(household: Household, season: int) -> dict[int, list[Planting]]:
     """By place, what stood there in the seasons that a family should rest."""
-    lately = Planting.objects.of(household).filter(season__gte=season - BED_SEASONS, season__lt=season)
+    lately = Planting.objects.of(household).filter(
+        season__gte=season - BED_SEASONS, season__lt=season
+    )
     found: dict[int, list[Planting]] = defaultdict(list)
     for one in lately.select_related("crop"):
         found[one.place_id].append(one)
@@ -265,7 +321,9 @@ def _stood(household: Household, season: int) -> dict[int, list[Planting]]:
 
 
 def against_words(ground: PlotGround, family: str, crop: str) -> str:
-    """Why a crop had better stand elsewhere: its family, what stood there last, what hit it; of all of the plot."""
+    """Why a crop had better stand elsewhere: its family, what stood there last,
+    what hit it; of all of the plot.
+    """
     plot, words = ground.plot, []
     rest = dict(plot.rest)
     if rest.get(family, 0.0) >= plot.size:

@@ -1,4 +1,6 @@
-"""The search for better fits in a process of its own, so that the pages stay quick; it writes no database."""
+"""The search for better fits in a process of its own, so that the pages stay quick;
+it writes no database.
+"""
 
 from __future__ import annotations
 
@@ -76,7 +78,12 @@ def begin(laid: Laid, seed: int, before: dict[int, float]) -> tuple[BestFit, Tan
     return found, tangents
 
 
-def search(order: Order, before: dict[int, float], say: Callable[[Best], None], is_wanted: Callable[[], bool]) -> None:
+def search(
+    order: Order,
+    before: dict[int, float],
+    say: Callable[[Best], None],
+    is_wanted: Callable[[], bool],
+) -> None:
     """Look for better fits until nobody wants them any more, it is near enough, or time is up."""
     laid = lay_out(problem_of(order))
     fresh = fresh_years(order)
@@ -105,7 +112,9 @@ def fitted(order: Order, tries: int) -> Best:
 
 
 def main() -> None:
-    """Read an order, and write what is found as lines of JSON; it ends when what it reads from is closed."""
+    """Read an order, and write what is found as lines of JSON;
+    it ends when what it reads from is closed.
+    """
     out = os.fdopen(os.dup(1), "w")
     os.dup2(os.open(os.devnull, os.O_WRONLY), 1)  # the solver prints
     order, before = pickle.load(sys.stdin.buffer)  # noqa: S301  # what our own server wrote
@@ -128,7 +137,9 @@ def heard(line: bytes) -> Best:
     """A line of it read again."""
     said = json.loads(line)
     plants = {int(option): amount for option, amount in said.pop("plants").items()}
-    return Best(plants=plants, reached=tuple(said.pop("reached")), sure=tuple(said.pop("sure")), **said)
+    return Best(
+        plants=plants, reached=tuple(said.pop("reached")), sure=tuple(said.pop("sure")), **said
+    )
 
 
 if __name__ == "__main__":

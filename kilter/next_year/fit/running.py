@@ -64,7 +64,9 @@ class _Run:
             self.process = process = self._begun()
         assert process.stdin is not None
         assert process.stdout is not None
-        with contextlib.suppress(BrokenPipeError):  # stopped before it had read what it is to look for
+        with contextlib.suppress(
+            BrokenPipeError
+        ):  # stopped before it had read what it is to look for
             pickle.dump((self.order, self.best.plants), process.stdin)
             process.stdin.flush()
         with process.stdout:
@@ -89,7 +91,9 @@ class _Run:
 
 
 def start(household: int, key: str, order: Order, first: Best, keep: Keep) -> None:
-    """Begin a search from a first fit, when its turn comes; another one of the household's is stopped."""
+    """Begin a search from a first fit, when its turn comes;
+    another one of the household's is stopped.
+    """
     stop(household)
     run = _Run(key=key, order=order, keep=keep, best=first)
     with _lock:

@@ -1,4 +1,6 @@
-"""A fit as its page shows it: how much of each crop fits and where, the ground month by month, something every week."""
+"""A fit as its page shows it: how much of each crop fits and where, the ground month by month,
+something every week.
+"""
 
 from __future__ import annotations
 
@@ -148,12 +150,18 @@ def tried(found: Ordered, before: Mapping[int, float]) -> Tried:
     """The fit nearest to one from before something was moved, and what of each crop went where."""
     best = changed_from(found, before)
     moved = moves(found, before, best.plants)
-    rows = tuple(replace(row, moved=moved.get(row.row.crop.name, "")) for row in rows_of(found, best))
+    rows = tuple(
+        replace(row, moved=moved.get(row.row.crop.name, "")) for row in rows_of(found, best)
+    )
     return Tried(rows, best)
 
 
 def _standing(found: Ordered, plants: Mapping[int, float], c: int) -> tuple[FittedPlanting, ...]:
-    made = [_stands(found, o, amount) for o, amount in sorted(plants.items()) if found.order.options[o].crop == c]
+    made = [
+        _stands(found, o, amount)
+        for o, amount in sorted(plants.items())
+        if found.order.options[o].crop == c
+    ]
     return tuple(sorted(made, key=lambda one: (one.begins, one.plot)))
 
 
@@ -182,7 +190,9 @@ def _lane(found: Ordered, p: int, ground: PlotGround, plants: Mapping[int, float
         kind = found.rows[said.crop].crop.in_handbook
         words = f"{one.plants} {one.crop}, {one.begins:%-d %B} to {one.ends:%-d %B}"
         series = KINDS.get(kind.stands_in_as if kind else "", 6)
-        drawn_.append(LaneBlock(said.start, said.end, amount * said.use / ground.plot.size, words, series))
+        drawn_.append(
+            LaneBlock(said.start, said.end, amount * said.use / ground.plot.size, words, series)
+        )
     taken = ground.plot.taken
     if taken and max(taken) > 0:
         last = max(slot for slot, amount in enumerate(taken) if amount > 0)
@@ -222,7 +232,10 @@ def _loads(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> list[Load
         ("water", "water", "litres a day", 7, found.plan.litres_a_day),
     ):
         each = np.array([getattr(option, name) for option in found.order.options]) / weeks / days
-        by_slot = sum((amount * each[o] * laid.there[o] for o, amount in plants.items()), np.zeros(laid.there.shape[1]))
+        by_slot = sum(
+            (amount * each[o] * laid.there[o] for o, amount in plants.items()),
+            np.zeros(laid.there.shape[1]),
+        )
         if by_slot.max() > 0:
             points, ceiling_y = load(by_slot.tolist(), ceiling)
             at = half_month(found.plan.season, int(by_slot.argmax()))

@@ -1,4 +1,6 @@
-"""Which varieties and methods of a crop the fit may choose among, and what splitting a crop over two is worth."""
+"""Which varieties and methods of a crop the fit may choose among,
+and what splitting a crop over two is worth.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ TOGETHER = 10.0
 
 
 def splits_of(crop: Crop, shared: Garden) -> tuple[Split, ...]:
-    """What splitting a crop over two varieties or places is worth, at the certainty asked for, 80 % at least."""
+    """What splitting a crop over two varieties or places is worth,
+    at the certainty asked for, 80 % at least.
+    """
     found = row(crop, shared)
     past, book = shared.past.get(crop.pk, CropRecord()), crop.in_handbook
     lots = [line.lot.variety for line in shared.lots.get(crop.pk, [])]
@@ -47,11 +51,17 @@ def splits_of(crop: Crop, shared: Garden) -> tuple[Split, ...]:
 
 def usually_together(past: CropRecord) -> float:
     """How many plants usually stand together: the middle of the record."""
-    return float(statistics.median(one.as_planned.plants for one in past.taken)) if past.taken else TOGETHER
+    return (
+        float(statistics.median(one.as_planned.plants for one in past.taken))
+        if past.taken
+        else TOGETHER
+    )
 
 
 def varieties_of(past: CropRecord, lots: Sequence[object]) -> list[tuple[str, str]]:
-    """Varieties on offer with the method they were last grown by: those of the record, and those in stock."""
+    """Varieties on offer with the method they were last grown by:
+    those of the record, and those in stock.
+    """
     last: dict[str, tuple[int, float, str]] = {}
     for one in past.taken:
         of = one.as_planned
@@ -61,5 +71,7 @@ def varieties_of(past: CropRecord, lots: Sequence[object]) -> list[tuple[str, st
     for variety in lots:
         if variety is not None:
             last.setdefault(str(getattr(variety, "name", "")), (0, 0.0, ""))
-    best = sorted(last.items(), key=lambda pair: (-pair[1][0], -pair[1][1], pair[0]))[:MOST_VARIETIES]
+    best = sorted(last.items(), key=lambda pair: (-pair[1][0], -pair[1][1], pair[0]))[
+        :MOST_VARIETIES
+    ]
     return [(variety, method) for variety, (_, _, method) in best] or [("", "")]

@@ -1,4 +1,6 @@
-"""Does it fit: the search and what it found, taken into the plan; what would bring more; planned plantings moved."""
+"""Does it fit: the search and what it found, taken into the plan; what would bring more;
+planned plantings moved.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,13 @@ from django.urls import reverse
 from kilter.core.errors import KilterError
 from kilter.next_year.fit import actions, running
 from kilter.next_year.fit.drawing_years import changed_from, changes, drawn, first_of, restored
-from kilter.next_year.fit.forms import PlaceRuleForm, PlannedPlantingForm, ShiftForm, SlotForm, WeekForm
+from kilter.next_year.fit.forms import (
+    PlaceRuleForm,
+    PlannedPlantingForm,
+    ShiftForm,
+    SlotForm,
+    WeekForm,
+)
 from kilter.next_year.fit.giving_up import more
 from kilter.next_year.fit.maps import ground_then
 from kilter.next_year.fit.ordering import HALF_KEY, Ordered, as_sure, ordered, planned_of, spots_of
@@ -24,7 +32,15 @@ from kilter.next_year.fit.shown import KIND_LEGEND, shown, tried
 from kilter.next_year.fit.varieties import splits_of
 from kilter.next_year.fit.weeks import ribbons
 from kilter.next_year.garden import garden, habits_of
-from kilter.next_year.views import address, may_plan, of_plan, plan_asked, problems_of, refused, sure_said
+from kilter.next_year.views import (
+    address,
+    may_plan,
+    of_plan,
+    plan_asked,
+    problems_of,
+    refused,
+    sure_said,
+)
 from kilter.people.access import Who, page_for
 from kilter.people.actions import strike
 from kilter.people.middleware import HouseholdRequest
@@ -73,7 +89,9 @@ def _frame(request: HouseholdRequest, plan: Plan, found: Ordered) -> dict[str, A
 
 
 def _best(request: HouseholdRequest, found: Ordered) -> tuple[Best | None, list[str]]:
-    """Of the search that runs or ran here, else what was stored; after a change the nearest to it, and what differs."""
+    """Of the search that runs or ran here, else what was stored;
+    after a change the nearest to it, and what differs.
+    """
     best, state = running.best_of(request.household.pk, found.key), _stored(request, found)
     if state is None:
         return best, []
@@ -136,7 +154,13 @@ def start_fit(request: HouseholdRequest) -> HttpResponse:
         return redirect(address("next_year:fit", plan))
     saved = actions.begun(request.actor, plan)
     pk, key = saved.pk, found.key
-    running.start(request.household.pk, key, found.order, first, lambda best: actions.keep_from_thread(pk, key, best))
+    running.start(
+        request.household.pk,
+        key,
+        found.order,
+        first,
+        lambda best: actions.keep_from_thread(pk, key, best),
+    )
     return redirect(address("next_year:fit", saved))
 
 
@@ -174,9 +198,14 @@ def fit_week(request: HouseholdRequest) -> HttpResponse:
     lines = []
     if best is not None:
         of_crops = ribbons(
-            found, best.plants, drawn(found).laid.problem.draws, garden(request.household, plan).lying_kg
+            found,
+            best.plants,
+            drawn(found).laid.problem.draws,
+            garden(request.household, plan).lying_kg,
         )
-        lines = [(crop.name, crop.weeks[week], crop.kg[week]) for crop in of_crops if crop.weeks[week]]
+        lines = [
+            (crop.name, crop.weeks[week], crop.kg[week]) for crop in of_crops if crop.weeks[week]
+        ]
     context = {
         "lines": lines,
         "begins": date(plan.season, 1, 1) + timedelta(weeks=week),
@@ -188,12 +217,18 @@ def fit_week(request: HouseholdRequest) -> HttpResponse:
 
 @page_for(reads=Who.MEMBER)
 def fit_more(request: HouseholdRequest) -> HttpResponse:
-    """What one more bed, some containers, an hour a week or less certainty would bring; it takes some seconds."""
+    """What one more bed, some containers, an hour a week or less certainty would bring;
+    it takes some seconds.
+    """
     plan = plan_asked(request)
     found = ordered(request.household, plan)
     best, _ = _best(request, found)
     made = more(found, drawn(found).laid.problem, best.plants) if best else []
-    return render(request, "next_year/fit_more_results.html", {"more": made, "plan": plan, "of_plan": of_plan(plan)})
+    return render(
+        request,
+        "next_year/fit_more_results.html",
+        {"more": made, "plan": plan, "of_plan": of_plan(plan)},
+    )
 
 
 @page_for(reads=Who.MEMBER, of=Crop)
@@ -213,7 +248,11 @@ def splitting(request: HouseholdRequest, found: Crop) -> HttpResponse:
 def planned(request: HouseholdRequest) -> HttpResponse:
     """What is planned to stand where, place by place; one sheet for each to print."""
     plan = plan_asked(request)
-    return render(request, "next_year/planned.html", {**_planned(request, plan), **_then(request, plan, MIDSUMMER)})
+    return render(
+        request,
+        "next_year/planned.html",
+        {**_planned(request, plan), **_then(request, plan, MIDSUMMER)},
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -252,7 +291,10 @@ def shift_planned(request: HouseholdRequest, found: PlannedPlanting) -> HttpResp
     form = ShiftForm(request.POST, household=request.household)
     if form.is_valid():
         flash_change(
-            request, actions.shift(request.actor, found, form.cleaned_data["start"], form.cleaned_data["place"])
+            request,
+            actions.shift(
+                request.actor, found, form.cleaned_data["start"], form.cleaned_data["place"]
+            ),
         )
     else:
         messages.error(request, "It cannot be moved there.")
@@ -305,7 +347,9 @@ def spot(request: HouseholdRequest) -> HttpResponse:
     if request.method == "POST" and (no := refused(request, plan)) is not None:
         return no
     form = PlaceRuleForm(
-        request.POST or None, instance=Spot(plan=plan, household=request.household), household=request.household
+        request.POST or None,
+        instance=Spot(plan=plan, household=request.household),
+        household=request.household,
     )
     return form_page(
         request,

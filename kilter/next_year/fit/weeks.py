@@ -45,7 +45,9 @@ class Ribbon:
 
     @property
     def bands(self) -> tuple[Piece, ...]:
-        """Under the ribbon: weeks that even a poor year covers, and those that only a good one does."""
+        """Under the ribbon: weeks that even a poor year covers,
+        and those that only a good one does.
+        """
         covered = [week in {FRESH, STORED} for week in self.weeks]
         return ribbon(
             [
@@ -106,12 +108,18 @@ def ribbons(
         if one.window is not None:
             years = [[(one.window, kg)] for kg in _gives(one.row, one.plants)]
             need_kg = one.row.needed.lift_kg or 0.0
-            made.append(_of_crop(one.row, need_kg, season, years, stock_kg.get(one.row.crop.pk, 0.0)))
+            made.append(
+                _of_crop(one.row, need_kg, season, years, stock_kg.get(one.row.crop.pk, 0.0))
+            )
     return made
 
 
 def _of_crop(
-    row: CropRow, need_kg: float, season: int, years: Sequence[Sequence[tuple[OptionDays, float]]], stock_kg: float
+    row: CropRow,
+    need_kg: float,
+    season: int,
+    years: Sequence[Sequence[tuple[OptionDays, float]]],
+    stock_kg: float,
 ) -> Ribbon:
     """From what is lifted when, in a poor year, the one that counts, and a good one."""
     windows = [window for window, _ in years[0]]
@@ -119,8 +127,12 @@ def _of_crop(
     flows = [weekly_flow(_batches(row, season, lifted, stock_kg), demand) for lifted in years]
     lifted = {week for window in windows for week in _weeks(window, season)}
     how = tuple(_how(week, is_lifted=i in lifted) for i, week in enumerate(flows[1].weeks))
-    ends = tuple(_ends(flow, season) for flow in flows) if row.dates.weeks_kept else (None, None, None)
-    poor, good = (tuple(bool(week.demand) and week.is_covered for week in flows[i].weeks) for i in (0, 2))
+    ends = (
+        tuple(_ends(flow, season) for flow in flows) if row.dates.weeks_kept else (None, None, None)
+    )
+    poor, good = (
+        tuple(bool(week.demand) and week.is_covered for week in flows[i].weeks) for i in (0, 2)
+    )
     spare = tuple(flows[1].spare(i) for i in range(WEEKS))
     return Ribbon(
         name=row.crop.name,
@@ -142,12 +154,16 @@ def _how(week: Week, *, is_lifted: bool) -> str:
 
 
 def _shares(row: CropRow) -> tuple[float, float, float]:
-    """In what share of the years it is worse: than a poor one, the one that the certainty stands on, a good one."""
+    """In what share of the years it is worse: than a poor one,
+    the one that the certainty stands on, a good one.
+    """
     risk = 1 - row.said.certainty / 100
     return min(POOR, risk), risk, max(GOOD, risk)
 
 
-def _years(mine: Sequence[tuple[int, float]], draws: FloatArray, row: CropRow) -> tuple[int, int, int]:
+def _years(
+    mine: Sequence[tuple[int, float]], draws: FloatArray, row: CropRow
+) -> tuple[int, int, int]:
     """These three of the years drawn."""
     total = sum((amount * draws[o] for o, amount in mine), np.zeros(draws.shape[1]))
     order = np.argsort(total, kind="stable")
@@ -155,8 +171,12 @@ def _years(mine: Sequence[tuple[int, float]], draws: FloatArray, row: CropRow) -
     return int(order[at[0]]), int(order[at[1]]), int(order[at[2]])
 
 
-def _batches(row: CropRow, season: int, lifted: Sequence[tuple[OptionDays, float]], stock_kg: float) -> list[Batch]:
-    """What comes in: what may stand is there from the first lift on, the rest as much in every week of lifting."""
+def _batches(
+    row: CropRow, season: int, lifted: Sequence[tuple[OptionDays, float]], stock_kg: float
+) -> list[Batch]:
+    """What comes in: what may stand is there from the first lift on,
+    the rest as much in every week of lifting.
+    """
     kept = row.dates.weeks_kept
     loss = float(row.said.store_loss_percent) / 100 if kept else 0.0
     made = [Batch(0, stock_kg, WEEKS, loss)] if stock_kg > 0 else []
@@ -166,7 +186,9 @@ def _batches(row: CropRow, season: int, lifted: Sequence[tuple[OptionDays, float
         if book is not None and book.is_standing:
             made.append(Batch(weeks[0], kg, len(weeks)))
         else:
-            made += [Batch(week, kg / len(weeks), round(kept) or FRESH_WEEKS, loss) for week in weeks]
+            made += [
+                Batch(week, kg / len(weeks), round(kept) or FRESH_WEEKS, loss) for week in weeks
+            ]
     return made
 
 
@@ -175,7 +197,10 @@ def _set_out(found: Ordered, row: CropRow) -> list[list[tuple[OptionDays, float]
     units = found.planted.get(row.crop.pk, 0)
     if not units or row.begins is None or row.lifts is None:
         return [[], [], []]
-    ends = max((day for sowing in row.dates.sowings if (day := row.dates.on(sowing.lift_to))), default=row.lifts)
+    ends = max(
+        (day for sowing in row.dates.sowings if (day := row.dates.on(sowing.lift_to))),
+        default=row.lifts,
+    )
     return [[(OptionDays(row.begins, row.lifts, ends), kg)] for kg in _gives(row, units)]
 
 
@@ -188,7 +213,8 @@ def _gives(row: CropRow, units: int) -> tuple[float, ...]:
 def _demand(
     row: CropRow, need_kg: float, windows: Sequence[OptionDays], season: int, *, has_stock: bool
 ) -> list[float]:
-    """As much every week, from the first lift for as many weeks as it is wanted; what is in store is eaten before.
+    """As much every week, from the first lift for as many weeks as it is wanted; what is in store
+    is eaten before.
 
     What does not keep is eaten for as long as it is lifted, if that is longer.
     """
@@ -196,7 +222,9 @@ def _demand(
     if not row.said.is_kept:
         weeks = max(weeks, len({week for window in windows for week in _weeks(window, season)}))
     a_week = need_kg / weeks
-    lifts = [window.lift_from for window in windows] or [day for day in (row.lifts,) if day is not None]
+    lifts = [window.lift_from for window in windows] or [
+        day for day in (row.lifts,) if day is not None
+    ]
     first = min((week_of(day, season) for day in lifts), default=0)
     wanted = {first + n for n in range(weeks)}
     if has_stock or row.said.is_kept:

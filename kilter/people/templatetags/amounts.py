@@ -19,7 +19,9 @@ def mass(mass_mg: int | None, system: str) -> str:
 
 @register.filter
 def weighed(total: GradeTotal, system: str) -> str:
-    """What lines weigh, ~ where part of it is reckoned from counts; what was not weighed is never 0."""
+    """What lines weigh, ~ where part of it is reckoned from counts;
+    what was not weighed is never 0.
+    """
     if total.likely_mg is None:
         return "not weighed"
     figure = f"{'~' * bool(total.estimated)}{format_mass(round(total.likely_mg), system)}"
@@ -58,7 +60,9 @@ def kg(mass_kg: float | None, system: str) -> str:
 def shortly(mass_mg: int, system: str) -> str:
     """Milligrams as text of about three figures, for a line among others; tables have it all."""
     return (
-        kg(mass_mg / 1e6, system) if abs(mass_mg) >= 1_000_000 else mass(int(half_up(mass_mg / 1000, 0)) * 1000, system)
+        kg(mass_mg / 1e6, system)
+        if abs(mass_mg) >= 1_000_000
+        else mass(int(half_up(mass_mg / 1000, 0)) * 1000, system)
     )
 
 

@@ -32,17 +32,32 @@ def line_words(one: TapeLine, system: str) -> LineWords:
     if line.mass_mg is not None:
         doubt = f"± {format_mass(round(one.doubt_mg), system)}" if one.doubt_mg else ""
         notes = (measured, *_notes(line, system))
-        return LineWords("", format_mass(line.mass_mg, system), line.is_remembered, doubt, tuple(filter(None, notes)))
+        return LineWords(
+            "",
+            format_mass(line.mass_mg, system),
+            line.is_remembered,
+            doubt,
+            tuple(filter(None, notes)),
+        )
     if one.estimate is None:
-        return LineWords(measured, "waits" if line.waits else "counted", line.waits, "", _notes(line, system))
-    figure, sd_mg = f"~{format_mass(round(one.estimate.mass_mg), system)}", round(one.estimate.sd_mg)
+        return LineWords(
+            measured, "waits" if line.waits else "counted", line.waits, "", _notes(line, system)
+        )
+    figure, sd_mg = (
+        f"~{format_mass(round(one.estimate.mass_mg), system)}",
+        round(one.estimate.sd_mg),
+    )
     doubt = f"± {format_mass(sd_mg, system)}" if sd_mg else ""
     return LineWords(measured, figure, True, doubt, ("waits",) * line.waits + _notes(line, system))  # noqa: FBT003
 
 
 def _notes(line: WeighIn, system: str) -> tuple[str, ...]:
     """How the weight came about, in small type."""
-    tare = f"less {format_mass(line.tare_mg, system)} {line.bowl or ''}".strip() if line.tare_mg else ""
+    tare = (
+        f"less {format_mass(line.tare_mg, system)} {line.bowl or ''}".strip()
+        if line.tare_mg
+        else ""
+    )
     said = (
         tare,
         "from memory" if line.is_remembered else "",

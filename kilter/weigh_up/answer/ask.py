@@ -1,4 +1,6 @@
-"""A question answered from the household's records: every page, report, file and command asks here."""
+"""A question answered from the household's records: every page, report,
+file and command asks here.
+"""
 
 from __future__ import annotations
 
@@ -37,8 +39,12 @@ class Answer:
     known: tuple[PlantingFacts, ...]  #: all of these crops that the question could be about
     left_out: tuple[LeftOut, ...]
     blinded: Blinded | None = None  #: a trial whose plantings are kept back until all of it is in
-    plants_known: Mapping[str, int] = field(default_factory=dict)  #: of how many units the plants are known how
-    joined: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  #: units that stand for several, by ref
+    plants_known: Mapping[str, int] = field(
+        default_factory=dict
+    )  #: of how many units the plants are known how
+    joined: Mapping[str, tuple[str, ...]] = field(
+        default_factory=dict
+    )  #: units that stand for several, by ref
     comparison: Comparison | None = None
     two: TwoFactor | None = None  #: where a second thing is compared too
     problem: str = ""
@@ -53,7 +59,9 @@ class Answer:
 
     @property
     def seasons(self) -> tuple[int, ...]:
-        """The seasons that the answer speaks of: those of the two best, or where season is a block those both saw."""
+        """The seasons that the answer speaks of: those of the two best,
+        or where season is a block those both saw.
+        """
         comparison = self.comparison
         if comparison is None or not comparison.pairs:
             return ()
@@ -64,7 +72,9 @@ class Answer:
 
     @cached_property
     def difference_scale(self) -> Anova | str:
-        """The textbook analysis of variance of the same units with all differences, or why there is none."""
+        """The textbook analysis of variance of the same units with all differences,
+        or why there is none.
+        """
         return self._anova(with_differences=True)
 
     @cached_property
@@ -83,7 +93,10 @@ class Answer:
         # the second thing compared is the last of the blocks
         columns = zip(*(unit.blocks for unit in units), strict=True)
         labels = {names[0]: [unit.level for unit in units]}
-        labels |= {name: list(column) for name, column in zip(self.comparison.block_names, columns, strict=False)}
+        labels |= {
+            name: list(column)
+            for name, column in zip(self.comparison.block_names, columns, strict=False)
+        }
         terms: list[tuple[str, ...]] = [(block,) for block in blocks]
         terms += [(one,) for one in reversed(compared)]
         if len(compared) == 2:
@@ -103,10 +116,12 @@ def ask(
     is_plain: bool = False,
     read: Rows | None = None,
 ) -> Answer:
-    """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no answer.
+    """Answer a question; ``words`` are its attributes in words. What a trial keeps back is in no
+    answer.
 
-    ``is_plain`` reckons as the textbooks do: no place is supposed to be off, no other season is thought of. Whoever
-    asks many questions reads all plantings once, with all that any question needs, and gives them as ``read``.
+    ``is_plain`` reckons as the textbooks do: no place is supposed to be off, no other season is
+    thought of. Whoever asks many questions reads all plantings once, with all that any question
+    needs, and gives them as ``read``.
     """
     rows = read or ForOne(household)
     everything = rows.of_crops(question)
@@ -125,14 +140,18 @@ def ask(
         left_out=measured.left_out,
         blinded=next((blinded[row.pk] for row in known if row.pk in blinded), None),
         plants_known=Counter(
-            measure.plants_known_by for measure in measured.measures.values() if measure.plants_known_by
+            measure.plants_known_by
+            for measure in measured.measures.values()
+            if measure.plants_known_by
         ),
         joined=measured.joined,
     )
     return _compared(household, answer, measured, prior, is_plain=is_plain)
 
 
-def _compared(household: Household, answer: Answer, measured: Measured, prior: Prior, *, is_plain: bool) -> Answer:
+def _compared(
+    household: Household, answer: Answer, measured: Measured, prior: Prior, *, is_plain: bool
+) -> Answer:
     """Compare, and judge how fair that is."""
     question, words, units = answer.question, answer.words, list(measured.units)
     names, two = tuple(words[name] for name in question.within), None

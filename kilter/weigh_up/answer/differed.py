@@ -17,7 +17,11 @@ from kilter.tending.models import Happening
 
 
 def _days(record: PlantingRecord) -> float | None:
-    return (record.finished_on - record.planted_on).days if record.finished_on and record.planted_on else None
+    return (
+        (record.finished_on - record.planted_on).days
+        if record.finished_on and record.planted_on
+        else None
+    )
 
 
 def _last_lift(record: PlantingRecord) -> float | None:
@@ -36,7 +40,8 @@ FIGURES: dict[str, tuple[str, Callable[[PlantingRecord], float | None]]] = {
 }
 #: So many plantings are named with each thing that differed.
 MOST_NAMED = 24
-#: How what happened is named among the rest: its kind, the share lost to it, a verdict of no fair chance.
+#: How what happened is named among the rest: its kind, the share lost to it, a verdict of no fair
+#: chance.
 HAPPENED, LOST, NO_CHANCE = "happened:", "lost", "no_chance"
 ALSO_WORDS = {LOST: "% lost to what happened", NO_CHANCE: "had no fair chance, by your verdict"}
 
@@ -55,7 +60,9 @@ class Unfair:
         sheet = reverse("set_out:index")
         shown = self.facts[:MOST_NAMED]
         rest = len(self.facts) - len(shown)
-        links = format_html_join(", ", '<a href="{}{}">{} {}</a>', ((sheet, f.pk, f.place, f.season) for f in shown))
+        links = format_html_join(
+            ", ", '<a href="{}{}">{} {}</a>', ((sheet, f.pk, f.place, f.season) for f in shown)
+        )
         return format_html("{} and {} more", links, rest) if rest else links
 
 
@@ -66,12 +73,17 @@ def word_of(attribute: str, words: Mapping[str, str]) -> str:
     return words.get(attribute) or ALSO_WORDS.get(attribute) or FIGURES[attribute][0]
 
 
-def in_words(found: tuple[Imbalance, ...], words: Mapping[str, str], rows: Mapping[str, PlantingFacts]) -> list[Unfair]:
+def in_words(
+    found: tuple[Imbalance, ...], words: Mapping[str, str], rows: Mapping[str, PlantingFacts]
+) -> list[Unfair]:
     """Each difference as a gardener would say it."""
     return [
         Unfair(
             word_of(imbalance.attribute, words),
-            f"{_side(imbalance, imbalance.a, imbalance.a_value, imbalance.a_of)}, {_side(imbalance, imbalance.b, imbalance.b_value, imbalance.b_of)}",
+            (
+                f"{_side(imbalance, imbalance.a, imbalance.a_value, imbalance.a_of)}, "
+                f"{_side(imbalance, imbalance.b, imbalance.b_value, imbalance.b_of)}"
+            ),
             tuple(rows[ref] for ref in imbalance.refs),
         )
         for imbalance in found

@@ -20,7 +20,12 @@ FONTS = Path(__file__).parent / "fonts"
 FAMILY = "Atkinson Hyperlegible Next"
 PNG_ZOOM = 2
 #: Shades of a picture that stands alone, by class, as the stylesheet names their roles.
-SHADES = {**{f"s{n}": f"s{n}" for n in range(1, 7)}, "text-beet": "beet", "text-ink": "ink", "text-brass": "brass"}
+SHADES = {
+    **{f"s{n}": f"s{n}" for n in range(1, 7)},
+    "text-beet": "beet",
+    "text-ink": "ink",
+    "text-brass": "brass",
+}
 TEMPLATES = {
     "balance": "weigh_up/_balance_svg.html",
     "steelyard": "weigh_up/_steelyard_svg.html",
@@ -46,19 +51,40 @@ def units_csv(answer: Answer, system: str) -> str:
     writer = csv.writer(stream, lineterminator="\n")
     names = [answer.words[name] for name in answer.question.attributes]
     unit = " ".join(
-        filter(None, (rate_unit(answer.measure, system), answer.measure.per and f"per {answer.measure.per}"))
+        filter(
+            None,
+            (rate_unit(answer.measure, system), answer.measure.per and f"per {answer.measure.per}"),
+        )
     )
     writer.writerow(
-        ["planting", "place", "season", "what", *map(guarded, names), "amount", "over", unit or "number", "left out"]
+        [
+            "planting",
+            "place",
+            "season",
+            "what",
+            *map(guarded, names),
+            "amount",
+            "over",
+            unit or "number",
+            "left out",
+        ]
     )
     used = {one.ref: one for one in (answer.comparison.units if answer.comparison else ())}
     reasons = {out.ref: out.reason for out in answer.left_out}
     for first, together in answer.joined.items():
         if first in used:
-            reasons |= {ref: f"weighed as one with {answer.facts[first].place}" for ref in together if ref != first}
+            reasons |= {
+                ref: f"weighed as one with {answer.facts[first].place}"
+                for ref in together
+                if ref != first
+            }
     for ref, fact in answer.facts.items():
         labels = [fact.attribute(name) or "" for name in answer.question.attributes]
-        row: list[Any] = [*map(guarded, (ref, fact.place)), fact.season, *map(guarded, (fact.label, *labels))]
+        row: list[Any] = [
+            *map(guarded, (ref, fact.place)),
+            fact.season,
+            *map(guarded, (fact.label, *labels)),
+        ]
         if ref in used:
             one = used[ref]
             rate = rate_value(one.amount / one.exposure, answer.measure, system)
@@ -79,7 +105,14 @@ def picture_svg(page: AnswerPage, name: str) -> str | None:
     title = page.sentence.answer
     svg = render_to_string(
         TEMPLATES[name],
-        more | {"size": "wide", "verdict": title, "title": title, "name": name, "style": picture_style()},
+        more
+        | {
+            "size": "wide",
+            "verdict": title,
+            "title": title,
+            "name": name,
+            "style": picture_style(),
+        },
     )
     return svg[svg.index("<svg") :]
 

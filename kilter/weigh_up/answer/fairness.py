@@ -20,7 +20,9 @@ LABELS = frozenset({"place"})
 #: Attributes that are judged by their figures instead.
 AS_FIGURES = frozenset({"density", "volume"})
 #: Methods whose levels are times, and so bring the time of planting with them.
-METHODS_OF_TIME = frozenset({"setting", "set", "planting", "sowing", "sown", "planted", "time", "season"})
+METHODS_OF_TIME = frozenset(
+    {"setting", "set", "planting", "sowing", "sown", "planted", "time", "season"}
+)
 #: What holds for a planting that is not named, and by ref what for those that are.
 Column = tuple[str | float, dict[str, str | float]]
 #: What goes with what is compared by its nature, and so is no unfairness of its own.
@@ -29,7 +31,17 @@ FOLLOWS = {
     "lot": {"variety"},
     "season": {"year_of_life", "lot", "before"},
     "crop": {"variety", "lot"},
-    "place": {"site", "place_kind", "material", "part", "edge", "along", "light", "before", "volume_l"},
+    "place": {
+        "site",
+        "place_kind",
+        "material",
+        "part",
+        "edge",
+        "along",
+        "light",
+        "before",
+        "volume_l",
+    },
     "site": {"place", "light"},
     "volume": {"volume_l"},
     "planting_time": {"days", "last_lift", "moon", "moon_phase"},
@@ -47,7 +59,9 @@ FOLLOWS = {
 
 @dataclass(frozen=True)
 class Fairness:
-    """What else differed, worst first: what may be part of the gap, and what only goes with what is compared."""
+    """What else differed, worst first: what may be part of the gap,
+    and what only goes with what is compared.
+    """
 
     unfair: tuple[Imbalance, ...] = ()
     goes_with: tuple[Imbalance, ...] = ()
@@ -70,16 +84,27 @@ def fairness_of(
     follows = {name for one in compared for name in follows_of(one)}
     facts = [rows[unit.ref] for unit in comparison.units]
     # Attributes that are the same everywhere are skipped.
-    names = [name for name in words if name not in asked | AS_FIGURES and len(levels_among(facts, name)) > 1]
+    names = [
+        name
+        for name in words
+        if name not in asked | AS_FIGURES and len(levels_among(facts, name)) > 1
+    ]
     figures = {key: figure for key, (_, figure) in FIGURES.items() if key not in asked}
     if happened is None:
         happened = happened_to(household, facts)
     last_lifts = unrolled([_last_lift(fact.record) for fact in facts])
     columns: dict[str, Sequence[str | float | None]] = {
         **{name: [fact.attribute(name) for fact in facts] for name in names},
-        **{key: [of(fact.record) for fact in facts] for key, of in figures.items() if key != "last_lift"},
+        **{
+            key: [of(fact.record) for fact in facts]
+            for key, of in figures.items()
+            if key != "last_lift"
+        },
         **({"last_lift": last_lifts} if "last_lift" in figures else {}),
-        **{name: [of.get(u.ref, nothing) for u in comparison.units] for name, (nothing, of) in happened.items()},
+        **{
+            name: [of.get(u.ref, nothing) for u in comparison.units]
+            for name, (nothing, of) in happened.items()
+        },
     }
     units = [(unit.ref, unit.level) for unit in comparison.units]
     found = imbalances(units, columns, names=("variety", *happened), labels=LABELS)
@@ -90,24 +115,37 @@ def fairness_of(
 
 
 def follows_of(compared: str) -> set[str]:
-    """What goes with something by its nature; a method of planting in autumn or spring brings the times with it."""
-    if compared.startswith("method:") and compared.removeprefix("method:").lower() in METHODS_OF_TIME:
+    """What goes with something by its nature;
+    a method of planting in autumn or spring brings the times with it.
+    """
+    if (
+        compared.startswith("method:")
+        and compared.removeprefix("method:").lower() in METHODS_OF_TIME
+    ):
         return {"planting_time", *FOLLOWS["planting_time"]}
     return FOLLOWS.get(compared, set())
 
 
 def happened_to(
-    household: Household, facts: Sequence[PlantingFacts], hits_of: Mapping[int, Sequence[Happening]] | None = None
+    household: Household,
+    facts: Sequence[PlantingFacts],
+    hits_of: Mapping[int, Sequence[Happening]] | None = None,
 ) -> dict[str, Column]:
-    """By what happened: what holds for a planting it did not happen to, and of those it did what does."""
+    """By what happened: what holds for a planting it did not happen to,
+    and of those it did what does.
+    """
     found: dict[str, Column] = {}
-    of_planting = happened_to_each(household, {fact.pk for fact in facts}) if hits_of is None else hits_of
+    of_planting = (
+        happened_to_each(household, {fact.pk for fact in facts}) if hits_of is None else hits_of
+    )
     verdicts = Verdict.objects.of(household).filter(kind=Verdict.Kind.ELSEWHERE)
     unlucky = set(verdicts.values_list("variety__crop__name", "variety__name", "season"))
     for fact in facts:
         ref, hits = fact.record.ref, list(of_planting.get(fact.pk, ()))
         if fact.is_perennial:
-            hits = [one for one in hits if one.day.year <= fact.season <= (one.until or one.day).year]
+            hits = [
+                one for one in hits if one.day.year <= fact.season <= (one.until or one.day).year
+            ]
         for one in hits:
             found.setdefault(HAPPENED + one.kind, ("no", {}))[1][ref] = "yes"
         if lost := min(sum(one.lost_share or 0.0 for one in hits), 1.0):
@@ -119,4 +157,8 @@ def happened_to(
 
 def known_of_both(found: Iterable[Imbalance]) -> tuple[Imbalance, ...]:
     """What differed by the record, without what was written down of one side only."""
-    return tuple(imbalance for imbalance in found if NOT_RECORDED not in (imbalance.a_value, imbalance.b_value))
+    return tuple(
+        imbalance
+        for imbalance in found
+        if NOT_RECORDED not in (imbalance.a_value, imbalance.b_value)
+    )

@@ -1,4 +1,6 @@
-"""How far two things lie apart, in words: in per cent or times, in days, or in so many of a hundred."""
+"""How far two things lie apart, in words: in per cent or times, in days,
+or in so many of a hundred.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,21 @@ from kilter.core.yields.measures import Measure
 TWICE, MOST_IN_PERCENT = 1.995, 3.0
 #: An interval that reaches so many times as far is not said in figures (rule).
 NO_LIMIT = 1000.0
-_NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+_NUMBERS = (
+    "no",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+)
 
 
 @dataclass(frozen=True)
@@ -34,7 +50,11 @@ class Manner:
 GIVES = Manner()
 MANNERS = {
     "size": Manner(
-        "was", "heavier in the piece than", "as heavy in the piece as", "lighter", "was heaviest in the piece"
+        "was",
+        "heavier in the piece than",
+        "as heavy in the piece as",
+        "lighter",
+        "was heaviest in the piece",
     ),
     "share": Manner(
         "had",
@@ -69,12 +89,16 @@ def manner_of(measure: Measure) -> Manner:
 
 
 def is_in_times(pair: PairResult) -> bool:
-    """Whether a pair is said in times rather than in per cent: the answer and its interval in the same way."""
+    """Whether a pair is said in times rather than in per cent:
+    the answer and its interval in the same way.
+    """
     return pair.kind.answered == "ratio" and (pair.size >= TWICE or pair.high >= MOST_IN_PERCENT)
 
 
 def more_than(said: float, kind: Kind, manner: Manner = GIVES, *, in_times: bool = False) -> str:
-    """A gap upwards in words: ``about 23 % more than``, ``about 2.4 times as much as``, ``about 12 days longer …``."""
+    """A gap upwards in words: ``about 23 % more than``, ``about 2.4 times as much as``,
+    ``about 12 days longer …``.
+    """
     if kind.answered == "ratio":
         if in_times or said >= TWICE:
             return f"about {said:.2g} times {manner.as_much}"
@@ -85,7 +109,9 @@ def more_than(said: float, kind: Kind, manner: Manner = GIVES, *, in_times: bool
 
 
 def amount_of(said: float, kind: Kind) -> str:
-    """A gap of days or points by itself: ``12 days``, ``7 in 100``; empty where it rounds to nothing."""
+    """A gap of days or points by itself: ``12 days``, ``7 in 100``;
+    empty where it rounds to nothing.
+    """
     if kind.answered == "days":
         days = round(abs(said))
         return f"{days} day{'' if days == 1 else 's'}" if days else ""
@@ -95,13 +121,21 @@ def amount_of(said: float, kind: Kind) -> str:
 
 
 def interval_words(pair: PairResult, manner: Manner, whose: str = "") -> str:
-    """Between what it likely lies; ``whose`` names the higher of the two where the answer does not."""
+    """Between what it likely lies; ``whose`` names the higher of the two where the answer does
+    not.
+    """
     more, less, kind = manner.more_word, manner.less, pair.kind
     if kind.answered == "ratio" and pair.high >= NO_LIMIT:
-        return "These differ so much among themselves that there is hardly a limit to how far they may lie apart."
+        return (
+            "These differ so much among themselves that there is hardly a limit to how far they "
+            "may lie apart."
+        )
     if is_in_times(pair):
         times = f"{pair.high:.2g}" if pair.high < 100 else f"{pair.high:.0f}"
-        return f"Likely {whose}between {pair.low:.2g} and {times} times {manner.as_much.removesuffix(' as')}."
+        return (
+            f"Likely {whose}between {pair.low:.2g} and {times} times "
+            f"{manner.as_much.removesuffix(' as')}."
+        )
     if kind.answered == "ratio":
         low, high = f"{abs(pair.low - 1) * 100:.0f}\u00a0%", f"{(pair.high - 1) * 100:,.0f}\u00a0%"
     else:
@@ -114,7 +148,9 @@ def interval_words(pair: PairResult, manner: Manner, whose: str = "") -> str:
 
 
 def short_gap(said: float, kind: Kind) -> str:
-    """A gap as a figure: ``×1.1``, ``+3 days``, ``−2 in 100``; the other way round it is below one, or minus."""
+    """A gap as a figure: ``×1.1``, ``+3 days``, ``−2 in 100``;
+    the other way round it is below one, or minus.
+    """
     if kind.answered == "ratio":
         return f"×{said:.2g}"
     sign = "+" if said >= 0 else "−"
@@ -122,7 +158,9 @@ def short_gap(said: float, kind: Kind) -> str:
 
 
 def spread_words(sd: float, kind: Kind, mean: float) -> str:
-    """How much one unit differs from the next: ``35 %``, ``5 days``; of a share so many of a hundred at its mean."""
+    """How much one unit differs from the next: ``35 %``, ``5 days``;
+    of a share so many of a hundred at its mean.
+    """
     if kind.answered == "ratio":
         return f"{sd * 100:.0f}\u00a0%"
     if kind.answered == "days":

@@ -71,7 +71,10 @@ def _estimates(found: Comparison) -> dict[str, Any]:
             for level in found.levels
         ],
         "pairs": [
-            {name: getattr(pair, name) for name in ("a", "b", "size", "low", "high", "chance", "verdict")}
+            {
+                name: getattr(pair, name)
+                for name in ("a", "b", "size", "low", "high", "chance", "verdict")
+            }
             | {"ratio": pair.size if found.kind.answered == "ratio" else None}
             | {"gap": pair.gap, "se": pair.doubt.sd, "df": pair.doubt.df}
             for pair in found.pairs
@@ -84,7 +87,9 @@ def _estimates(found: Comparison) -> dict[str, Any]:
 
 
 def _imbalance(one: Imbalance) -> dict[str, Any]:
-    said = {name: getattr(one, name) for name in ("attribute", "score", "a", "a_value", "b", "b_value")}
+    said = {
+        name: getattr(one, name) for name in ("attribute", "score", "a", "a_value", "b", "b_value")
+    }
     return said | {"plantings": list(one.refs)}
 
 
@@ -95,7 +100,9 @@ def _interaction(answer: Answer) -> dict[str, Any] | None:
         return None
     return {
         "names": list(two.names),
-        "second": [{"level": level.level, "n": level.n, "mean": level.mean} for level in two.second.levels],
+        "second": [
+            {"level": level.level, "n": level.n, "mean": level.mean} for level in two.second.levels
+        ],
         "test": None if two.interaction is None else asdict(two.interaction),
         "combinations": [
             dict(zip(("first", "second", "mean", "low", "high"), combination, strict=True))

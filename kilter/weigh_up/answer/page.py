@@ -1,4 +1,6 @@
-"""An answer as its page, report and files show it; words and pictures are made only when they are asked for."""
+"""An answer as its page, report and files show it;
+words and pictures are made only when they are asked for.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,12 @@ from kilter.weigh_up.question.offers import OfferedGap, gaps
 from kilter.weigh_up.question.question import Question
 
 #: What can be taken away as a picture, in words.
-PICTURES = {"balance": "The balance", "steelyard": "The steelyard", "blocks": "Blocks", "lines": "Lines"}
+PICTURES = {
+    "balance": "The balance",
+    "steelyard": "The steelyard",
+    "blocks": "Blocks",
+    "lines": "Lines",
+}
 #: So many of those left out are named on the page; all are in the figures (CSV).
 MOST_LEFT_OUT = 200
 
@@ -133,7 +140,11 @@ class AnswerPage:
     def same_share(self) -> str:
         """What the mean of a level is of, in words."""
         names = self.comparison.block_names
-        return f"Each level, as if each had the same share of every {' and '.join(names)}" if names else "Each level"
+        return (
+            f"Each level, as if each had the same share of every {' and '.join(names)}"
+            if names
+            else "Each level"
+        )
 
     @property
     def rate_unit(self) -> str:
@@ -185,7 +196,8 @@ class AnswerPage:
         """How much pots of the same thing differ here, and how that is known."""
         if self.comparison.prior.source == "rule" and self.comparison.prior.weight:
             return (
-                "Until you have grown a thing twice side by side, Kilter assumes that pots differ by about "
+                "Until you have grown a thing twice side by side, Kilter assumes that pots differ "
+                "by about "
                 f"±{self.usual_spread}"
             )
         return f"Pots of the same thing differ here by about ±{self.usual_spread} ({self.prior})"
@@ -200,23 +212,33 @@ class AnswerPage:
 
     def _spread(self, sd: float) -> str:
         levels = self.comparison.levels
-        return spread_words(sd, self.comparison.kind, sum(level.mean for level in levels) / len(levels))
+        return spread_words(
+            sd, self.comparison.kind, sum(level.mean for level in levels) / len(levels)
+        )
 
     @property
     def pairs_in(self) -> str:
         """What a pair's figures are."""
-        return {"ratio": "Ratio", "days": "Days more", "points": "More, of 100"}[self.comparison.kind.answered]
+        return {"ratio": "Ratio", "days": "Days more", "points": "More, of 100"}[
+            self.comparison.kind.answered
+        ]
 
     @property
     def unseen(self) -> list[str]:
-        """Of each level that never stood in some block: that its mean there is reckoned, and its plain total."""
-        return [unseen_words(level.result, level.plain) for level in self.levels if level.result.unseen]
+        """Of each level that never stood in some block: that its mean there is reckoned,
+        and its plain total.
+        """
+        return [
+            unseen_words(level.result, level.plain) for level in self.levels if level.result.unseen
+        ]
 
     @property
     def arc_words(self) -> str:
         """In what the balance's arc is, where it is not in times."""
         kind = self.comparison.kind.answered
-        return {"days": "The arc is in days.", "points": "The arc: so many more of 100."}.get(kind, "")
+        return {"days": "The arc is in days.", "points": "The arc: so many more of 100."}.get(
+            kind, ""
+        )
 
     @property
     def scale_words(self) -> str:
@@ -242,7 +264,13 @@ class AnswerPage:
         kind = self.comparison.kind.answered
         if kind == "ratio" and said >= NO_LIMIT:
             return "no limit"
-        return f"{said:.3f}" if kind == "ratio" else f"{said:.1f}" if kind == "days" else f"{said * 100:.1f}"
+        return (
+            f"{said:.3f}"
+            if kind == "ratio"
+            else f"{said:.1f}"
+            if kind == "days"
+            else f"{said * 100:.1f}"
+        )
 
     @property
     def plants_known(self) -> str:
@@ -255,7 +283,9 @@ class AnswerPage:
     @property
     def goes_with(self) -> str:
         """What follows from what is compared by its nature, in one line."""
-        return ", ".join(word_of(one.attribute, self.answer.words) for one in self.answer.fairness.goes_with)
+        return ", ".join(
+            word_of(one.attribute, self.answer.words) for one in self.answer.fairness.goes_with
+        )
 
     @cached_property
     def pictures(self) -> Pictures:
@@ -273,7 +303,9 @@ class AnswerPage:
                 level,
                 rate_words(level.mean, self.answer.measure, self.system),
                 self._figure(level.low),
-                "no limit" if level.high and level.high >= NO_LIMIT * level.mean else self._figure(level.high),
+                "no limit"
+                if level.high and level.high >= NO_LIMIT * level.mean
+                else self._figure(level.high),
                 self._figure(level.plain),
             )
             for level in self.comparison.levels
@@ -295,11 +327,22 @@ class AnswerPage:
             second_sentence=sentence(two.second, manner_of(measure), self.answer.seasons),
             depends=depends(two),
             combinations=tuple(
-                Combination(a, b, rate_words(mean, measure, self.system), self._figure(low), self._figure(high))
+                Combination(
+                    a,
+                    b,
+                    rate_words(mean, measure, self.system),
+                    self._figure(low),
+                    self._figure(high),
+                )
                 for a, b, mean, low, high in two.combinations
             ),
             within=tuple(
-                (one.inside, one.a, one.b, *(self._apart(said) for said in (one.size, one.low, one.high)))
+                (
+                    one.inside,
+                    one.a,
+                    one.b,
+                    *(self._apart(said) for said in (one.size, one.low, one.high)),
+                )
                 for one in two.within
             ),
             missing=two.missing,
@@ -328,12 +371,18 @@ class AnswerPage:
         per_area = asked.by.replace("_per_plant", "_per_m2")
         remedies: dict[Remedy, tuple[str, str]] = {
             "put in": ("Put it in", f"?{asked.but(without=others).address()}"),
-            "same date": ("Compare all up to the same date", f"?{asked.but(cut_off='date').address()}"),
+            "same date": (
+                "Compare all up to the same date",
+                f"?{asked.but(cut_off='date').address()}",
+            ),
             "per area": ("Compare per square metre", f"?{asked.but(by=per_area).address()}"),
             "write down": ("Write it down", reverse("set_out:planting", args=[fact.pk])),
         }
         if not asked.with_estimates:
-            remedies["with estimates"] = "With estimates", f"?{asked.but(with_estimates=True).address()}"
+            remedies["with estimates"] = (
+                "With estimates",
+                f"?{asked.but(with_estimates=True).address()}",
+            )
         return remedies
 
     @property
@@ -341,7 +390,9 @@ class AnswerPage:
         """The same question with, or again without, estimates; where that makes a difference."""
         asked = self.answer.question
         can_change = self.answer.measure.is_mass and any(
-            total.estimated for fact in self.answer.facts.values() for total in fact.record.grades.values()
+            total.estimated
+            for fact in self.answer.facts.values()
+            for total in fact.record.grades.values()
         )
         return asked.but(with_estimates=not asked.with_estimates).address() if can_change else ""
 
@@ -357,7 +408,9 @@ class AnswerPage:
 
 
 def form_of(request: HttpRequest, household: Household) -> QuestionForm | None:
-    """The question in an address, or the first one worth asking; None where there is nothing to ask yet."""
+    """The question in an address, or the first one worth asking;
+    None where there is nothing to ask yet.
+    """
     data: QueryDict = request.GET
     if "compare" not in data:
         first = first_question(household)
@@ -381,10 +434,17 @@ def unasked(household: Household, form: QuestionForm) -> Unasked | None:
     if first is None:
         return None
     question = form.as_far_as_it_can(first)
-    rows = [row for row in facts(household, question.plantings(household)) if question.is_about(row.season)]
+    rows = [
+        row
+        for row in facts(household, question.plantings(household))
+        if question.is_about(row.season)
+    ]
     offered = gaps(form, question, rows)
     problems = {name: " ".join(map(str, errors)) for name, errors in form.errors.items()}
-    return Unasked(question, {name: replace(gap, problem=problems.get(name, "")) for name, gap in offered.items()})
+    return Unasked(
+        question,
+        {name: replace(gap, problem=problems.get(name, "")) for name, gap in offered.items()},
+    )
 
 
 def page_of(request: HouseholdRequest, household: Household, form: QuestionForm) -> AnswerPage:

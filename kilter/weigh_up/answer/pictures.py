@@ -1,4 +1,6 @@
-"""The answer drawn: balance or steelyard, blocks side by side, lines of what was picked, the stand of every unit."""
+"""The answer drawn: balance or steelyard, blocks side by side, lines of what was picked,
+the stand of every unit.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,8 @@ from kilter.weigh_up.answer.gap_words import NO_LIMIT
 
 WIDE, NARROW = 640.0, 380.0
 STAND_WIDTH, STAND_HEIGHT = 40.0, 70.0
-#: More weights than these are drawn as one shape, and more units than these are not drawn one by one.
+#: More weights than these are drawn as one shape, and more units than these are not drawn one by
+#: one.
 MOST_WEIGHTS, MOST_STANDING = 60, 96
 #: On a pan that holds more than this, a weight stands for several places.
 MOST_ON_PAN = 100
@@ -110,7 +113,9 @@ def rate_words(rate: float, measure: Measure, system: str) -> str:
 
 
 def price_words(rate: float, measure: Measure, system: str) -> str:
-    """Beside a yield per money what a kilogram came to: ``(2.38 of money a kg)``; nothing for other measures."""
+    """Beside a yield per money what a kilogram came to: ``(2.38 of money a kg)``;
+    nothing for other measures.
+    """
     if measure.key != "kg_per_money" or rate <= 0:
         return ""
     return f"({1 / rate_value(rate, measure, system):.2f} of money a {rate_unit(measure, system)})"
@@ -176,9 +181,13 @@ def _balance(answer: Answer, system: str, width: float) -> Weighed:
     of = {level: [u for u in comparison.units if u.level == level] for level in (pair.a, pair.b)}
     stands_for = max(-(-max(len(of[pair.a]), len(of[pair.b])) // MOST_ON_PAN), 1)
     left, right = (-(-len(of[level]) // stands_for) for level in (pair.a, pair.b))
-    times, unit = {"ratio": (1.0, "×"), "days": (1.0, " d"), "points": (100.0, "")}[pair.kind.answered]
+    times, unit = {"ratio": (1.0, "×"), "days": (1.0, " d"), "points": (100.0, "")}[
+        pair.kind.answered
+    ]
     gap, low, high = (said * times for said in (pair.size, pair.low, pair.high))
-    drawn = balance(gap, low, high, left, right, width, unit=unit, is_even=pair.kind.answered != "ratio")
+    drawn = balance(
+        gap, low, high, left, right, width, unit=unit, is_even=pair.kind.answered != "ratio"
+    )
     weights: tuple[tuple[Weight, ...], ...] = ()
     if len(comparison.units) <= MOST_WEIGHTS:
         weights = tuple(
@@ -202,7 +211,9 @@ def story(answer: Answer, unit: Unit, system: str) -> str:
     record, measure = fact.record, answer.measure
     said = f"{fact.place}, {fact.label}: {rate_words(unit.amount / unit.exposure, measure, system)}"
     if measure.is_mass or measure.is_count:
-        amount = rate_words(unit.amount, MASS_ALONE, system) if measure.is_mass else f"{unit.amount:g}"
+        amount = (
+            rate_words(unit.amount, MASS_ALONE, system) if measure.is_mass else f"{unit.amount:g}"
+        )
         said += f" ({amount} over {unit.exposure:.3g})"
     others = [answer.facts[ref].place for ref in answer.joined.get(unit.ref, ()) if ref != unit.ref]
     together = f"weighed as one with {', '.join(others)}" if others else ""
@@ -228,7 +239,10 @@ def _steelyard(answer: Answer, system: str, width: float) -> Steelyard:
         if level.low is None or level.high is None:
             continue
         order[level.level] = len(hung)
-        reach = level.mean / NO_LIMIT, level.mean * NO_LIMIT  # further than that a hook says nothing
+        reach = (
+            level.mean / NO_LIMIT,
+            level.mean * NO_LIMIT,
+        )  # further than that a hook says nothing
         ends = max(level.low, reach[0]), min(level.high, reach[1])
         mean, low, high = (rate_value(v, answer.measure, system) for v in (level.mean, *ends))
         figure = rate_figure(level.mean, answer.measure, system)
@@ -255,7 +269,9 @@ def _blocks(answer: Answer, system: str, width: float) -> Blocks | None:
 
 
 def _curves(answer: Answer, system: str) -> list[tuple[str, tuple[tuple[int, float], ...]]]:
-    """What each level had given by each day, per exposure; only of what is picked again and again."""
+    """What each level had given by each day, per exposure;
+    only of what is picked again and again.
+    """
     comparison, measure = answer.comparison, answer.measure
     assert comparison is not None
     if measure.kind != "yield":
@@ -265,17 +281,25 @@ def _curves(answer: Answer, system: str) -> list[tuple[str, tuple[tuple[int, flo
     for unit in comparison.units:
         fact = answer.facts[unit.ref]
         grades = answer.question.grades or food_grades(is_small_food=fact.record.is_small_food)
-        zero = fact.record.planted_on if answer.question.cut_off == "age" else date(fact.season, 1, 1)
+        zero = (
+            fact.record.planted_on if answer.question.cut_off == "age" else date(fact.season, 1, 1)
+        )
         so_far, curve = 0.0, []
         for lift in fact.lifts:
             if lift.grade in grades and zero is not None and lift.day is not None:
                 so_far += lift.total.count if measure.is_count else lift.total.mass_mg / 1e6
-                curve.append(((lift.day - zero).days, rate_value(so_far / unit.exposure, measure, system)))
+                curve.append(
+                    ((lift.day - zero).days, rate_value(so_far / unit.exposure, measure, system))
+                )
         days = max(days, len({day for day, _ in curve}))
         curves[unit.level].append(curve)
     if days < PICKED_DAYS:
         return []
-    return [(level.level, mean_curve(curves[level.level])) for level in comparison.levels if curves[level.level]]
+    return [
+        (level.level, mean_curve(curves[level.level]))
+        for level in comparison.levels
+        if curves[level.level]
+    ]
 
 
 def _lines_table(
@@ -313,7 +337,11 @@ def _stand(answer: Answer, system: str) -> tuple[StandRow, ...]:
     for series, level in enumerate(answer.comparison.levels, start=1):
         of_level = by_level[level.level]
         standing = [_standing(answer, unit, fullest, system) for unit in of_level[-each:]]
-        rows.append(StandRow(level.level, (series - 1) % 6 + 1, tuple(standing), max(len(of_level) - each, 0)))
+        rows.append(
+            StandRow(
+                level.level, (series - 1) % 6 + 1, tuple(standing), max(len(of_level) - each, 0)
+            )
+        )
     return tuple(rows)
 
 
@@ -321,7 +349,9 @@ def _standing(answer: Answer, unit: Unit, fullest: float, system: str) -> UnitMa
     rate = unit.amount / unit.exposure
     fact = answer.facts[unit.ref]
     share = rate / fullest if fullest else 0.0
-    shape = vessel(2, 2, STAND_WIDTH, STAND_HEIGHT, kind=fact.place_kind, is_bed=fact.is_bed, share=share)
+    shape = vessel(
+        2, 2, STAND_WIDTH, STAND_HEIGHT, kind=fact.place_kind, is_bed=fact.is_bed, share=share
+    )
     asked = answer.question.attributes
     words = [fact.attributes[name] for name in ("edge", "along") if name not in asked]
     where = [word for word in words if word and word != MIDDLE]

@@ -1,4 +1,6 @@
-"""Where an answer's plantings come from: read for one question, or all of a garden once for many."""
+"""Where an answer's plantings come from: read for one question,
+or all of a garden once for many.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,8 @@ from kilter.set_out.models import Planting
 from kilter.weigh_up.answer.units import like_unit
 from kilter.weigh_up.question.question import Question
 
-#: More plantings of other crops say nothing new of how pots of the same thing differ; the latest speak (rule).
+#: More plantings of other crops say nothing new of how pots of the same thing differ; the latest
+#: speak (rule).
 ENOUGH_LIKE = 300
 
 
@@ -27,7 +30,9 @@ class Rows(Protocol):
         """Those of its crops, of any season."""
 
     def of_others(self, question: Question) -> list[PlantingFacts]:
-        """Of other crops the finished ones of the latest seasons, as many whole seasons as are enough."""
+        """Of other crops the finished ones of the latest seasons,
+        as many whole seasons as are enough.
+        """
 
     def like(self, row: PlantingFacts, question: Question) -> Unit | None:
         """One as a like unit, measured as the question measures."""
@@ -44,18 +49,28 @@ class ForOne:
         return facts(self._household, question.plantings(self._household), question.needs | costs)
 
     def of_others(self, question: Question) -> list[PlantingFacts]:
-        others = Planting.objects.of(self._household).exclude(crop__in=question.crops).exclude(finished_on=None)
+        others = (
+            Planting.objects.of(self._household)
+            .exclude(crop__in=question.crops)
+            .exclude(finished_on=None)
+        )
         since = _enough_since(others)
         if since is None:
             return []
-        return facts(self._household, others.filter(season__gte=since).as_they_stand(), question.needs_to_measure)
+        return facts(
+            self._household,
+            others.filter(season__gte=since).as_they_stand(),
+            question.needs_to_measure,
+        )
 
     def like(self, row: PlantingFacts, question: Question) -> Unit | None:
         return like_unit(row, question)
 
 
 class AllRows:
-    """Every planting of a garden with all that any question needs, read once by whoever asks many questions of it."""
+    """Every planting of a garden with all that any question needs,
+    read once by whoever asks many questions of it.
+    """
 
     def __init__(self, rows: Sequence[PlantingFacts]) -> None:
         self.rows = rows
@@ -67,7 +82,11 @@ class AllRows:
 
     def of_others(self, question: Question) -> list[PlantingFacts]:
         crops = {crop.name for crop in question.crops}
-        rows = [row for row in self.rows if row.record.finished_on is not None and row.attributes["crop"] not in crops]
+        rows = [
+            row
+            for row in self.rows
+            if row.record.finished_on is not None and row.attributes["crop"] not in crops
+        ]
         since = _reached(sorted(Counter(row.season for row in rows).items(), reverse=True))
         return [row for row in rows if since is not None and row.season >= since]
 
@@ -80,7 +99,9 @@ class AllRows:
 
 
 def _enough_since(plantings: QuerySet[Planting]) -> int | None:
-    """The season since which there are enough of them, the earliest if there are not; None for none at all."""
+    """The season since which there are enough of them, the earliest if there are not;
+    None for none at all.
+    """
     return _reached(plantings.order_by("-season").values_list("season").annotate(Count("pk")))
 
 

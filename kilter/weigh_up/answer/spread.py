@@ -12,8 +12,12 @@ from kilter.weigh_up.answer.units import like_units
 from kilter.weigh_up.question.question import Question
 
 
-def spread_here(question: Question, of_crops: Iterable[PlantingFacts], used: Iterable[str], rows: Rows) -> Prior:
-    """How much pots of the same thing differ here, from those that are not used in the comparison."""
+def spread_here(
+    question: Question, of_crops: Iterable[PlantingFacts], used: Iterable[str], rows: Rows
+) -> Prior:
+    """How much pots of the same thing differ here,
+    from those that are not used in the comparison.
+    """
     alike = like_units(of_crops, question, used, rows.like)
 
     def of_all() -> Iterator[Unit]:

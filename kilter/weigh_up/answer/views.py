@@ -60,7 +60,9 @@ def difference(request: HouseholdRequest) -> HttpResponse:
 def units(request: HouseholdRequest) -> HttpResponse:
     """Every unit of an answer, and what was left out, as CSV."""
     page = _answered(request)
-    return _download(request, page, units_csv(page.answer, page.system), "text/csv; charset=utf-8", "csv")
+    return _download(
+        request, page, units_csv(page.answer, page.system), "text/csv; charset=utf-8", "csv"
+    )
 
 
 @page_for(reads=Who.MEMBER)
@@ -91,7 +93,12 @@ def report(request: HouseholdRequest) -> HttpResponse:
 
 
 def _download(
-    request: HouseholdRequest, page: AnswerPage, content: str | bytes, content_type: str, kind: str, name: str = ""
+    request: HouseholdRequest,
+    page: AnswerPage,
+    content: str | bytes,
+    content_type: str,
+    kind: str,
+    name: str = "",
 ) -> HttpResponse:
     """Named by the question: what was compared, and by what."""
     question = page.answer.question

@@ -42,17 +42,28 @@ class Sentence:
     scope: str
 
 
-def sentence(comparison: Comparison, manner: Manner = GIVES, seasons: Collection[int] = ()) -> Sentence:
+def sentence(
+    comparison: Comparison, manner: Manner = GIVES, seasons: Collection[int] = ()
+) -> Sentence:
     """Say the answer as a gardener would; ``seasons`` are those that the two best were seen in."""
     zeros = [level for level in comparison.levels if level.low is None]
     scope = _scope(comparison, seasons)
     if not comparison.pairs:
         best = comparison.levels[0]
-        return Sentence(f"Only {_quoted(best.level)} {manner.at_all}.", _zero_words(comparison, manner), "", scope)
+        return Sentence(
+            f"Only {_quoted(best.level)} {manner.at_all}.",
+            _zero_words(comparison, manner),
+            "",
+            scope,
+        )
     pair = comparison.pairs[0]
     many = len(comparison.levels) - len(zeros) > 2
     # where the answer puts neither first, the doubt says which of them it speaks of
-    it, whose = ("it", "") if pair.verdict == "clear" else (_quoted(pair.a), f"{_quoted(pair.a)} {manner.verb} ")
+    it, whose = (
+        ("it", "")
+        if pair.verdict == "clear"
+        else (_quoted(pair.a), f"{_quoted(pair.a)} {manner.verb} ")
+    )
     chance = f"Chance that {it} truly {manner.verb} {manner.more_word}: {percent(pair.chance)}."
     doubt = f"{interval_words(pair, manner, whose)} {chance}"
     if comparison.is_one_of_each:
@@ -81,7 +92,9 @@ class SettlingAnswer:
 
 
 def settling(comparison: Comparison, manner: Manner = GIVES) -> SettlingAnswer:
-    """How many units of each the gap seen would take, and some other gaps; when it is clear only smaller ones."""
+    """How many units of each the gap seen would take, and some other gaps;
+    when it is clear only smaller ones.
+    """
     found = comparison.settling
     if not comparison.pairs:
         return SettlingAnswer("", ())
@@ -91,7 +104,9 @@ def settling(comparison: Comparison, manner: Manner = GIVES) -> SettlingAnswer:
     for i, one in enumerate(found):
         in_times = i == 0 and is_seen_first and is_in_times(pair)
         words = more_than(one.said, kind, manner, in_times=in_times).removesuffix(" than")
-        gaps.append(SettlingWords(f"{words} (as seen)" if i == 0 and is_seen_first else words, _units(one)))
+        gaps.append(
+            SettlingWords(f"{words} (as seen)" if i == 0 and is_seen_first else words, _units(one))
+        )
     if pair.gap <= 0:
         return SettlingAnswer("", tuple(gaps))
     here = [sum(unit.level == level for unit in comparison.units) for level in (pair.a, pair.b)]
@@ -99,9 +114,15 @@ def settling(comparison: Comparison, manner: Manner = GIVES) -> SettlingAnswer:
     if pair.verdict == "clear":
         words = f"This difference is too large to be chance. {have}"
     elif found[0].units is None:
-        words = f"This difference is too small for any trial a garden can hold to tell it from chance. {have}"
+        words = (
+            "This difference is too small for any trial a garden can hold to tell it from "
+            f"chance. {have}"
+        )
     else:
-        words = f"If the difference is truly this large, {found[0].units} of each in one trial would show it. {have}"
+        words = (
+            f"If the difference is truly this large, {found[0].units} of each in one trial "
+            f"would show it. {have}"
+        )
     return SettlingAnswer(words, tuple(gaps))
 
 
@@ -127,7 +148,11 @@ def _answer(pair: PairResult, manner: Manner, *, is_of_many: bool) -> str:
         if manner is GIVES:
             return f"{a} looks better than {b}, but it is not certain."
         return f"It looks as if {a} {manner.verb} {manner.more} {b}, but it is not certain."
-    return f"{a} and {b} lead, and cannot be told apart." if is_of_many else f"{a} and {b} cannot be told apart yet."
+    return (
+        f"{a} and {b} lead, and cannot be told apart."
+        if is_of_many
+        else f"{a} and {b} cannot be told apart yet."
+    )
 
 
 def _told_apart(comparison: Comparison) -> str:
@@ -155,10 +180,15 @@ def _agreement(comparison: Comparison) -> str:
     if len(comparison.block_names) > 1:
         one, blocks = f"combination of {names}", f"combinations of {names}"
     if comparison.agree_of == 1:
-        return f"Only one {one} had both; there it {'holds' if comparison.agree else 'does not hold'}."
+        return (
+            f"Only one {one} had both; there it {'holds' if comparison.agree else 'does not hold'}."
+        )
     if comparison.agree < comparison.agree_of:
         return f"It holds in {comparison.agree} of {comparison.agree_of} {blocks}."
-    return f"It holds in {'both' if comparison.agree_of == 2 else f'all {comparison.agree_of}'} {blocks}."
+    return (
+        f"It holds in {'both' if comparison.agree_of == 2 else f'all {comparison.agree_of}'} "
+        f"{blocks}."
+    )
 
 
 def _scope(comparison: Comparison, seasons: Collection[int]) -> str:
@@ -168,7 +198,9 @@ def _scope(comparison: Comparison, seasons: Collection[int]) -> str:
 
 
 def hangs_words(comparison: Comparison, place: str) -> str:
-    """What the answer would be without the one place that it hangs on; empty where it hangs on none."""
+    """What the answer would be without the one place that it hangs on;
+    empty where it hangs on none.
+    """
     suspect = comparison.suspect
     if suspect is None:
         return ""
@@ -183,13 +215,16 @@ MOST_UNSEEN = 4
 
 
 def unseen_words(level: LevelResult, plain: str) -> str:
-    """That a level never stood in some block, so that its plain total says something else than its adjusted mean."""
+    """That a level never stood in some block,
+    so that its plain total says something else than its adjusted mean.
+    """
     named = [f"“{label}”" for label in level.unseen[:MOST_UNSEEN]]
     if (rest := len(level.unseen) - MOST_UNSEEN) > 0:
         named.append(f"{rest} more")
     blocks = f"{', '.join(named[:-1])} and {named[-1]}" if len(named) > 1 else named[0]
     return (
-        f"There was no {_quoted(level.level)} for {blocks}: what it would have given there is reckoned from "
+        f"There was no {_quoted(level.level)} for {blocks}: what it would have given there is "
+        "reckoned from "
         f"the others. Its plain total is {plain}."
     )
 
@@ -208,20 +243,25 @@ def reconciled(comparison: Comparison, table: Anova | str, term: str) -> str:
         return ""
     mean = sum(level.mean for level in comparison.levels) / len(comparison.levels)
     own, usual, here = (
-        spread_words(sd, kind, mean) for sd in (comparison.own_sd, comparison.usual_sd, comparison.unit_sd)
+        spread_words(sd, kind, mean)
+        for sd in (comparison.own_sd, comparison.usual_sd, comparison.unit_sd)
     )
     than = "less" if comparison.own_sd < comparison.usual_sd else "more"
     sure = "sure" if p < SURE_P else "not sure"
     return (
-        f"By themselves these {number_word(len(comparison.units))} differ by ±{own}, {than} than such pots usually do "
-        f"(±{usual}); taken at their word the difference would be {sure} (p = {p:.2g}). Kilter reckons with "
+        f"By themselves these {number_word(len(comparison.units))} differ by ±{own}, {than} than "
+        "such pots usually do "
+        f"(±{usual}); taken at their word the difference would be {sure} (p = {p:.2g}). Kilter "
+        "reckons with "
         f"±{here}: {pair.verdict}, {percent(pair.chance)}."
     )
 
 
 def _zero_words(comparison: Comparison, manner: Manner) -> str:
     return " ".join(
-        f"{_quoted(level.level)}: 0 of {level.n} {manner.at_all}." for level in comparison.levels if level.low is None
+        f"{_quoted(level.level)}: 0 of {level.n} {manner.at_all}."
+        for level in comparison.levels
+        if level.low is None
     )
 
 
@@ -233,11 +273,17 @@ def depends(two: TwoFactor) -> str:
     """Whether the first thing depends on the second, in words."""
     first, second = two.names
     if two.interaction is None:
-        return f"Too few of the combinations were grown to tell whether the {first} depends on the {second}."
+        return (
+            f"Too few of the combinations were grown to tell whether the {first} depends on the "
+            f"{second}."
+        )
     test = two.interaction
     figures = f"F = {test.f:.2f} on {test.q} and {test.df:.0f}, p = {test.p:.3f}"
     if test.is_dependent:
-        return f"The answer on {first} depends on the {second} ({figures}): read it for each {second} apart, below."
+        return (
+            f"The answer on {first} depends on the {second} ({figures}): read it for each "
+            f"{second} apart, below."
+        )
     return (
         f"Nothing shows that the answer on {first} depends on the {second} ({figures}); "
         "that is not yet proof that it does not."
@@ -251,11 +297,19 @@ def prior_words(comparison: Comparison) -> str:
         return f"from {prior.units} of this crop grown twice alike or more, outside this comparison"
     if prior.source == "own, all crops":
         return f"from {prior.units} of any crop grown twice alike or more, outside this comparison"
-    return "a rule, until something is grown twice alike here" if prior.weight else "judged by these alone"
+    return (
+        "a rule, until something is grown twice alike here"
+        if prior.weight
+        else "judged by these alone"
+    )
 
 
 #: How a number of plants is known, in words.
-KNOWN_BY = {"counted": "counted", "reckoned": "reckoned from those set out", "set out": "taken as set out"}
+KNOWN_BY = {
+    "counted": "counted",
+    "reckoned": "reckoned from those set out",
+    "set out": "taken as set out",
+}
 
 
 def plants_words(known: Mapping[str, int]) -> str:

@@ -15,8 +15,12 @@ class CropForm(OfHousehold, forms.Form):
     """A page that is about one crop, in some seasons."""
 
     crop = forms.ModelChoiceField(Crop.objects.none(), empty_label=None)
-    season = forms.TypedMultipleChoiceField(coerce=int, required=False, widget=forms.CheckboxSelectMultiple)
-    by = forms.ChoiceField(choices=[("kg_per_plant", "weight"), ("count_per_plant", "number")], required=False)
+    season = forms.TypedMultipleChoiceField(
+        coerce=int, required=False, widget=forms.CheckboxSelectMultiple
+    )
+    by = forms.ChoiceField(
+        choices=[("kg_per_plant", "weight"), ("count_per_plant", "number")], required=False
+    )
     use = forms.CharField(max_length=20, required=False)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

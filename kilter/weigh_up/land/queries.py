@@ -79,10 +79,14 @@ class SharingAnswer:
 
 
 def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str) -> Crowded:
-    """Fit the crowding of a crop from its finished plantings; unrecorded densities are left out and listed."""
+    """Fit the crowding of a crop from its finished plantings;
+    unrecorded densities are left out and listed.
+    """
     rows = [
         row
-        for row in facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
+        for row in facts(
+            household, Planting.objects.of(household).filter(crop=crop).as_they_stand()
+        )
         if not seasons or row.season in seasons
     ]
     stands, left_out = [], []
@@ -110,7 +114,9 @@ def crowded(household: Household, crop: Crop, seasons: tuple[int, ...], by: str)
 
 
 def _curve(stands: list[Stand], prior: Prior) -> tuple[Crowding, bool]:
-    """The curve within each season, where the densities can be told from the seasons; else over all of them."""
+    """The curve within each season, where the densities can be told from the seasons;
+    else over all of them.
+    """
     try:
         return crowding(stands, prior), len({stand.block for stand in stands}) > 1
     except AliasedError:
@@ -122,12 +128,16 @@ def most_varied(household: Household) -> Crop | None:
     spaced = Planting.objects.of(household).exclude(finished_on=None).filter(in_row_m__isnull=False)
     pairs = spaced.order_by().values_list("crop_id", "in_row_m", "row_gap_m").distinct()
     counts = Counter(crop_id for crop_id, _, _ in pairs)
-    crop: Crop | None = Crop.objects.of(household).filter(pk__in=[pk for pk, _ in counts.most_common(1)]).first()
+    crop: Crop | None = (
+        Crop.objects.of(household).filter(pk__in=[pk for pk, _ in counts.most_common(1)]).first()
+    )
     return crop
 
 
 def shared_beds(household: Household) -> list[SharedBed]:
-    """Every pair or group of crops that stood in one place at the same time, the commonest first."""
+    """Every pair or group of crops that stood in one place at the same time,
+    the commonest first.
+    """
     spans = tenancies(Planting.objects.of(household).filter(is_volunteer=False))
     crop_of = {span.key: span.crop for span in spans}
     groups: dict[frozenset[str], int] = defaultdict(int)
@@ -140,14 +150,18 @@ def shared_beds(household: Household) -> list[SharedBed]:
         SharedBed(tuple(by_name[name] for name in sorted(names) if name in by_name), times)
         for names, times in groups.items()
     ]
-    return sorted((bed for bed in found if len(bed.crops) > 1), key=lambda bed: (-bed.times, bed.label))
+    return sorted(
+        (bed for bed in found if len(bed.crops) > 1), key=lambda bed: (-bed.times, bed.label)
+    )
 
 
 def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
-    """Hold each crop together against itself alone, per square metre of the whole ground, and add up.
+    """Hold each crop together against itself alone, per square metre of the whole ground, and add
+    up.
 
-    What grew of one crop in one place and season is one unit, in however many plantings. A crop that was counted and
-    not weighed goes by number; one that no bed was given to alone is left out of the sum, said.
+    What grew of one crop in one place and season is one unit, in however many plantings. A crop
+    that was counted and not weighed goes by number; one that no bed was given to alone is left out
+    of the sum, said.
     """
     wanted = {crop.name for crop in bed.crops}
     stood, left_out = _stood(household, bed, wanted)
@@ -157,8 +171,12 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
         mine = [one for one in stood if one.crop == crop.name]
         by = _measure_of(mine)
         measured = [(one, measure_yield(one.fact.record, by)) for one in mine]
-        left_out += [(one.fact, found.reason) for one, found in measured if isinstance(found, LeftOut)]
-        units = _units_of(by, [(one, found) for one, found in measured if not isinstance(found, LeftOut)], stood)
+        left_out += [
+            (one.fact, found.reason) for one, found in measured if isinstance(found, LeftOut)
+        ]
+        units = _units_of(
+            by, [(one, found) for one, found in measured if not isinstance(found, LeftOut)], stood
+        )
         rows += units
         try:
             ratios.append(_share(household, crop, by, units))
@@ -168,7 +186,9 @@ def sharing_pays(household: Household, bed: SharedBed) -> SharingAnswer:
     if not ratios:
         return SharingAnswer(bed, None, " ".join(problems), tuple(rows), tuple(left_out))
     try:
-        return SharingAnswer(bed, land_equivalent(ratios, missing), " ".join(problems), tuple(rows), tuple(left_out))
+        return SharingAnswer(
+            bed, land_equivalent(ratios, missing), " ".join(problems), tuple(rows), tuple(left_out)
+        )
     except ComparisonError as error:
         return SharingAnswer(bed, None, str(error), tuple(rows), tuple(left_out))
 
@@ -217,16 +237,24 @@ def _measure_of(mine: list[StoodTogether]) -> str:
     """Kilograms, unless only by number there is something on both sides."""
 
     def sides(by: str) -> set[str]:
-        return {one.how for one in mine if not isinstance(measure_yield(one.fact.record, by), LeftOut)}
+        return {
+            one.how for one in mine if not isinstance(measure_yield(one.fact.record, by), LeftOut)
+        }
 
-    return "count_per_place" if len(sides("kg_per_place")) < 2 <= len(sides("count_per_place")) else "kg_per_place"
+    return (
+        "count_per_place"
+        if len(sides("kg_per_place")) < 2 <= len(sides("count_per_place"))
+        else "kg_per_place"
+    )
 
 
 def _units_of(
     by: str, measured: list[tuple[StoodTogether, MeasuredYield]], stood: list[StoodTogether]
 ) -> list[SharedRow]:
     """One crop's plantings of a season, place by place, with the ground that all in it had."""
-    by_spot: dict[tuple[str, int, str], list[tuple[StoodTogether, MeasuredYield]]] = defaultdict(list)
+    by_spot: dict[tuple[str, int, str], list[tuple[StoodTogether, MeasuredYield]]] = defaultdict(
+        list
+    )
     for one, found in measured:
         by_spot[(*one.spot, one.how)].append((one, found))
     units = []
@@ -241,7 +269,9 @@ def _units_of(
 
 
 def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> Share:
-    """The ratio of a crop together to itself alone, from the comparison; within each season where that can be."""
+    """The ratio of a crop together to itself alone, from the comparison;
+    within each season where that can be.
+    """
     units = [
         Unit(
             ref=row.fact.record.ref,
@@ -259,7 +289,10 @@ def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> 
             raise ComparisonError(f"No {crop} that is finished and measured was grown {how}.")
     own = facts(household, Planting.objects.of(household).filter(crop=crop).as_they_stand())
     prior = spread_here(
-        Question(crops=(crop,), compare="place", by=by), own, {unit.ref for unit in units}, ForOne(household)
+        Question(crops=(crop,), compare="place", by=by),
+        own,
+        {unit.ref for unit in units},
+        ForOne(household),
     )
     pair = _pair(units, prior)
     if pair is None:
@@ -277,7 +310,9 @@ def _share(household: Household, crop: Crop, by: str, rows: list[SharedRow]) -> 
 
 
 def _pair(units: list[Unit], prior: Prior) -> PairResult | None:
-    """Together against alone, within each season where that can be told apart; None where one side gave nothing."""
+    """Together against alone, within each season where that can be told apart;
+    None where one side gave nothing.
+    """
     try:
         answer = compare(units, block_names=("season",), prior=prior)
     except AliasedError:

@@ -24,7 +24,9 @@ CURVE_POINTS = 60
 
 @page_for(reads=Who.MEMBER)
 def crowding(request: HouseholdRequest) -> HttpResponse:
-    """Less a plant, more together: yield per plant and per square metre over plants per square metre."""
+    """Less a plant, more together: yield per plant and per square metre over plants per square
+    metre.
+    """
     if step := step_before(request.household, PLANTING):
         return not_yet(request, "How close to plant", step)
     data = request.GET or None
@@ -43,9 +45,16 @@ def crowding(request: HouseholdRequest) -> HttpResponse:
         measure, system = measure_named(by), system_of(request)
         context |= {"found": found, "unit": rate_unit(measure, system)}
         if found.found is not None:
-            context |= {"charts": _charts(found, measure, system), "says": _says(found.found, measure, system)}
-            context["rows"] = [(f, s, rate_figure(s.per_plant, measure, system)) for f, s in found.stands]
-    return render(request, "weigh_up/crowding.html", context, status=422 if data and form.errors else 200)
+            context |= {
+                "charts": _charts(found, measure, system),
+                "says": _says(found.found, measure, system),
+            }
+            context["rows"] = [
+                (f, s, rate_figure(s.per_plant, measure, system)) for f, s in found.stands
+            ]
+    return render(
+        request, "weigh_up/crowding.html", context, status=422 if data and form.errors else 200
+    )
 
 
 def _charts(found: Crowded, measure: Measure, system: str) -> list[tuple[str, Chart]]:
@@ -77,12 +86,14 @@ def _says(curve: Crowding, measure: Measure, system: str) -> str:
     tried = f"From {few:.3g} to {many:.3g} plants a square metre were tried."
     if curve.pays_to is None:
         return (
-            f"{tried} No crowding is sure yet: as far as the records can tell, each plant gave as much however close."
+            f"{tried} No crowding is sure yet: as far as the records can tell, each plant gave "
+            "as much however close."
         )
     reach = f"between {curve.pays_low:.3g} and {curve.pays_high:.3g}"
     where = "" if curve.pays_to <= many else ", which is closer than anybody tried here"
     return (
-        f"{tried} More plants stop paying at about {curve.pays_to:.3g} a square metre (likely {reach}){where}: from "
+        f"{tried} More plants stop paying at about {curve.pays_to:.3g} a square metre (likely "
+        f"{reach}){where}: from "
         "there on one more adds less than a tenth of what a plant with all the room gives "
         f"({rate_figure(1 / curve.alpha, measure, system)} {rate_unit(measure, system)})."
     )

@@ -1,1 +1,3 @@
-"""What is asked: its gaps, its address, what can be asked of the records, and the questions saved."""
+"""What is asked: its gaps, its address, what can be asked of the records,
+and the questions saved.
+"""

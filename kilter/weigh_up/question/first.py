@@ -17,8 +17,19 @@ from kilter.weigh_up.question.question import Question
 #: What a trial tags its plantings with, which trial and which block; not a method that was chosen.
 TRIAL_TAG, BLOCK_TAG = "trial", "block"
 OWN_TAGS = frozenset({TRIAL_TAG, BLOCK_TAG})
-#: What is asked first of plantings alike in variety and method; the place, in which all differ, comes last.
-SOONEST = ("lot", "volume", "material", "place_kind", "site", "light", "planting_time", "density", "season")
+#: What is asked first of plantings alike in variety and method; the place, in which all differ,
+#: comes last.
+SOONEST = (
+    "lot",
+    "volume",
+    "material",
+    "place_kind",
+    "site",
+    "light",
+    "planting_time",
+    "density",
+    "season",
+)
 #: By weight, else by number where nothing was weighed.
 BY = ("kg_per_plant", "count_per_plant")
 #: Two of a kind are the least that can be compared.
@@ -28,13 +39,15 @@ ENOUGH = 2
 def first_question(household: Household) -> Question | None:
     """What to ask when nothing has been: the choice with most units in the latest finished season.
 
-    A method in use is asked first, as it was tagged to be compared; then varieties; then whatever else the finished
-    plantings of a crop differ in. None only where nothing was ever planted.
+    A method in use is asked first, as it was tagged to be compared; then varieties; then whatever
+    else the finished plantings of a crop differ in. None only where nothing was ever planted.
     """
     chosen = _by_choice(household) or _by_what_differs(household)
     if chosen is not None:
         return chosen.but(by=_measure(household, chosen))
-    planted = Planting.objects.of(household).order_by("-season", "pk").select_related("crop").first()
+    planted = (
+        Planting.objects.of(household).order_by("-season", "pk").select_related("crop").first()
+    )
     return None if planted is None else Question(crops=(planted.crop,), compare="variety", by=BY[0])
 
 
@@ -58,12 +71,18 @@ def _by_choice(household: Household) -> Question | None:
         return None
     season, _, _, crop_id, compare_by = max(asked)
     crop = Crop.objects.of(household).get(pk=crop_id)
-    within = ("variety",) if compare_by != "variety" and len(levels[crop_id, "variety", season]) > 1 else ()
+    within = (
+        ("variety",)
+        if compare_by != "variety" and len(levels[crop_id, "variety", season]) > 1
+        else ()
+    )
     return Question(crops=(crop,), compare=compare_by, by=BY[0], within=within, seasons=(season,))
 
 
 def _by_what_differs(household: Household) -> Question | None:
-    """Of the crop with most finished plantings: the first attribute in which those of its latest season differ."""
+    """Of the crop with most finished plantings:
+    the first attribute in which those of its latest season differ.
+    """
     rows = facts(household, Planting.objects.of(household).exclude(finished_on=None))
     crops = {crop.name: crop for crop in Crop.objects.of(household)}
     by_crop: dict[str, list[PlantingFacts]] = defaultdict(list)
@@ -74,7 +93,9 @@ def _by_what_differs(household: Household) -> Question | None:
         latest = max((year for year, count in seasons.items() if count >= ENOUGH), default=None)
         of_latest = [row for row in of_crop if row.season == latest]
         if (differing := _differing(of_latest)) and latest is not None:
-            return Question(crops=(crops[name],), compare=differing, by=BY[0], within=(), seasons=(latest,))
+            return Question(
+                crops=(crops[name],), compare=differing, by=BY[0], within=(), seasons=(latest,)
+            )
         if differing := _differing(of_crop):
             return Question(crops=(crops[name],), compare=differing, by=BY[0])
     return None
@@ -91,6 +112,8 @@ def _measure(household: Household, question: Question) -> str:
     asked = question.plantings(household).order_by()
     if question.seasons:
         asked = asked.filter(season__in=question.seasons)
-    weighed = WeighIn.objects.of(household).filter(planting__in=asked.values("pk"), mass_mg__isnull=False)
+    weighed = WeighIn.objects.of(household).filter(
+        planting__in=asked.values("pk"), mass_mg__isnull=False
+    )
     count = len(weighed.order_by().values_list("planting_id").distinct()[:ENOUGH])
     return BY[0] if count == ENOUGH else BY[1]

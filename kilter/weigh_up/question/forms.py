@@ -71,7 +71,9 @@ class QuestionForm(forms.Form):
         for gap in GAPS:
             self.fields[gap.name] = self._field(gap)
             self.fields[gap.name].label = gap.label
-            self.fields[gap.name].error_messages["invalid_choice"] = UNKNOWN.get(gap.kind, UNKNOWN["ref"])
+            self.fields[gap.name].error_messages["invalid_choice"] = UNKNOWN.get(
+                gap.kind, UNKNOWN["ref"]
+            )
 
     def _field(self, gap: Gap) -> forms.Field:
         choices = self.choices_of(gap)
@@ -103,9 +105,13 @@ class QuestionForm(forms.Form):
         cleaned = super().clean() or self.cleaned_data
         compared = [cleaned.get("compare"), cleaned.get("also")]
         if cleaned.get("also") and compared[0] == compared[1]:
-            self.add_error("also", "The second thing is the same as the first; pick another, or nothing else.")
+            self.add_error(
+                "also", "The second thing is the same as the first; pick another, or nothing else."
+            )
         if any(one in cleaned.get("within", []) for one in compared if one):
-            self.add_error("within", "You cannot compare a thing and also keep to one of it; untick it here.")
+            self.add_error(
+                "within", "You cannot compare a thing and also keep to one of it; untick it here."
+            )
         return cleaned
 
     def unlike_words(self) -> list[str]:
@@ -113,7 +119,9 @@ class QuestionForm(forms.Form):
         return [self.attributes[name] for name in self.cleaned_data["unlike"]]
 
     def as_far_as_it_can(self, first: Question) -> Question:
-        """What stands in the gaps of a question that cannot be asked, so that they are shown and can be changed."""
+        """What stands in the gaps of a question that cannot be asked,
+        so that they are shown and can be changed.
+        """
         said: dict[str, Any] = {}
         asked = cast(QueryDict, self.data)
         for gap in GAPS:
@@ -121,7 +129,9 @@ class QuestionForm(forms.Form):
             words = [word for word in asked.getlist(gap.name) if word in known]
             if gap.kind in self.records:
                 found = [self.records[gap.kind][word] for word in words]
-                said[gap.field] = tuple(one.ref for one in found) if gap.kind == "site" else tuple(found)
+                said[gap.field] = (
+                    tuple(one.ref for one in found) if gap.kind == "site" else tuple(found)
+                )
             elif gap.kind == "season":
                 said[gap.field] = tuple(map(int, words))
             elif gap.kind not in {"flag", "ref"}:

@@ -1,4 +1,6 @@
-"""The gaps of a question, defined once: its form, address, words and the command's options follow from them."""
+"""The gaps of a question, defined once: its form, address,
+words and the command's options follow from them.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,11 @@ ATTRIBUTES = {
 #: Offered only where the household has the moon shown.
 MOON = {"moon": "moon waxing or waning", "moon_phase": "phase of the moon"}
 MEASURE_WORDS = {key: measure.words for key, measure in MEASURES.items()}
-CUT_OFF_WORDS = {"": "over the whole season", "date": "up to the same date", "age": "up to the same age"}
+CUT_OFF_WORDS = {
+    "": "over the whole season",
+    "date": "up to the same date",
+    "age": "up to the same age",
+}
 assert set(BY) < set(CUT_OFF_WORDS)
 
 
@@ -188,4 +194,6 @@ GAPS = (
 
 def fixed_words(kind: Kind) -> dict[str, str]:
     """What may stand in a gap of a kind that is the same in every household, in words."""
-    return {"measure": MEASURE_WORDS, "grade": dict(grades.CHOICES), "cut_off": CUT_OFF_WORDS}.get(kind, {})
+    return {"measure": MEASURE_WORDS, "grade": dict(grades.CHOICES), "cut_off": CUT_OFF_WORDS}.get(
+        kind, {}
+    )

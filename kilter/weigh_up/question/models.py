@@ -15,7 +15,8 @@ class SavedQuestion(Owned):
 
     name = models.CharField(max_length=80)
     address = models.CharField(max_length=ADDRESS_LENGTH)
-    # What the answer was when it was saved, from which records and by which method: so that a change can be told.
+    # What the answer was when it was saved, from which records and by which method: so that a
+    # change can be told.
     method = models.PositiveSmallIntegerField("version of the method", default=1)
     answer_then = models.CharField("answer when it was saved", max_length=ANSWER_LENGTH, blank=True)
     records_then = models.CharField("mark of its records", max_length=16, blank=True)

@@ -49,7 +49,9 @@ class OfferedGap:
         return [offer.label for offer in self.offers if offer.is_picked]
 
 
-def gaps(form: QuestionForm, question: Question, rows: Sequence[PlantingFacts]) -> dict[str, OfferedGap]:
+def gaps(
+    form: QuestionForm, question: Question, rows: Sequence[PlantingFacts]
+) -> dict[str, OfferedGap]:
     """Every gap that stands in the sentence with what can be asked of these rows."""
     known = [row for row in rows if row.record.finished_on is not None or question.cut_off]
     missing = {name: _attribute(name, known) for name in form.attributes}
@@ -57,10 +59,17 @@ def gaps(form: QuestionForm, question: Question, rows: Sequence[PlantingFacts]) 
 
 
 def _offered(
-    gap: Gap, form: QuestionForm, question: Question, known: Sequence[PlantingFacts], missing: Mapping[str, str]
+    gap: Gap,
+    form: QuestionForm,
+    question: Question,
+    known: Sequence[PlantingFacts],
+    missing: Mapping[str, str],
 ) -> OfferedGap:
     picked = set(question.values(gap)) or ({""} if not gap.is_many else set())
-    offers = [GapOffer(key, label, reason, key in picked) for key, label, reason in _options(gap, form, known, missing)]
+    offers = [
+        GapOffer(key, label, reason, key in picked)
+        for key, label, reason in _options(gap, form, known, missing)
+    ]
     none = "hurt and lost" if gap.kind == "grade" and question.by == "share_spoilt" else gap.none
     return OfferedGap(gap.name, gap.label, tuple(offers), none)
 

@@ -1,4 +1,6 @@
-"""The question: what is compared, by which measure, for which crops, seasons and sites, within what."""
+"""The question: what is compared, by which measure, for which crops,
+seasons and sites, within what.
+"""
 
 from __future__ import annotations
 
@@ -29,16 +31,22 @@ class Question:
     by: str
     within: tuple[str, ...] = ()
     seasons: tuple[int, ...] = ()  #: empty for all
-    with_estimates: bool = False  #: what was counted and not weighed enters with its reckoned weight
+    with_estimates: bool = (
+        False  #: what was counted and not weighed enters with its reckoned weight
+    )
     sites: tuple[str, ...] = ()  #: their ids in the open format; empty for all
     second_factor: str = ""  #: a second thing compared at the same time
     grades: tuple[str, ...] = ()  #: empty for what is food
     cut_off: str = ""  #: of what is picked again and again: ``date`` or ``age``
     without: tuple[str, ...] = ()  #: ids of plantings that the gardener leaves out
-    unlike: tuple[str, ...] = ()  #: blocks it was asked without, as they cannot be told from what is compared
+    unlike: tuple[
+        str, ...
+    ] = ()  #: blocks it was asked without, as they cannot be told from what is compared
 
     def plantings(self, household: Household) -> QuerySet[Planting]:
-        """Those of its crops, of any season: the others tell how much pots of the same thing differ here."""
+        """Those of its crops, of any season:
+        the others tell how much pots of the same thing differ here.
+        """
         found = Planting.objects.of(household)
         if self.crops:
             found = found.filter(crop__in=self.crops)
@@ -47,13 +55,19 @@ class Question:
     def is_about(self, season: int) -> bool:
         return not self.seasons or season in self.seasons
 
-    def asked_of(self, household: Household, rows: Iterable[PlantingFacts]) -> tuple[PlantingFacts, ...]:
+    def asked_of(
+        self, household: Household, rows: Iterable[PlantingFacts]
+    ) -> tuple[PlantingFacts, ...]:
         """Those of the seasons and sites that are asked about."""
         names: set[str] = set()
         if self.sites:
-            names = set(Site.objects.of(household).filter(ref__in=self.sites).values_list("name", flat=True))
+            names = set(
+                Site.objects.of(household).filter(ref__in=self.sites).values_list("name", flat=True)
+            )
         return tuple(
-            row for row in rows if self.is_about(row.season) and (not names or row.attributes["site"] in names)
+            row
+            for row in rows
+            if self.is_about(row.season) and (not names or row.attributes["site"] in names)
         )
 
     @property
@@ -72,7 +86,9 @@ class Question:
 
     @property
     def needs(self) -> frozenset[str]:
-        """What of the records is read: to measure, to say what else differed, and of what is picked again when."""
+        """What of the records is read: to measure, to say what else differed,
+        and of what is picked again when.
+        """
         books = [crop.in_handbook for crop in self.crops]
         is_picked = bool(books) and all(book is not None and book.pick_every_days for book in books)
         lifts = {"lifts"} if self.cut_off or is_picked else set()

@@ -50,7 +50,9 @@ def remembered(household: Household, question: SavedQuestion) -> SavedQuestion:
 
 
 def changed_since(household: Household, answer: Answer) -> str:
-    """Why an answer is another one than when its question was saved; empty where it is not, or was never saved."""
+    """Why an answer is another one than when its question was saved;
+    empty where it is not, or was never saved.
+    """
     question = SavedQuestion.objects.of(household).filter(address=answer.question.address()).first()
     if question is None or answer.comparison is None:
         return ""
@@ -72,12 +74,18 @@ def _answered(household: Household, question: SavedQuestion) -> Answered:
 def _said(answer: Answer) -> str:
     """The answer in a sentence, or why there is none."""
     if answer.comparison is None:
-        return f"{answer.blinded.name}: blinded until all of it is in." if answer.blinded else answer.problem
+        return (
+            f"{answer.blinded.name}: blinded until all of it is in."
+            if answer.blinded
+            else answer.problem
+        )
     return sentence(answer.comparison, manner_of(answer.measure), answer.seasons).answer
 
 
 def _mark(answer: Answer) -> str:
-    """What tells the records of an answer from others: the units with their figures, and what is known of like pots."""
+    """What tells the records of an answer from others: the units with their figures,
+    and what is known of like pots.
+    """
     if answer.comparison is None:
         return ""
     units = sorted(
@@ -93,11 +101,17 @@ def _changed(question: SavedQuestion, said: str, mark: str) -> str:
     is_older = question.method < METHOD_VERSION
     versions = f"version {METHOD_VERSION} after {question.method}"
     if not question.answer_then:
-        return f"Reckoned by a newer method than when it was saved ({versions})." if is_older else ""
+        return (
+            f"Reckoned by a newer method than when it was saved ({versions})." if is_older else ""
+        )
     if said[:ANSWER_LENGTH] == question.answer_then:
         return ""
     then = f"When it was saved: {question.answer_then}"
     if mark == question.records_then:
         return f"It changed because the method did ({versions}); the records are the same. {then}"
-    both = f"The records changed since, and the method did ({versions})" if is_older else "The records changed since"
+    both = (
+        f"The records changed since, and the method did ({versions})"
+        if is_older
+        else "The records changed since"
+    )
     return f"{both}. {then}"

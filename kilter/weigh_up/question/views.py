@@ -29,7 +29,9 @@ def save(request: HouseholdRequest) -> HttpResponse:
     form = SaveForm(request.POST, household=request.household)
     if not form.is_valid():
         raise Http404("This is no question that can be saved.")
-    question = SavedQuestion(name=form.cleaned_data["name"], address=form.cleaned_data["address"], is_pinned=True)
+    question = SavedQuestion(
+        name=form.cleaned_data["name"], address=form.cleaned_data["address"], is_pinned=True
+    )
     flash_change(request, save_question(request.actor, remembered(request.household, question)))
     return redirect(f"{reverse('weigh_up:index')}?{question.address}")
 

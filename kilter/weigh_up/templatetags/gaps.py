@@ -1,4 +1,6 @@
-"""What a gap offers, drawn in one go: a sentence has hundreds of options, and a template loop costs ten times that."""
+"""What a gap offers, drawn in one go: a sentence has hundreds of options,
+and a template loop costs ten times that.
+"""
 
 from __future__ import annotations
 
@@ -16,12 +18,16 @@ MISSING = "Not enough is written down yet"
 def gap_options(gap: OfferedGap) -> SafeString:
     """The options of a select; what cannot be asked is there, and says why."""
     can = format_html_join(
-        "", '<option value="{}"{}>{}</option>', ((o.key, " selected" if o.is_picked else "", o.label) for o in gap.can)
+        "",
+        '<option value="{}"{}>{}</option>',
+        ((o.key, " selected" if o.is_picked else "", o.label) for o in gap.can),
     )
     if not gap.cannot:
         return can
     cannot = format_html_join(
-        "", '<option value="{}" disabled>{}: {}</option>', ((o.key, o.label, o.reason) for o in gap.cannot)
+        "",
+        '<option value="{}" disabled>{}: {}</option>',
+        ((o.key, o.label, o.reason) for o in gap.cannot),
     )
     return format_html('{}<optgroup label="{}">{}</optgroup>', can, MISSING, cannot)
 
@@ -31,10 +37,18 @@ def gap_ticks(gap: OfferedGap) -> SafeString:
     """The boxes of a gap in which several may be ticked."""
     can = format_html_join(
         "",
-        '<label><input type="checkbox" name="{}" id="ask-{}-{}" value="{}"{}> <span>{}</span></label>',
-        ((gap.name, gap.name, o.key, o.key, " checked" if o.is_picked else "", o.label) for o in gap.can),
+        (
+            '<label><input type="checkbox" name="{}" id="ask-{}-{}" value="{}"{}> '
+            "<span>{}</span></label>"
+        ),
+        (
+            (gap.name, gap.name, o.key, o.key, " checked" if o.is_picked else "", o.label)
+            for o in gap.can
+        ),
     )
     if not gap.cannot:
         return can
-    cannot = format_html_join("", '<p class="quiet text-sm">{}: {}</p>', ((o.label, o.reason) for o in gap.cannot))
+    cannot = format_html_join(
+        "", '<p class="quiet text-sm">{}: {}</p>', ((o.label, o.reason) for o in gap.cannot)
+    )
     return format_html('{}<p class="quiet text-sm mt-2">{}:</p>{}', can, MISSING, cannot)

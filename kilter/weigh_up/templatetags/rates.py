@@ -20,7 +20,11 @@ HOW_KNOWN = {"reckoned": ", reckoned from those set out", "set out": ", as set o
 def rate(found: MeasuredYield, system: str) -> str:
     """A yield with its unit, and its doubt where that matters."""
     measure = measure_named(found.measure)
-    doubt = f" ± {rate_figure(found.rate_sd, measure, system)}" if is_doubt_shown(found.rate, found.rate_sd) else ""
+    doubt = (
+        f" ± {rate_figure(found.rate_sd, measure, system)}"
+        if is_doubt_shown(found.rate, found.rate_sd)
+        else ""
+    )
     words = f"{rate_figure(found.rate, measure, system)}{doubt}", rate_unit(measure, system)
     return " ".join(filter(None, (*words, price_words(found.rate, measure, system))))
 
@@ -32,7 +36,11 @@ def rate_from(found: MeasuredYield, system: str) -> str:
     if measure.kind == "days":
         return ""
     amount = f"{found.amount:g}" if measure.is_count else format_mass(found.amount * 1e6, system)
-    over = format_mass(found.exposure * 1e6, system) if measure.kind == "share" else f"{found.exposure:.4g}"
+    over = (
+        format_mass(found.exposure * 1e6, system)
+        if measure.kind == "share"
+        else f"{found.exposure:.4g}"
+    )
     return f"{amount} over {over}{HOW_KNOWN.get(found.plants_known_by, '')}"
 
 

@@ -1,4 +1,6 @@
-"""The stand's units, drawn in one go: a page may hold hundreds, and a template part for each is ten times the cost."""
+"""The stand's units, drawn in one go: a page may hold hundreds,
+and a template part for each is ten times the cost.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,8 @@ SUSPECT = mark_safe(' class="suspect"')
 _UNIT = (
     '<figure data-story="{}"{}><svg viewBox="0 0 44 74" width="44" height="74" aria-hidden="true">'
     '<polygon points="{}" class="vessel" /><polygon points="{}" fill="url(#fill{})" /></svg>'
-    '<figcaption><b>{}</b><a href="{}">{}</a><span class="block quiet">{}</span></figcaption></figure>'
+    '<figcaption><b>{}</b><a href="{}">{}</a><span class="block '
+    'quiet">{}</span></figcaption></figure>'
 )
 
 
@@ -33,7 +36,10 @@ def unit_rows(rows: tuple[StandRow, ...], question: Question) -> SafeString:
     """Every unit as a row of a table, with the way not to count it."""
     address = question.address()
     units = ((row.level, unit) for row in rows for unit in row.units)
-    cells = ((u.address, u.place, level, u.blocks, u.figure, address, quote(u.ref, safe="")) for level, u in units)
+    cells = (
+        (u.address, u.place, level, u.blocks, u.figure, address, quote(u.ref, safe=""))
+        for level, u in units
+    )
     return format_html_join("", _ROW, cells)
 
 
@@ -42,7 +48,11 @@ def block_rows(blocks: tuple[BlockResult, ...]) -> SafeString:
     """Every block as a row of a table: there may be as many as seasons times varieties."""
     agrees = {True: "yes", False: "no", None: "one is missing"}
     rows = (
-        (", ".join(b.labels), "; ".join(f"{name} {mean:.3f}" for name, mean in b.means), agrees[b.is_agreeing])
+        (
+            ", ".join(b.labels),
+            "; ".join(f"{name} {mean:.3f}" for name, mean in b.means),
+            agrees[b.is_agreeing],
+        )
         for b in blocks
     )
     return format_html_join("", "<tr><td>{}</td><td>{}</td><td>{}</td></tr>", rows)

@@ -1,1 +1,3 @@
-"""Trials: asked before planting, laid out by chance, planted in one step, blinded until all of it is in."""
+"""Trials: asked before planting, laid out by chance, planted in one step,
+blinded until all of it is in.
+"""

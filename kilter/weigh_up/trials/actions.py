@@ -25,7 +25,9 @@ from kilter.weigh_up.trials.models import Trial, TrialUnit
 SEEDS = 2**31
 
 
-def begin(actor: Actor, trial: Trial, crop_name: str, spots: Sequence[tuple[Place, Part | None]]) -> Change:
+def begin(
+    actor: Actor, trial: Trial, crop_name: str, spots: Sequence[tuple[Place, Part | None]]
+) -> Change:
     """Save a trial and allot its places by chance."""
     trial.household, trial.seed = actor.household, secrets.randbelow(SEEDS)
     with changing(actor, f"The trial “{trial}” is laid out.") as recorder:
@@ -37,7 +39,11 @@ def begin(actor: Actor, trial: Trial, crop_name: str, spots: Sequence[tuple[Plac
 
 def draw_again(actor: Actor, trial: Trial) -> Change:
     """Let chance decide anew; only before anything is planted."""
-    units = list(TrialUnit.objects.of(actor.household).filter(trial=trial).select_related("place__site", "part"))
+    units = list(
+        TrialUnit.objects.of(actor.household)
+        .filter(trial=trial)
+        .select_related("place__site", "part")
+    )
     if any(unit.planting_id for unit in units):
         raise ValidationError("This trial is planted; its layout stays as it is.")
     trial.seed = secrets.randbelow(SEEDS)
@@ -49,13 +55,17 @@ def draw_again(actor: Actor, trial: Trial) -> Change:
 
 
 def begin_afterwards(actor: Actor, trial: Trial, plantings: Sequence[Planting]) -> Change:
-    """Save a trial of plantings that already stand; chance had no part in it, and the trial says so."""
+    """Save a trial of plantings that already stand; chance had no part in it,
+    and the trial says so.
+    """
     trial.household, trial.seed, trial.is_afterwards = actor.household, 0, True
     levels = {p.pk: tuple(of_planting(name, p) for name, _ in trial.things) for p in plantings}
     spots = [replace(_spot(str(p.pk), p.place, p.part), stratum=levels[p.pk]) for p in plantings]
     laid = _laid(spots, [()], 0)
     by_key = {str(p.pk): p for p in plantings}
-    with changing(actor, f"The trial “{trial}” is set up from {len(plantings)} plantings.") as recorder:
+    with changing(
+        actor, f"The trial “{trial}” is set up from {len(plantings)} plantings."
+    ) as recorder:
         recorder.save(trial)
         for number, one in enumerate(laid, start=1):
             planting = by_key[one.key]
@@ -64,19 +74,25 @@ def begin_afterwards(actor: Actor, trial: Trial, plantings: Sequence[Planting]) 
             recorder.save(_unit(trial, number, one.block, spot, (first, second), planting))
             recorder.delete(MethodTag.objects.filter(planting=planting, name__in=OWN_TAGS))
             tags = {TRIAL_TAG: trial.name, BLOCK_TAG: str(one.block)}
-            recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()])
+            recorder.make(
+                MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()]
+            )
     return recorder.change
 
 
 def _allot(recorder: Recorder, trial: Trial, spots: Sequence[tuple[Place, Part | None]]) -> None:
     by_key = {spot_key(place.pk, part.pk if part else None): (place, part) for place, part in spots}
-    asked = [replace(_spot(key, *spot), stratum=brought(trial, *spot)) for key, spot in by_key.items()]
+    asked = [
+        replace(_spot(key, *spot), stratum=brought(trial, *spot)) for key, spot in by_key.items()
+    ]
     for number, one in enumerate(_laid(asked, drawn_kinds(trial), trial.seed), start=1):
         spot = by_key[one.key]
         recorder.save(_unit(trial, number, one.block, spot, levels_of(trial, one.treatment, *spot)))
 
 
-def _laid(spots: Sequence[TrialSpot], kinds: Sequence[tuple[str, ...]], seed: int) -> tuple[Allotted, ...]:
+def _laid(
+    spots: Sequence[TrialSpot], kinds: Sequence[tuple[str, ...]], seed: int
+) -> tuple[Allotted, ...]:
     try:
         return random_layout(spots, kinds, seed)
     except ComparisonError as error:
@@ -93,10 +109,15 @@ def brought(trial: Trial, place: Place, part: Part | None) -> tuple[str, ...]:
     return tuple(of_place(name, place, part) for name, _ in trial.things if place_factor(name))
 
 
-def levels_of(trial: Trial, drawn: Sequence[str], place: Place, part: Part | None) -> tuple[str, str]:
+def levels_of(
+    trial: Trial, drawn: Sequence[str], place: Place, part: Part | None
+) -> tuple[str, str]:
     """Both things of a place, in the trial's order: drawn, or read from it."""
     rest = iter(drawn)
-    found = [of_place(name, place, part) if place_factor(name) else next(rest) for name, _ in trial.things]
+    found = [
+        of_place(name, place, part) if place_factor(name) else next(rest)
+        for name, _ in trial.things
+    ]
     return found[0], found[1] if len(found) > 1 else ""
 
 
@@ -131,14 +152,21 @@ def _spot(key: str, place: Place, part: Part | None) -> TrialSpot:
 
 def plant(actor: Actor, trial: Trial, said: dict[str, Any]) -> Change:
     """Make every planting of a trial in one step, each tagged with what it compares."""
-    units = list(TrialUnit.objects.of(actor.household).filter(trial=trial).select_related("place", "part"))
+    units = list(
+        TrialUnit.objects.of(actor.household).filter(trial=trial).select_related("place", "part")
+    )
     if any(unit.planting_id for unit in units):
         raise ValidationError("This trial is planted already.")
     when = said["when"]
     with changing(actor, f"The trial “{trial}” is planted in {len(units)} places.") as recorder:
         for unit in units:
-            levels = dict(zip([name for name, _ in trial.things], (unit.first, unit.second), strict=False))
-            variety = next((level for name, level in levels.items() if name.lower() == VARIETY), said["variety_name"])
+            levels = dict(
+                zip([name for name, _ in trial.things], (unit.first, unit.second), strict=False)
+            )
+            variety = next(
+                (level for name, level in levels.items() if name.lower() == VARIETY),
+                said["variety_name"],
+            )
             planting = Planting(
                 household=actor.household,
                 place=unit.place,
@@ -146,7 +174,10 @@ def plant(actor: Actor, trial: Trial, said: dict[str, Any]) -> Change:
                 crop=trial.crop,
                 season=trial.season,
                 variety=variety_named(recorder, trial.crop, variety),
-                units=next((int(level) for name, level in levels.items() if is_density(name)), said["units"]),
+                units=next(
+                    (int(level) for name, level in levels.items() if is_density(name)),
+                    said["units"],
+                ),
                 unit_kind=said["unit_kind"],
                 planted_on=when.day if when else None,
                 planted_precision=when.precision if when else "day",
@@ -154,9 +185,15 @@ def plant(actor: Actor, trial: Trial, said: dict[str, Any]) -> Change:
                 row_gap_m=said["row_gap_cm"] / 100 if said["row_gap_cm"] else None,
             )
             recorder.save(planting)
-            tags = {n: level for n, level in levels.items() if n.lower() != VARIETY and not place_factor(n)}
+            tags = {
+                n: level
+                for n, level in levels.items()
+                if n.lower() != VARIETY and not place_factor(n)
+            }
             tags |= {TRIAL_TAG: trial.name, BLOCK_TAG: str(unit.block)} | said["methods"]
-            recorder.make(MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()])
+            recorder.make(
+                MethodTag, [MethodTag(planting=planting, name=n, value=v) for n, v in tags.items()]
+            )
             unit.planting = planting
             recorder.save(unit)
     return recorder.change

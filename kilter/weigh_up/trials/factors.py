@@ -72,4 +72,6 @@ def of_planting(name: str, planting: Planting) -> str:
         return of_place(name, planting.place, planting.part)
     if is_density(name):
         return str(planting.units or "")
-    return next((tag.value for tag in planting.methods.all() if tag.name.lower() == name.lower()), "")
+    return next(
+        (tag.value for tag in planting.methods.all() if tag.name.lower() == name.lower()), ""
+    )

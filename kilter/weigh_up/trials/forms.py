@@ -33,18 +33,24 @@ class LevelsField(forms.CharField):
         levels = [" ".join(piece.split()) for piece in text.split(",")]
         levels = [level for level in levels if level]
         if any(len(level) > 80 or "=" in level or ";" in level for level in levels):
-            raise forms.ValidationError("Each of those compared is at most 80 characters, without = and ;.")
+            raise forms.ValidationError(
+                "Each of those compared is at most 80 characters, without = and ;."
+            )
         return levels
 
 
 class AskForm(OfHousehold, forms.ModelForm):
-    """What every trial says: the question, the crop's season, what is compared, what must stay alike."""
+    """What every trial says: the question, the crop's season, what is compared,
+    what must stay alike.
+    """
 
     class Meta:
         model = Trial
         fields: tuple[str, ...] = ("name", "season", "first", "second", "alike")
         widgets: ClassVar[dict[str, forms.Widget]] = {
-            "first": forms.TextInput(attrs={"list": "things", "placeholder": "variety, material, mulch, plants …"}),
+            "first": forms.TextInput(
+                attrs={"list": "things", "placeholder": "variety, material, mulch, plants …"}
+            ),
             "second": forms.TextInput(attrs={"list": "things"}),
             "alike": forms.Textarea(attrs={"rows": 3}),
         }
@@ -54,7 +60,9 @@ class AskForm(OfHousehold, forms.ModelForm):
         first, second = (" ".join((cleaned.get(n) or "").split()) for n in ("first", "second"))
         for name in (first, second):
             if "=" in name or ";" in name or name.lower() in OWN_TAGS:
-                self.add_error("first" if name == first else "second", f"“{name}” cannot be what is compared.")
+                self.add_error(
+                    "first" if name == first else "second", f"“{name}” cannot be what is compared."
+                )
         if second and second.lower() == first.lower():
             self.add_error("second", "The second thing is the same as the first.")
         self.instance.first, self.instance.second = first, second
@@ -64,11 +72,14 @@ class AskForm(OfHousehold, forms.ModelForm):
 class TrialForm(AskForm):
     """A trial before it is planted."""
 
-    crop_name = forms.CharField(label="crop", max_length=60, widget=forms.TextInput(attrs={"list": "crops"}))
+    crop_name = forms.CharField(
+        label="crop", max_length=60, widget=forms.TextInput(attrs={"list": "crops"})
+    )
     first_text = LevelsField(
         label="its kinds",
         required=False,
-        help_text="With commas between: autumn, spring. Of plants in each place: 2, 3, 4. Left empty for what a place "
+        help_text="With commas between: autumn, spring. Of plants in each place: 2, 3, 4. Left "
+        "empty for what a place "
         "brings with it (material, volume, light, bed): that is read from the places.",
     )
     second_text = LevelsField(
@@ -76,7 +87,9 @@ class TrialForm(AskForm):
     )
     spots = ChooseField(
         label="places that take part",
-        help_text="Twice as many as kinds, or more; uneven numbers are shared out as evenly as they go.",
+        help_text=(
+            "Twice as many as kinds, or more; uneven numbers are shared out as evenly as they go."
+        ),
     )
     field_order = (
         "name",
@@ -93,7 +106,11 @@ class TrialForm(AskForm):
     groups = (
         Group("What you want to know", "", ("name", "crop_name", "season")),
         Group("What differs", "", ("first", "first_text")),
-        Group("A second thing at once", "Left empty, one thing is compared.", ("second", "second_text")),
+        Group(
+            "A second thing at once",
+            "Left empty, one thing is compared.",
+            ("second", "second_text"),
+        ),
         Group(
             "So that it is fair",
             "What is kept back is shown nowhere, so that no pot is treated as the better one.",
@@ -107,8 +124,12 @@ class TrialForm(AskForm):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean()
-        if bool(self.instance.second) != bool(cleaned.get("second_text")) and not place_factor(self.instance.second):
-            self.add_error("second_text", "A second thing needs a name and its kinds; or leave both empty.")
+        if bool(self.instance.second) != bool(cleaned.get("second_text")) and not place_factor(
+            self.instance.second
+        ):
+            self.add_error(
+                "second_text", "A second thing needs a name and its kinds; or leave both empty."
+            )
         for name, typed in (("first", "first_text"), ("second", "second_text")):
             self._check_kinds(getattr(self.instance, name), typed)
         if self.errors:
@@ -116,10 +137,16 @@ class TrialForm(AskForm):
         spots = spots_of(cleaned["spots"])
         self.instance.first_levels, self.instance.second_levels = (
             self._levels(name, cleaned[typed], spots)
-            for name, typed in ((self.instance.first, "first_text"), (self.instance.second, "second_text"))
+            for name, typed in (
+                (self.instance.first, "first_text"),
+                (self.instance.second, "second_text"),
+            )
         )
         try:
-            asked = [TrialSpot(str(i), "", stratum=brought(self.instance, *spot)) for i, spot in enumerate(spots)]
+            asked = [
+                TrialSpot(str(i), "", stratum=brought(self.instance, *spot))
+                for i, spot in enumerate(spots)
+            ]
             random_layout(asked, drawn_kinds(self.instance), 1)
         except ComparisonError as error:
             raise forms.ValidationError(str(error)) from error
@@ -130,18 +157,28 @@ class TrialForm(AskForm):
         if not name or typed in self.errors:
             return
         if place_factor(name) and kinds:
-            self.add_error(typed, f"The {name} comes with the places; leave this empty, it is read from them.")
+            self.add_error(
+                typed, f"The {name} comes with the places; leave this empty, it is read from them."
+            )
         elif not place_factor(name) and len(kinds) < 2:
             self.add_error(typed, "Two or more to compare, with commas between.")
-        elif is_density(name) and not all(kind.isascii() and kind.isdigit() and int(kind) for kind in kinds):
-            self.add_error(typed, "How many plants in each place: whole numbers with commas between, 2, 3, 4.")
+        elif is_density(name) and not all(
+            kind.isascii() and kind.isdigit() and int(kind) for kind in kinds
+        ):
+            self.add_error(
+                typed, "How many plants in each place: whole numbers with commas between, 2, 3, 4."
+            )
 
-    def _levels(self, name: str, kinds: list[str], spots: list[tuple[Place, Part | None]]) -> list[str]:
+    def _levels(
+        self, name: str, kinds: list[str], spots: list[tuple[Place, Part | None]]
+    ) -> list[str]:
         if not place_factor(name):
             return kinds
         bare = [place for place, part in spots if not of_place(name, place, part)]
         if bare:
-            raise forms.ValidationError(f"The {name} of {bare[0]} was not written down; change the place first.")
+            raise forms.ValidationError(
+                f"The {name} of {bare[0]} was not written down; change the place first."
+            )
         return sorted({of_place(name, *spot) for spot in spots})
 
     def picked(self) -> list[tuple[Place, Part | None]]:
@@ -153,7 +190,9 @@ class AfterwardsForm(AskForm):
     """A trial of what stands already; what is compared is read from the plantings."""
 
     plantings = ChoosePlantings(
-        ("planting",), label="plantings that take part", help_text="Of one crop and season, two of each kind or more."
+        ("planting",),
+        label="plantings that take part",
+        help_text="Of one crop and season, two of each kind or more.",
     )
     field_order = ("name", "first", "second", "alike", "plantings")
 
@@ -181,8 +220,12 @@ class AfterwardsForm(AskForm):
         ]
         self.instance.first_levels, self.instance.second_levels = levels
         try:
-            strata = [tuple(of_planting(name, p) for name, _ in self.instance.things) for p in found]
-            random_layout([TrialSpot(str(i), "", stratum=one) for i, one in enumerate(strata)], ((),), 1)
+            strata = [
+                tuple(of_planting(name, p) for name, _ in self.instance.things) for p in found
+            ]
+            random_layout(
+                [TrialSpot(str(i), "", stratum=one) for i, one in enumerate(strata)], ((),), 1
+            )
         except ComparisonError as error:
             raise forms.ValidationError(str(error)) from error
         return cleaned
@@ -190,7 +233,9 @@ class AfterwardsForm(AskForm):
     def _level(self, name: str, planting: Planting) -> str:
         level = of_planting(name, planting)
         if not level:
-            raise forms.ValidationError(f"The {name} of {planting} was not written down; change the planting first.")
+            raise forms.ValidationError(
+                f"The {name} of {planting} was not written down; change the planting first."
+            )
         return level
 
     def picked(self) -> list[Planting]:
@@ -205,10 +250,17 @@ class PlantTrialForm(OfHousehold, forms.Form):
     unit_kind = forms.ChoiceField(label="of what", choices=[(kind, kind) for kind in UNIT_KINDS])
     when = VagueDateField(label="planted", required=False)
     variety_name = forms.CharField(label="variety", max_length=80, required=False)
-    in_row_cm = forms.FloatField(label="apart in the row, cm", min_value=0.5, max_value=5000, required=False)
-    row_gap_cm = forms.FloatField(label="between rows, cm", min_value=0.5, max_value=5000, required=False)
+    in_row_cm = forms.FloatField(
+        label="apart in the row, cm", min_value=0.5, max_value=5000, required=False
+    )
+    row_gap_cm = forms.FloatField(
+        label="between rows, cm", min_value=0.5, max_value=5000, required=False
+    )
     methods = forms.CharField(
-        label="methods alike for all", max_length=300, required=False, help_text="mulch=straw; feed=none"
+        label="methods alike for all",
+        max_length=300,
+        required=False,
+        help_text="mulch=straw; feed=none",
     )
 
     def __init__(self, *args: Any, trial: Trial, **kwargs: Any) -> None:

@@ -13,7 +13,9 @@ from kilter.weigh_up.trials.factors import place_factor
 class Trial(Owned):
     """A question asked before planting: what is compared, what is held alike, in which places."""
 
-    name = models.CharField("the question", max_length=80, help_text="Do they give more when set in autumn?")
+    name = models.CharField(
+        "the question", max_length=80, help_text="Do they give more when set in autumn?"
+    )
     crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="trials")
     season = models.PositiveIntegerField(validators=SEASON)
     first = models.CharField("what is compared", max_length=40)
@@ -34,7 +36,11 @@ class Trial(Owned):
     @property
     def drawn(self) -> list[list[str]]:
         """The kinds of each thing that chance allots; what comes with a place is read from it."""
-        return [] if self.is_afterwards else [levels for name, levels in self.things if not place_factor(name)]
+        return (
+            []
+            if self.is_afterwards
+            else [levels for name, levels in self.things if not place_factor(name)]
+        )
 
     @property
     def things(self) -> list[tuple[str, list[str]]]:
@@ -48,12 +54,16 @@ class TrialUnit(Owned):
 
     trial = models.ForeignKey(Trial, on_delete=models.PROTECT, related_name="units")
     place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="trial_units")
-    part = models.ForeignKey(Part, on_delete=models.PROTECT, null=True, blank=True, related_name="trial_units")
+    part = models.ForeignKey(
+        Part, on_delete=models.PROTECT, null=True, blank=True, related_name="trial_units"
+    )
     number = models.PositiveIntegerField()  # in the order one walks past them
     block = models.PositiveIntegerField()
     first = models.CharField(max_length=80)
     second = models.CharField(max_length=80, blank=True)
-    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="trial_units")
+    planting = models.ForeignKey(
+        Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="trial_units"
+    )
 
     class Meta(Owned.Meta):
         ordering = ("trial_id", "number")

@@ -36,7 +36,9 @@ class TrialPage:
     units: tuple[TrialUnit, ...]
     treatments: tuple[str, ...]  #: in the order of their series
     blocks: int
-    gaps: tuple[tuple[str, int, float], ...]  #: of each thing: places of each kind, and the smallest ratio they find
+    gaps: tuple[
+        tuple[str, int, float], ...
+    ]  #: of each thing: places of each kind, and the smallest ratio they find
     maps: tuple[tuple[str, GroundMap], ...]
     done: int
     question: Question
@@ -57,7 +59,9 @@ class TrialPage:
 
 
 def spread_here(household: Household, plants: float | None, crop: Crop | None = None) -> float:
-    """How much the log of one place's yield usually varies here, from the garden's own replicates, else the rule."""
+    """How much the log of one place's yield usually varies here,
+    from the garden's own replicates, else the rule.
+    """
     rows = facts(household, Planting.objects.of(household).as_they_stand())
     asked = Question(crops=(), compare=VARIETY, by="kg_per_plant")
     of_crop = [row for row in rows if crop is not None and row.attributes["crop"] == crop.name]
@@ -66,7 +70,9 @@ def spread_here(household: Household, plants: float | None, crop: Crop | None = 
 
 
 def gaps_for(household: Household, plants: float | None) -> list[tuple[int, float]]:
-    """For two to eight places of each, the smallest difference that four trials out of five show."""
+    """For two to eight places of each,
+    the smallest difference that four trials out of five show.
+    """
     spread = spread_here(household, plants)
     return [(n, exp(smallest_gap(spread, n))) for n in range(2, MOST_OF_EACH + 1)]
 
@@ -75,11 +81,17 @@ def question_of(trial: Trial, blocks: int) -> Question:
     """What the trial asks, compared only within its blocks."""
     names = [factor_key(name) for name, _ in trial.things]
     second = names[1] if len(names) > 1 else ""
-    # More plants in a place give more or less each by their number alone: what a place gave is then asked.
+    # More plants in a place give more or less each by their number alone: what a place gave is then
+    # asked.
     by = "kg_per_place" if any(is_density(name) for name, _ in trial.things) else "kg_per_plant"
     within = (f"method:{BLOCK_TAG}",) if blocks > 1 else ()
     return Question(
-        crops=(trial.crop,), compare=names[0], by=by, within=within, seasons=(trial.season,), second_factor=second
+        crops=(trial.crop,),
+        compare=names[0],
+        by=by,
+        within=within,
+        seasons=(trial.season,),
+        second_factor=second,
     )
 
 
@@ -96,7 +108,9 @@ def trial_page(household: Household, trial: Trial) -> TrialPage:
         had = Counter((unit.first, unit.second)[i] for unit in units)
         each = max(min((had[level] for level in levels), default=0), 2)
         gaps.append((name, each, exp(smallest_gap(spread, each))))
-    done = sum(unit.planting is not None and unit.planting.finished_on is not None for unit in units)
+    done = sum(
+        unit.planting is not None and unit.planting.finished_on is not None for unit in units
+    )
     maps = tuple(_maps(household, units, treatments))
     return TrialPage(
         trial=trial,
@@ -110,14 +124,20 @@ def trial_page(household: Household, trial: Trial) -> TrialPage:
     )
 
 
-def _maps(household: Household, units: Sequence[TrialUnit], treatments: Sequence[str]) -> list[tuple[str, GroundMap]]:
+def _maps(
+    household: Household, units: Sequence[TrialUnit], treatments: Sequence[str]
+) -> list[tuple[str, GroundMap]]:
     """The sites of a trial, its places painted by what chance gave them."""
     of_place: dict[int, list[TrialUnit]] = defaultdict(list)
     for unit in units:
         of_place[unit.place_id].append(unit)
     found = []
     for site in {unit.place.site_id: unit.place.site for unit in units}.values():
-        places = Place.objects.of(household).filter(site=site, x_m__isnull=False, y_m__isnull=False).in_order()
+        places = (
+            Place.objects.of(household)
+            .filter(site=site, x_m__isnull=False, y_m__isnull=False)
+            .in_order()
+        )
         spots = [_map_spot(place, of_place.get(place.pk, []), treatments) for place in places]
         if any(spot.patches for spot in spots):
             found.append((str(site), ground_map(spots, site.length_m, site.width_m, MAP_PX)))
@@ -134,10 +154,14 @@ def _map_spot(place: Place, units: Sequence[TrialUnit], treatments: Sequence[str
         )
         for unit in units
     )
-    return map_spot(place, fill_share=1.0, patches=patches, note=", ".join(str(unit.block) for unit in units))
+    return map_spot(
+        place, fill_share=1.0, patches=patches, note=", ".join(str(unit.block) for unit in units)
+    )
 
 
 def running(household: Household) -> list[Trial]:
     """Trials that are planted and not all in, for the reminder of what must stay alike."""
-    open_units = TrialUnit.objects.of(household).filter(planting__isnull=False, planting__finished_on=None)
+    open_units = TrialUnit.objects.of(household).filter(
+        planting__isnull=False, planting__finished_on=None
+    )
     return list(Trial.objects.of(household).filter(pk__in=open_units.order_by().values("trial")))

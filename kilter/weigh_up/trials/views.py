@@ -1,4 +1,6 @@
-"""Trials: asked before planting, laid out by chance, planted in one step, printed, and answered at the end."""
+"""Trials: asked before planting, laid out by chance, planted in one step, printed,
+and answered at the end.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,10 @@ from kilter.weigh_up.trials import actions, queries
 from kilter.weigh_up.trials.forms import AfterwardsForm, PlantTrialForm, TrialForm
 from kilter.weigh_up.trials.models import Trial, TrialUnit
 
-ALIKE = "The same mix, depth, water and feed; planted on one day and lifted at the same ripeness; nobody favours one."
+ALIKE = (
+    "The same mix, depth, water and feed; planted on one day and lifted at the same ripeness; "
+    "nobody favours one."
+)
 
 
 def trials_of(household: Household) -> QuerySet[Trial]:
@@ -32,8 +37,20 @@ def trials_of(household: Household) -> QuerySet[Trial]:
 
 def things_of(household: Household) -> list[str]:
     """What can be compared, to be offered as one types."""
-    tags = MethodTag.objects.filter(planting__household=household).exclude(name__in=OWN_TAGS).order_by("name")
-    return ["variety", "plants", "material", "volume", "light", "bed", *tags.values_list("name", flat=True).distinct()]
+    tags = (
+        MethodTag.objects.filter(planting__household=household)
+        .exclude(name__in=OWN_TAGS)
+        .order_by("name")
+    )
+    return [
+        "variety",
+        "plants",
+        "material",
+        "volume",
+        "light",
+        "bed",
+        *tags.values_list("name", flat=True).distinct(),
+    ]
 
 
 @page_for(reads=Who.MEMBER)
@@ -49,11 +66,19 @@ def new(request: HouseholdRequest) -> HttpResponse:
     """Ask the question first; what so many places can show stands beside it."""
     if step := step_before(request.household, PLACE):
         return not_yet(request, "A new trial", step)
-    season = clock.today(request.household).year + (clock.today(request.household).month >= queries.NEXT_SEASON_FROM)
-    form = TrialForm(request.POST or None, household=request.household, initial={"season": season, "alike": ALIKE})
+    season = clock.today(request.household).year + (
+        clock.today(request.household).month >= queries.NEXT_SEASON_FROM
+    )
+    form = TrialForm(
+        request.POST or None,
+        household=request.household,
+        initial={"season": season, "alike": ALIKE},
+    )
     if request.method == "POST" and form.is_valid():
         try:
-            change = actions.begin(request.actor, form.instance, form.cleaned_data["crop_name"], form.picked())
+            change = actions.begin(
+                request.actor, form.instance, form.cleaned_data["crop_name"], form.picked()
+            )
             flash_change(request, change)
             return redirect("weigh_up:trial", form.instance.pk)
         except ValidationError as error:
@@ -72,10 +97,14 @@ def afterwards(request: HouseholdRequest) -> HttpResponse:
     """Set a trial up from plantings that already stand."""
     if step := step_before(request.household, PLANTING):
         return not_yet(request, "A trial of what stands already", step)
-    form = AfterwardsForm(request.POST or None, household=request.household, initial={"alike": ALIKE})
+    form = AfterwardsForm(
+        request.POST or None, household=request.household, initial={"alike": ALIKE}
+    )
     if request.method == "POST" and form.is_valid():
         try:
-            flash_change(request, actions.begin_afterwards(request.actor, form.instance, form.picked()))
+            flash_change(
+                request, actions.begin_afterwards(request.actor, form.instance, form.picked())
+            )
             return redirect("weigh_up:trial", form.instance.pk)
         except ValidationError as error:
             form.add_error(None, error)
@@ -93,7 +122,9 @@ def trial(request: HouseholdRequest, found: Trial) -> HttpResponse:
 @page_for(reads=Who.MEMBER, of=trials_of)
 def sheet(request: HouseholdRequest, found: Trial) -> HttpResponse:
     """The sheet and labels of a trial, to print."""
-    return render(request, "weigh_up/trial_sheet.html", {"page": queries.trial_page(request.household, found)})
+    return render(
+        request, "weigh_up/trial_sheet.html", {"page": queries.trial_page(request.household, found)}
+    )
 
 
 @page_for(writes=Who.OWNER, of=trials_of)
@@ -117,7 +148,10 @@ def plant(request: HouseholdRequest, found: Trial) -> HttpResponse:
         title=f"Plant “{found}”",
         save=lambda: actions.plant(request.actor, found, form.cleaned_data),
         back=reverse("weigh_up:trial", args=[found.pk]),
-        about=f"{count} plantings at once, each with what chance gave its place. Must stay alike: {found.alike}",
+        about=(
+            f"{count} plantings at once, each with what chance gave its place. Must stay alike: "
+            f"{found.alike}"
+        ),
     )
 
 

@@ -16,15 +16,31 @@ def say_scores(
     actor: Actor, variety: Variety, said: Sequence[tuple[Criterion, int]], about: Mapping[str, Any]
 ) -> Change:
     """Keep one person's scores of a variety."""
-    with changing(actor, f"‘{variety}’ has {len(said)} score{'s' * (len(said) != 1)} more.") as recorder:
+    with changing(
+        actor, f"‘{variety}’ has {len(said)} score{'s' * (len(said) != 1)} more."
+    ) as recorder:
         for criterion, value in said:
-            recorder.save(Score(household=actor.household, variety=variety, criterion=criterion, value=value, **about))
+            recorder.save(
+                Score(
+                    household=actor.household,
+                    variety=variety,
+                    criterion=criterion,
+                    value=value,
+                    **about,
+                )
+            )
     return recorder.change
 
 
 def say_verdict(actor: Actor, verdict: Verdict) -> Change:
-    """Keep what is made of a variety after a season; said again for the same season, it is changed."""
-    earlier = Verdict.objects.of(actor.household).filter(variety=verdict.variety, season=verdict.season).first()
+    """Keep what is made of a variety after a season;
+    said again for the same season, it is changed.
+    """
+    earlier = (
+        Verdict.objects.of(actor.household)
+        .filter(variety=verdict.variety, season=verdict.season)
+        .first()
+    )
     standing: Verdict = earlier or verdict
     standing.kind, standing.reason = verdict.kind, verdict.reason
     return save_owned(actor, standing, f"{standing}.")

@@ -65,7 +65,14 @@ class ScoresForm(forms.Form):
     def __init__(self, *args: Any, criteria: Sequence[Criterion], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.criteria = criteria
-        steps = [("", "no score"), (1, "1 poor"), (2, "2"), (3, "3 middling"), (4, "4"), (5, "5 excellent")]
+        steps = [
+            ("", "no score"),
+            (1, "1 poor"),
+            (2, "2"),
+            (3, "3 middling"),
+            (4, "4"),
+            (5, "5 excellent"),
+        ]
         for criterion in criteria:
             self.fields[f"c{criterion.pk}"] = forms.TypedChoiceField(
                 label=criterion.name, choices=steps, coerce=int, empty_value=None, required=False
@@ -95,12 +102,16 @@ class VerdictForm(OfRecord, forms.ModelForm):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        hasty = cleaned.get("kind") == Verdict.Kind.NOT_AGAIN and self.seasons_known < SEASONS_BEFORE_DROPPING
+        hasty = (
+            cleaned.get("kind") == Verdict.Kind.NOT_AGAIN
+            and self.seasons_known < SEASONS_BEFORE_DROPPING
+        )
         if hasty and not cleaned.get("sure"):
             known = "one season is" if self.seasons_known == 1 else "no season is"
             self.add_error(
                 "sure",
-                f"Only {known} on record for it, and one season may have been against it: try it in another "
+                f"Only {known} on record for it, and one season may have been against it: try it "
+                "in another "
                 "season or place first, or tick here.",
             )
         return cleaned

@@ -13,14 +13,20 @@ from kilter.set_out.models import SEASON, Variety
 class Criterion(Owned):
     """Something varieties are judged by, from 1 to 5, and how much it counts."""
 
-    name = models.CharField("called", max_length=40, help_text="flavour, texture, vigour, evenness, picking, keeping …")
-    weight = models.FloatField("counts", default=1, validators=[MinValueValidator(0), MaxValueValidator(100)])
+    name = models.CharField(
+        "called", max_length=40, help_text="flavour, texture, vigour, evenness, picking, keeping …"
+    )
+    weight = models.FloatField(
+        "counts", default=1, validators=[MinValueValidator(0), MaxValueValidator(100)]
+    )
 
     class Meta(Owned.Meta):
         ordering = ("pk",)
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("household", "name", condition=Q(struck_at=None), name="criterion_name"),
+            models.UniqueConstraint(
+                "household", "name", condition=Q(struck_at=None), name="criterion_name"
+            ),
         )
 
     def __str__(self) -> str:
@@ -33,16 +39,22 @@ class Score(Owned):
     variety = models.ForeignKey(Variety, on_delete=models.PROTECT, related_name="scores")
     criterion = models.ForeignKey(Criterion, on_delete=models.PROTECT, related_name="scores")
     season = models.PositiveIntegerField(validators=SEASON)
-    value = models.PositiveIntegerField("score", validators=[MinValueValidator(1), MaxValueValidator(5)])
+    value = models.PositiveIntegerField(
+        "score", validators=[MinValueValidator(1), MaxValueValidator(5)]
+    )
     judge = models.CharField("who says so", max_length=40, blank=True)
-    use = models.CharField("for", max_length=20, blank=True, help_text="bake, fresh, soup, dry; empty: in general.")
+    use = models.CharField(
+        "for", max_length=20, blank=True, help_text="bake, fresh, soup, dry; empty: in general."
+    )
     note = models.CharField(max_length=200, blank=True)
 
     class Meta(Owned.Meta):
         ordering = ("pk",)
         constraints = (
             *Owned.Meta.constraints,
-            models.CheckConstraint(name="score_one_to_five", condition=Q(value__gte=1, value__lte=5)),
+            models.CheckConstraint(
+                name="score_one_to_five", condition=Q(value__gte=1, value__lte=5)
+            ),
         )
 
     def __str__(self) -> str:
@@ -67,7 +79,9 @@ class Verdict(Owned):
         ordering = ("season", "pk")
         constraints = (
             *Owned.Meta.constraints,
-            models.UniqueConstraint("variety", "season", condition=Q(struck_at=None), name="one_verdict_a_season"),
+            models.UniqueConstraint(
+                "variety", "season", condition=Q(struck_at=None), name="one_verdict_a_season"
+            ),
         )
 
     def __str__(self) -> str:

@@ -1,4 +1,6 @@
-"""What people say of varieties beside what was measured: scores, verdicts, and the ranking of both together."""
+"""What people say of varieties beside what was measured: scores, verdicts,
+and the ranking of both together.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,8 @@ MEASURED = {
 }
 MEASURED_WEIGHTS = {"yield": 2.0, "earliness": 0.0, "length of bearing": 0.0}
 OVERALL = "kg_per_plant"  # what each season gave
-#: With fewer seasons than this on record, a variety has hardly had its chance (common practice, no source).
+#: With fewer seasons than this on record, a variety has hardly had its chance (common practice, no
+#: source).
 SEASONS_BEFORE_DROPPING = 2
 
 
@@ -60,27 +63,43 @@ class Ranking:
     uses: tuple[str, ...]
 
 
-def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use: str = "") -> Ranking:
-    """Rank a crop's varieties by the weights given, scores for a use going before those in general."""
+def ranking(
+    household: Household, crop: Crop, weights: Mapping[str, float], use: str = ""
+) -> Ranking:
+    """Rank a crop's varieties by the weights given,
+    scores for a use going before those in general.
+    """
     varieties = list(Variety.objects.of(household).filter(crop=crop).order_by("name"))
-    scores = list(Score.objects.of(household).filter(variety__crop=crop).select_related("criterion", "variety"))
+    scores = list(
+        Score.objects.of(household)
+        .filter(variety__crop=crop)
+        .select_related("criterion", "variety")
+    )
     criteria = {c.name for c in Criterion.objects.of(household)}
     measured: dict[str, dict[str, tuple[float, float]]] = defaultdict(dict)
     words = attributes_of(household)
     unlucky = _had_no_chance(household, crop)
-    overall = ask(household, Question(crops=(crop,), compare="variety", by=OVERALL, without=unlucky), words)
+    overall = ask(
+        household, Question(crops=(crop,), compare="variety", by=OVERALL, without=unlucky), words
+    )
     for name, (by, is_less_better) in MEASURED.items():
         if weights.get(name):
-            by_season = Question(crops=(crop,), compare="variety", by=by, within=("season",), without=unlucky)
+            by_season = Question(
+                crops=(crop,), compare="variety", by=by, within=("season",), without=unlucky
+            )
             comparison = ask(household, by_season, words).comparison
             if comparison is None:  # the seasons cannot be told from the varieties
                 plain = Question(crops=(crop,), compare="variety", by=by, without=unlucky)
-                comparison = overall.comparison if by == OVERALL else ask(household, plain, words).comparison
+                comparison = (
+                    overall.comparison if by == OVERALL else ask(household, plain, words).comparison
+                )
             for variety, value in _on_link(comparison, is_less_better=is_less_better).items():
                 measured[variety][name] = value
     kept = _scores_of(scores, use)
     candidates = [
-        Candidate(v.name, {c: s for c, s in kept[v.name].items() if c in criteria}, measured[v.name])
+        Candidate(
+            v.name, {c: s for c, s in kept[v.name].items() if c in criteria}, measured[v.name]
+        )
         for v in varieties
         if kept[v.name] or measured[v.name]
     ]
@@ -98,21 +117,29 @@ def ranking(household: Household, crop: Crop, weights: Mapping[str, float], use:
 
 
 def _had_no_chance(household: Household, crop: Crop) -> tuple[str, ...]:
-    """The plantings of a variety in a season that the household says was no fair chance: their yield says nothing."""
+    """The plantings of a variety in a season that the household says was no fair chance:
+    their yield says nothing.
+    """
     verdicts = Verdict.objects.of(household).filter(variety__crop=crop, kind=Verdict.Kind.ELSEWHERE)
     seasons: dict[int, set[int]] = defaultdict(set)
     for variety, season in verdicts.values_list("variety_id", "season"):
         seasons[variety].add(season)
     refs: list[str] = []
     grown = Planting.objects.of(household).filter(crop=crop, variety__in=list(seasons))
-    for ref, variety, season, lasts in grown.values_list("ref", "variety_id", "season", "is_perennial"):
+    for ref, variety, season, lasts in grown.values_list(
+        "ref", "variety_id", "season", "is_perennial"
+    ):
         said = seasons[variety or 0]
         refs += [f"{ref}/{year}" for year in said] if lasts else [ref] if season in said else []
     return tuple(refs)
 
 
-def _on_link(comparison: Comparison | None, *, is_less_better: bool) -> dict[str, tuple[float, float]]:
-    """Level means on the scale they are compared on with their standard errors, turned so that more is better."""
+def _on_link(
+    comparison: Comparison | None, *, is_less_better: bool
+) -> dict[str, tuple[float, float]]:
+    """Level means on the scale they are compared on with their standard errors,
+    turned so that more is better.
+    """
     sign = -1.0 if is_less_better else 1.0
     levels = comparison.levels if comparison else ()
     return {level.level: (sign * level.eta, level.sd) for level in levels if level.low is not None}
@@ -134,7 +161,9 @@ def _scores_of(scores: list[Score], use: str) -> dict[str, dict[str, list[float]
     return found
 
 
-def _years(household: Household, crop: Crop, scores: list[Score], answer: Answer) -> dict[int, tuple[VarietyYear, ...]]:
+def _years(
+    household: Household, crop: Crop, scores: list[Score], answer: Answer
+) -> dict[int, tuple[VarietyYear, ...]]:
     sums: dict[tuple[str, int], tuple[float, float, int]] = {}
     kept_back = {out.ref for out in answer.left_out if out.lack in (BLINDED, LEFT_OUT_BY_HAND)}
     for ref, fact in answer.facts.items():
@@ -147,7 +176,10 @@ def _years(household: Household, crop: Crop, scores: list[Score], answer: Answer
     said: dict[tuple[int, int, str], list[int]] = defaultdict(list)
     for score in scores:
         said[score.variety_id, score.season, score.criterion.name].append(score.value)
-    verdicts = {(v.variety_id, v.season): v for v in Verdict.objects.of(household).filter(variety__crop=crop)}
+    verdicts = {
+        (v.variety_id, v.season): v
+        for v in Verdict.objects.of(household).filter(variety__crop=crop)
+    }
     grown = Planting.objects.of(household).filter(crop=crop).exclude(variety=None)
     seasons: dict[int, set[int]] = defaultdict(set)
     for variety_id, season in grown.order_by().values_list("variety_id", "season").distinct():
@@ -156,14 +188,20 @@ def _years(household: Household, crop: Crop, scores: list[Score], answer: Answer
     found: dict[int, tuple[VarietyYear, ...]] = defaultdict(tuple)
     for pk, name in names.items():
         years = (
-            seasons[pk] | {season for variety, season, _ in said if variety == pk} | {y for v, y in verdicts if v == pk}
+            seasons[pk]
+            | {season for variety, season, _ in said if variety == pk}
+            | {y for v, y in verdicts if v == pk}
         )
         found[pk] = tuple(
             VarietyYear(
                 year,
                 sums[name, year][0] / sums[name, year][1] if (name, year) in sums else None,
                 sums.get((name, year), (0, 0, 0))[2],
-                tuple((c, sum(s) / len(s), len(s)) for (v, y, c), s in sorted(said.items()) if (v, y) == (pk, year)),
+                tuple(
+                    (c, sum(s) / len(s), len(s))
+                    for (v, y, c), s in sorted(said.items())
+                    if (v, y) == (pk, year)
+                ),
                 verdicts.get((pk, year)),
             )
             for year in sorted(years, reverse=True)

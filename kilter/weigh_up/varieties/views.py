@@ -48,12 +48,22 @@ def _weights(household: Household) -> dict[str, float]:
 
 @page_for(reads=Who.MEMBER)
 def ranked(request: HouseholdRequest) -> HttpResponse:
-    """A crop's varieties in order, with reasons, how firm each place is, and their seasons side by side."""
+    """A crop's varieties in order, with reasons, how firm each place is,
+    and their seasons side by side.
+    """
     form = CropForm(request.GET, household=request.household)
     crop = form.cleaned_data["crop"] if form.is_valid() else form.fields["crop"].queryset.first()  # type: ignore[attr-defined]
     weights = WeightsForm(request.GET, weights=_weights(request.household))
-    use = form.cleaned_data.get("use", "") if form.is_bound and hasattr(form, "cleaned_data") else ""
-    context: dict[str, Any] = {"form": form, "weights": weights, "crop": crop, "use": use, "uses": USES}
+    use = (
+        form.cleaned_data.get("use", "") if form.is_bound and hasattr(form, "cleaned_data") else ""
+    )
+    context: dict[str, Any] = {
+        "form": form,
+        "weights": weights,
+        "crop": crop,
+        "use": use,
+        "uses": USES,
+    }
     if crop is not None:
         context["found"] = ranking(request.household, crop, weights.weights(), use)
         context["criteria"] = list(Criterion.objects.of(request.household))
@@ -61,7 +71,11 @@ def ranked(request: HouseholdRequest) -> HttpResponse:
     return render(request, "weigh_up/ranking.html", context)
 
 
-@page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
+@page_for(
+    reads=Who.OWNER,
+    writes=Who.OWNER,
+    of=lambda household: Variety.objects.of(household).select_related("crop"),
+)
 def scores(request: HouseholdRequest, variety: Variety) -> HttpResponse:
     """One person's scores of a variety."""
     criteria = list(Criterion.objects.of(request.household))
@@ -74,16 +88,24 @@ def scores(request: HouseholdRequest, variety: Variety) -> HttpResponse:
         request,
         form,
         title=f"{variety.crop} ‘{variety}’: scores",
-        save=lambda: say_scores(request.actor, variety, form.said(), {n: form.cleaned_data[n] for n in names}),
+        save=lambda: say_scores(
+            request.actor, variety, form.said(), {n: form.cleaned_data[n] for n in names}
+        ),
         back=f"{reverse('weigh_up:ranking')}?crop={variety.crop_id}",
         lists={"uses": USES},
     )
 
 
-@page_for(reads=Who.OWNER, writes=Who.OWNER, of=lambda household: Variety.objects.of(household).select_related("crop"))
+@page_for(
+    reads=Who.OWNER,
+    writes=Who.OWNER,
+    of=lambda household: Variety.objects.of(household).select_related("crop"),
+)
 def verdict(request: HouseholdRequest, variety: Variety) -> HttpResponse:
     """What is made of a variety after a season."""
-    row = next(row for row in ranking(request.household, variety.crop, {}).rows if row.variety == variety)
+    row = next(
+        row for row in ranking(request.household, variety.crop, {}).rows if row.variety == variety
+    )
     known = sum(year.places > 0 for year in row.years)
     begin = Verdict(variety=variety, season=clock.today(request.household).year)
     form = VerdictForm(request.POST or None, instance=begin, variety=variety, seasons_known=known)

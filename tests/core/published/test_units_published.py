@@ -43,7 +43,10 @@ def test_factors_agree_with_pint(ours, theirs, unit):
 
 
 @pytest.mark.parametrize(
-    ("typed", "quantity"), [("7 oz", (7, "ounce")), ("3 lb", (3, "pound")), ("2.5 kg", (2.5, "kilogram"))]
+    ("typed", "quantity"),
+    [("7 oz", (7, "ounce")), ("3 lb", (3, "pound")), ("2.5 kg", (2.5, "kilogram"))],
 )
 def test_parsed_masses_agree_with_pint(typed, quantity):
-    assert parse_mass(typed).mass_mg == round(REGISTRY.Quantity(*quantity).to("milligram").magnitude)
+    assert parse_mass(typed).mass_mg == round(
+        REGISTRY.Quantity(*quantity).to("milligram").magnitude
+    )

@@ -14,8 +14,10 @@ from kilter.core.amounts.weighing import per_piece
 
 @pytest.mark.parametrize("seed", range(4))
 def test_ratio_and_its_error_are_those_of_weighted_least_squares(seed):
-    """Cochran (1977), *Sampling Techniques*, ch. 6 (memory), is least squares through the origin weighted by 1/x, which
-    statsmodels computes by its own way; where nothing is believed beforehand the spread per piece is its scale."""
+    """Cochran (1977), *Sampling Techniques*, ch. 6 (memory), is least squares through the origin
+    weighted by 1/x, which statsmodels computes by its own way; where nothing is believed beforehand
+    the spread per piece is its scale.
+    """
     rng = np.random.default_rng(seed)
     counts = rng.integers(3, 60, 12 + seed).astype(float)
     masses = counts * 52_000 + np.sqrt(counts) * 9_000 * rng.standard_normal(len(counts))
@@ -33,7 +35,9 @@ def test_ratio_and_its_error_are_those_of_weighted_least_squares(seed):
 
 
 def test_the_interval_covers_what_it_says():
-    """Lots of one to four of 8 to 40 pieces each, which differ by a CV of 0.3: 95 % intervals, seeded."""
+    """Lots of one to four of 8 to 40 pieces each, which differ by a CV of 0.3:
+    95 % intervals, seeded.
+    """
     rng = np.random.default_rng(11)
     inside = 0
     for _ in range(1500):

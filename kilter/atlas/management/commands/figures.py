@@ -17,7 +17,10 @@ from kilter.set_out.models import Planting
 
 
 class Command(HouseholdCommand):
-    help = "Show what plantings gave: per plant, square metre, litre, day, minute …, with what is missing."
+    help = (
+        "Show what plantings gave: per plant, square metre, litre, day, minute …, with what is "
+        "missing."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         super().add_arguments(parser)
@@ -35,10 +38,16 @@ class Command(HouseholdCommand):
         for fact in facts(household, plantings, ALL_NEEDS):
             figures = figures_of(household, fact, today)
             for figure in figures.by_measure:
-                said: dict[str, Any] = {"planting": fact.record.ref, "place": fact.place, "label": fact.label}
+                said: dict[str, Any] = {
+                    "planting": fact.record.ref,
+                    "place": fact.place,
+                    "label": fact.label,
+                }
                 said |= {"season": fact.season, "measure": figure.measure.key}
                 if fact.pk in kept_back:
-                    said["missing"] = f"belongs to the trial “{kept_back[fact.pk].name}”, which is blinded"
+                    said["missing"] = (
+                        f"belongs to the trial “{kept_back[fact.pk].name}”, which is blinded"
+                    )
                 elif figure.found:
                     said |= {
                         "value": figure.found.rate,

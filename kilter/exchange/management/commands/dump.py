@@ -13,7 +13,10 @@ from kilter.people.models import Household
 
 
 class Command(HouseholdCommand):
-    help = "Write a household as a package of the open format: a zip if the name ends so, else a folder."
+    help = (
+        "Write a household as a package of the open format: a zip if the name ends so, else a "
+        "folder."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("path", type=Path)

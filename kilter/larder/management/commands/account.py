@@ -1,4 +1,6 @@
-"""``manage.py account``: what each crop of a season was worth and what it cost, as a table or as JSON."""
+"""``manage.py account``: what each crop of a season was worth and what it cost,
+as a table or as JSON.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ class Command(HouseholdCommand):
             sums = {name: getattr(found, name) for name in ("value", "saved", "given", "cost")}
             unshared = [{"what": item.what, "minor": item.minor} for item in found.unshared]
             crops = [_values(crop) for crop in found.crops]
-            self.print_json({"season": found.season, **sums, "borne_by_no_crop": unshared, "crops": crops})
+            self.print_json(
+                {"season": found.season, **sums, "borne_by_no_crop": unshared, "crops": crops}
+            )
             return
         self.print_table(
             ["crop", "food kg", "worth", "saved", "given", "cost", "a kg from"],
@@ -33,8 +37,13 @@ class Command(HouseholdCommand):
                 [
                     crop.crop.name,
                     f"{crop.food_kg:.3f}",
-                    *(f"{getattr(crop.account, name) / 100:.2f}" for name in ("value", "saved", "given", "cost")),
-                    "-" if crop.account.break_even_minor is None else f"{crop.account.break_even_minor / 100:.2f}",
+                    *(
+                        f"{getattr(crop.account, name) / 100:.2f}"
+                        for name in ("value", "saved", "given", "cost")
+                    ),
+                    "-"
+                    if crop.account.break_even_minor is None
+                    else f"{crop.account.break_even_minor / 100:.2f}",
                 ]
                 for crop in found.crops
             ],

@@ -1,4 +1,6 @@
-"""``manage.py larder``: what was lifted of each crop and season and where it went, as a table or as JSON."""
+"""``manage.py larder``: what was lifted of each crop and season and where it went,
+as a table or as JSON.
+"""
 
 from __future__ import annotations
 
@@ -22,14 +24,29 @@ class Command(HouseholdCommand):
         if options["json"]:
             self.print_json({"crops": [_values(one) for one in found]})
             return
-        head = ["crop", "season", "lifted kg", *(use.replace("_", " ") for use in USES), "in store", "not accounted"]
-        rows = [[one.crop.name, str(one.season), *(f"{mg / 1e6:.3f}" for mg in _masses(one))] for one in found]
+        head = [
+            "crop",
+            "season",
+            "lifted kg",
+            *(use.replace("_", " ") for use in USES),
+            "in store",
+            "not accounted",
+        ]
+        rows = [
+            [one.crop.name, str(one.season), *(f"{mg / 1e6:.3f}" for mg in _masses(one))]
+            for one in found
+        ]
         self.print_table(head, rows)
 
 
 def _masses(one: Went) -> list[int]:
     where = one.where
-    return [where.lifted_mg, *(where.used_mg[use] for use in USES), where.in_store_mg, where.not_accounted_mg]
+    return [
+        where.lifted_mg,
+        *(where.used_mg[use] for use in USES),
+        where.in_store_mg,
+        where.not_accounted_mg,
+    ]
 
 
 def _values(one: Went) -> dict[str, Any]:
@@ -44,5 +61,7 @@ def _values(one: Went) -> dict[str, Any]:
         "why_not_accounted": dict(where.reasons),
         "assumed_eaten": where.assumed_mg,
         "estimated_of_lifted": where.estimated_mg,
-        "said": [{"said": said.said, "when": str(said.when), "note": said.note} for said in one.supplies],
+        "said": [
+            {"said": said.said, "when": str(said.when), "note": said.note} for said in one.supplies
+        ],
     }

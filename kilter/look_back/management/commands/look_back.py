@@ -16,18 +16,27 @@ from kilter.people.models import Household
 
 
 class Command(HouseholdCommand):
-    help = "Say what went well and badly in a season, what was decided, and what became of last year's decisions."
+    help = (
+        "Say what went well and badly in a season, what was decided, and what became of last "
+        "year's decisions."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         super().add_arguments(parser)
-        parser.add_argument("--season", type=int, help="the season looked back at; this year's if not given")
+        parser.add_argument(
+            "--season", type=int, help="the season looked back at; this year's if not given"
+        )
 
     def run(self, household: Household, options: dict[str, Any]) -> None:
         year = options["season"] or clock.today(household).year
         found = read_review(household, year)
-        lines = sorted((one for one in found.shown if not one.is_struck), key=lambda one: -one.telling)
+        lines = sorted(
+            (one for one in found.shown if not one.is_struck), key=lambda one: -one.telling
+        )
         if not options["json"]:
-            self.print_table(["", "what", "why"], [[line.side, line.words, line.cause] for line in lines])
+            self.print_table(
+                ["", "what", "why"], [[line.side, line.words, line.cause] for line in lines]
+            )
             return
         crops = found.season.crops
         places = places_of(found.season)
@@ -36,21 +45,38 @@ class Command(HouseholdCommand):
                 "season": year,
                 "written_on": found.review.written_on and str(found.review.written_on),
                 "note": found.review.note,
-                "lines": [_line(line, crops[line.crop].name if line.crop else "") for line in lines],
+                "lines": [
+                    _line(line, crops[line.crop].name if line.crop else "") for line in lines
+                ],
                 "setbacks": [
-                    {"what": hit.words, "when": hit.when, "where": [list(where) for where in hit.where]}
+                    {
+                        "what": hit.words,
+                        "when": hit.when,
+                        "where": [list(where) for where in hit.where],
+                    }
                     for hit in setbacks_of(found.season)
                 ],
                 "places": [
-                    {"place": row.name, "of_its_usual": row.against and row.against.ratio, "before": list(row.before)}
+                    {
+                        "place": row.name,
+                        "of_its_usual": row.against and row.against.ratio,
+                        "before": list(row.before),
+                    }
                     for row in places.rows
                 ],
                 "after_what": [
-                    {"before": a.before, "crop": a.crop, "ratio": a.found.ratio, "plantings": a.found.plantings}
+                    {
+                        "before": a.before,
+                        "crop": a.crop,
+                        "ratio": a.found.ratio,
+                        "plantings": a.found.plantings,
+                    }
                     for a in places.after
                 ],
                 "decisions": [self._decision(household, one) for one in standing(household, year)],
-                "decisions_before": [self._decision(household, one) for one in standing(household, year - 1)],
+                "decisions_before": [
+                    self._decision(household, one) for one in standing(household, year - 1)
+                ],
             }
         )
 

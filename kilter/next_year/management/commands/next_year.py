@@ -29,7 +29,9 @@ class Command(HouseholdCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         super().add_arguments(parser)
         parser.add_argument("--fit", action="store_true", help="say what of it fits where and when")
-        parser.add_argument("--tries", type=int, default=TRIES, help="how often a better fit is looked for")
+        parser.add_argument(
+            "--tries", type=int, default=TRIES, help="how often a better fit is looked for"
+        )
 
     def run(self, household: Household, options: dict[str, Any]) -> None:
         if options["fit"]:
@@ -70,7 +72,12 @@ class Command(HouseholdCommand):
             for c, one in enumerate(found.rows)
         ]
         if options["json"]:
-            whole = {"all_sure": best.all_sure, "worth": best.worth, "ceiling": best.ceiling, "tries": best.tries}
+            whole = {
+                "all_sure": best.all_sure,
+                "worth": best.worth,
+                "ceiling": best.ceiling,
+                "tries": best.tries,
+            }
             self.print_json({"crops": crops, **whole, "aside": dict(found.aside)})
             return
         self.print_table(
@@ -80,7 +87,10 @@ class Command(HouseholdCommand):
                     crop["crop"],
                     f"{crop['reached'] * 100:.0f} %",
                     f"{crop['sure'] * 100:.0f} %",
-                    "; ".join(f"{at['place']} {at['plants']} from {at['from']}" for at in crop["standing"]) or "-",
+                    "; ".join(
+                        f"{at['place']} {at['plants']} from {at['from']}" for at in crop["standing"]
+                    )
+                    or "-",
                 ]
                 for crop in crops
             ],
@@ -121,7 +131,9 @@ def _values(row: CropRow) -> dict[str, Any]:
         "expected_kg": row.expected_kg,
         "surplus_kg": row.surplus_kg,
         "row_m": takes.row_m if takes else None,
-        "containers": {f"{one.kind} {one.litres:g} L": count for one, count in takes.in_vessels} if takes else {},
+        "containers": {f"{one.kind} {one.litres:g} L": count for one, count in takes.in_vessels}
+        if takes
+        else {},
         "pieces": takes.pieces if takes else None,
         "piece": takes.piece if takes else None,
         "to_get": (takes.buy.pieces if takes.buy else 0) if takes else None,
@@ -145,8 +157,15 @@ def _written(day: date | None) -> str | None:
 
 def _one_plant(one: OnePlant) -> dict[str, Any]:
     """All of it but the years that were drawn."""
-    plain = {field.name: getattr(one, field.name) for field in fields(one) if field.init and field.name not in LEFT_OUT}
-    return plain | {"spreads": asdict(one.spreads), "effects": [asdict(effect) for effect in one.effects]}
+    plain = {
+        field.name: getattr(one, field.name)
+        for field in fields(one)
+        if field.init and field.name not in LEFT_OUT
+    }
+    return plain | {
+        "spreads": asdict(one.spreads),
+        "effects": [asdict(effect) for effect in one.effects],
+    }
 
 
 def _way(way: NeedEstimate) -> dict[str, Any]:

@@ -11,7 +11,10 @@ from kilter.people.models import User
 
 
 class Command(BaseCommand):
-    help = "Print the end of an address by which somebody sets a new password; it works once, for three days."
+    help = (
+        "Print the end of an address by which somebody sets a new password; it works once, for "
+        "three days."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("name", help="the name they sign in with")

@@ -12,7 +12,10 @@ from kilter.site.upkeep import places, stamp
 
 
 class Command(BaseCommand):
-    help = "Keep the whole of this Kilter in one file: database and photographs, consistent while it serves."
+    help = (
+        "Keep the whole of this Kilter in one file: database and photographs, consistent while "
+        "it serves."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("path", help="the file to write, or a folder to write it into")
@@ -25,4 +28,6 @@ class Command(BaseCommand):
             made = backup(*places(), target)
         except (BackupError, OSError) as error:
             raise CommandError(str(error)) from error
-        self.stdout.write(f"Kept in {made}, {made.stat().st_size / 1e6:.1f} MB. Keep it on another machine too.")
+        self.stdout.write(
+            f"Kept in {made}, {made.stat().st_size / 1e6:.1f} MB. Keep it on another machine too."
+        )

@@ -17,7 +17,9 @@ class Command(BaseCommand):
     help = "Load the demo garden and serve it on this machine; what is entered is kept."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        parser.add_argument("--reset", action="store_true", help="start over with the garden as it ships")
+        parser.add_argument(
+            "--reset", action="store_true", help="start over with the garden as it ships"
+        )
         parser.add_argument("--no-serve", action="store_true", help="only make the garden")
 
     def handle(self, *args: Any, **options: Any) -> None:

@@ -14,10 +14,15 @@ from kilter.site.upkeep import places
 
 
 class Command(BaseCommand):
-    help = "Put a backup in place of the database and photographs; both are checked first, and what was there is kept."
+    help = (
+        "Put a backup in place of the database and photographs; both are checked first, and "
+        "what was there is kept."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
-        parser.add_argument("path", help="the file that manage.py backup, or the server at night, wrote")
+        parser.add_argument(
+            "path", help="the file that manage.py backup, or the server at night, wrote"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         connections.close_all()

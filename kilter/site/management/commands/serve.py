@@ -12,7 +12,15 @@ from django.core.management.base import BaseCommand, CommandError
 
 from kilter.site.backup import BackupError, alone, copy_database, keep_nightly
 from kilter.site.serving import keep_deleting, serve
-from kilter.site.upkeep import files_of, keep_to_owner, pending_migrations, places, require_secret, stamp, unsound
+from kilter.site.upkeep import (
+    files_of,
+    keep_to_owner,
+    pending_migrations,
+    places,
+    require_secret,
+    stamp,
+    unsound,
+)
 
 
 class Command(BaseCommand):
@@ -33,13 +41,21 @@ class Command(BaseCommand):
             raise CommandError(str(error)) from error
 
     def _make_ready(self, database: Path, photos: Path) -> None:
-        """Refuse what is damaged, keep a copy before anything is changed, and let only the owner read."""
+        """Refuse what is damaged, keep a copy before anything is changed,
+        and let only the owner read.
+        """
         if problem := unsound(database):
-            raise CommandError(f"The database is damaged ({problem}). Restore a backup: manage.py restore PATH.")
+            raise CommandError(
+                f"The database is damaged ({problem}). Restore a backup: manage.py restore PATH."
+            )
         if database.exists() and database.stat().st_size and pending_migrations():
             copy = database.with_name(f"{database.stem}-before-{stamp()}{database.suffix}")
             copy_database(database, copy)
-            self.stdout.write(f"The database is brought up to date; as it was it is kept in {copy}.")
+            self.stdout.write(
+                f"The database is brought up to date; as it was it is kept in {copy}."
+            )
         call_command("migrate", verbosity=0)
         call_command("collectstatic", interactive=False, verbosity=0)
-        keep_to_owner(*files_of(database), photos, *(p for p in photos.rglob("*") if photos.is_dir()))
+        keep_to_owner(
+            *files_of(database), photos, *(p for p in photos.rglob("*") if photos.is_dir())
+        )

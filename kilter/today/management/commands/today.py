@@ -31,11 +31,23 @@ class Command(HouseholdCommand):
             for t in sheet.tasks
         ]
         do += [
-            {"job": j.what, "crop": j.crop.name, "where": "", "due_on": str(j.begins), "why": "the plan"}
+            {
+                "job": j.what,
+                "crop": j.crop.name,
+                "where": "",
+                "due_on": str(j.begins),
+                "why": "the plan",
+            }
             for j in sheet.from_plan
         ]
         if options["json"]:
             self.print_json({"day": str(day), "lift": lift, "do": do})
             return
-        self.print_table(["lift", "where", "why"], [[str(e[name]) for name in ("what", "where", "why")] for e in lift])
-        self.print_table(["do", "crop", "where", "due"], [[t["job"], t["crop"], t["where"], t["due_on"]] for t in do])
+        self.print_table(
+            ["lift", "where", "why"],
+            [[str(e[name]) for name in ("what", "where", "why")] for e in lift],
+        )
+        self.print_table(
+            ["do", "crop", "where", "due"],
+            [[t["job"], t["crop"], t["where"], t["due_on"]] for t in do],
+        )

@@ -1,4 +1,6 @@
-"""``manage.py weather``: a site's record in figures; reads the station or brings a file in when told to."""
+"""``manage.py weather``: a site's record in figures;
+reads the station or brings a file in when told to.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,13 @@ class Command(HouseholdCommand):
             if not options["bring"].is_file():
                 raise CommandError(f"There is no file {options['bring']}.")
             days = read_record(options["bring"].read_bytes())
-            actions.keep_days(actor, site, days, "file", f"{len(days)} days of weather were brought in for {site}.")
+            actions.keep_days(
+                actor,
+                site,
+                days,
+                "file",
+                f"{len(days)} days of weather were brought in for {site}.",
+            )
         record = record_of(household, site, options["year"] or today.year, today)
         values = {
             "site": site.name,
@@ -56,11 +64,19 @@ class Command(HouseholdCommand):
         if options["json"]:
             self.print_json(values)
             return
-        plain = [[name, str(value)] for name, value in values.items() if not isinstance(value, list)]
+        plain = [
+            [name, str(value)] for name, value in values.items() if not isinstance(value, list)
+        ]
         self.print_table(["figure", str(record.year)], plain)
-        rows = [[str(f.year), str(f.last_spring or "-"), str(f.first_autumn or "-")] for f in record.frosts]
+        rows = [
+            [str(f.year), str(f.last_spring or "-"), str(f.first_autumn or "-")]
+            for f in record.frosts
+        ]
         self.print_table(["year", "last frost", "first frost"], rows)
 
 
 def _plain(frost: FrostYear) -> dict[str, Any]:
-    return {name: str(value) if isinstance(value, date) else value for name, value in asdict(frost).items()}
+    return {
+        name: str(value) if isinstance(value, date) else value
+        for name, value in asdict(frost).items()
+    }

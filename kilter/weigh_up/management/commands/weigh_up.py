@@ -24,15 +24,24 @@ class Command(HouseholdCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         super().add_arguments(parser)
         for gap in GAPS:
-            how: dict[str, Any] = {"action": "store_true"} if gap.kind == "flag" else {"metavar": gap.kind.upper()}
+            how: dict[str, Any] = (
+                {"action": "store_true"} if gap.kind == "flag" else {"metavar": gap.kind.upper()}
+            )
             if gap.is_many:
                 how |= {"action": "append", "default": []}
-            parser.add_argument(OPTION[gap.name], dest=gap.name, help=gap.about, required=gap.is_needed, **how)
-        parser.add_argument("--prior-weight", type=float, help="instead of the garden's own replicates; 0 for none")
+            parser.add_argument(
+                OPTION[gap.name], dest=gap.name, help=gap.about, required=gap.is_needed, **how
+            )
+        parser.add_argument(
+            "--prior-weight", type=float, help="instead of the garden's own replicates; 0 for none"
+        )
         parser.add_argument(
             "--plain",
             action="store_true",
-            help="as textbooks reckon: no place off, no other season; so with a prior weight of 0 too",
+            help=(
+                "as textbooks reckon: no place off, no other season; so with a prior weight of 0 "
+                "too"
+            ),
         )
 
     def run(self, household: Household, options: dict[str, Any]) -> None:
@@ -42,7 +51,13 @@ class Command(HouseholdCommand):
         form = self._form(household, options)
         prior = None if weight is None else Prior.plain(weight)
         values = as_values(
-            ask(household, form.question(), form.attributes, prior, is_plain=options["plain"] or weight == 0)
+            ask(
+                household,
+                form.question(),
+                form.attributes,
+                prior,
+                is_plain=options["plain"] or weight == 0,
+            )
         )
         if options["json"]:
             self.print_json(values)
@@ -57,16 +72,22 @@ class Command(HouseholdCommand):
         for gap in GAPS:
             said = options[gap.name]
             if said:
-                data.setlist(gap.name, said if gap.is_many else ["on" if gap.kind == "flag" else said])
+                data.setlist(
+                    gap.name, said if gap.is_many else ["on" if gap.kind == "flag" else said]
+                )
         form = QuestionForm(data, household=household)
         if not form.is_valid():
-            said = "; ".join(f"{OPTION[name]}: {' '.join(map(str, errors))}" for name, errors in form.errors.items())
+            said = "; ".join(
+                f"{OPTION[name]}: {' '.join(map(str, errors))}"
+                for name, errors in form.errors.items()
+            )
             known = {
                 gap.kind: ", ".join(key for key, _ in form.choices_of(gap) if key)
                 for gap in GAPS
                 if gap.name in form.errors
             }
-            raise CommandError(f"{said} {' '.join(f'Known: {names}.' for names in known.values() if names)}".strip())
+            words = " ".join(f"Known: {names}." for names in known.values() if names)
+            raise CommandError(f"{said} {words}".strip())
         return form
 
     def _print(self, values: dict[str, Any]) -> None:
@@ -76,11 +97,17 @@ class Command(HouseholdCommand):
         self.stdout.write(values["sentence"])
         self.print_table(
             ["level", "n", "mean", "low", "high"],
-            [[v["level"], str(v["n"]), cell(v["mean"]), cell(v["low"]), cell(v["high"])] for v in values["levels"]],
+            [
+                [v["level"], str(v["n"]), cell(v["mean"]), cell(v["low"]), cell(v["high"])]
+                for v in values["levels"]
+            ],
         )
         self.print_table(
             ["a", "b", values["pairs_in"], "low", "high", "chance"],
-            [[v["a"], v["b"], *(cell(v[k]) for k in ("size", "low", "high", "chance"))] for v in values["pairs"]],
+            [
+                [v["a"], v["b"], *(cell(v[k]) for k in ("size", "low", "high", "chance"))]
+                for v in values["pairs"]
+            ],
         )
         for out in values["left_out"]:
             self.stdout.write(f"left out: {out['planting']} {out['reason']}")

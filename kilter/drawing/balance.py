@@ -171,14 +171,9 @@ def balance(
         )
     )
     lean = angle(gap)
-    tilt = lean / 2
-    ends = [
-        (
-            pivot_x + side * beam_half * math.cos(math.radians(tilt)),
-            pivot_y + side * beam_half * math.sin(math.radians(tilt)),
-        )
-        for side in (-1, 1)
-    ]
+    turned = math.radians(lean / 2)
+    across, down = beam_half * math.cos(turned), beam_half * math.sin(turned)
+    ends = [(pivot_x + side * across, pivot_y + side * down) for side in (-1, 1)]
     drop, half = width * 0.15, width * 0.12
     pans = (
         _pan(ends[0], drop, half, left_units, 1),

@@ -4,6 +4,7 @@ and what keeps them working with no connection.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -353,14 +354,26 @@ def _show_bench(
     }
     if request.htmx:
         return render(request, "weigh_in/bench_results.html", context)
+    shift_days = clock.shift_days(household) + (today - real_day).days
     context |= {
+        "line_form": line_form,
+        "shift_days": shift_days,
+        **_whole_bench(request, crop, crops),
+    }
+    return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
+
+
+def _whole_bench(
+    request: HouseholdRequest, crop: Crop | None, crops: Sequence[Crop]
+) -> dict[str, Any]:
+    """What the whole page needs beside the pots, the tape and the pot in hand."""
+    household = request.household
+    return {
         "grades": tuple(GRADES.values()),
         "usual_grade": USUAL,
         "marks": dial_marks(),
         "face": dial_face(0),
-        "line_form": line_form,
         "client_id": new_client_id(),
-        "shift_days": clock.shift_days(household) + (today - real_day).days,
         "who": who_of(request),
         "guest": token_of_guest(request),
         "late": waiting_late(household).count() if request.membership.is_owner else 0,
@@ -375,7 +388,6 @@ def _show_bench(
             *(f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops),
         ],
     }
-    return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
 
 
 def only_of(form: BenchForm) -> frozenset[str] | None:

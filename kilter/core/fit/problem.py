@@ -273,31 +273,9 @@ def lay_out(problem: Problem) -> Laid:
     for o, one in enumerate(options):
         there[o, one.start : one.end + 1] = 1.0
     size = np.array([one.size for one in plots], float)
-    pots = np.array([one.is_pots for one in plots], bool)[plot]
-    unit = np.where(pots, np.maximum(np.round(1 / use), 1.0), 1.0)
-    block = np.array([wanted[c].min_block for c in crop], float)
-    least = np.where(
-        pots,
-        unit,
-        np.maximum(np.ceil(LEAST_OF_BED * size[plot] / use - NEARLY), np.maximum(block, 1.0)),
-    )
-    holds = np.where(
-        pots, np.floor(size[plot] + NEARLY) * unit, np.floor(size[plot] / use + NEARLY)
-    )
     needs = np.array([one.need_kg for one in wanted])
     risks = np.array([1 - one.certainty for one in wanted])
-    low = np.zeros(len(options))
-    for c, risk in enumerate(risks):
-        low[crop == c] = quantiles(problem.draws[crop == c], risk)
-    with np.errstate(divide="ignore"):
-        asked = np.where(low > 0, np.ceil(needs[crop] / np.maximum(low, NEARLY) - NEARLY), np.inf)
-    wish = np.minimum(holds, asked)
-    most = np.where(
-        holds >= least - NEARLY,
-        np.minimum(holds, np.maximum(np.ceil(THRIFT_OVER * wish), least)),
-        0.0,
-    )
-    most = np.where(pots, np.ceil(most / unit - NEARLY) * unit, most)
+    unit, least, most, wish = _amounts(problem, crop, plot, use, needs, risks)
     fixed = np.zeros(len(options), bool)
     for o, plants in problem.pinned:
         fixed[o], most[o] = True, max(most[o], plants)
@@ -329,6 +307,42 @@ def lay_out(problem: Problem) -> Laid:
         fixed=fixed,
         too_soon_cost=TOO_SOON * problem.rest_weight,
     )
+
+
+def _amounts(
+    problem: Problem,
+    crop: np.ndarray,
+    plot: np.ndarray,
+    use: FloatArray,
+    needs: FloatArray,
+    risks: FloatArray,
+) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Of each option: in what steps plants are taken, the least, the most, what its need asks."""
+    size = np.array([one.size for one in problem.plots], float)
+    pots = np.array([one.is_pots for one in problem.plots], bool)[plot]
+    unit = np.where(pots, np.maximum(np.round(1 / use), 1.0), 1.0)
+    block = np.array([problem.wanted[c].min_block for c in crop], float)
+    least = np.where(
+        pots,
+        unit,
+        np.maximum(np.ceil(LEAST_OF_BED * size[plot] / use - NEARLY), np.maximum(block, 1.0)),
+    )
+    holds = np.where(
+        pots, np.floor(size[plot] + NEARLY) * unit, np.floor(size[plot] / use + NEARLY)
+    )
+    low = np.zeros(len(use))
+    for c, risk in enumerate(risks):
+        low[crop == c] = quantiles(problem.draws[crop == c], risk)
+    with np.errstate(divide="ignore"):
+        asked = np.where(low > 0, np.ceil(needs[crop] / np.maximum(low, NEARLY) - NEARLY), np.inf)
+    wish = np.minimum(holds, asked)
+    most = np.where(
+        holds >= least - NEARLY,
+        np.minimum(holds, np.maximum(np.ceil(THRIFT_OVER * wish), least)),
+        0.0,
+    )
+    most = np.where(pots, np.ceil(most / unit - NEARLY) * unit, most)
+    return unit, least, most, wish
 
 
 def _check(problem: Problem) -> None:

@@ -91,9 +91,9 @@ def all_up_to(
 
     Examples
     --------
-    >>> all_up_to([PlantingRecord(ref="a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
-    {'a': LeftOut(ref='a', lack=Lack(code='not begun', words='its season has not begun',
-    remedy=''))}
+    >>> left = all_up_to([PlantingRecord(ref="a")], {"a": 2027}, {}, "date", date(2026, 8, 4))
+    >>> left["a"].lack.words
+    'its season has not begun'
     """
     ahead = {
         record.ref

@@ -209,9 +209,8 @@ def _pan(end: tuple[float, float], drop: float, half: float, units: int, series:
     y = top + drop
     deep = half * 0.3
     bowl = (
-        f"M{x - half:.1f} {y:.1f}H{x + half:.1f}"
-        f"C{x + half * 0.8:.1f} {y + deep:.1f} {x - half * 0.8:.1f} {y + deep:.1f} {x - half:.1f} "
-        f"{y:.1f}Z"
+        f"M{x - half:.1f} {y:.1f}H{x + half:.1f}C{x + half * 0.8:.1f} {y + deep:.1f} "
+        f"{x - half * 0.8:.1f} {y + deep:.1f} {x - half:.1f} {y:.1f}Z"
     )
     return Pan(
         hook_x=round(x, 1),

@@ -235,8 +235,7 @@ def _described(files: dict[str, bytes], package: Package) -> dict[str, str]:
     if not 1 <= package.version <= VERSION:
         raise PackageError(
             f"This package is of version {package.version} of the format, and this Kilter reads up "
-            f"to {VERSION}; "
-            "load it with a newer one."
+            f"to {VERSION}; load it with a newer one."
         )
     delimiters = {}
     for table in TABLES:

@@ -93,8 +93,7 @@ def check_room(size: int) -> None:
     if free < LEFT_FREE + TIMES_ITS_SIZE * size:
         raise KilterError(
             f"There is no room for it: it may take {TIMES_ITS_SIZE * size / 2**20:.0f} MB, and "
-            f"{free / 2**20:.0f} MB "
-            "are free on the disk."
+            f"{free / 2**20:.0f} MB are free on the disk."
         )
 
 
@@ -206,8 +205,7 @@ class Stage(Recorder):
         except IntegrityError as error:
             raise KilterError(
                 "The garden was changed while the package was being loaded, so that the two do not "
-                "fit. Nothing of it "
-                "was written; load it once more."
+                "fit. Nothing of it was written; load it once more."
             ) from error
 
     def drop(self) -> None:

@@ -67,8 +67,7 @@ class SiteForm(OfHousehold, forms.ModelForm):
         Group(
             "Sun and frost",
             "Places have this light unless they say otherwise, and it can be compared. Sowing days "
-            "and the end of the "
-            "season follow from the frosts.",
+            "and the end of the season follow from the frosts.",
             ("light", "light_when", "shelter", "last_frost_on", "first_frost_on", "latitude"),
         ),
         Group("The way there", "", ("away_min", "notes")),
@@ -141,8 +140,7 @@ class PlaceForm(OfHousehold, forms.ModelForm):
             "Where it stands",
             (
                 "What is on the map can be compared by edge and middle, and seen in the plan for "
-                "next "
-                "year."
+                "next year."
             ),
             ("layout", "x_m", "y_m", "gap_m", "per_row", "height_m", "shade_side"),
         ),
@@ -340,8 +338,7 @@ class PartForm(OfRecord, CommaNumbers, forms.ModelForm):
                 "to_m",
                 (
                     f"A stretch runs from less to more, within the {self.long_m:g} m that "
-                    f"{self.place} "
-                    "is long."
+                    f"{self.place} is long."
                 ),
             )
         else:

@@ -204,8 +204,7 @@ class SittingForm(WhoForm):
                 self.add_error(
                     f"verdict-{pk}",
                     f"{says} on record for it, and one season may have been against it: try it in "
-                    "another season or "
-                    "place first, or tick “drop it all the same”.",
+                    "another season or place first, or tick “drop it all the same”.",
                 )
         return cleaned
 

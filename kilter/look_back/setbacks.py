@@ -22,8 +22,7 @@ UNSAID_STRENGTH = 0.35
 BLIGHT = "blight"
 BLIGHT_CAUTION = (
     "Blight lives on in tubers and foliage: dispose of foliage as local rules say, and save no "
-    "tubers for seed. "
-    f"Cut the foliage and lift about {CUT_BACK_DAYS // 7} weeks later."
+    f"tubers for seed. Cut the foliage and lift about {CUT_BACK_DAYS // 7} weeks later."
 )
 
 

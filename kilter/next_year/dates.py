@@ -276,8 +276,7 @@ def where_planned(plan: Plan) -> dict[int, str]:
     return {
         crop: "; ".join(
             f"{name_together((one.place, one.where) for one in of)}: "
-            f"{plants}{' each' if len(of) > 1 else ''}, "
-            f"{begins_words(start)}"
+            f"{plants}{' each' if len(of) > 1 else ''}, {begins_words(start)}"
             for (start, plants), of in alike.items()
         )
         for crop, alike in by_crop.items()

@@ -29,8 +29,7 @@ from kilter.set_out.models import Crop
 
 NEVER_SURE = (
     "However many are planted, too many years fail altogether for that: split it over more places "
-    "or varieties, or be "
-    "less sure."
+    "or varieties, or be less sure."
 )
 HALF, EIGHTY = 50, 80
 #: To sort by work and money together, a minute stands for so many of the smallest coin (rule).

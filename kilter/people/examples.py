@@ -50,8 +50,7 @@ def examples_of(form: forms.BaseForm, today: date) -> dict[str, list[Example]]:
                 "on",
                 (
                     "Food is what is graded Table, Small or Hurt, in every yield, in the larder "
-                    "and in "
-                    "the plan."
+                    "and in the plan."
                 ),
             ),
         ),

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterable
-from typing import Any
+from typing import Any, ClassVar
 
 from django import forms
 
@@ -101,13 +101,35 @@ def format_methods(methods: dict[str, str]) -> str:
     return ";".join(f"{name}={value}" for name, value in sorted(methods.items()))
 
 
-class PlantingForm(InPart, forms.ModelForm):
-    """One planting, to be changed; crops, varieties and lots not yet known are made."""
+class NamesCrop(forms.ModelForm):
+    """What is of a crop, and maybe of a variety, said by name; one not yet known is made."""
 
     crop_name = forms.CharField(max_length=60, label="crop")
     variety_name = forms.CharField(
         max_length=80, label="variety", required=False, help_text="Leave empty if unknown."
     )
+    #: The lists of words that the page offers for a field.
+    offers: ClassVar[dict[str, str]] = {"crop_name": "crops", "variety_name": "varieties"}
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name, words in self.offers.items():
+            self.fields[name].widget.attrs["list"] = words
+        if self.instance.crop_id:
+            self.initial = {**self.initial, **names_of(self.instance)}
+
+
+def names_of(record: Planting | SeedLot) -> dict[str, str]:
+    """The names of its crop and variety, as a form shows them."""
+    return {
+        "crop_name": record.crop.name,
+        "variety_name": record.variety.name if record.variety else "",
+    }
+
+
+class PlantingForm(InPart, NamesCrop):
+    """One planting, to be changed."""
+
     lot_name = forms.CharField(max_length=80, label="lot", required=False)
     planted = VagueDateField(
         label="planted on", required=False, help_text="As exactly as it is known."
@@ -140,6 +162,11 @@ class PlantingForm(InPart, forms.ModelForm):
         label="methods", required=False, max_length=600, help_text="setting=autumn; mulch=straw"
     )
 
+    offers: ClassVar[dict[str, str]] = {
+        **NamesCrop.offers,
+        "unit_kind": "unit-kinds",
+        "lot_name": "lots",
+    }
     groups = (
         Group(
             "What was planted",
@@ -218,22 +245,12 @@ class PlantingForm(InPart, forms.ModelForm):
         super().__init__(*args, **kwargs)
         if "place" in self.fields:
             self.fields["place"].empty_label = None  # type: ignore[attr-defined]
-        lists = {
-            "unit_kind": "unit-kinds",
-            "crop_name": "crops",
-            "variety_name": "varieties",
-            "lot_name": "lots",
-        }
-        for name, listed in lists.items():
-            self.fields[name].widget.attrs["list"] = listed
         if self.instance.pk:
             self._show(self.instance)
 
     def _show(self, planting: Planting) -> None:
         self.initial = {
             **self.initial,
-            "crop_name": planting.crop.name,
-            "variety_name": planting.variety.name if planting.variety else "",
             "lot_name": planting.lot.name if planting.lot else "",
             "lot_mass": planting.lot_mg,
             "planted": planting.planted,
@@ -274,8 +291,7 @@ def said_of(planting: Planting) -> dict[str, Any]:
     return {
         "units": planting.units,
         "unit_kind": planting.unit_kind,
-        "crop_name": planting.crop.name,
-        "variety_name": planting.variety.name if planting.variety else "",
+        **names_of(planting),
         "lot_name": planting.lot.name if planting.lot else "",
         "layout": planting.layout,
         "rows": planting.rows,
@@ -366,8 +382,7 @@ class SetOutForm(PlantingForm):
             self.add_error(
                 "like",
                 f"The handbook does not know “{name}”. Say what it is most like: its days, spacing "
-                "and yield are taken "
-                "from that until you have your own.",
+                "and yield are taken from that until you have your own.",
             )
         cleaned["like"] = "" if like == NOTHING_LIKE else like
         return cleaned
@@ -443,11 +458,9 @@ class CountForm(DatedForm):
     field_order = ("kind", "count", "when", "note")
 
 
-class LotForm(OfHousehold, forms.ModelForm):
+class LotForm(OfHousehold, NamesCrop):
     """A seed lot."""
 
-    crop_name = forms.CharField(max_length=60, label="crop")
-    variety_name = forms.CharField(max_length=80, label="variety", required=False)
     weight = MassField(label="weight bought", required=False)
     price = PriceField(required=False)
     sow_by = DayField(label="last sowing date", required=False)
@@ -457,8 +470,7 @@ class LotForm(OfHousehold, forms.ModelForm):
             "Where it is from",
             (
                 "Lots of one variety can be compared; one that is past its last sowing date is "
-                "marked "
-                "among the lots."
+                "marked among the lots."
             ),
             ("source", "kept_from", "packed_year", "sow_by"),
         ),
@@ -466,8 +478,7 @@ class LotForm(OfHousehold, forms.ModelForm):
             "How much",
             (
                 "What is left is this less what each sowing took; its price is shared over what "
-                "was "
-                "sown from it."
+                "was sown from it."
             ),
             ("bought_count", "weight", "price", "notes"),
         ),
@@ -493,16 +504,8 @@ class LotForm(OfHousehold, forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["kept_from"].empty_label = "not own seed"  # type: ignore[attr-defined]
-        for name, listed in (("crop_name", "crops"), ("variety_name", "varieties")):
-            self.fields[name].widget.attrs["list"] = listed
-        lot = self.instance
-        if lot.crop_id:
-            self.initial = {
-                **self.initial,
-                "crop_name": lot.crop.name,
-                "variety_name": lot.variety.name if lot.variety else "",
-            }
-        self.initial = {**self.initial, "weight": lot.bought_mg, "price": lot.price_minor}
+        bought = {"weight": self.instance.bought_mg, "price": self.instance.price_minor}
+        self.initial = {**self.initial, **bought}
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

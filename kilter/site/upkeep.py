@@ -32,9 +32,8 @@ def require_secret() -> None:
         return
     raise SystemExit(
         f"KILTER_SECRET_KEY is not set, shorter than {MIN_SECRET} characters, or always the same "
-        "few. Give it a long "
-        "random text that only this machine knows, such as: "
-        "python3 -c 'import secrets; print(secrets.token_urlsafe(50))'"
+        "few. Give it a long random text that only this machine knows, such as: python3 -c 'import "
+        "secrets; print(secrets.token_urlsafe(50))'"
     )
 
 
@@ -134,8 +133,8 @@ def check_schema(say: Callable[[str], object]) -> None:
     if gaps := schema_gaps():
         raise SystemExit(
             f"The database lacks {', '.join(gaps[:5])}. It was changed by hand or by a version "
-            "that was never landed: "
-            "restore a backup (manage.py restore), or load a package into a new database."
+            "that was never landed: restore a backup (manage.py restore), or load a package into a "
+            "new database."
         )
     if is_root():
         say("Kilter runs as root, which it has no need to: give it a user of its own.")

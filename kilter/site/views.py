@@ -127,8 +127,8 @@ def no_room(request: HttpRequest, *, is_full: bool) -> HttpResponse:
     what = "The disk of this server is full" if is_full else "This server cannot write to its disk"
     words = (
         f"{what}, so what you sent was not kept. Everything written before is there. Tell whoever "
-        "runs it; then go "
-        "back and send it again. Lines of the bench wait on your device until then."
+        "runs it; then go back and send it again. Lines of the bench wait on your device until "
+        "then."
     )
     return HttpResponse(
         render_to_string("site/error.html", {"title": "Not kept", "words": words}), status=507
@@ -149,8 +149,7 @@ def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
         "This page has gone stale",
         (
             "It was open for very long, or cookies are switched off. Go back, load the page anew "
-            "and "
-            "send it again."
+            "and send it again."
         ),
     )
 

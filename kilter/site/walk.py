@@ -29,8 +29,7 @@ STOPS = (
         "Today",
         (
             "The yard at a glance: brass is ready to lift, green grows on. Below stands what asks "
-            "for "
-            "you today."
+            "for you today."
         ),
     ),
     Stop(
@@ -38,39 +37,34 @@ STOPS = (
         "Weigh in",
         (
             "Type 940 12 and press Enter, or tap it: 940 grams, 12 pieces, for the pot in hand. "
-            "Undo "
-            "takes the line back."
+            "Undo takes the line back."
         ),
     ),
     Stop(
         "weigh_up:index",
         "Weigh up",
         "Change a word of the question. The balance says which gave more and how sure that is; "
-        "below it stands what "
-        "else differed.",
+        "below it stands what else differed.",
     ),
     Stop(
         "larder:index",
         "Larder",
         "Press a crate, then what became of it. What was lifted is what was used, what lies here "
-        "and what nobody "
-        "wrote down.",
+        "and what nobody wrote down.",
     ),
     Stop(
         "look_back:index",
         "Look back",
         (
             "The season drafted from what was written. Keep a line, say it in your words, or "
-            "strike it "
-            "out."
+            "strike it out."
         ),
     ),
     Stop(
         "next_year:index",
         "Next year",
         "Slide how sure you want to be of a crop, and the plants it takes follow. “Does it fit” "
-        "lays it all out in "
-        "your beds.",
+        "lays it all out in your beds.",
     ),
 )
 

@@ -56,8 +56,7 @@ class HappeningForm(TargetsForm):
             "How much it took",
             (
                 "A comparison says where one side lost more than the other; next year's plan knows "
-                "how "
-                "often it comes."
+                "how often it comes."
             ),
             ("lost_percent", "lost_each"),
         ),
@@ -148,8 +147,7 @@ class JobForm(TargetsForm):
             "What it took",
             (
                 "For all the places together; each gets its share, for harvest per minute of work "
-                "and "
-                "litre of water."
+                "and litre of water."
             ),
             ("minutes", "litres", "shared"),
         ),

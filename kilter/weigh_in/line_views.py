@@ -59,8 +59,7 @@ KIT: dict[
 KIT_MODELS = {what: model for what, (model, _, _) in KIT.items()}
 REMEMBER_ABOUT = (
     "From memory is better than nothing: write it as exactly as you know it, with a ± for the "
-    "rest. It stays marked, "
-    "and counts for less the vaguer it is."
+    "rest. It stays marked, and counts for less the vaguer it is."
 )
 BASKET_ABOUT = (
     "One weight for what came from several plantings; it is split exactly, and each "

@@ -152,9 +152,8 @@ def load_beside_the_bench(household: Household) -> None:
     p95, middle = beside[int(len(beside) * 0.95)], statistics.median(beside)
     print(
         f"a load of {LOADED} lines ({took:.1f} s) beside {len(beside)} lines of the bench, "
-        f"{hand.refused} refused: "
-        f"p95 {p95:.3f} s (goal ≤ 1.2), longest {beside[-1]:.3f} s, median / median without "
-        f"{middle / statistics.median(alone):.2f} (goal ≤ 2)"
+        f"{hand.refused} refused: p95 {p95:.3f} s (goal ≤ 1.2), longest {beside[-1]:.3f} s, median "
+        f"/ median without {middle / statistics.median(alone):.2f} (goal ≤ 2)"
     )
     print(f"  what its page said at the end: {found[0][:160]}")
 
@@ -183,8 +182,8 @@ def _told(what: str, alone: list[float], beside: list[float], goal: str) -> None
     )
     print(
         f"{what}: median {medians[1] / medians[0]:.2f} times alone ({medians[1]:.0f} ms against "
-        f"{medians[0]:.0f} ms), "
-        f"p95 {p95:.0f} ms, longest {beside[-1] * 1e3:.0f} ms, {len(beside)} lines{goal}"
+        f"{medians[0]:.0f} ms), p95 {p95:.0f} ms, longest {beside[-1] * 1e3:.0f} ms, {len(beside)} "
+        f"lines{goal}"
     )
 
 

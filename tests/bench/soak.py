@@ -64,8 +64,8 @@ def soak(household: Household, minutes: float = 20.0) -> None:
     ]
     print(
         f"a soak of {minutes:g} min: {', '.join(said)} (goal: memory ≤ 1.1 times, threads and "
-        "files level); "
-        f"{len(hands[1].acknowledged)} lines, {lost(hands)} lost; pages {dict(crowd.answers)}"
+        f"files level); {len(hands[1].acknowledged)} lines, {lost(hands)} lost; pages "
+        f"{dict(crowd.answers)}"
     )
     if last[0] > 1.1 * middle[0] or last[1] > middle[1] + 2 or last[2] > middle[2] + 5:
         sys.exit("It grows.")

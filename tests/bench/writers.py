@@ -165,8 +165,8 @@ def eight_at_once(household: object) -> None:
     )
     print(
         f"{CLIENTS} clients, {LINES} lines at once: {stored} acknowledged, {refused} refused, "
-        f"{lost(hands)} lost; "
-        f"p95 / p50 {late / middle:.2f} ({late * 1e3:.1f} ms against {middle * 1e3:.1f} ms)"
+        f"{lost(hands)} lost; p95 / p50 {late / middle:.2f} ({late * 1e3:.1f} ms against "
+        f"{middle * 1e3:.1f} ms)"
     )
 
 

@@ -152,9 +152,8 @@ class Gardener:
 
 
 PAGES_KEPT = (
-    "const done = arguments[0];"
-    "caches.keys().then((names) => Promise.all(names.filter((n) => n.startsWith('kilter-pages-'))"
-    ".map((name) => caches.open(name).then((c) => c.keys()))))"
+    "const done = arguments[0];caches.keys().then((names) => Promise.all(names.filter((n) => "
+    "n.startsWith('kilter-pages-')).map((name) => caches.open(name).then((c) => c.keys()))))"
     ".then((all) => done(all.flat().map((one) => new URL(one.url).pathname)))"
 )
 

@@ -152,8 +152,7 @@ def test_eight_rooms_slide_under_the_thumb_with_every_label_whole(gardener, gard
     g.go("/larder/")
     sizes = g.driver.execute_script(
         "return [...document.querySelectorAll('.beam li a')].map((a) => [a.offsetWidth, "
-        "a.offsetHeight,"
-        " a.scrollWidth <= a.offsetWidth])"
+        "a.offsetHeight, a.scrollWidth <= a.offsetWidth])"
     )
     assert all(width >= 44 and height >= 44 and whole for width, height, whole in sizes)
     here = g.driver.execute_script(

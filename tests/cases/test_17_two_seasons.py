@@ -233,8 +233,7 @@ def test_a_review_is_kept_reworded_struck_and_stays_as_it_was_written(g: Newcome
         "Wet, then dry.",
         (
             "Leek: 900 g went to the compost, 10 in 100 of what was lifted. Why: lifted too many "
-            "at "
-            "once."
+            "at once."
         ),
         "Leeks as ever.",
         "The children weighed everything.",

@@ -67,8 +67,7 @@ def main(seed: int = REPORTED, gardens: int = GARDENS) -> None:
     corrected, plain = alarms(seed, gardens)
     print(
         f"a draft says that something is clear where nothing differs: {corrected * 100:.1f} % of "
-        f"{gardens} gardens, "
-        f"{plain * 100:.1f} % without the correction  goal ≤ {GOAL * 100:.1f} %"
+        f"{gardens} gardens, {plain * 100:.1f} % without the correction  goal ≤ {GOAL * 100:.1f} %"
     )
 
 

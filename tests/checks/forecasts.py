@@ -105,14 +105,13 @@ def main(seed: int = REPORTED, gardens: int = GARDENS) -> None:
         eight, five = coverage(seed, gardens, factor)
         print(
             f"a forecast where every SD is {factor:.2g} of the rule: 80 % ranges hold "
-            f"{eight * 100:.0f} %, 50 % ranges "
-            f"{five * 100:.0f} % of {gardens} gardens  goal {wanted}"
+            f"{eight * 100:.0f} %, 50 % ranges {five * 100:.0f} % of {gardens} gardens  goal "
+            f"{wanted}"
         )
     steady = steadiness(seed, STEADY_GARDENS)
     print(
         f"the number for 80 %: over six seeds SD {np.median(steady) * 100:.2f} % of the mean in "
-        "the middle garden, "
-        f"{max(steady) * 100:.2f} % in the worst of {STEADY_GARDENS}  goal 1 %"
+        f"the middle garden, {max(steady) * 100:.2f} % in the worst of {STEADY_GARDENS}  goal 1 %"
     )
 
 

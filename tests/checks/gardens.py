@@ -322,8 +322,7 @@ def main(seed: int = REPORTED, count: int = EACH) -> None:
         h = held(design, seed, count)
         print(
             f"{h.name} | {h.answered} | {h.pairs * 100:.1f} | {h.wanted} | {h.levels * 100:.1f} | "
-            f"{h.width:.3g} | "
-            f"{h.false_clear * 100:.1f} | {h.sign * 100:.1f}"
+            f"{h.width:.3g} | {h.false_clear * 100:.1f} | {h.sign * 100:.1f}"
         )
     print("levels | SD of log-ratios | chance ≥ 0.95 | right % | clear | right %")
     rows = calibration(seed, count)

@@ -193,8 +193,7 @@ def test_a_question_goes_through_its_address_unchanged():
     said = asked.in_words(ATTRIBUTES | {"method:cover": "cover"}, {"yard": "Yard"})
     assert said == (
         "Compare variety and cover by number per litre of Small for all crops in 2025, 2026 at "
-        "Yard, "
-        "up to the same age, only within the same season."
+        "Yard, up to the same age, only within the same season."
     )
     assert MEASURES["piece_size"].words == "size: weight of a piece"
 

@@ -155,8 +155,7 @@ def parse_date(text: str, today: date, order: str = "dmy") -> VagueDate:
             )
     raise VagueDateError(
         f"“{text[:40]}” is no date that can be read. Write 14 May 2026, about 14 May, mid-May, May "
-        "2026, "
-        "week 20 or spring 2026.",
+        "2026, week 20 or spring 2026.",
         typed=text,
     )
 
@@ -193,8 +192,8 @@ def format_date(vague: VagueDate) -> str:
     if vague.precision == "season":
         year = day.year + (day.month == 12)
         return (
-            "some time in "
-            f"{next(n for n, m in _SEASONS.items() if day.month % 12 // 3 == m // 3)} {year}"
+            f"some time in {next(n for n, m in _SEASONS.items() if day.month % 12 // 3 == m // 3)} "
+            f"{year}"
         )
     return plain
 

@@ -106,8 +106,7 @@ def net_mass_mg(gross_mg: int, tare_mg: int = 0) -> int:
     if tare_mg > gross_mg:
         raise WeighingError(
             f"The tare ({tare_mg / 1e6:.3f} kg) is more than the whole load ({gross_mg / 1e6:.3f} "
-            "kg); "
-            "check which of the two was typed."
+            "kg); check which of the two was typed."
         )
     return gross_mg - tare_mg
 

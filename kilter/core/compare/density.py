@@ -121,9 +121,8 @@ def crowding(stands: Sequence[Stand], prior: Prior | None = None) -> Crowding:
     if np.linalg.matrix_rank(np.column_stack([np.ones_like(d), blocks, d])) < blocks.shape[1] + 2:
         raise AliasedError(
             "No two densities stood in the same season, so that what is the density's cannot be "
-            "told from what is the "
-            "season's. Ask without like-with-like within the season; the answer is then not a fair "
-            "one.",
+            "told from what is the season's. Ask without like-with-like within the season; the "
+            "answer is then not a fair one.",
             block_names=("season",),
         )
     coef, mu = _fit(y, d, blocks, c)

@@ -198,8 +198,7 @@ def fit_units(
     if prior.weight == 0 and float(np.sum((amount - mu) ** 2)) <= ALIKE * float(np.sum(mu**2)):
         raise ComparisonError(
             "These are all exactly as their level and block say, so nothing is left to judge the "
-            "spread by; "
-            "give the prior a weight."
+            "spread by; give the prior a weight."
         )
     supposed = in_order(estimate) if is_plain or nu == 0 else one_off(estimate, prior.voices)
     own, phi, df = _spread(supposed, prior, nu)

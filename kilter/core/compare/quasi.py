@@ -25,8 +25,7 @@ UNSETTLED: Final = (
 )
 UNSETTLED_SHARE: Final = (
     "The shares did not settle: where all or nothing is spoilt there is no bound to how far they "
-    "lie apart. "
-    "Compare without the blocks, or leave those out."
+    "lie apart. Compare without the blocks, or leave those out."
 )
 
 

@@ -155,8 +155,7 @@ def _blocks(strata: Mapping[tuple[str, ...], Sequence[TrialSpot]], size: int) ->
     count = len(few)
     raise ComparisonError(
         f"Only {count} place{'s' * (count != 1)} here {'is' if count == 1 else 'are'} "
-        f"{' and '.join(scarce)}; "
-        f"take {least} or more of each."
+        f"{' and '.join(scarce)}; take {least} or more of each."
     )
 
 

@@ -22,8 +22,7 @@ def lines(season: Season) -> Iterator[DraftLine]:
     if len(found.told) > 1:
         words = (
             f"Of {counted(len(found.told), 'crop')} planned, what was 80 % sure came true for "
-            f"{found.sure}, and "
-            f"{found.in_eighty} lay in the range of eight years in ten."
+            f"{found.sure}, and {found.in_eighty} lay in the range of eight years in ten."
         )
         yield DraftLine(
             key="promised",

@@ -186,8 +186,7 @@ def _worth(season: Season) -> Iterator[DraftLine]:
     if whole.value or whole.cost:
         words = (
             f"{money(whole.saved, currency)} were not spent at the shop, "
-            f"{money(whole.given, currency)} given away, "
-            f"{money(whole.cost, currency)} laid out."
+            f"{money(whole.given, currency)} given away, {money(whole.cost, currency)} laid out."
         )
         yield DraftLine(
             key="money", side=NOTE, words=words, address=page, rests="the account", telling=40.0
@@ -197,8 +196,7 @@ def _worth(season: Season) -> Iterator[DraftLine]:
             continue
         words = (
             f"{crop.crop.name.capitalize()} cost {money(crop.account.break_even_minor, currency)} "
-            "a kilogram; "
-            f"at the shop it is {crop.price_words}."
+            f"a kilogram; at the shop it is {crop.price_words}."
         )
         is_dear = crop.account.value < crop.account.cost
         telling = 28.0 if is_dear else 14.0

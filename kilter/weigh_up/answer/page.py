@@ -197,8 +197,7 @@ class AnswerPage:
         if self.comparison.prior.source == "rule" and self.comparison.prior.weight:
             return (
                 "Until you have grown a thing twice side by side, Kilter assumes that pots differ "
-                "by about "
-                f"±{self.usual_spread}"
+                f"by about ±{self.usual_spread}"
             )
         return f"Pots of the same thing differ here by about ±{self.usual_spread} ({self.prior})"
 

@@ -224,8 +224,7 @@ def unseen_words(level: LevelResult, plain: str) -> str:
     blocks = f"{', '.join(named[:-1])} and {named[-1]}" if len(named) > 1 else named[0]
     return (
         f"There was no {_quoted(level.level)} for {blocks}: what it would have given there is "
-        "reckoned from "
-        f"the others. Its plain total is {plain}."
+        f"reckoned from the others. Its plain total is {plain}."
     )
 
 
@@ -250,10 +249,8 @@ def reconciled(comparison: Comparison, table: Anova | str, term: str) -> str:
     sure = "sure" if p < SURE_P else "not sure"
     return (
         f"By themselves these {number_word(len(comparison.units))} differ by ±{own}, {than} than "
-        "such pots usually do "
-        f"(±{usual}); taken at their word the difference would be {sure} (p = {p:.2g}). Kilter "
-        "reckons with "
-        f"±{here}: {pair.verdict}, {percent(pair.chance)}."
+        f"such pots usually do (±{usual}); taken at their word the difference would be {sure} "
+        f"(p = {p:.2g}). Kilter reckons with ±{here}: {pair.verdict}, {percent(pair.chance)}."
     )
 
 

@@ -93,9 +93,9 @@ def _says(curve: Crowding, measure: Measure, system: str) -> str:
     where = "" if curve.pays_to <= many else ", which is closer than anybody tried here"
     return (
         f"{tried} More plants stop paying at about {curve.pays_to:.3g} a square metre (likely "
-        f"{reach}){where}: from "
-        "there on one more adds less than a tenth of what a plant with all the room gives "
-        f"({rate_figure(1 / curve.alpha, measure, system)} {rate_unit(measure, system)})."
+        f"{reach}){where}: from there on one more adds less than a tenth of what a plant with all "
+        f"the room gives ({rate_figure(1 / curve.alpha, measure, system)} "
+        f"{rate_unit(measure, system)})."
     )
 
 

@@ -111,7 +111,6 @@ class VerdictForm(OfRecord, forms.ModelForm):
             self.add_error(
                 "sure",
                 f"Only {known} on record for it, and one season may have been against it: try it "
-                "in another "
-                "season or place first, or tick here.",
+                "in another season or place first, or tick here.",
             )
         return cleaned

@@ -78,7 +78,7 @@ class PlannedCropForm(OfHousehold, forms.ModelForm):
         for name in QUIET:
             self.fields[name].required = False
         risks = _field("frost_risk").choices
-        self.fields["frost_risk"].choices = [("", "as the plan says"), *risks]  # type: ignore[attr-defined]
+        self.fields["frost_risk"].choices = [("", ("as the plan says")), *risks]  # type: ignore[attr-defined]
         if not self.household.eater_set.filter(struck_at=None).exists():
             del self.fields["without"]
         else:

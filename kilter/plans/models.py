@@ -12,6 +12,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
+from kilter.core.amounts.vague import MONTHS
 from kilter.ground.models import PRICE, Part, Place
 from kilter.people.models import DAY, Eater, Owned
 from kilter.set_out.models import SEASON, Crop, Planting, Variety
@@ -349,20 +350,6 @@ class PlannedPlanting(Owned):
         return half_month(self.plan.season, self.end + 1)
 
 
-MONTHS = (
-    "January",
-    "February",
-    "March",
-    "April",
-    "May",
-    "June",
-    "July",
-    "August",
-    "September",
-    "October",
-    "November",
-    "December",
-)
 #: Half-months as a gardener calls them.
 HALVES = tuple(f"{'early' if slot % 2 == 0 else 'late'} {MONTHS[slot // 2]}" for slot in range(24))
 

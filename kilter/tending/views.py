@@ -55,13 +55,7 @@ def new(request: HouseholdRequest) -> HttpResponse:
     """Write down what happened, for many places at once."""
     if step := step_before(request.household, SITE):
         return not_yet(request, "Write down what happened", step)
-    begin = _begin(request)
-    form = HappeningForm(
-        request.POST or None,
-        household=request.household,
-        also=begin.pop("also", None),
-        initial=begin,
-    )
+    form = HappeningForm(request.POST or None, household=request.household, **_begin(request))
     return form_page(
         request,
         form,
@@ -96,13 +90,7 @@ def do(request: HouseholdRequest) -> HttpResponse:
     """Write down a job done for many places at once, with its minutes and water."""
     if step := step_before(request.household, SITE):
         return not_yet(request, "Work done", step)
-    begin = _begin(request)
-    form = JobForm(
-        request.POST or None,
-        household=request.household,
-        also=begin.pop("also", None),
-        initial=begin,
-    )
+    form = JobForm(request.POST or None, household=request.household, **_begin(request))
     came_from = BackForm(request.POST, host=request.get_host())
     return form_page(
         request,
@@ -122,13 +110,7 @@ def repeat(request: HouseholdRequest) -> HttpResponse:
     """Let a job come back every so many days, or once on a day ahead."""
     if step := step_before(request.household, SITE):
         return not_yet(request, "A job that comes back", step)
-    begin = _begin(request)
-    form = RepeatForm(
-        request.POST or None,
-        household=request.household,
-        also=begin.pop("also", None),
-        initial=begin,
-    )
+    form = RepeatForm(request.POST or None, household=request.household, **_begin(request))
     return form_page(
         request,
         form,
@@ -179,13 +161,14 @@ def photo(_: HouseholdRequest, found: Photo) -> HttpResponse:
 
 
 def _begin(request: HouseholdRequest) -> dict[str, Any]:
+    """What a form about many places begins with: what was ticked, and of a planting its place."""
     form = TickedForm(request.GET)
     form.is_valid()
     target = form.cleaned_data.get("target", "")
-    begin: dict[str, Any] = {"targets": [target]} if target else {}
+    initial = {name: said for name in ("kind", "job") if (said := form.cleaned_data.get(name))}
     kind, _, key = target.partition("-")
-    if kind == "planting" and key.isascii() and key.isdigit() and len(key) < 18:
-        begin["also"] = int(key)
-    return begin | {
-        name: form.cleaned_data[name] for name in ("kind", "job") if form.cleaned_data.get(name)
+    is_planting = kind == "planting" and key.isascii() and key.isdigit() and len(key) < 18
+    return {
+        "initial": initial | ({"targets": [target]} if target else {}),
+        "also": int(key) if is_planting else None,
     }

@@ -1,5 +1,4 @@
-"""``python -m tests.checks compare FILE``: units out of a JSON file compared by the core, the
-answer as JSON.
+"""``python -m tests.checks compare FILE``: the units of a JSON file compared by the core, as JSON.
 
 ``forecast FILE`` and ``need FILE`` are described in `tests.checks.planning`, ``fit FILE`` and
 ``flow FILE`` in `tests.checks.fitting`.
@@ -10,17 +9,14 @@ The file holds lists of one length n, all but ``y`` and ``level`` optional::
      "exposure": [1, 1, 1, 1],              what they are divided by
      "level": ["a", "a", "b", "b"],
      "blocks": {"season": ["1", "1", ...]}, or lists: one label or a list of them for each unit, or
-     a list of n labels
-                                            for each block; then with "block_names", if they are to
-                                            be called so
+                                            n labels for each block; then maybe "block_names"
      "plants": [1, 1, 1, 1], "vague_sd": [0, ...], "pieces": [...],
      "kind": "yield",                       or size, days, share
      "is_count": false,
      "c": 0.12,                             instead of the rule for the relative variance of a unit
      "own_pool": {"y": [...], "exposure": [...], "group": [...], "plants": [...]},
-     "prior_weight": 4,                     one voice alone, instead of the rule and the pool; 0 for
-     none "switches": "on"}                      or off: no place is supposed to be off, no other
-     season is thought of
+     "prior_weight": 4,                     one component alone, without rule and pool; 0 for none
+     "switches": "on"}                      or off: no place is off, no other season is thought of
 """
 
 from __future__ import annotations
@@ -84,8 +80,8 @@ def kind_of(data: Mapping[str, Any]) -> Kind:
 
 
 def prior_of(data: Mapping[str, Any], kind: Kind, *, is_plain: bool) -> Prior | None:
-    """The belief on the spread: one voice, the pool with the rule, or the rule;
-    switched off one voice alone.
+    """The belief on the spread: one component, the pool with the rule, or the rule;
+    switched off one component alone.
     """
     if "prior_weight" in data or is_plain:
         return Prior.plain(float(data.get("prior_weight", 4.0)))

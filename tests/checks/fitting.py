@@ -1,5 +1,6 @@
-"""``python -m tests.checks fit FILE`` and ``flow FILE``: a fit, and a store week by week, held
-against the core.
+"""``python -m tests.checks fit FILE`` and ``flow FILE``: a fit, and a store week by week.
+
+Both are held against the core.
 
 A fit's file::
 

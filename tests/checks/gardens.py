@@ -15,7 +15,7 @@ import numpy as np
 from kilter.core.compare import Comparison, Prior, Unit, compare
 from kilter.core.compare.baskets import settle_baskets
 from kilter.core.compare.kinds import DAYS, SHARE, SIZE, YIELD, Kind, relative_variance
-from kilter.core.compare.moderation import Voice, rule_voices
+from kilter.core.compare.moderation import Component, rule_components
 from kilter.core.errors import ComparisonError
 from kilter.core.yields.harvest import BasketPart
 
@@ -140,8 +140,10 @@ def _pool(rng: np.random.Generator, kappa: float) -> Prior:
     nu = 20
     own = (4 + kappa * rng.chisquare(nu)) / (4 + nu)
     share = 0.5 * nu / (nu + 2)
-    rest = (replace(voice, weight=(1 - share) * voice.weight) for voice in rule_voices())
-    return Prior("own, this crop", (Voice(share, 8.0, own), *rest), nu)
+    rest = (
+        replace(component, weight=(1 - share) * component.weight) for component in rule_components()
+    )
+    return Prior("own, this crop", (Component(share, 8.0, own), *rest), nu)
 
 
 def _in_baskets(rng: np.random.Generator, truth: Truth) -> Truth:

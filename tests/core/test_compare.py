@@ -17,7 +17,7 @@ from kilter.core.compare.design import lay_out
 from kilter.core.compare.fitted import Doubt
 from kilter.core.compare.judge import chance_ahead
 from kilter.core.compare.kinds import SHARE
-from kilter.core.compare.moderation import Voice
+from kilter.core.compare.moderation import Component
 from kilter.core.compare.quasi import fit_quasi
 from kilter.core.errors import AliasedError, ComparisonError, NotSettledError
 from kilter.core.yields.harvest import BasketPart
@@ -253,10 +253,10 @@ def test_neither_the_pool_nor_the_rule_insists_against_the_units():
     wild = [("a", 0.4), ("a", 1.6), ("a", 2.9), ("b", 0.3), ("b", 1.4), ("b", 2.2)]
     steady = Prior(
         "own, this crop",
-        (Voice(0.45, 8.0, 0.05), Voice(0.495, 4.0, 1.0), Voice(0.055, 4.0, 0.1)),
+        (Component(0.45, 8.0, 0.05), Component(0.495, 4.0, 1.0), Component(0.055, 4.0, 0.1)),
         20,
     )
-    insisting = Prior("own, this crop", (Voice(1.0, 8.0, 0.05),), 20)
+    insisting = Prior("own, this crop", (Component(1.0, 8.0, 0.05),), 20)
     assert (
         compare(units(*wild), prior=steady).phi > 1.8 * compare(units(*wild), prior=insisting).phi
     )
@@ -396,6 +396,6 @@ def test_the_usual_spread_is_the_priors_and_the_seen_one_lies_between():
         Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4)
         for i, (y, level) in enumerate([(9, "a"), (3, "a"), (2, "b"), (6, "b")])
     ]
-    found = compare(units, prior=Prior("own, this crop", (Voice(1.0, 8.0, 0.25),), 20))
+    found = compare(units, prior=Prior("own, this crop", (Component(1.0, 8.0, 0.25),), 20))
     assert found.usual_sd == pytest.approx((0.25 * 0.12) ** 0.5, rel=1e-6)
     assert found.usual_sd < found.unit_sd

@@ -12,8 +12,8 @@ from typing import Final
 import numpy as np
 
 from kilter.core.compare.cells import Cells
-from kilter.core.compare.elsewhen import GENERAL_BLOCKS
 from kilter.core.compare.fitted import Doubt, Fitted, fit_units
+from kilter.core.compare.interactions import GENERAL_BLOCKS
 from kilter.core.compare.judge import Verdict, chance_ahead, half_width, t_quantile, verdict_of
 from kilter.core.compare.kinds import YIELD, Kind, Unit
 from kilter.core.compare.links import FARTHEST
@@ -208,7 +208,7 @@ def compare(
     is_count : bool
         Whether amounts are counts, which adds their Poisson variance.
     prior : Prior, optional
-        Belief on the spread between like units; the rule with its careful voice if not given.
+        Belief on the spread between like units; the rule with its careful component if not given.
     is_plain : bool
         As the textbooks do it: no unit is supposed to be off, no other season or site is thought
         of.

@@ -133,7 +133,7 @@ def crowding(stands: Sequence[Stand], prior: Prior | None = None) -> Crowding:
         raise ComparisonError(
             "So few plantings leave nothing to judge the spread by; give the prior a weight."
         )
-    after = posterior(prior.voices, np.array([np.sum(((y - mu) / mu) ** 2 / c)]), nu)
+    after = posterior(prior.components, np.array([np.sum(((y - mu) / mu) ** 2 / c)]), nu)
     phi, df = (float(one[0]) for one in collapse(after.weights, after.phi, after.df[None]))
     cov = phi * bread
     half = t_quantile(round(df, 6))

@@ -14,7 +14,7 @@ import numpy as np
 from kilter.core.arrays import FloatArray
 from kilter.core.compare.cells import Cells
 from kilter.core.compare.design import Layout
-from kilter.core.compare.elsewhen import Elsewhen, elsewhen
+from kilter.core.compare.interactions import Interaction, interactions_of
 from kilter.core.compare.kinds import YIELD, Kind, Spread, Unit
 from kilter.core.compare.moderation import Prior, collapse, posterior
 from kilter.core.compare.quasi import Fit
@@ -54,7 +54,7 @@ class Fitted:
     own: FloatArray  #: (p, p) Σ_h P_h φ_h S_h
     phi: float  #: dispersion, as a multiple of the rule's variance
     df: float  #: its degrees of freedom
-    elsewhen: tuple[Elsewhen, ...]
+    interactions: tuple[Interaction, ...]
 
     @property
     def units(self) -> Sequence[Unit]:
@@ -101,14 +101,15 @@ class Fitted:
         contrast = np.zeros(len(self.fit.coef))
         contrast[i], contrast[j] = 1.0, -1.0
         return self._doubt(
-            contrast, [(one, one.concentration[i] + one.concentration[j]) for one in self.elsewhen]
+            contrast,
+            [(one, one.concentration[i] + one.concentration[j]) for one in self.interactions],
         )
 
     def of_level(self, i: int, gradient: FloatArray) -> Doubt:
         """The doubt of level i's mean, whose gradient in the coefficients is given."""
-        return self._doubt(gradient, [(one, one.concentration[i]) for one in self.elsewhen])
+        return self._doubt(gradient, [(one, one.concentration[i]) for one in self.interactions])
 
-    def _doubt(self, gradient: FloatArray, spread: Sequence[tuple[Elsewhen, float]]) -> Doubt:
+    def _doubt(self, gradient: FloatArray, spread: Sequence[tuple[Interaction, float]]) -> Doubt:
         own, off = float(gradient @ self.own @ gradient), float(gradient @ self.off @ gradient)
         parts = [(one.variance * float(times), one.df) for one, times in spread]
         other = sum(variance for variance, _ in parts)
@@ -200,17 +201,22 @@ def fit_units(
             "These are all exactly as their level and block say, so nothing is left to judge the "
             "spread by; give the prior a weight."
         )
-    supposed = in_order(estimate) if is_plain or nu == 0 else one_off(estimate, prior.voices)
+    supposed = in_order(estimate) if is_plain or nu == 0 else one_off(estimate, prior.components)
     own, phi, df = _spread(supposed, prior, nu)
     return Fitted(
-        estimate, supposed, own, phi, df, () if is_plain else elsewhen(estimate, block_names, phi)
+        estimate,
+        supposed,
+        own,
+        phi,
+        df,
+        () if is_plain else interactions_of(estimate, block_names, phi),
     )
 
 
 def _spread(supposed: Suppositions, prior: Prior, nu: int) -> tuple[FloatArray, float, float]:
-    """Σ P φ S, and φ with its degrees of freedom over all suppositions and voices."""
-    after = posterior(prior.voices, supposed.squares, nu)
-    if len(prior.voices) == 1 and len(supposed.chance) == 1:
+    """Σ P φ S, and φ with its degrees of freedom over all suppositions and components."""
+    after = posterior(prior.components, supposed.squares, nu)
+    if len(prior.components) == 1 and len(supposed.chance) == 1:
         phi, df = float(after.phi[0, 0]), float(after.df[0])
         return phi * supposed.sandwiches[0], phi, df
     each, _ = collapse(after.weights, after.phi, after.df[None])

@@ -1,4 +1,4 @@
-"""How much like units differ: a belief with three voices, what the units add to it,
+"""How much like units differ: a belief with three components, what the units add to it,
 and one figure of all that.
 """
 
@@ -22,7 +22,7 @@ CAREFUL_KAPPA: Final = 0.1
 
 
 @dataclass(frozen=True)
-class Voice:
+class Component:
     """One scaled inverse χ² belief of κ, the multiple of the rule's variance."""
 
     weight: float  #: π, its share of the belief
@@ -30,17 +30,17 @@ class Voice:
     kappa: float  #: κ
 
 
-def rule_voices(weight: float = RULE_WEIGHT) -> tuple[Voice, ...]:
+def rule_components(weight: float = RULE_WEIGHT) -> tuple[Component, ...]:
     """Give what is believed before anything was grown twice alike.
 
     Parameters
     ----------
     weight : float
-        Degrees of freedom that each voice counts as.
+        Degrees of freedom that each component counts as.
 
     Returns
     -------
-    tuple of Voice
+    tuple of Component
         Nine tenths the rule, one tenth careful.
 
     Notes
@@ -50,10 +50,12 @@ def rule_voices(weight: float = RULE_WEIGHT) -> tuple[Voice, ...]:
 
     Examples
     --------
-    >>> [(one.weight, one.kappa) for one in rule_voices()]
+    >>> [(one.weight, one.kappa) for one in rule_components()]
     [(0.9, 1.0), (0.1, 0.1)]
     """
-    return Voice(1 - CAREFUL_SHARE, weight, 1.0), Voice(CAREFUL_SHARE, weight, CAREFUL_KAPPA)
+    return Component(1 - CAREFUL_SHARE, weight, 1.0), Component(
+        CAREFUL_SHARE, weight, CAREFUL_KAPPA
+    )
 
 
 @dataclass(frozen=True)
@@ -61,28 +63,28 @@ class Prior:
     """What is believed of the spread between like units before these are seen."""
 
     source: str = "rule"
-    voices: tuple[Voice, ...] = rule_voices()
+    components: tuple[Component, ...] = rule_components()
     units: int = 0  #: the garden's own replicates that it comes from
 
     @property
     def kappa(self) -> float:
-        """Of the voice that speaks first: the garden's own where it has one, else the rule."""
-        return self.voices[0].kappa
+        """Of the first component: the garden's own where it has one, else the rule."""
+        return self.components[0].kappa
 
     @property
     def weight(self) -> float:
-        """Degrees of freedom of that voice; 0 lets the units alone decide."""
-        return self.voices[0].df
+        """Degrees of freedom of that component; 0 lets the units alone decide."""
+        return self.components[0].df
 
     @classmethod
     def plain(cls, weight: float = RULE_WEIGHT, kappa: float = 1.0) -> Prior:
-        """One voice alone: the belief of a textbook, or none at all with a weight of 0."""
-        return cls("rule", (Voice(1.0, weight, kappa),))
+        """One component alone: the belief of a textbook, or none at all with a weight of 0."""
+        return cls("rule", (Component(1.0, weight, kappa),))
 
 
 @dataclass(frozen=True)
 class Posterior:
-    """κ after the units were seen, voice by voice; H rows for as many suppositions."""
+    """κ after the units were seen, component by component; H rows for as many suppositions."""
 
     weights: FloatArray  #: (H, J) q, each row sums to one
     phi: FloatArray  #: (H, J)
@@ -90,12 +92,12 @@ class Posterior:
     log_likelihood: FloatArray  #: (H,)
 
 
-def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterior:
-    """Update the voices by sums of squares.
+def posterior(components: Sequence[Component], squares: FloatArray, nu: int) -> Posterior:
+    """Update the components by sums of squares.
 
     Parameters
     ----------
-    voices : sequence of Voice, length J
+    components : sequence of Component, length J
         The belief before.
     squares : ndarray, shape (H,)
         Σ (y − μ)²/v for each supposition.
@@ -105,7 +107,7 @@ def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterio
     Returns
     -------
     Posterior
-        φ_j = (d_j κ_j + squares)/(d_j + ν), and how much each voice still counts.
+        φ_j = (d_j κ_j + squares)/(d_j + ν), and how much each component still counts.
 
     Notes
     -----
@@ -114,18 +116,18 @@ def posterior(voices: Sequence[Voice], squares: FloatArray, nu: int) -> Posterio
 
     Examples
     --------
-    >>> found = posterior(rule_voices(), np.array([0.5]), 2)
+    >>> found = posterior(rule_components(), np.array([0.5]), 2)
     >>> [round(float(x), 4) for x in found.phi[0]]
     [0.75, 0.15]
     """
     pi, d, kappa = (
         np.array(column)
-        for column in zip(*((v.weight, v.df, v.kappa) for v in voices), strict=True)
+        for column in zip(*((v.weight, v.df, v.kappa) for v in components), strict=True)
     )
     df = d + nu
     whole = d * kappa + squares[:, None]
     phi = whole / df
-    if len(voices) == 1:
+    if len(components) == 1:
         likelihood = -df / 2 * np.log(np.maximum(whole, 1e-300))
         return Posterior(np.ones_like(phi), phi, df, likelihood[:, 0])
     gamma = scipy.special.gammaln

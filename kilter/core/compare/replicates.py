@@ -11,7 +11,7 @@ from typing import Final
 import numpy as np
 
 from kilter.core.compare.kinds import YIELD, Kind, Unit, unit_variance
-from kilter.core.compare.moderation import RULE_WEIGHT, Prior, Voice, rule_voices
+from kilter.core.compare.moderation import RULE_WEIGHT, Component, Prior, rule_components
 
 #: The garden's own replicates count as at most so many degrees of freedom, and as at most half of
 #: what is believed (rules): pots that were not chosen to be compared may be steadier than those
@@ -45,8 +45,8 @@ def own_prior(
     Returns
     -------
     Prior
-        Its first voice is the garden's own; the rule and its careful voice alone, where nothing was
-        grown twice alike.
+        Its first component is the garden's own; the rule and its careful component alone, where
+        nothing was grown twice alike.
 
     Notes
     -----
@@ -64,7 +64,7 @@ def own_prior(
     >>> prior = own_prior([], twins)
     >>> prior.source, round(prior.kappa, 4), prior.weight
     ('own, all crops', 1.1704, 4.5)
-    >>> [round(voice.weight, 3) for voice in prior.voices]
+    >>> [round(component.weight, 3) for component in prior.components]
     [0.167, 0.75, 0.083]
     """
     for units, source in ((of_crop, "own, this crop"), (of_all, "own, all crops")):
@@ -72,9 +72,10 @@ def own_prior(
         if freedom >= (FEW_DF if source == "own, this crop" else 1):
             kappa = (RULE_WEIGHT + spread) / (RULE_WEIGHT + freedom)
             share = MOST_SHARE * freedom / (freedom + 2)
-            own = Voice(share, min(RULE_WEIGHT + freedom / 2, MOST_WEIGHT), kappa)
+            own = Component(share, min(RULE_WEIGHT + freedom / 2, MOST_WEIGHT), kappa)
             others = (
-                Voice((1 - share) * voice.weight, voice.df, voice.kappa) for voice in rule_voices()
+                Component((1 - share) * component.weight, component.df, component.kappa)
+                for component in rule_components()
             )
             return Prior(source, (own, *others), count)
     return Prior()

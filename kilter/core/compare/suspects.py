@@ -20,7 +20,7 @@ from kilter.core.arrays import FloatArray
 from kilter.core.compare.cells import Cells
 from kilter.core.compare.kinds import Kind, Spread, Unit
 from kilter.core.compare.links import LOG
-from kilter.core.compare.moderation import Voice, posterior
+from kilter.core.compare.moderation import Component, posterior
 from kilter.core.compare.quasi import Fit
 from kilter.core.errors import NotSettledError
 
@@ -121,14 +121,14 @@ def in_order(estimate: UnitFit) -> Suppositions:
     )
 
 
-def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
+def one_off(estimate: UnitFit, components: Sequence[Component]) -> Suppositions:
     """Suppose of each unit in turn that it is the one that went wrong.
 
     Parameters
     ----------
     estimate : Estimate
         The fit on paper of n units, with degrees of freedom left.
-    voices : sequence of Voice
+    components : sequence of Component
         The belief on the spread.
 
     Returns
@@ -152,7 +152,7 @@ def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
     ...     Unit(ref=str(i), amount=y, exposure=1.0, level=level, plants=4)
     ...     for i, (level, y) in enumerate(rows)
     ... ]
-    >>> found = one_off(fit_units(pots, (), prior=Prior()).estimate, Prior().voices)
+    >>> found = one_off(fit_units(pots, (), prior=Prior()).estimate, Prior().components)
     >>> [round(float(chance), 2) for chance in found.off]
     [0.0, 0.0, 0.0, 0.01, 0.01, 0.94]
     """
@@ -168,11 +168,11 @@ def one_off(estimate: UnitFit, voices: Sequence[Voice]) -> Suppositions:
     left = 1 - _TAKEN * leverage
     normal = _near_normal(estimate, estimate.mu, estimate.variance)
     total = float(np.sum(normal**2))
-    base = posterior(voices, np.array([total]), estimate.nu).log_likelihood[0]
+    base = posterior(components, np.array([total]), estimate.nu).log_likelihood[0]
     before = BEFOREHAND / n * np.minimum(1.0, 4 * (1 - leverage)) / np.sqrt(left)
 
     def odds(sums: FloatArray, at: npt.NDArray[np.intp]) -> FloatArray:
-        likelihood = posterior(voices, sums, estimate.nu).log_likelihood
+        likelihood = posterior(components, sums, estimate.nu).log_likelihood
         return np.asarray(before[at] * np.exp(np.minimum(likelihood - base, 700.0)))
 
     everyone = np.arange(n)

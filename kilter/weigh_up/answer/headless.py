@@ -37,7 +37,7 @@ def as_values(answer: Answer) -> dict[str, Any]:
             "weight": found.prior.weight,
             "kappa": found.prior.kappa,
             "units": found.prior.units,
-            "voices": [asdict(voice) for voice in found.prior.voices],
+            "voices": [asdict(component) for component in found.prior.components],
         },
         "usual_sd": found.usual_sd,
         "blocks": [

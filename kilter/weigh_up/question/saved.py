@@ -92,7 +92,7 @@ def _mark(answer: Answer) -> str:
         (u.ref, u.level, u.blocks, f"{u.amount:.9g}", f"{u.exposure:.9g}", f"{u.vague_sd:.6g}")
         for u in answer.comparison.units
     )
-    like = [f"{voice.kappa:.9g}" for voice in answer.comparison.prior.voices]
+    like = [f"{component.kappa:.9g}" for component in answer.comparison.prior.components]
     return hashlib.sha256(repr((units, like)).encode()).hexdigest()[:16]
 
 

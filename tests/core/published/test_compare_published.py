@@ -113,9 +113,9 @@ def test_four_pots_by_hand_switched_off():
 
 def test_four_pots_by_hand_switched_on():
     """Without the supposition that one is off, and with it."""
-    three_voices = fit_units(four_pots(), (), prior=Prior(), is_plain=True)
-    assert (three_voices.phi, three_voices.df) == (near(0.420535), near(3.074163))
-    assert three_voices.of_pair(0, 1).sd == near(0.317692)
+    three_components = fit_units(four_pots(), (), prior=Prior(), is_plain=True)
+    assert (three_components.phi, three_components.df) == (near(0.420535), near(3.074163))
+    assert three_components.of_pair(0, 1).sd == near(0.317692)
     answer = compare(four_pots())
     pair = answer.pairs[0]
     assert (answer.phi, answer.df, pair.doubt.sd) == (

@@ -26,7 +26,7 @@ GRID: Final = np.geomspace(0.1, 6.0, 24)
 
 
 @dataclass(frozen=True)
-class Elsewhen:
+class Interaction:
     """What one block attribute adds to the doubt of a pair or a level."""
 
     name: str
@@ -35,7 +35,9 @@ class Elsewhen:
     concentration: FloatArray  #: (k,) Σ_b p_ab² of each level, p its share of exposure in block b
 
 
-def elsewhen(estimate: UnitFit, names: tuple[str, ...], phi: float) -> tuple[Elsewhen, ...]:
+def interactions_of(
+    estimate: UnitFit, names: tuple[str, ...], phi: float
+) -> tuple[Interaction, ...]:
     """Learn, for each block that stands for others like it, how differently the levels answer.
 
     Parameters
@@ -49,7 +51,7 @@ def elsewhen(estimate: UnitFit, names: tuple[str, ...], phi: float) -> tuple[Els
 
     Returns
     -------
-    tuple of Elsewhen
+    tuple of Interaction
         One for ``season`` and one for ``site``, where they are blocks with two labels or more.
 
     Notes
@@ -69,7 +71,7 @@ def elsewhen(estimate: UnitFit, names: tuple[str, ...], phi: float) -> tuple[Els
     ...     Unit(ref=str(i), amount=y, exposure=1.0, level=level, blocks=(season,))
     ...     for i, (level, y, season) in enumerate(rows)
     ... ]
-    >>> found = fit_units(pots, ("season",), prior=Prior()).elsewhen[0]
+    >>> found = fit_units(pots, ("season",), prior=Prior()).interactions[0]
     >>> found.name, found.concentration.tolist(), round(found.variance, 3)
     ('season', [0.5, 0.5], 0.034)
     """
@@ -81,7 +83,7 @@ def elsewhen(estimate: UnitFit, names: tuple[str, ...], phi: float) -> tuple[Els
     return tuple(found)
 
 
-def _of_attribute(estimate: UnitFit, name: str, labels: Sequence[str], phi: float) -> Elsewhen:
+def _of_attribute(estimate: UnitFit, name: str, labels: Sequence[str], phi: float) -> Interaction:
     levels, blocks = estimate.cells.layout.levels, sorted(set(labels))
     at_level = np.array([levels.index(u.level) for u in estimate.units])
     at_block = np.array([blocks.index(label) for label in labels])
@@ -104,7 +106,7 @@ def _of_attribute(estimate: UnitFit, name: str, labels: Sequence[str], phi: floa
     variance, df = _learnt(
         rest[seen] / curve[seen], phi * spread[seen] / curve[seen] ** 2, design, sigma
     )
-    return Elsewhen(name, variance, df, np.sum(shares**2, axis=1))
+    return Interaction(name, variance, df, np.sum(shares**2, axis=1))
 
 
 def _learnt(

@@ -82,8 +82,11 @@ def lines_written(household: Household) -> QuerySet[WeighIn]:
     return WeighIn.objects.ever_of(household).select_related(*names)
 
 
-def _back(line: WeighIn) -> str:
-    return f"{reverse('weigh_in:lines')}?pot={line.planting_id}"
+def _back(request: HouseholdRequest, line: WeighIn) -> str:
+    """The page that the line was looked at on, with its day; else the lines of its planting."""
+    form = BackForm(request.GET, host=request.get_host())
+    here: str = form.cleaned_data["back"] if form.is_valid() else ""
+    return here or f"{reverse('weigh_in:lines')}?pot={line.planting_id}"
 
 
 @page_for(reads=Who.MEMBER, guests=everything)
@@ -125,14 +128,14 @@ def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
             flash_change(
                 request, actions.correct(request.actor, form.save(commit=False), form.cleaned_data)
             )
-            return redirect(_back(line))
+            return redirect(_back(request, line))
         except ValidationError as error:
             form.add_error(None, error)
     context = {
         "form": form,
         "line": line,
         "title": f"Correct: {line}",
-        "back": _back(line),
+        "back": _back(request, line),
         "lists": {"causes": queries.kit_of(request.household).causes},
         "may_save": request.membership.may_write,
         "history": queries.history_of(request.household, line),

@@ -101,6 +101,7 @@ def _shown(found: ScaleReading) -> dict[str, object]:
     figure, unit = format_mass(found.mass_mg).split()
     return {
         "text": found.text,
+        "mg": found.mass_mg,
         "is_steady": found.is_steady,
         "big": figure,
         "unit": unit,

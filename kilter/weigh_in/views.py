@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from datetime import date
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
 from django.conf import settings
 from django.contrib import messages
@@ -305,8 +306,13 @@ def bench_url(request: HouseholdRequest, pot: int) -> str:
         .values_list("crop_id", flat=True)
         .first()
     )
-    day = bench_day(request)
-    return f"{reverse('weigh_in:bench')}?crop={crop}&pot={pot}{f'&day={day}' if day else ''}"
+    return _address(crop, pot, bench_day(request))
+
+
+def _address(crop: int | None, pot: int | None, day: date | None) -> str:
+    """The bench with a crop, a pot in hand and a day chosen, each where there is one."""
+    said = {"crop": crop, "pot": pot, "day": day}
+    return f"{reverse('weigh_in:bench')}?{urlencode({k: v for k, v in said.items() if v})}"
 
 
 def _show_bench(
@@ -349,6 +355,7 @@ def _show_bench(
         "site": site if site in sites else None,
         "of_site": f"&site={site.pk}" if site in sites else "",
         "only": only_of(form),
+        "here": _address(crop.pk if crop else None, pot.planting.pk if pot else None, day),
         "day_field": form["day"],
         "waiting": lines_for(request, queries.waiting_lines(household)).count(),
     }

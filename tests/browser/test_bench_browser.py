@@ -57,18 +57,83 @@ def lines(g, count):
 
 def test_a_pot_with_two_grades_takes_at_most_fourteen_keys(bench):
     strokes = [*"940 12", Keys.ENTER, "s", *"88 3", Keys.ENTER]
-    assert len(strokes) + 1 <= 14  # and one to go on, where the next pot is not offered by itself
+    assert len(strokes) + 1 <= 14  # and one to go on
     bench.keys(*strokes)
     lines(bench, 2)
     assert list(WeighIn.objects.order_by("pk").values_list("grade", "count")) == [
         ("table", 12),
         ("small", 3),
     ]
-    bench.keys("n")
+    bench.keys(Keys.ENTER)  # on an empty line: the next pot
+    bench.until(lambda: "crate 2" in bench.text("#pot-in-hand"))
     bench.keys(*strokes)
     lines(bench, 4)
-    # The second pot has the grades of the first, so the third is offered without a key.
-    bench.until(lambda: "crate 3" in bench.text("#pot-in-hand"))
+    assert "crate 2" in bench.text("#pot-in-hand")  # it has the grades of the first, and stays
+    bench.see("All lifted: Ours crate 2")
+    bench.keys("f")
+    bench.see("is finished: all has been lifted")
+    assert "crate 2" in bench.text("#pot-in-hand")
+    bench.see("Finished: Ours crate 2")
+    done = Planting.objects.exclude(finished_on=None).values_list("place__number", flat=True)
+    assert list(done) == [2]
+    bench.keys("z")  # what the page tells of came last
+    bench.see("All lifted: Ours crate 2")
+    assert not Planting.objects.exclude(finished_on=None).exists()
+
+
+def test_nine_pots_of_two_grades_of_which_one_gets_a_single_grade(bench, twelve):
+    """The bench once moved on by itself, and the wrong pot got the lines that followed."""
+    bench.driver.refresh()
+    bench.until(lambda: len(bench.all("a[data-pot]")) == 12)
+    for n in range(1, 10):
+        bench.until(lambda n=n: f"crate {n}," in bench.text("#pot-in-hand"), f"crate {n} in hand")
+        bench.keys("t", *"480 7", Keys.ENTER)
+        if n != 4:
+            bench.keys("s", *"95 2", Keys.ENTER)
+        bench.keys(Keys.ENTER)
+    lines(bench, 17)
+    small = WeighIn.objects.filter(grade="small").order_by("pk")
+    assert list(small.values_list("planting__place__number", flat=True)) == [
+        n for n in range(1, 10) if n != 4
+    ]
+    bench.until(lambda: "crate 10," in bench.text("#pot-in-hand"))
+
+
+def test_the_pot_in_hand_is_the_same_after_a_reload_and_when_one_comes_back(bench):
+    bench.keys("n", "n")
+    bench.until(lambda: "crate 3," in bench.text("#pot-in-hand"))
+    bench.see("In hand: Ours crate 3, shallot")
+    bench.driver.refresh()
+    bench.until(lambda: "crate 3," in bench.text("#pot-in-hand"), "as it was")
+    bench.keys("940 12", Keys.ENTER)
+    bench.see("Written: Ours crate 3, Table, 12, 940 g")
+    bench.go("/larder/")
+    bench.go("/weigh-in/")
+    bench.until(lambda: "crate 3," in bench.text("#pot-in-hand"), "as it was")
+    bench.see("You were at Ours crate 3.")
+
+
+def test_the_chosen_day_stays_through_strike_correct_and_undo(bench, garden_open):
+    bench.go(f"/weigh-in/?crop={garden_open.crop.pk}&day=2026-11-02")
+    said = "on Monday 2 November 2026"
+    bench.see(said)
+    bench.keys("500 5", Keys.ENTER)
+    lines(bench, 1)
+    bench.keys("n")
+    bench.until(lambda: "crate 2," in bench.text("#pot-in-hand"))
+    bench.see(said)
+    bench.press("correct")
+    bench.fill(shown="600 g")
+    bench.press("Save")
+    bench.see("corrected")
+    bench.see(said)
+    bench.keys("z")
+    bench.see("Undone: Corrected")
+    bench.see(said)
+    bench.press("strike")
+    lines(bench, 0)
+    bench.see(said)
+    assert not WeighIn.objects.exclude(weighed_on=date(2026, 11, 2)).exists()
 
 
 def test_the_dial_reads_along_and_letters_in_a_line_are_units(bench):
@@ -235,6 +300,14 @@ def test_the_live_scale_is_followed_unplugged_in_the_middle_and_plugged_in_again
         (940_000, 12),
         (1_000_000, 3),
     ]
+    assert "crate 1," in bench.text("#pot-in-hand")
+    bench.keys(Keys.ENTER)  # what was written lies there still: the next pot, and no second line
+    bench.until(lambda: "crate 2," in bench.text("#pot-in-hand"))
+    scale.ask("take")
+    bench.until(lambda: bench.text("[data-big]") == "0")
+    bench.keys(Keys.ENTER)  # nothing lies there: the next pot
+    bench.until(lambda: "crate 3," in bench.text("#pot-in-hand"))
+    lines(bench, 2)
     bench.click("#live-scale")
     SCALES.close()
 
@@ -292,8 +365,8 @@ def test_twelve_pots_weighed_and_counted_by_keyboard_piled_on_with_one_emptied_s
             bench.see("The reading fell")
             bench.press("Yes, emptied")
         lines(bench, n + 1)
-        if n != 11 and f"crate {n + 2}," not in bench.text("#pot-in-hand"):
-            bench.keys("n")
+        if n != 11:
+            bench.keys(Keys.ENTER)
     assert pots_and_masses() == EXPECTED
 
 
@@ -401,7 +474,9 @@ def test_targets_for_a_thumb(gardener, client_for, garden_open):
     g.sign_in(garden_open.owner, client_for)
     g.go("/weigh-in/")
     for button in [
-        b for css in (".pad .btn", ".grades .btn", ".write-now", ".count .btn") for b in g.all(css)
+        b
+        for css in (".pad .btn", ".grades .btn", ".write-keys .btn", ".count .btn")
+        for b in g.all(css)
     ]:
         assert button.size["height"] >= 56
     big = g.driver.execute_script(
@@ -410,32 +485,6 @@ def test_targets_for_a_thumb(gardener, client_for, garden_open):
     assert big >= 72
     box = g.one(".write-now").rect
     assert box["y"] + box["height"] <= 800
-
-
-def test_after_moving_on_by_itself_all_lifted_is_for_the_pot_just_written_until_something_is_typed(
-    bench,
-):
-    strokes = [*"940 12", Keys.ENTER, "s", *"88 3", Keys.ENTER]
-    bench.keys(
-        *strokes, "n", *strokes
-    )  # the second pot has the grades of the first: the third is offered
-    bench.see("Moved on to Ours crate 3")
-    bench.see("All lifted: Ours crate 2")
-    bench.keys("n")  # next of the pot just written: no pot is passed over
-    bench.until(
-        lambda: (
-            "crate 3" in bench.text("#pot-in-hand")
-            and "All lifted:" not in bench.text("#bench-head")
-        )
-    )
-    bench.keys(*strokes)
-    bench.see("All lifted: Ours crate 3")
-    bench.keys("f")
-    bench.see("is finished: all has been lifted")
-    done = Planting.objects.exclude(finished_on=None).values_list("place__number", flat=True)
-    assert list(done) == [3]
-    bench.keys(*strokes[:-1])
-    bench.until(lambda: "All lifted:" not in bench.text("#bench-head"))
 
 
 def test_a_slip_is_asked_about_in_the_line_and_enter_keeps_it(bench):
@@ -500,11 +549,13 @@ for (const css of arguments[0]) {
 """
 
 
-def tapped(g, *figures, by_hand=False):
-    """Taps on the pad, counted, with Write it down; by hand,
-    or at once on what a finger would hit there.
+def tapped(g, *figures, by_hand=False, last=False):
+    """Taps on the pad, counted, with Write, or with "Write, next pot" after the last of a pot.
+
+    By hand, or at once on what a finger would hit there.
     """
-    buttons = [*(f'.pad [data-figure="{figure}"]' for figure in figures), ".write-now"]
+    write = ".write-next" if last else ".write-now"
+    buttons = [*(f'.pad [data-figure="{figure}"]' for figure in figures), write]
     if by_hand:
         for css in buttons:
             g.click(css)
@@ -529,7 +580,7 @@ def test_twelve_pots_of_two_grades_take_at_most_145_taps(gardener, client_for, t
         g.until(lambda: grade(g) == "table")
         taps += tapped(g, *"480", " ", "7", by_hand=n == 0)
         g.until(lambda: grade(g) == "small", "the next usual grade is offered")
-        taps += tapped(g, *"395", " ", "9", by_hand=n == 11)
+        taps += tapped(g, *"395", " ", "9", by_hand=n == 11, last=True)
         lines(g, 2 * n + 2)
     assert taps <= 145
     written = WeighIn.objects.filter(weighed_on__year__gt=2025)
@@ -543,7 +594,7 @@ def test_twelve_pots_of_one_grade_take_at_most_72_taps(gardener, client_for, twe
     taps = 0
     for n in range(12):
         g.until(lambda n=n: f"crate {n + 1}" in g.text("#pot-in-hand"), f"crate {n + 1} is offered")
-        taps += tapped(g, *"480", " ", "7")
+        taps += tapped(g, *"480", " ", "7", last=True)
         lines(g, n + 1)
     assert taps <= 72
 
@@ -578,7 +629,7 @@ def test_with_the_live_scale_a_line_takes_two_taps(
                 ),
                 "at rest",
             )
-            taps += tapped(g, "7")
+            taps += tapped(g, "7", last=k == grades - 1)
             lines(g, grades * n + k + 1)
     assert taps <= most
     written = WeighIn.objects.filter(weighed_on__year__gt=2025, grade="table").order_by("pk")
@@ -592,7 +643,9 @@ def test_with_the_live_scale_a_line_takes_two_taps(
 FITS = """
 const bar = document.querySelector(".beam").getBoundingClientRect();
 const foot = bar.width > bar.height ? bar.top : innerHeight;
-const keys = ".pad .btn, .grades .btn, .write-now, .steps .btn:not(.back), .pot, .lifted .btn";
+const keys =
+  ".pad .btn, .grades .btn, .write-keys .btn, .steps .btn:not(.back), " +
+  ".pot, .lifted .btn, #crop, #bench-day";
 return [...document.querySelectorAll(keys)]
   .filter((one) => one.offsetParent !== null)
   .filter((one) => {

@@ -122,9 +122,11 @@ test("a letter is a command on an empty line and a unit within one", () => {
   assert.equal(means("0", "9"), "type");
   assert.equal(means(" "), "");
   assert.equal(means(" ", "940"), "type");
-  assert.equal(means("Enter"), "");
+  assert.equal(means("Enter"), "next");
   assert.equal(means("Enter", "940"), "write");
   assert.equal(means("Enter", "", { text: "" }), "write");
+  assert.equal(lines.meaning("Enter", { line: "", live: null, count: 3 }), "write");
+  assert.equal(lines.meaning("Enter", { line: "940", live: null }, true), "write and next");
   assert.equal(means("Backspace"), "");
   assert.equal(means("Backspace", "9"), "rub");
   assert.equal(means("Escape"), "clear");
@@ -137,19 +139,25 @@ test("undo takes the newest line that still stands, unsent ones first", () => {
   assert.equal(lines.lastStanding(new Set(), [], []), undefined);
 });
 
-test("a pot that has every grade of the one before it leads on to the next empty one", () => {
+test("the grade offered is the next of those expected; with all of them in, none is", () => {
   const pots = (...all) => all.map((grades) => new Set(grades.split(" ").filter(Boolean)));
-  assert.equal(lines.nextEmpty(pots("table small", "table", "", ""), 1), -1);
-  assert.equal(lines.nextEmpty(pots("table small", "table small", "table", ""), 1), 3);
-  assert.equal(lines.nextEmpty(pots("table", "", "table", "table"), 3), 1);
-  assert.equal(lines.nextEmpty(pots("table", "table"), 1), -1);
-  assert.equal(lines.nextEmpty(pots("table", ""), 0), -1, "the first pot has none before it");
-  assert.equal(lines.nextEmpty(pots("table", ""), 0, ["table"]), 1, "but what its crop usually gets");
-  assert.equal(lines.nextEmpty(pots("table", ""), 0, ["table", "small"]), -1);
   assert.equal(lines.nextGrade(pots("table", ""), 0, ["table", "small"]), "small");
   assert.equal(lines.nextGrade(pots("table small", "table"), 1, []), "small");
   assert.equal(lines.nextGrade(pots("table", "table"), 1, ["small"]), undefined, "the pot before it says more");
-  assert.equal(lines.nextEmpty(pots("table", "table"), -1), -1);
+  assert.equal(lines.nextGrade(pots("table"), -1, ["small"]), undefined);
+});
+
+test("a reading is taken once: an empty scale shows nothing new, nor does what lies there still", () => {
+  assert.ok(lines.isTaken({ is_nothing: true, mg: 0 }, null));
+  assert.ok(!lines.isTaken({ is_nothing: false, mg: 940_000 }, null));
+  assert.ok(lines.isTaken({ is_nothing: false, mg: 942_000 }, 940_000), "it trembles");
+  assert.ok(!lines.isTaken({ is_nothing: false, mg: 960_000 }, 940_000), "something was added");
+  assert.ok(lines.isTaken({ is_nothing: false, mg: 5_020_000 }, 5_000_000));
+});
+
+test("what is on its way is not spoken of for five seconds", () => {
+  assert.ok(!lines.waitedLong(1000, 5999));
+  assert.ok(lines.waitedLong(1000, 6000));
 });
 
 test("lines that wait are told apart by whose they are", () => {

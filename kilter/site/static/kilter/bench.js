@@ -1,10 +1,12 @@
 // The bench: what is typed, which pot and grade it is for, and the events that carry it to the server.
 import { inField, lettersOn } from "./keys.js";
-import { lack, lastStanding, meaning, nextEmpty, nextGrade, typedNow } from "./lines.js";
+import { isTaken, lack, lastStanding, meaning, nextGrade, typedNow, waitedLong } from "./lines.js";
 import { Queue, follow, nothingWaits, hex, device, timeNow } from "./queue.js";
 
 document.addEventListener("alpine:init", () => {
   const LIVE_MS = 250;
+  const SHOWN_MS = 2000;
+  const isStill = matchMedia("(prefers-reduced-motion: reduce)");
 
   Alpine.data("bench", () => ({
     ...nothingWaits(),
@@ -29,9 +31,11 @@ document.addEventListener("alpine:init", () => {
     thinning: false,
     live: null,
     liveTimer: 0,
-    after: null,
+    takenMg: null,
     unusual: null,
     last: "",
+    wrote: "",
+    wroteTimer: 0,
     written: [],
     mine: {},
     readTimer: 0,
@@ -43,6 +47,7 @@ document.addEventListener("alpine:init", () => {
       this.problem = document.getElementById("typed-problem")?.textContent.trim() ?? "";
       this.takePot();
       this.setGrade(this.$root.dataset.usualGrade);
+      this.offerGrade();
       this.modeAsLeft();
       this.read();
       this.queue = new Queue(this.$root);
@@ -59,9 +64,10 @@ document.addEventListener("alpine:init", () => {
         this.written = this.written.filter((id) => !struck.has(id));
         // Only what was stored or struck is sent back; the other lines stand on the tape already.
         const touched = events.map((event) => event.target ?? event.client_id);
-        this.refresh(touched.length > 20 ? "" : touched.join(","));
+        this.refresh(touched.length > 20 ? "" : touched.join(",")).then(() => this.sayWritten(entries));
       };
       this.takeUp().catch(() => {});
+      this.potAsLeft();
       this.queue.onrefused = (entry, reason, isFall, isUnusual) => this.refused(entry, reason, isFall, isUnusual);
       // Scale and bowl stay as they were chosen on this device.
       for (const field of this.$root.querySelectorAll("[data-keeps]")) {
@@ -72,7 +78,6 @@ document.addEventListener("alpine:init", () => {
       this.$watch("line", () => {
         this.$root.dataset.typing = this.line === "" ? "no" : "yes";
         this.problem = "";
-        if (this.line !== "") this.staysHere();
         clearTimeout(this.readTimer);
         this.readTimer = setTimeout(() => this.read(), 60);
       });
@@ -110,9 +115,11 @@ document.addEventListener("alpine:init", () => {
       this.grade = grade;
       this.markGrade();
     },
-    chooseGrade(grade) {
-      this.staysHere();
-      this.setGrade(grade);
+    // The grade that is offered: the first of those expected that the pot has not got yet.
+    offerGrade() {
+      const { grades, at, usual } = this.writtenSoFar();
+      const grade = nextGrade(grades, at, usual);
+      if (grade !== undefined) this.setGrade(grade);
     },
 
     tapped(event) {
@@ -125,20 +132,22 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       const grade = event.target.closest("[data-grade]");
-      if (grade) this.chooseGrade(grade.dataset.grade);
+      if (grade) this.setGrade(grade.dataset.grade);
     },
 
     // Nothing acts while a field has the cursor, and Enter on a button presses it.
     key(event) {
       if (event.ctrlKey || event.metaKey || event.altKey || inField(event) || event.defaultPrevented) return;
       if (document.querySelector("dialog[open]")) return;
-      const meant = meaning(event.key, this);
-      if (meant === "" || (meant === "write" && event.target.closest("button, a, summary"))) return;
+      const meant = meaning(event.key, this, event.shiftKey);
+      if (meant === "" || (event.key === "Enter" && event.target.closest("button, a, summary"))) return;
       if (!["clear", "command"].includes(meant)) event.preventDefault();
       this.act(meant, event.key);
     },
     act(meant, key) {
       if (meant === "write") this.write();
+      else if (meant === "write and next") this.writeAndNext();
+      else if (meant === "next") this.next();
       else if (meant === "rub") this.rub();
       else if (meant === "clear") this.line = "";
       else if (meant === "command") {
@@ -167,10 +176,10 @@ document.addEventListener("alpine:init", () => {
     },
     command(letter) {
       const grade = this.$root.querySelector(`[data-grade][data-key="${CSS.escape(letter)}"]`);
-      if (grade) this.chooseGrade(grade.dataset.grade);
+      if (grade) this.setGrade(grade.dataset.grade);
       else if (letter === "n") this.next();
       else if (letter === "b") this.before();
-      else if (letter === "z") this.undo();
+      else if (letter === "z") this.undoLatest();
       else if (letter === "p") this.togglePile();
       else if (letter === "f") this.$root.querySelector("form.lifted button")?.click();
     },
@@ -256,6 +265,7 @@ document.addEventListener("alpine:init", () => {
       }
       if (!this.live) return;
       this.live = said;
+      if (!said.problem && !isTaken(said, this.takenMg)) this.takenMg = null;
       if (said.problem) {
         this.big = "—";
         this.unit = "";
@@ -312,14 +322,44 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
-    // A live reading is taken anew, so that what was on the scale a moment ago is not written.
+    // A live reading is taken anew, so that what was on the scale a moment ago is not written. Where nothing new lies
+    // there and nothing was counted, Enter means the next pot. Says whether a line was written.
     async write() {
       if (this.live) await this.look();
+      if (this.showsNothingNew()) {
+        this.next();
+        return false;
+      }
       this.problem = lack(this);
-      if (this.problem) return;
-      const typed = typedNow(this);
+      if (this.problem) return false;
+      if (this.live) this.takenMg = this.live.mg;
+      const event = this.eventOf(typedNow(this));
+      const place = this.potLink(this.pot)?.dataset.place ?? "";
+      const words = `${place}: ${event.grade} ${event.typed}`;
+      const written = this.line;
+      this.inHand(event, words);
+      this.line = "";
+      this.count = null;
+      this.asksEmptied = false;
+      this.unusual = null;
+      [this.plants, this.cause, this.fullness, this.thinning] = ["", "", "", false];
+      this.keepMode();
+      this.noteWritten(event);
+      try {
+        await this.queue.add(event, words);
+        this.outOfHand(event);
+      } catch {
+        this.giveBack(event, written);
+      }
+      return true;
+    },
+    showsNothingNew() {
+      if (!this.live || this.live.problem || this.line !== "" || this.count !== null) return false;
+      return isTaken(this.live, this.takenMg);
+    },
+    eventOf(typed) {
       const chosen = (id) => document.getElementById(id)?.value ?? "";
-      const event = {
+      return {
         client_id: hex(16),
         kind: "write",
         planting: Number(this.pot),
@@ -341,23 +381,21 @@ document.addEventListener("alpine:init", () => {
         number: ++this.number,
         at: timeNow(this.$root),
       };
-      const place = this.potLink(this.pot)?.dataset.place ?? "";
-      const words = `${place}: ${event.grade} ${typed}`;
-      const written = this.line;
-      this.inHand(event, words);
-      this.line = "";
-      this.count = null;
-      this.asksEmptied = false;
-      this.unusual = null;
-      [this.plants, this.cause, this.fullness, this.thinning] = ["", "", "", false];
-      this.keepMode();
-      this.noteWritten(event);
-      try {
-        await this.queue.add(event, words);
-        this.outOfHand(event);
-      } catch {
-        this.giveBack(event, written);
-      }
+    },
+    async writeAndNext() {
+      if (await this.write()) this.next();
+    },
+    // What was written, as it stands on the tape: said once, and shown by the key for a moment.
+    sayWritten(entries) {
+      const entry = entries.filter(({ event }) => event.kind === "write").at(-1);
+      const row = entry && this.$root.querySelector(`tr[data-line="${entry.event.client_id}"]`);
+      if (!row) return;
+      const cells = [...row.cells].slice(0, 4).map((cell) => cell.innerText.trim().replace(/\s+/g, " "));
+      this.wrote = `Written: ${cells.filter(Boolean).join(", ")}`;
+      clearTimeout(this.wroteTimer);
+      this.wroteTimer = setTimeout(() => {
+        this.wrote = "";
+      }, SHOWN_MS);
     },
     // Until the queue has taken a line it stands in a place of its own: closing the page in that moment loses nothing.
     inHand(event, words) {
@@ -455,6 +493,12 @@ document.addEventListener("alpine:init", () => {
       const run = await this.queue.again(entry, false);
       if (entry.event.pile !== "" && entry.event.pile === this.pile) this.number = run.number;
     },
+    // What the page tells of came last, as long as nothing was written after it.
+    undoLatest() {
+      const told = document.querySelector("#messages [data-undo]");
+      if (told) told.click();
+      else this.undo();
+    },
     // What was written last, sent or not, as long as it was not struck already.
     async undo() {
       const waiting = (await this.queue.waiting()).map((entry) => entry.event);
@@ -520,12 +564,12 @@ document.addEventListener("alpine:init", () => {
       const body = document.querySelector("#bench-tape tbody");
       if (!body) return;
       for (const row of body.querySelectorAll("[data-unsent]")) row.remove();
-      for (const { event, words } of waiting.filter((entry) => entry.event.kind === "write")) {
+      for (const { event, words, since } of waiting.filter((entry) => entry.event.kind === "write")) {
         const row = body.insertRow();
         row.dataset.unsent = event.client_id;
         const cell = row.insertCell();
         cell.colSpan = 5;
-        cell.textContent = `${words} · waits to be sent`;
+        cell.textContent = waitedLong(since, Date.now()) ? `${words} · waits to be sent` : words;
       }
       this.showLast();
     },
@@ -543,40 +587,50 @@ document.addEventListener("alpine:init", () => {
     pots() {
       return [...this.$root.querySelectorAll("a[data-pot]")];
     },
-    step(by, from) {
+    step(by) {
       const pots = this.pots();
-      const at = pots.findIndex((pot) => pot.dataset.pot === from) + by;
+      const at = pots.findIndex((pot) => pot.dataset.pot === this.pot) + by;
       if (at >= 0 && at < pots.length) this.goTo(pots[at].dataset.pot);
+      else this.status = by > 0 ? "This is the last pot of the row." : "This is the first pot of the row.";
     },
-    // After the bench moved on by itself, "next" is still that of the pot just written.
     next() {
-      this.step(1, this.after ?? this.pot);
+      this.step(1);
     },
     before() {
-      this.step(-1, this.pot);
+      this.step(-1);
     },
     potLink(pot) {
       return this.pots().find((one) => one.dataset.pot === pot);
     },
     goTo(pot) {
-      this.after = null;
       this.pot = pot;
-      this.setGrade(this.$root.dataset.usualGrade);
       this.showPot();
+      this.setGrade(this.$root.dataset.usualGrade);
+      this.offerGrade();
+      this.keepPot();
+      this.status = `In hand: ${this.potLink(pot)?.dataset.title ?? ""}`;
       this.refresh("none");
     },
-    // A figure or a grade is for the new pot: from then on all else is too.
-    staysHere() {
-      if (this.after === null) return;
-      this.after = null;
-      this.status = "";
-      this.showPot();
+    // Whoever comes back after a call or a reload has the same pot in hand.
+    keepPot() {
+      const at = new URLSearchParams(location.search);
+      at.set("crop", this.$root.dataset.crop);
+      at.set("pot", this.pot);
+      history.replaceState(history.state, "", `${location.pathname}?${at}`);
+      const { crop, who } = this.$root.dataset;
+      sessionStorage.setItem("kilter-pot", JSON.stringify({ crop, who, pot: this.pot }));
     },
-    movedOn(from) {
-      this.after = from;
-      const [was, now] = [from, this.pot].map((pot) => this.potLink(pot)?.dataset.place ?? "");
-      this.status = `Moved on to ${now}. “All lifted”, “next” and the links are still for ${was} until you type.`;
-      this.showPot();
+    potAsLeft() {
+      const kept = JSON.parse(sessionStorage.getItem("kilter-pot") ?? "{}");
+      const { crop, who } = this.$root.dataset;
+      if (kept.who !== who || location.search) return;
+      if (kept.crop === crop) {
+        if (kept.pot === this.pot || !this.potLink(kept.pot)) return;
+        this.goTo(kept.pot);
+        this.status = `You were at ${this.potLink(kept.pot).dataset.place}.`;
+      } else if (document.querySelector(`#crop option[value="${CSS.escape(kept.crop)}"]`)) {
+        location.replace(`${location.pathname}?crop=${kept.crop}&pot=${kept.pot}`);
+      }
     },
     showPot() {
       const link = this.potLink(this.pot);
@@ -584,46 +638,38 @@ document.addEventListener("alpine:init", () => {
       if (link && title) {
         title.textContent = link.dataset.title;
         document.getElementById("pot-about").textContent = link.dataset.about;
-        const meant = this.potLink(this.after) ?? link;
         // What is pressed before the server has answered is for this pot too.
         for (const one of this.$root.querySelectorAll("[data-of-pot]")) {
           one.setAttribute(
             one.tagName === "FORM" ? "action" : "href",
-            one.dataset.ofPot.replace(/\b0\b/, meant.dataset.pot),
+            one.dataset.ofPot.replace(/\b0\b/, link.dataset.pot),
           );
         }
-        const done = meant.dataset.done === "yes";
+        const done = link.dataset.done === "yes";
         const button = this.$root.querySelector("form.lifted button");
         button?.setAttribute("aria-pressed", String(done));
-        button
-          ?.querySelector("span")
-          .replaceChildren(`${done ? "Finished" : "All lifted"}${meant === link ? "" : `: ${meant.dataset.place}`}`);
+        button?.querySelector("span").replaceChildren(`${done ? "Finished" : "All lifted"}: ${link.dataset.place}`);
       }
       for (const one of this.pots()) {
         if (one.dataset.pot === this.pot) {
           one.setAttribute("aria-current", "true");
-          one.scrollIntoView({ block: "nearest", inline: "nearest" });
+          one.scrollIntoView({ block: "nearest", inline: "center", behavior: isStill.matches ? "auto" : "smooth" });
         } else one.removeAttribute("aria-current");
       }
     },
-    noteWritten(event) {
-      (this.mine[this.pot] ??= new Set()).add(event.grade);
+    // The grades of each pot of the row; what the row shows may be older than what was just written here.
+    writtenSoFar() {
       const pots = this.pots();
-      // What the strip shows may be older than what was just written here.
       const grades = pots.map(
         ({ dataset }) => new Set([...dataset.grades.split(" ").filter(Boolean), ...(this.mine[dataset.pot] ?? [])]),
       );
-      const at = pots.findIndex((pot) => pot.dataset.pot === this.pot);
       const usual = (document.querySelector("[data-usual]")?.dataset.usual ?? "").split(" ").filter(Boolean);
-      const next = nextEmpty(grades, at, usual);
-      if (next < 0) {
-        const grade = nextGrade(grades, at, usual);
-        if (grade !== undefined) this.setGrade(grade);
-        return;
-      }
-      const from = this.pot;
-      this.goTo(pots[next].dataset.pot);
-      this.movedOn(from);
+      return { grades, usual, at: pots.findIndex((pot) => pot.dataset.pot === this.pot) };
+    },
+    noteWritten(event) {
+      document.getElementById("messages")?.replaceChildren();
+      (this.mine[this.pot] ??= new Set()).add(event.grade);
+      this.offerGrade();
     },
   }));
 });

@@ -119,16 +119,29 @@ function lack({ line, count, pot, live }) {
   return "";
 }
 
-// Letters are commands on an empty line and units within one.
-function meaning(key, { line, live }) {
+// Letters are commands on an empty line and units within one; Enter on an empty line goes to the next pot. With a scale
+// on the bench it is the reading that decides.
+function enterMeans({ line, live, count = null }, isShifted) {
+  if (isShifted) return "write and next";
+  return line === "" && count === null && !live ? "next" : "write";
+}
+function meaning(key, hand, isShifted = false) {
+  const { line, live } = hand;
   const isEmpty = line === "";
-  const named = { Enter: isEmpty && !live ? "" : "write", Backspace: isEmpty ? "" : "rub", Escape: "clear" };
+  const named = { Enter: enterMeans(hand, isShifted), Backspace: isEmpty ? "" : "rub", Escape: "clear" };
   if (key in named) return named[key];
   if (!isEmpty) return LINE_KEYS.test(key) ? "type" : "";
   if (key === "0") return live ? "zero" : "zero and type";
   if (/^[abd-z]$/.test(key)) return "command";
   return LINE_KEYS.test(key) && key !== " " ? "type" : "";
 }
+
+// Whether the scale shows nothing new: it is empty, or what was just written lies there still. It trembles by a few
+// steps, and drifts by less than one part in two hundred.
+const TREMBLES_MG = 5000;
+const isTaken = (live, takenMg) =>
+  Boolean(live?.is_nothing) ||
+  (takenMg !== null && Math.abs(live.mg - takenMg) <= Math.max(TREMBLES_MG, takenMg / 200));
 
 // The last of the ids that was not struck, of the first list that has one.
 function lastStanding(struck, ...lists) {
@@ -146,13 +159,9 @@ const expectedOf = (grades, at, usual) => [...(grades[at - 1]?.size ? grades[at 
 const nextGrade = (grades, at, usual) =>
   at < 0 ? undefined : expectedOf(grades, at, usual).find((grade) => !grades[at].has(grade));
 
-// A pot is in when it has every grade expected of it; then the next empty one is offered: whoever took another
-// order is led on from there, and back to what was passed over.
-function nextEmpty(grades, at, usual = []) {
-  if (at < 0 || expectedOf(grades, at, usual).length === 0 || nextGrade(grades, at, usual) !== undefined) return -1;
-  const order = [...grades.keys()].filter((i) => i > at).concat([...grades.keys()].filter((i) => i < at));
-  return order.find((i) => grades[i].size === 0) ?? -1;
-}
+// How long lines wait until it is said: what is on its way needs no word.
+const SAID_AFTER_MS = 5000;
+const waitedLong = (since, now) => now - since >= SAID_AFTER_MS;
 
 // How many lines wait of the person here, and of whom else: a device may be lent.
 function byPerson(kept, who) {
@@ -170,18 +179,20 @@ export {
   byPerson,
   inText,
   isLeaseFree,
+  isTaken,
   lack,
   lastStanding,
   leftAfter,
   localTime,
   meaning,
   nextBatch,
-  nextEmpty,
   nextGrade,
   renumbered,
   resolved,
+  SAID_AFTER_MS,
   settled,
   shortly,
   typedNow,
   waitAfter,
+  waitedLong,
 };

@@ -1,6 +1,17 @@
 // Lines kept on this device until the server has echoed their ids: in order, each once, by one tab at a time.
 import { send as sendLate } from "./late.js";
-import { byPerson, inText, isLeaseFree, localTime, nextBatch, renumbered, settled, waitAfter } from "./lines.js";
+import {
+  SAID_AFTER_MS,
+  byPerson,
+  inText,
+  isLeaseFree,
+  localTime,
+  nextBatch,
+  renumbered,
+  settled,
+  waitAfter,
+  waitedLong,
+} from "./lines.js";
 
 const BATCH = 50;
 const LEASE_MS = 15000;
@@ -280,6 +291,7 @@ class Queue {
 const nothingWaits = () => ({
   othersWords: "",
   lateWords: "",
+  saidTimer: 0,
   unsent: [],
   tray: [],
   hasUnsent: false,
@@ -318,7 +330,11 @@ function follow(component, queue) {
       isHere: (to ?? lines) === here,
       id: event.client_id,
     }));
-    component.hasUnsent = count > 0;
+    // What is on its way is not spoken of; what has waited a while is.
+    clearTimeout(component.saidTimer);
+    const isLong = count > 0 && waitedLong(waiting[0].since, Date.now());
+    if (count && !isLong) component.saidTimer = setTimeout(() => queue.changed(), SAID_AFTER_MS);
+    component.hasUnsent = isLong;
     component.hasTray = tray.length > 0;
     component.unsentWords = `${count} line${count === 1 ? " waits" : "s wait"} on this device since ${since}.`;
     component.stayWords = navigator.serviceWorker?.controller

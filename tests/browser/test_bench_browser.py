@@ -177,6 +177,20 @@ def test_a_refused_line_stays_in_hand_with_its_reason(bench):
     assert masses() == []
 
 
+def test_the_unit_of_a_bare_number_is_seen_and_turned_by_a_key(bench):
+    bench.see("Weight in g, or kg with a point; count")
+    for _ in range(4):
+        bench.click(".unit-key")
+    bench.see("Weight in lb; count")
+    bench.keys(*"2.43 3")
+    bench.until(lambda: bench.text("[data-big]") == "1.102")
+    bench.keys(Keys.ENTER)
+    lines(bench, 1)
+    assert list(WeighIn.objects.values_list("mass_mg", "count")) == [(1_102_229, 3)]
+    bench.driver.refresh()
+    bench.see("Weight in lb; count")
+
+
 def test_letters_can_be_switched_off(bench):
     bench.keys("?")
     bench.click("#letters-on")

@@ -98,6 +98,28 @@ test("what is typed becomes a weight, a count or both", () => {
   assert.equal(typed("", { live, count: 2 }), "812 g c2");
 });
 
+test("a bare number is of the unit shown; what says its own unit keeps it", () => {
+  const inLb = (line) => lines.inUnit(line, "lb", "g");
+  assert.equal(inLb("2.43"), "2.43lb");
+  assert.equal(inLb("2.43 12"), "2.43lb c12");
+  assert.equal(inLb("2+1.5 3"), "2lb+1.5lb c3");
+  for (const line of ["", "940g 12", "c12", "2 tub", "½ cup"]) assert.equal(inLb(line), line);
+  assert.equal(lines.inUnit("940 12", "g", "g"), "940 12");
+  assert.equal(
+    lines.typedNow({ line: "2.4", count: 5, mode: "zeroed", live: null, typedUnit: "kg", usualUnit: "g" }),
+    "2.4kg c5",
+  );
+  assert.equal(
+    lines.typedNow({ line: "7", count: null, mode: "count", live: null, typedUnit: "kg", usualUnit: "g" }),
+    "c7",
+  );
+  const turned = (usual, ...units) => units.map((unit) => lines.turned(unit, usual));
+  assert.deepEqual(turned("g", "g", "kg", "oz", "lb"), ["kg", "oz", "lb", "g"]);
+  assert.deepEqual(turned("scale", "scale", "lb"), ["g", "scale"]);
+  assert.equal(lines.inUnit("1.24", "scale", "scale"), "1.24");
+  assert.equal(lines.unitWords("scale"), "g, or kg with a point");
+});
+
 test("nothing is written without a pot, a reading at rest, or anything typed", () => {
   const lack = (rest) => lines.lack({ line: "940", count: null, pot: "3", live: null, ...rest });
   assert.equal(lack({}), "");

@@ -1,6 +1,18 @@
 // The bench: what is typed, which pot and grade it is for, and the events that carry it to the server.
 import { inField, lettersOn } from "./keys.js";
-import { isTaken, lack, lastStanding, meaning, nextGrade, typedNow, waitedLong } from "./lines.js";
+import {
+  inUnit,
+  isTaken,
+  lack,
+  lastStanding,
+  meaning,
+  nextGrade,
+  turned,
+  typedNow,
+  unitSign,
+  unitWords,
+  waitedLong,
+} from "./lines.js";
 import { Queue, follow, nothingWaits, hex, device, timeNow } from "./queue.js";
 
 document.addEventListener("alpine:init", () => {
@@ -32,6 +44,8 @@ document.addEventListener("alpine:init", () => {
     live: null,
     liveTimer: 0,
     takenMg: null,
+    typedUnit: "",
+    usualUnit: "",
     unusual: null,
     last: "",
     wrote: "",
@@ -46,6 +60,8 @@ document.addEventListener("alpine:init", () => {
       this.line = document.getElementById("typed")?.value ?? "";
       this.problem = document.getElementById("typed-problem")?.textContent.trim() ?? "";
       this.takePot();
+      this.usualUnit = this.$root.dataset.unit;
+      this.typedUnit = sessionStorage.getItem("kilter-unit") ?? this.usualUnit;
       this.setGrade(this.$root.dataset.usualGrade);
       this.offerGrade();
       this.modeAsLeft();
@@ -99,7 +115,14 @@ document.addEventListener("alpine:init", () => {
     },
     get lineLabel() {
       if (this.countsOnly) return "Count";
-      return this.live ? "Count (the scale gives the weight)" : "Weight and count";
+      return this.live ? "Count (the scale gives the weight)" : `Weight in ${unitWords(this.typedUnit)}; count`;
+    },
+    get unitLabel() {
+      const next = unitWords(turned(this.typedUnit, this.usualUnit));
+      return `A bare number is ${unitWords(this.typedUnit)}; press for ${next}`;
+    },
+    get unitShown() {
+      return unitSign(this.typedUnit);
     },
 
     takePot() {
@@ -185,6 +208,12 @@ document.addEventListener("alpine:init", () => {
     },
     tapKey(event) {
       this.line += event.currentTarget.dataset.figure;
+    },
+    turnUnit() {
+      this.typedUnit = turned(this.typedUnit, this.usualUnit);
+      sessionStorage.setItem("kilter-unit", this.typedUnit);
+      this.status = `A bare number is ${unitWords(this.typedUnit)} now.`;
+      this.read();
     },
     rub() {
       this.line = this.line.slice(0, -1);
@@ -302,7 +331,8 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       try {
-        const answer = await fetch(`${this.$root.dataset.read}?typed=${encodeURIComponent(this.line)}`);
+        const typed = inUnit(this.line.trim(), this.typedUnit, this.usualUnit);
+        const answer = await fetch(`${this.$root.dataset.read}?typed=${encodeURIComponent(typed)}`);
         const said = await answer.json();
         if (serial !== this.readSerial) return;
         if (said.problem) {
@@ -312,7 +342,7 @@ document.addEventListener("alpine:init", () => {
           return;
         }
         this.big = said.big || this.line;
-        this.unit = said.unit;
+        this.unit = this.line === "" ? this.unitShown : said.unit;
         this.small = said.small;
         this.$root.querySelector("[data-big]")?.classList.toggle("long", this.big.length > 6);
         this.countWords = said.count === null ? "" : `${said.count} counted`;

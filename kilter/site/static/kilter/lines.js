@@ -99,13 +99,36 @@ function renumbered(entry, tray, fresh) {
   return { later, moved, pile: fresh || pile, number: first + run.length - 1 };
 }
 
+// The units a bare number may be of, in the order in which the key turns them.
+const UNITS = ["g", "kg", "oz", "lb"];
+function turned(unit, usual) {
+  const all = usual in UNIT_WORDS ? [usual, ...UNITS] : UNITS;
+  return all[(all.indexOf(unit) + 1) % all.length];
+}
+// How a scale shows it: whole numbers are grams, those with a decimal point kilograms.
+const UNIT_WORDS = { scale: "g, or kg with a point" };
+const UNIT_SIGNS = { scale: "g · kg" };
+const unitWords = (unit) => UNIT_WORDS[unit] ?? unit;
+const unitSign = (unit) => UNIT_SIGNS[unit] ?? unit;
+// A bare number gets the unit that is shown, where that is not the household's; a count after it is marked as one.
+const BARE = /^([\d.,½¼¾]+(?:\+[\d.,½¼¾]+)*)(?: +(\d+))?$/;
+function inUnit(line, unit, usual) {
+  const found = unit === usual ? null : BARE.exec(line);
+  if (!found) return line;
+  const loads = found[1]
+    .split("+")
+    .map((load) => load + unit)
+    .join("+");
+  return found[2] ? `${loads} c${found[2]}` : loads;
+}
+
 // What is written when Enter is pressed: with a scale on the bench, figures typed are the count.
-function typedNow({ line, count, mode, live }) {
-  const words = line.trim();
+function typedNow({ line, count, mode, live, typedUnit = "", usualUnit = "" }) {
+  const words = inUnit(line.trim(), typedUnit, usualUnit);
   const counted = count === null ? "" : `c${count}`;
-  const isFigure = /^\d+$/.test(words);
-  if (live) return `${live.text} ${isFigure ? `c${words}` : words || counted}`.trim();
-  if ((mode === "count" || mode === "never") && isFigure) return `c${words}`;
+  const figure = /^\d+$/.exec(line.trim())?.[0];
+  if (live) return `${live.text} ${figure ? `c${figure}` : line.trim() || counted}`.trim();
+  if ((mode === "count" || mode === "never") && figure) return `c${figure}`;
   return `${words} ${counted}`.trim();
 }
 
@@ -178,6 +201,7 @@ function byPerson(kept, who) {
 export {
   byPerson,
   inText,
+  inUnit,
   isLeaseFree,
   isTaken,
   lack,
@@ -192,7 +216,10 @@ export {
   SAID_AFTER_MS,
   settled,
   shortly,
+  turned,
   typedNow,
+  unitSign,
+  unitWords,
   waitAfter,
   waitedLong,
 };

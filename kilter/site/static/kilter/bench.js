@@ -542,10 +542,10 @@ document.addEventListener("alpine:init", () => {
         this.status = "Nothing to undo on today's tape.";
         return;
       }
-      this.status = "Struck; it can be put back on the tape.";
+      this.status = "Removed; it can be put back on the tape.";
       this.queue.add(
         { client_id: hex(16), kind: "strike", target: last, device, at: timeNow(this.$root) },
-        "a line struck",
+        "a line removed",
       );
     },
 

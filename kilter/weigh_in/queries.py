@@ -220,6 +220,16 @@ def crops_in_reach(household: Household, day: date) -> list[Crop]:
     return list(Crop.objects.of(household).filter(pk__in=growing).order_by("name"))
 
 
+#: So many plantings are offered to be opened again, where everything is lifted.
+LATELY = 8
+
+
+def finished_lately(household: Household) -> list[Planting]:
+    """What was finished last, to be opened again."""
+    finished = Planting.objects.of(household).filter(finished_on__isnull=False, is_perennial=False)
+    return list(with_all_names(finished).order_by("-finished_on", "pk")[:LATELY])
+
+
 def usual_grades(household: Household, crop: Crop | None, day: date) -> list[str]:
     """The grades that half of the crop's plantings or more got when it was last lifted before a day
     (rule).

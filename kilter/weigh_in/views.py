@@ -339,6 +339,7 @@ def _show_bench(
     set_open = sum(pot is not None and one.is_beside(pot) for one in still_open)
     context: dict[str, Any] = {
         "crops": crops,
+        "lately": [] if crops else queries.finished_lately(household),
         "crop": crop,
         "pots": pots,
         "pot": pot,

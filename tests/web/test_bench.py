@@ -244,3 +244,17 @@ def test_what_stands_into_the_new_year_can_still_be_weighed(
     page = html_of(client.get(reverse("weigh_in:bench")))
     assert f'data-pot="{open_planting.pk}"' in page
     assert f'href="/set-out/{open_planting.pk}"' in html_of(client.get("/"))
+
+
+def test_with_everything_lifted_the_bench_shows_what_waits_and_opens_a_pot_again(client, garden):
+    """It once said that there was nothing to weigh yet."""
+    line = {"household": garden.household, "planting": garden.plantings[3], "grade": "table"}
+    WeighIn.objects.create(**line, weighed_on=date(2026, 8, 4), count=9, waits=True)
+    page = html_of(client.get(reverse("weigh_in:bench")))
+    assert "Everything is lifted" in page
+    assert "1 waits for the scale" in page
+    assert page.count("Open again") == 1 + len(garden.plantings)
+    response = client.post(reverse("weigh_in:finish", args=[garden.plantings[2].pk]), follow=True)
+    page = html_of(response)
+    assert "Everything is lifted" not in page
+    assert 'id="pot-in-hand">Ours crate 3, shallot' in page

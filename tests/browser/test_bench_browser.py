@@ -12,7 +12,7 @@ from kilter.ground.models import Place
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 from tests.browser.conftest import PHONE, WIDE
-from tests.conftest import make_garden
+from tests.conftest import make_garden, member
 
 pytestmark = pytest.mark.browser
 
@@ -699,3 +699,17 @@ def test_a_line_that_is_not_sent_yet_stands_on_the_tape_marked(bench):
         mend(bench)
     lines(bench, 1)
     bench.until(lambda: "waits to be sent" not in bench.text("#bench-tape"))
+
+
+def test_how_it_is_weighed_is_the_persons_on_a_device_that_is_lent(bench, garden_open, client_for):
+    bench.press("Count only")
+    bench.click(".unit-key")
+    helper = member(garden_open.household, "Nib", "helper")
+    bench.sign_in(helper, client_for)
+    bench.go("/weigh-in/")
+    bench.see("Weight in g, or kg with a point; count")
+    bench.sign_in(garden_open.owner, client_for)
+    bench.go("/weigh-in/")
+    bench.until(lambda: bench.one('[data-mode="count"]').get_attribute("aria-pressed") == "true")
+    bench.press("Zero each time")
+    bench.see("Weight in g; count")

@@ -61,7 +61,7 @@ document.addEventListener("alpine:init", () => {
       this.problem = document.getElementById("typed-problem")?.textContent.trim() ?? "";
       this.takePot();
       this.usualUnit = this.$root.dataset.unit;
-      this.typedUnit = sessionStorage.getItem("kilter-unit") ?? this.usualUnit;
+      this.typedUnit = sessionStorage.getItem(this.ofPerson("unit")) ?? this.usualUnit;
       this.setGrade(this.$root.dataset.usualGrade);
       this.offerGrade();
       this.modeAsLeft();
@@ -211,7 +211,7 @@ document.addEventListener("alpine:init", () => {
     },
     turnUnit() {
       this.typedUnit = turned(this.typedUnit, this.usualUnit);
-      sessionStorage.setItem("kilter-unit", this.typedUnit);
+      sessionStorage.setItem(this.ofPerson("unit"), this.typedUnit);
       this.status = `A bare number is ${unitWords(this.typedUnit)} now.`;
       this.read();
     },
@@ -237,16 +237,21 @@ document.addEventListener("alpine:init", () => {
     pickMode(event) {
       this.setMode(event.currentTarget.dataset.mode);
     },
+    // How it is weighed is the person's, not the device's, which may be lent.
+    ofPerson(name) {
+      return `kilter-${name} ${this.$root.dataset.who}`;
+    },
     // Finishing a pot or another page of the room leaves how it is weighed as it was.
     modeAsLeft() {
-      const { mode, pile, number } = JSON.parse(sessionStorage.getItem("kilter-mode") ?? "{}");
+      const { mode, pile, number } = JSON.parse(sessionStorage.getItem(this.ofPerson("mode")) ?? "{}");
       if (!mode || mode === this.mode) return;
       this.setMode(mode);
       if (pile) [this.pile, this.number] = [pile, number];
       this.keepMode();
     },
     keepMode() {
-      sessionStorage.setItem("kilter-mode", JSON.stringify({ mode: this.mode, pile: this.pile, number: this.number }));
+      const kept = { mode: this.mode, pile: this.pile, number: this.number };
+      sessionStorage.setItem(this.ofPerson("mode"), JSON.stringify(kept));
     },
     setMode(mode) {
       this.mode = mode;
@@ -647,14 +652,13 @@ document.addEventListener("alpine:init", () => {
       at.set("crop", this.$root.dataset.crop);
       at.set("pot", this.pot);
       history.replaceState(history.state, "", `${location.pathname}?${at}`);
-      const { crop, who } = this.$root.dataset;
-      sessionStorage.setItem("kilter-pot", JSON.stringify({ crop, who, pot: this.pot }));
+      const { crop } = this.$root.dataset;
+      sessionStorage.setItem(this.ofPerson("pot"), JSON.stringify({ crop, pot: this.pot }));
     },
     potAsLeft() {
-      const kept = JSON.parse(sessionStorage.getItem("kilter-pot") ?? "{}");
-      const { crop, who } = this.$root.dataset;
-      if (kept.who !== who || location.search) return;
-      if (kept.crop === crop) {
+      const kept = JSON.parse(sessionStorage.getItem(this.ofPerson("pot")) ?? "{}");
+      if (!kept.pot || location.search) return;
+      if (kept.crop === this.$root.dataset.crop) {
         if (kept.pot === this.pot || !this.potLink(kept.pot)) return;
         this.goTo(kept.pot);
         this.status = `You were at ${this.potLink(kept.pot).dataset.place}.`;

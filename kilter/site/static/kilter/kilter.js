@@ -162,7 +162,8 @@ async function clearOwn(who) {
   delete guests[who];
   localStorage.setItem("kilter-guest", JSON.stringify(guests));
   for (const name of Object.keys(sessionStorage))
-    if (name === "kilter-mode" || name.startsWith("kilter-draft ")) sessionStorage.removeItem(name);
+    if (name.startsWith("kilter-draft ") || ["mode", "unit", "pot"].some((one) => name === `kilter-${one} ${who}`))
+      sessionStorage.removeItem(name);
   const opened = await new Promise((resolve) => {
     const asked = indexedDB.open("kilter", 1);
     asked.onsuccess = () => resolve(asked.result);

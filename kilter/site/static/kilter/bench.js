@@ -46,6 +46,7 @@ document.addEventListener("alpine:init", () => {
     takenMg: null,
     typedUnit: "",
     usualUnit: "",
+    who: "",
     unusual: null,
     last: "",
     wrote: "",
@@ -61,6 +62,7 @@ document.addEventListener("alpine:init", () => {
       this.problem = document.getElementById("typed-problem")?.textContent.trim() ?? "";
       this.takePot();
       this.usualUnit = this.$root.dataset.unit;
+      this.who = this.$root.dataset.who;
       this.typedUnit = sessionStorage.getItem(this.ofPerson("unit")) ?? this.usualUnit;
       this.setGrade(this.$root.dataset.usualGrade);
       this.offerGrade();
@@ -239,7 +241,7 @@ document.addEventListener("alpine:init", () => {
     },
     // How it is weighed is the person's, not the device's, which may be lent.
     ofPerson(name) {
-      return `kilter-${name} ${this.$root.dataset.who}`;
+      return `kilter-${name} ${this.who}`;
     },
     // Finishing a pot or another page of the room leaves how it is weighed as it was.
     modeAsLeft() {

@@ -253,7 +253,7 @@ def test_with_everything_lifted_the_bench_shows_what_waits_and_opens_a_pot_again
     page = html_of(client.get(reverse("weigh_in:bench")))
     assert "Everything is lifted" in page
     assert "1 waits for the scale" in page
-    assert page.count("Open again") == 1 + len(garden.plantings)
+    assert page.count(">Open again<") == 1 + len(garden.plantings)
     response = client.post(reverse("weigh_in:finish", args=[garden.plantings[2].pk]), follow=True)
     page = html_of(response)
     assert "Everything is lifted" not in page

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from kilter.devices.reader import SCALES
@@ -97,6 +98,19 @@ def test_nine_pots_of_two_grades_of_which_one_gets_a_single_grade(bench, twelve)
         n for n in range(1, 10) if n != 4
     ]
     bench.until(lambda: "crate 10," in bench.text("#pot-in-hand"))
+
+
+def test_enter_means_the_same_with_the_cursor_in_the_line(bench):
+    bench.click("#typed")
+    bench.keys(*"940 12")
+    ActionChains(bench.driver).key_down(Keys.SHIFT).send_keys(Keys.ENTER).key_up(
+        Keys.SHIFT
+    ).perform()
+    lines(bench, 1)
+    bench.until(lambda: "crate 2," in bench.text("#pot-in-hand"), "written, and the next pot")
+    bench.keys(Keys.ENTER)
+    bench.until(lambda: "crate 3," in bench.text("#pot-in-hand"), "the next pot")
+    lines(bench, 1)
 
 
 def test_the_pot_in_hand_is_the_same_after_a_reload_and_when_one_comes_back(bench):

@@ -160,8 +160,13 @@ document.addEventListener("alpine:init", () => {
       if (grade) this.setGrade(grade.dataset.grade);
     },
 
-    // Nothing acts while a field has the cursor, and Enter on a button presses it.
+    // Nothing acts while a field has the cursor, but Enter in the line's own; and Enter on a button presses it.
     key(event) {
+      if (event.key === "Enter" && event.target.id === "typed" && !event.isComposing) {
+        event.preventDefault();
+        this.act(meaning(event.key, this, event.shiftKey), event.key);
+        return;
+      }
       if (event.ctrlKey || event.metaKey || event.altKey || inField(event) || event.defaultPrevented) return;
       if (document.querySelector("dialog[open]")) return;
       const meant = meaning(event.key, this, event.shiftKey);

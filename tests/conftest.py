@@ -25,7 +25,7 @@ from kilter.next_year.fit import running
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor
 from kilter.people.models import BenchLink, Change, Eater, Household, Membership, Role, User
-from kilter.set_out.models import Crop, MethodTag, Planting, SeedLot, Variety
+from kilter.set_out.models import Crop, CropSize, MethodTag, Planting, SeedLot, Variety
 from kilter.tending.models import Happening, Photo
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_up.models import Criterion, SavedQuestion, Score, Trial, TrialUnit, Verdict
@@ -193,6 +193,7 @@ class Garden:
     bowl: Bowl
     scale: Scale
     measure: OwnMeasure
+    size: CropSize
     single: SinglePlant
     bench_link: BenchLink
     question: SavedQuestion
@@ -281,6 +282,9 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
     bowl = Bowl.objects.create(**mine, name=f"{name} bowl", mass_mg=310_000)
     scale = Scale.objects.create(**mine, name=f"{name} scale", step_mg=5000)
     measure = OwnMeasure.objects.create(**mine, name=f"{name.lower()}tub")
+    size = CropSize.objects.create(
+        **mine, crop=crop, word=f"{name} large", grade="table", from_mm=40
+    )
     single = SinglePlant.objects.create(
         **mine, planting=plantings[0], day=date(2026, 8, 4), note=f"{name} best"
     )
@@ -332,6 +336,7 @@ def make_garden(name: str, *, masses_g: tuple[int, ...] = (900, 1000, 600, 700))
         bowl,
         scale,
         measure,
+        size,
         single,
         link,
         question,

@@ -21,7 +21,7 @@ from kilter.weigh_in import format as weigh_in
 from kilter.weigh_up import format as weigh_up
 
 #: Of the packages written here; `kilter.exchange.older` brings earlier ones up.
-VERSION: Final = 4
+VERSION: Final = 5
 #: Where the descriptor says it.
 VERSION_KEY: Final = "kilter_format"
 TABLES: Final[tuple[Table, ...]] = (

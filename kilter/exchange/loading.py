@@ -74,7 +74,7 @@ def load(
         return Loaded(
             {}, {}, {}, tuple(package.notes), tuple(package.problems), package.more_problems
         )
-    _fill_in(package)
+    _fill_in(package, clock.today(household))
     if "household" not in package.columns:
         package.notes.append(_assumed(household))
     stage = Stage(household, by, f"A package was loaded: {source.name}")
@@ -157,8 +157,8 @@ class _Pictures:
             raise CellError("is not in the package") from None
 
 
-def _fill_in(package: Package) -> None:
-    """What an empty cell or a column left out stands for."""
+def _fill_in(package: Package, today: date) -> None:
+    """What an empty cell or a column left out stands for, and a finishing day still ahead."""
     says_waits = "waits" in package.columns.get("weigh_ins", frozenset())
     last_lift: dict[str, date] = {}
     for row in package.rows.get("weigh_ins", []):
@@ -178,6 +178,9 @@ def _fill_in(package: Package) -> None:
             ):
                 values["finished_on"] = None
         values["season"] = values["season"] or _season(values)
+        if values["finished_on"] and values["finished_on"] > today:
+            values["until"] = values["until"] or values["finished_on"]
+            values["finished_on"] = None
     if package.rows.get("plantings") and not has_finish:
         package.notes.append(
             "plantings.csv has no finished_on: what has weigh-ins is taken as finished on the day "

@@ -17,6 +17,7 @@ from kilter.look_back.models import Decision, Remark
 from kilter.people.models import Household
 from kilter.plans.models import PlannedCrop, PlannedPlanting, Wish
 from kilter.set_out.models import Planting, SeedLot, Variety, planting_label
+from kilter.set_out.telling import told_apart
 from kilter.tending.models import Happening
 from kilter.weigh_up.question.question import Question
 
@@ -209,9 +210,16 @@ def _plantings(household: Household, words: list[str]) -> list[Found]:
         .with_names()
         .order_by("-season", "-pk")
     )
+    found = list(plantings[:MOST])
+    called = told_apart(found, lambda p: f"{p.label} in {p.place}, {p.season}")
     return [
-        Found("planting", p.label, f"{p.place}, {p.season}", reverse("atlas:planting", args=[p.pk]))
-        for p in plantings[:MOST]
+        Found(
+            "planting",
+            p.label,
+            called[p.pk].removeprefix(f"{p.label} in "),
+            reverse("atlas:planting", args=[p.pk]),
+        )
+        for p in found
     ]
 
 

@@ -133,7 +133,11 @@ class ChooseField(HouseholdField):
     def add(self, kind: str, records: Iterable[Model]) -> None:
         """Offer records more."""
         self.found |= {f"{kind}-{record.pk}": (kind, record) for record in records}
+        self.label_all()
         self.widget.choices = [(key, self.label_of(*pair)) for key, pair in self.found.items()]
+
+    def label_all(self) -> None:
+        """What is known of the records together, before each is labelled."""
 
     def heading(self, kind: str, record: Any) -> str:
         """What a record is listed under."""

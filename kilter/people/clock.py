@@ -33,6 +33,12 @@ def today(household: Household) -> date:
     return now(household).date()
 
 
+def day_of(household: Household, moment: datetime) -> date:
+    """The date of a moment in the household's zone, as its days are counted."""
+    zone = zoneinfo.ZoneInfo(household.time_zone)
+    return (moment.astimezone(zone) + timedelta(days=shift_days(household))).date()
+
+
 def day_began(household: Household) -> datetime:
     """When the present day began in the household's zone, by the real clock,
     as changes and lines are stamped.

@@ -38,6 +38,9 @@ def examples_of(form: forms.BaseForm, today: date) -> dict[str, list[Example]]:
         "is_imperial": lambda: (
             (key, _weighs(system)) for key, system in (("", "metric"), ("on", "imperial"))
         ),
+        "is_decimal_pounds": lambda: (
+            (key, _pounds(system)) for key, system in (("", "imperial"), ("on", "pounds"))
+        ),
         "is_small_food": lambda: (
             (
                 "",
@@ -103,6 +106,10 @@ def _weighs(system: str) -> str:
         f"A crate of shallots weighs {format_mass(WEIGHED_MG, system)}. Each browser can choose "
         "for itself below."
     )
+
+
+def _pounds(system: str) -> str:
+    return f"In pounds that crate weighs {format_mass(WEIGHED_MG, system)}."
 
 
 def _moon(today: date) -> str:

@@ -153,6 +153,8 @@ class HouseholdForm(OfRecord, CommaNumbers, forms.ModelForm):
             "default_unit",
             "date_order",
             "is_imperial",
+            "is_decimal_pounds",
+            "asks_hand",
             "is_small_food",
             "kitchen_kg_per_week",
             "currency",

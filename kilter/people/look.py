@@ -20,9 +20,11 @@ YEAR_S = 60 * 60 * 24 * 365
 def system_of(request: HouseholdRequest) -> str:
     """The unit system to show masses in."""
     chosen = request.COOKIES.get("kilter_units", "")
-    if chosen in SYSTEMS:
-        return chosen
-    return request.household.system if request.user.is_authenticated else "metric"
+    if not request.user.is_authenticated:
+        return chosen if chosen in SYSTEMS else "metric"
+    if chosen not in SYSTEMS:
+        return request.household.system
+    return request.household.pounds if chosen == "imperial" else chosen
 
 
 def mode_of(request: HouseholdRequest) -> str:

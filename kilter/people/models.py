@@ -90,7 +90,11 @@ class Household(models.Model):
     default_unit = models.CharField(
         "a bare number is in", max_length=5, choices=Units, default=Units.SCALE
     )
-    is_imperial = models.BooleanField("show pounds and ounces", default=False)
+    is_imperial = models.BooleanField("show pounds", default=False)
+    is_decimal_pounds = models.BooleanField(
+        "show pounds with decimals, 2.43 lb, not with ounces", default=False
+    )
+    asks_hand = models.BooleanField("ask at the bench who picked", default=False)
     is_small_food = models.BooleanField(
         "the Small grade is eaten, so it counts as food", default=False
     )
@@ -141,7 +145,12 @@ class Household(models.Model):
     @property
     def system(self) -> str:
         """The unit system it shows masses in, where a browser does not say otherwise."""
-        return "imperial" if self.is_imperial else "metric"
+        return self.pounds if self.is_imperial else "metric"
+
+    @property
+    def pounds(self) -> str:
+        """How it shows pounds, where they are shown."""
+        return "pounds" if self.is_decimal_pounds else "imperial"
 
     def __str__(self) -> str:
         return self.name

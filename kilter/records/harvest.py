@@ -194,6 +194,7 @@ def record_of(
         put_by_mg=kept.put_by_mg if kept else 0.0,
         lost_in_store_mg=kept.lost_mg if kept else 0.0,
         grades=found.grades,
+        sizes=found.sizes,
         baskets=given.baskets.get(row.pk, ()),
     )
 

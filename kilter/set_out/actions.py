@@ -8,10 +8,12 @@ from typing import Any
 
 from django.core.exceptions import ValidationError
 
+from kilter.core.amounts.vague import VagueDate, format_date
 from kilter.core.errors import RecordError
 from kilter.core.growing.growth import standing
 from kilter.core.yields.costs import split_whole
 from kilter.ground.models import Part, Place
+from kilter.people import clock
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
@@ -215,13 +217,16 @@ def change_planting(
 
 
 def finish(actor: Actor, planting: Planting, on: date, rest: str = "") -> Change:
-    """Say that all has been lifted, and of a part lift what became of the others;
-    then it can be compared.
+    """Say that all has been lifted, and of a part lift what became of the others; then it can be
+    compared. A day still ahead says until when it stands.
     """
     if planting.planted and on < planting.planted.earliest:
         raise ValidationError(
             f"It cannot be done on {on} when it was planted on {planting.planted}."
         )
+    if on > clock.today(actor.household):
+        planting.until = on
+        return save_owned(actor, planting, f"{planting} stands until {format_date(VagueDate(on))}.")
     others = f"; the other plants {Planting.Rest(rest).label}" if rest else ""
     return _finished(
         actor, planting, on, rest, f"{planting} is finished{others or ': all has been lifted'}."

@@ -8,12 +8,14 @@ from kilter.ground.choosing import ChooseField
 from kilter.people import clock
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
+from kilter.set_out.telling import told_apart
 
 
 class ChoosePlantings(ChooseField):
     """Sites, places, parts and plantings that stand; gives pairs of a kind and a record."""
 
     household: Household
+    called: dict[int, str]
 
     def __init__(self, kinds: tuple[str, ...], **kwargs: Any) -> None:
         super().__init__(kinds, error_messages={"required": "Pick at least one."}, **kwargs)
@@ -52,6 +54,12 @@ class ChoosePlantings(ChooseField):
             for key, one in standing
             if one.place_id in wanted and one.season == latest[one.place_id]
         ]
+
+    def label_all(self) -> None:
+        self.called = told_apart([one for kind, one in self.found.values() if kind == "planting"])
+
+    def label_of(self, kind: str, record: Any) -> str:
+        return self.called[record.pk] if kind == "planting" else super().label_of(kind, record)
 
     def heading(self, kind: str, record: Any) -> str:
         return (

@@ -9,7 +9,16 @@ from typing import Any
 from django.db.models import Model
 
 from kilter.core.amounts.vague import VagueDate
-from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.models import (
+    Cost,
+    Crop,
+    CropSize,
+    MethodTag,
+    PlantCount,
+    Planting,
+    SeedLot,
+    Variety,
+)
 from kilter.tables import cells
 from kilter.tables.cells import CellError
 from kilter.tables.table import Column, Faults, Names, Table, Told, Values
@@ -146,6 +155,9 @@ FORMAT = (
     Table.of(Crop, "crops", twin=lambda crop: (crop.name.lower(),)),
     Table.of(
         Variety, "varieties", told=(OF_CROP,), twin=lambda one: (one.crop_id, one.name.lower())
+    ),
+    Table.of(
+        CropSize, "crop_sizes", told=(OF_CROP,), twin=lambda one: (one.crop_id, one.word.lower())
     ),
     Table.of(
         SeedLot,

@@ -6,7 +6,7 @@ from datetime import date
 from typing import Self
 
 from django.core.exceptions import ValidationError
-from django.core.validators import MaxValueValidator, MinValueValidator
+from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 from django.db.models import F, Q
 
@@ -14,6 +14,7 @@ from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.growing.growth import KINDS, CountEvent
 from kilter.core.handbook import HandbookCrop, crop_called
 from kilter.core.handbook.own import OWN_VALUES, with_own
+from kilter.core.trade import grades
 from kilter.core.trade.units import USUAL, noun, unit_kind
 from kilter.ground.models import PRICE, SHARE, Part, Place
 from kilter.people.models import DAY, Dated, Household, Owned, OwnedQuerySet
@@ -127,6 +128,48 @@ class Crop(Owned):
             if (value := getattr(self, f"own_{name}")) is not None
         }
         return with_own(book, own) if book and own else book
+
+
+#: A size of a crop is called by one to three words.
+SIZE_WORD = RegexValidator(
+    r"^[^\W\d_]+(?: [^\W\d_]+){0,2}$", "One to three words of letters, such as Large."
+)
+MILLIMETRES = [MinValueValidator(1), MaxValueValidator(2000)]
+
+
+class CropSize(Owned):
+    """A crop's own word for a size, with the grade that it is: Large, Table, from 60 mm."""
+
+    crop = models.ForeignKey(Crop, on_delete=models.PROTECT, related_name="sizes")
+    word = models.CharField("called", max_length=20, validators=[SIZE_WORD])
+    grade = models.CharField("is graded", max_length=10, choices=grades.CHOICES)
+    from_mm = models.PositiveIntegerField(
+        "from, in mm", null=True, blank=True, validators=MILLIMETRES
+    )
+
+    class Meta(Owned.Meta):
+        ordering = (F("from_mm").desc(nulls_last=True), "word")
+        constraints = (
+            *Owned.Meta.constraints,
+            models.CheckConstraint(
+                name="crop_size_grade", condition=Q(grade__in=tuple(grades.GRADES))
+            ),
+            models.UniqueConstraint(
+                "crop", "word", condition=Q(struck_at=None), name="size_word_in_crop"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return self.word
+
+    def check_can_be_struck(self) -> None:
+        if self.weigh_ins.filter(struck_at=None).exists():
+            raise ValidationError(f"Lines were written of {self}; it stays.")
+
+    @property
+    def key(self) -> str:
+        """How what is of this size is called beside the grades."""
+        return grades.size_key(self.grade, self.word)
 
 
 class VarietyQuerySet(OwnedQuerySet):
@@ -296,6 +339,7 @@ class Planting(Owned):
     kinship = models.CharField(max_length=8, blank=True, choices=Kinship)
     lift_from = models.DateField("not to be lifted before", null=True, blank=True, validators=DAY)
     finished_on = models.DateField(null=True, blank=True, validators=DAY)
+    until = models.DateField("stands until", null=True, blank=True, validators=DAY)
     rest = models.CharField(
         "the plants not lifted by themselves", max_length=8, blank=True, choices=Rest
     )

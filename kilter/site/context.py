@@ -92,6 +92,7 @@ def page(request: HttpRequest) -> dict[str, Any]:
         # Who belongs to no household is shown why, on a page that knows of none.
         with contextlib.suppress(PermissionDenied):
             context["system"] = system_of(household_request)
+            context["pounds"] = household_request.household.pounds
             context["is_owner"] = household_request.membership.is_owner
             context["may_take_out"] = household_request.membership.may_take_out
             if household_request.membership.role == Role.BENCH:

@@ -4,15 +4,18 @@ renaming, photographs.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from datetime import date
 from typing import Any
 
 from django.core.exceptions import ValidationError
-from django.db.models import QuerySet
+from django.db.models import Max, QuerySet
 
-from kilter.core.amounts.units import BenchLine
+from kilter.core.amounts.units import BenchLine, format_mass
 from kilter.core.amounts.weighing import net_mass_mg, pile_on, unripe_left
 from kilter.core.errors import KilterError
+from kilter.core.yields.costs import split_whole
+from kilter.core.yields.visits import FIRST
 from kilter.people import clock
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, changing
@@ -21,7 +24,15 @@ from kilter.people.writing import writing
 from kilter.set_out.actions import variety_named
 from kilter.set_out.models import Planting
 from kilter.tending.actions import add_photo
-from kilter.weigh_in.models import CORRECTED, Bowl, OwnMeasure, Renaming, SinglePlant, WeighIn
+from kilter.weigh_in.models import (
+    CORRECTED,
+    Bowl,
+    OwnMeasure,
+    Renaming,
+    SinglePlant,
+    SplitBy,
+    WeighIn,
+)
 
 
 def add_photo_to(actor: Actor, line: WeighIn, cleaned: dict[str, Any]) -> Change:
@@ -43,6 +54,39 @@ def weigh(actor: Actor, line: WeighIn, said: BenchLine, bowl: Bowl | None) -> Ch
     line.count = line.count if said.count is None else said.count
     line.waits = False
     return save_owned(actor, line, f"{line} was weighed.")
+
+
+def weigh_together(
+    actor: Actor, lines: Sequence[WeighIn], said: BenchLine, bowl: Bowl | None, day: date | None
+) -> Change:
+    """Give lines that waited the weight of one basket, split by their counts; they become its
+    lines, so that nothing is counted twice.
+    """
+    counts = [line.count or 0 for line in lines]
+    if len({(line.planting.crop_id, line.grade, line.size_id) for line in lines}) > 1:
+        raise ValidationError(
+            "Only pieces of one crop and grade weigh alike; weigh the others by themselves."
+        )
+    if len(lines) < 2 or not all(counts):
+        raise ValidationError("A basket is split by count: tick two lines or more, each counted.")
+    if said.mass is None:
+        raise ValidationError("Type what the scale shows, such as 940 g.")
+    if said.count not in (None, sum(counts)):
+        raise ValidationError(f"These lines say {sum(counts)}; edit the one that is wrong first.")
+    tare_mg = bowl.mass_mg * said.loads if bowl else 0
+    masses = split_whole(_net(said.mass.mass_mg, tare_mg), counts)
+    tares = split_whole(tare_mg, counts)
+    says = f"One basket of {len(lines)} lines was weighed: {format_mass(sum(masses))}."
+    with changing(actor, says) as recorder:
+        for line, mass_mg, tare in zip(lines, masses, tares, strict=True):
+            line.mass_mg, line.tare_mg, line.reading_mg = mass_mg, tare, mass_mg + tare
+            line.bowl, line.loads, line.waits = bowl, said.loads, False
+            line.basket, line.split_by = lines[0].client_id, SplitBy.COUNT
+            if day is not None:
+                line.weighed_on, line.precision = day, "day"
+                _join_visit(line)
+            recorder.save(line)
+    return recorder.change
 
 
 def leave_counted(actor: Actor, line: WeighIn) -> Change:
@@ -69,6 +113,7 @@ def correct(actor: Actor, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     """Put a line right; in a pile the line after it is taken anew too."""
     line.weighed_on, line.precision = cleaned["when"].day, cleaned["when"].precision
     line.is_remembered = line.pm_mg is not None
+    _join_visit(line)
     shown = cleaned["shown"]
     after = _next_in_pile(line)
     if line.pile and shown is not None:
@@ -105,6 +150,7 @@ def remember(actor: Actor, cleaned: dict[str, Any]) -> Change:
         measure=_measure_named(actor, said.measure),
         measures=said.measures,
         note=cleaned["note"],
+        visit=FIRST,
         written_at=clock.now(actor.household),
         written_by=actor.user,
     )
@@ -133,6 +179,7 @@ def turn(actor: Actor, lot: WeighIn, cleaned: dict[str, Any]) -> Change:
         count=said.count,
         mass_mg=said.mass.mass_mg if said.mass else None,
         turned_from=lot,
+        visit=lot.visit,
         cleaned=lot.cleaned,
         topped=lot.topped,
         written_at=clock.now(actor.household),
@@ -186,6 +233,18 @@ def save_single(actor: Actor, single: SinglePlant, planting: Planting) -> Change
 
 def _measure_named(actor: Actor, name: str) -> OwnMeasure | None:
     return OwnMeasure.objects.of(actor.household).filter(name=name).first() if name else None
+
+
+def _join_visit(line: WeighIn) -> None:
+    """A line moved to another planting or day belongs to the last visit there."""
+    was = WeighIn.objects.ever_of(line.household).get(pk=line.pk)
+    if (was.planting_id, was.weighed_on) == (line.planting_id, line.weighed_on):
+        return
+    there = WeighIn.objects.of(line.household).filter(
+        planting=line.planting_id, weighed_on=line.weighed_on
+    )
+    if line.visit is not None:
+        line.visit = there.aggregate(last=Max("visit"))["last"] or FIRST
 
 
 def _pile_of(line: WeighIn) -> Any:

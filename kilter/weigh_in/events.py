@@ -9,15 +9,20 @@ from collections.abc import Collection, Sequence
 from datetime import date, datetime
 from typing import Any, TypeVar
 
+from django.db.models import Max
+from django.db.models.functions import Coalesce
+
 from kilter.core.amounts.units import BenchLine, format_mass, parse_bench_line, parse_mass
+from kilter.core.amounts.vague import VagueDate, format_date
 from kilter.core.amounts.weighing import net_mass_mg, pile_on
 from kilter.core.yields.costs import split_whole
+from kilter.core.yields.visits import FIRST
 from kilter.people import clock
-from kilter.people.events import A_DAY, Desk, Event, EventError
+from kilter.people.events import A_DAY, AskedError, Desk, Event, EventError
 from kilter.people.history import Actor, changing
 from kilter.people.models import Household
-from kilter.set_out.models import Crop, Planting
-from kilter.weigh_in.guests import check_own
+from kilter.set_out.models import Crop, CropSize, Planting
+from kilter.weigh_in.guests import check_own, check_since
 from kilter.weigh_in.models import (
     MAX_COUNT,
     Bowl,
@@ -27,8 +32,9 @@ from kilter.weigh_in.models import (
     Striking,
     WeighIn,
 )
-from kilter.weigh_in.said import LineSaid, read_said
+from kilter.weigh_in.said import OTHERS, LineSaid, read_said
 from kilter.weigh_in.usual import ask_if_too_much, ask_if_unusual
+from kilter.weigh_in.visits import asks_of_day, not_yet_there, plants_said
 
 _Kept = TypeVar("_Kept", Scale, Bowl)
 Line = Event[LineSaid]
@@ -104,6 +110,7 @@ def _shown(line: WeighIn) -> str:
 def _write(actor: Actor, event: Line, said: LineSaid) -> None:
     household = actor.household
     when = event.at or clock.now(household)
+    check_since(actor, when.date())
     keys = _plantings(household, said, when.date())
     names = _own_measures(household, said.typed)
     line = parse_bench_line(said.typed, household.default_unit, list(names))
@@ -111,15 +118,22 @@ def _write(actor: Actor, event: Line, said: LineSaid) -> None:
         raise EventError(f"{line.count} is too many for one line; check the count.")
     scale = _owned(household, Scale, said.scale)
     if scale and scale.limit_mg and line.heaviest_mg > scale.limit_mg:
-        limit = format_mass(scale.limit_mg)
         raise EventError(
-            f"The {scale} bears {limit}; take it in several loads, such as 5000+3120, or choose "
-            "another."
+            f"The {scale} bears {scale.limit_words}; take it in several loads, such as 5000+3120, "
+            "or choose another."
         )
     masses = _masses(household, event, said, line)
     basket = _of_basket(household, keys) if len(keys) > 1 else []
+    visits = _visits(household, keys, when.date(), said)
     if not basket and not (said.is_sure or said.is_thinning or line.pm_mg is not None):
-        ask_if_unusual(household, keys[0], said.grade, masses.get("mass_mg"), line.count)
+        ask_if_unusual(
+            household,
+            keys[0],
+            said.grade,
+            masses.get("mass_mg"),
+            line.count,
+            said.plants or plants_said(household, keys[0], when.date(), visits[keys[0]]),
+        )
     elif basket and not said.is_sure:
         ask_if_too_much(household, basket, masses.get("mass_mg"))
     made = WeighIn(
@@ -132,6 +146,8 @@ def _write(actor: Actor, event: Line, said: LineSaid) -> None:
         pm_mg=line.pm_mg,
         is_remembered=line.pm_mg is not None,
         waits=_waits(line, said, keys[0]),
+        visit=visits[keys[0]],
+        size=_size(household, said, keys),
         loads=line.loads,
         scale=scale,
         measure=names.get(line.measure),
@@ -145,7 +161,10 @@ def _write(actor: Actor, event: Line, said: LineSaid) -> None:
         **masses,
     )
     if basket:
-        WeighIn.objects.bulk_create(_split(made, basket, event.client_id, said))
+        parts = _split(made, basket, event.client_id, said)
+        for part in parts:
+            part.visit = visits[part.planting_id]
+        WeighIn.objects.bulk_create(parts)
     else:
         made.save(force_insert=True)
 
@@ -160,23 +179,55 @@ def _waits(line: BenchLine, said: LineSaid, planting: int) -> bool:
 def _plantings(household: Household, said: LineSaid, day: date) -> list[int]:
     """The planting of a line, or those of a basket in the order named: all of them must be the
     household's and stand.
-
-    A line is written every few seconds, so no more is read than their keys.
     """
     wanted = [pk for pk in said.plantings or (said.planting,) if pk is not None]
     which = {"pk": wanted[0]} if len(wanted) == 1 else {"pk__in": wanted}
-    seasons = dict(Planting.objects.of(household, **which).values_list("pk", "season"))
-    if not wanted or not seasons.keys() >= set(wanted):
+    found = Planting.objects.of(household, **which).select_related("place", "part", "crop")
+    by_key = {planting.pk: planting for planting in found}
+    if not wanted or not by_key.keys() >= set(wanted):
         raise EventError(
             "What was planted there has been removed; choose another pot for this line."
         )
-    if day > clock.today(household) + A_DAY or day.year < min(seasons.values()) - 1:
-        shown = f"{day.day} {day:%B %Y}"
+    seasons = [planting.season for planting in by_key.values()]
+    if day > clock.today(household) + A_DAY or day.year < min(seasons) - 1:
         raise EventError(
-            f"{shown} is not a day on which this can have been lifted; set the date of this device "
-            "right."
+            f"{format_date(VagueDate(day))} is not a day on which this can have been lifted; set "
+            "the date of this device right."
         )
+    for planting in by_key.values():
+        if before := not_yet_there(planting, day):
+            raise EventError(before)
+        if not said.is_sure and (asked := asks_of_day(household, planting, day)):
+            raise AskedError(asked)
     return wanted
+
+
+def _visits(
+    household: Household, keys: list[int], day: date, said: LineSaid
+) -> dict[int, int | None]:
+    """Which going there of that day a line of each planting belongs to: the one that is on, or one
+    more where other plants are lifted. None for what devices kept before there were visits.
+    """
+    if not said.visit:
+        return dict.fromkeys(keys)
+    lines = WeighIn.objects.of(household).filter(planting__in=keys, weighed_on=day)
+    last = dict(
+        lines.order_by().values_list("planting_id").annotate(last=Max(Coalesce("visit", FIRST)))
+    )
+    if said.visit == OTHERS:
+        return {pk: last.get(pk, 0) + 1 for pk in keys}
+    return {pk: last.get(pk, FIRST) for pk in keys}
+
+
+def _size(household: Household, said: LineSaid, keys: list[int]) -> CropSize | None:
+    """The size that a line is of, if it is one of its crop and grade; one that is gone is left
+    out.
+    """
+    if said.size is None:
+        return None
+    crop = Planting.objects.of(household).filter(pk=keys[0]).values("crop_id")
+    sizes = CropSize.objects.of(household).filter(crop__in=crop, grade=said.grade)
+    return sizes.filter(pk=said.size).first()
 
 
 def _of_basket(household: Household, keys: list[int]) -> list[Planting]:

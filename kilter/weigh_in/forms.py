@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from copy import deepcopy
-from datetime import date
+from datetime import date, datetime
 from typing import Any, ClassVar
 
 from django import forms
 from django.db.models import QuerySet
 
-from kilter.core.amounts.units import BenchLine, parse_bench_line
+from kilter.core.amounts.units import BenchLine, in_unit, parse_bench_line
+from kilter.core.amounts.vague import VagueDate, format_date
 from kilter.core.errors import KilterError
 from kilter.core.trade import grades
 from kilter.devices.scale import LINES
@@ -24,27 +25,51 @@ from kilter.people.forms import (
     VagueDateField,
 )
 from kilter.people.models import Household, User
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Crop, CropSize, Planting
+from kilter.set_out.telling import PlantingField, PlantingsField
 from kilter.weigh_in.by_person import writers
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, SplitBy, WeighIn
-from kilter.weigh_in.said import FIELDS, MAX_KEY, TYPED, KeysField
+from kilter.weigh_in.said import FIELDS, MAX_KEY, SAME, TYPED, KeysField
+from kilter.weigh_in.visits import not_yet_there
+
+#: In place of a crop: all that stands in the yard.
+YARD = "yard"
+
+
+class CropOrYard(forms.ModelChoiceField):
+    """One crop, or none where the whole yard is asked for."""
+
+    def clean(self, value: Any) -> Any:
+        return None if value == YARD else super().clean(value)
 
 
 class BenchForm(OfHousehold, forms.Form):
     """Which crop is on the bench, which pot in hand, and whether varieties are hidden."""
 
-    crop = forms.ModelChoiceField(Crop.objects.none(), required=False)
+    crop = CropOrYard(Crop.objects.none(), required=False)
     pot = forms.IntegerField(required=False, min_value=1)
     hidden = forms.BooleanField(required=False)
     site = forms.ModelChoiceField(Site.objects.none(), required=False, empty_label="every site")
     only = forms.RegexField(r"^(none|[0-9a-f]{32}(,[0-9a-f]{32}){0,19})$", required=False)
     day = DayField(required=False, label="weighed on")
 
+    def __init__(self, *args: Any, since: date | None = None, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.since = since  #: the first day of whoever came by a link
+
+    @property
+    def is_yard(self) -> bool:
+        """Whether all crops are asked for; whoever came by a link begins so."""
+        asked = self.data.get("crop")
+        return bool(asked == YARD or (self.since and not asked))
+
     def clean_day(self) -> date | None:
         """Today is no day of its own, and nothing is weighed tomorrow."""
         day: date | None = self.cleaned_data["day"]
         if day is not None and day > self.today:
             raise forms.ValidationError("That day is still ahead.")
+        if day is not None and self.since and day < self.since:
+            raise forms.ValidationError(f"Your link is of {format_date(VagueDate(self.since))}.")
         return None if day == self.today else day
 
 
@@ -56,6 +81,10 @@ class PicksField(forms.ModelMultipleChoiceField):
             return super().clean(value)
         except OverflowError as error:
             raise forms.ValidationError("Tick those in the list.") from error
+
+
+class PickedPlantings(PlantingsField, PicksField):
+    """Plantings ticked in a list."""
 
 
 class LineForm(forms.Form):
@@ -109,6 +138,44 @@ class BenchLineField(HouseholdField, forms.CharField):
             raise forms.ValidationError(str(error)) from error
 
 
+class WaitingForm(OfHousehold, forms.Form):
+    """Which of the lines that wait are weighed together, and what was said of them already."""
+
+    line = forms.CharField(max_length=60, required=False)
+    day = DayField(required=False)
+    lines = PicksField(WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple)
+
+    def __init__(self, *args: Any, lines: QuerySet[WeighIn], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["lines"].queryset = lines  # type: ignore[attr-defined]
+        self.fields["lines"].error_messages["required"] = "Tick those that are weighed together."
+
+
+class TogetherForm(WaitingForm):
+    """The weight of several lines that wait, in one basket."""
+
+    line = BenchLineField(label="weight", help_text="Of all of them together.")
+    bowl = forms.ModelChoiceField(
+        Bowl.objects.none(), required=False, label="in", empty_label="nothing: set to zero"
+    )
+    day = DayField(
+        required=False, label="lifted on", help_text="Empty: each on the day it was counted."
+    )
+
+    field_order = ("lines", "line", "bowl", "day")
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        day = cleaned.get("day")
+        if day and day > self.today:
+            self.add_error("day", "That day is still ahead.")
+        elif day:
+            early = (not_yet_there(one.planting, day) for one in cleaned.get("lines", ()))
+            for words in filter(None, early):
+                self.add_error("day", words)
+        return cleaned
+
+
 class WeighLaterForm(OfHousehold, forms.Form):
     """The weight of a line that was counted in the garden."""
 
@@ -145,7 +212,7 @@ class AsksOnceForm(OfHousehold, forms.Form):
 class RememberForm(AsksOnceForm):
     """A harvest written down from memory, as exactly as it is known."""
 
-    planting = forms.ModelChoiceField(Planting.objects.none())
+    planting = PlantingField()
     when = VagueDateField()
     grade = forms.ChoiceField(choices=grades.CHOICES, initial=grades.USUAL)
     line = BenchLineField(label="about how much", help_text="3kg ±0.5kg; 3kg ±20% 40; 2 tub; c12")
@@ -154,6 +221,13 @@ class RememberForm(AsksOnceForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["line"].widget.attrs["placeholder"] = "3kg ±0.5kg"
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        planting, when = cleaned.get("planting"), cleaned.get("when")
+        if planting and when and (before := not_yet_there(planting, when.latest)):
+            self.add_error("when", before)
+        return cleaned
 
 
 class TareAfterForm(OfHousehold, forms.Form):
@@ -173,12 +247,17 @@ class BasketForm(AsksOnceForm):
     """One weight for several plantings."""
 
     client_id = forms.RegexField(r"^[0-9a-f]{32}$", widget=forms.HiddenInput)
-    picked = PicksField(
-        Planting.objects.none(), widget=forms.CheckboxSelectMultiple, label="from these plantings"
-    )
+    picked = PickedPlantings(widget=forms.CheckboxSelectMultiple, label="from these plantings")
     grade = forms.ChoiceField(choices=grades.CHOICES, initial=grades.USUAL)
     typed = forms.CharField(
         max_length=60, label=TYPED, widget=forms.TextInput(attrs={"placeholder": "2400 60"})
+    )
+    day = DayField(required=False, label="lifted on", help_text="Empty: today.")
+    waits = forms.ChoiceField(
+        choices=[("", "choose"), ("those", "this is their weight"), ("others", "these are others")],
+        required=False,
+        widget=forms.HiddenInput,
+        label="lines of these plantings wait for the scale",
     )
     split_by = forms.ChoiceField(choices=SplitBy.choices, label="split", initial=SplitBy.PLANTS)
     counts = KeysField(
@@ -198,11 +277,24 @@ class BasketForm(AsksOnceForm):
             raise forms.ValidationError("A mixed basket comes from two plantings or more.")
         return picked
 
-    @property
-    def raw(self) -> dict[str, Any]:
-        """The event it makes, in the contract's shape."""
-        cleaned = dict(self.cleaned_data)
-        return {"kind": "write", "plantings": cleaned.pop("picked"), **cleaned}
+    def clean_day(self) -> date | None:
+        day: date | None = self.cleaned_data["day"]
+        if day is not None and day > self.today:
+            raise forms.ValidationError("That day is still ahead.")
+        return day
+
+    def ask_of_waiting(self, words: str) -> None:
+        """Ask whether lines that wait are what lies in this basket."""
+        self.fields["waits"].widget = forms.Select(choices=self.fields["waits"].choices)  # type: ignore[attr-defined]
+        self.add_error("waits", words)
+
+    def raw(self, now: datetime) -> dict[str, Any]:
+        """The event it makes, in the contract's shape, of the day that was said."""
+        cleaned = {name: said for name, said in self.cleaned_data.items() if name != "waits"}
+        day = cleaned.pop("day") or now.date()
+        at = now.replace(year=day.year, month=day.month, day=day.day).isoformat()
+        picked = cleaned.pop("picked")
+        return {"kind": "write", "plantings": picked, "visit": SAME, "at": at, **cleaned}
 
 
 class RenameForm(OfHousehold, forms.Form):
@@ -222,7 +314,39 @@ class ScaleForm(OfHousehold, forms.ModelForm):
 
     class Meta:
         model = Scale
-        fields = ("name", "step_mg", "limit_mg")
+        fields = ("name", "unit", "step_mg", "limit_mg")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in ("step_mg", "limit_mg"):
+            mg = getattr(self.instance, name)
+            if self.instance.unit and mg is not None:
+                self.initial[name] = in_unit(mg, self.instance.unit)
+
+
+class SizeForm(OfHousehold, forms.ModelForm):
+    """A crop's own word for a size."""
+
+    class Meta:
+        model = CropSize
+        fields = ("crop", "word", "grade", "from_mm")
+        help_texts = {
+            "word": "Large; Egg; Second best.",
+            "from_mm": "The smallest that is called so. Empty: judged by eye.",
+        }
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        crop, word = cleaned.get("crop"), cleaned.get("word")
+        twins = CropSize.objects.of(self.household).filter(crop=crop, word__iexact=word or "")
+        if crop and twins.exclude(pk=self.instance.pk).exists():
+            self.add_error("word", f"{crop} has a size {word} already.")
+        lines = WeighIn.objects.of(self.household).filter(size=self.instance.pk or 0)
+        if {"crop", "grade"} & set(self.changed_data) and lines.exists():
+            raise forms.ValidationError(
+                "Lines were written of this size: its crop and grade stay. Add another size."
+            )
+        return cleaned
 
 
 class BowlForm(OfHousehold, forms.ModelForm):
@@ -276,8 +400,10 @@ class SinglePlantForm(DatedForm):
 
 #: What a line seldom says, in the order in which it is shown.
 SELDOM_SAID = (
+    "size",
     "pm_mg",
     "plants",
+    "hand",
     "measures",
     "measure",
     "cause",
@@ -312,6 +438,7 @@ class CorrectForm(OfHousehold, forms.ModelForm):
     class Meta:
         model = WeighIn
         fields = ("planting", "grade", "count", "bowl", *SELDOM_SAID)
+        field_classes: ClassVar = {"planting": PlantingField}
         labels = {
             "plants": "from how many plants",
             "measures": "in own measures",
@@ -329,6 +456,10 @@ class CorrectForm(OfHousehold, forms.ModelForm):
         self.fields["when"].initial = line.when
         of_crop = Planting.objects.of(self.household).filter(crop=line.planting.crop)
         self.fields["planting"].queryset = of_crop.as_choices()  # type: ignore[attr-defined]
+        sizes = CropSize.objects.of(self.household).filter(crop=line.planting.crop)
+        self.fields["size"].queryset = sizes  # type: ignore[attr-defined]
+        if not sizes:
+            del self.fields["size"]
         mass_mg = line.mass_mg
         self.fields["shown"].initial = (
             line.reading_mg if line.pile else mass_mg and mass_mg + line.tare_mg
@@ -350,6 +481,11 @@ class CorrectForm(OfHousehold, forms.ModelForm):
             )
         if (cleaned.get("measures") is None) != (cleaned.get("measure") is None):
             self.add_error("measures", "Say how many, and of which measure.")
+        size, planting, when = (cleaned.get(name) for name in ("size", "planting", "when"))
+        if size and size.grade != cleaned.get("grade"):
+            self.add_error("size", f"{size} is graded {size.get_grade_display()}.")
+        if planting and when and (before := not_yet_there(planting, when.latest)):
+            self.add_error("when", before)
         return cleaned
 
 

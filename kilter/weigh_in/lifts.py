@@ -6,15 +6,20 @@ from collections import defaultdict
 from collections.abc import Collection, Iterable
 from datetime import date
 from itertools import chain
+from operator import attrgetter
 
 from django.db.models import Count, Q, QuerySet, Sum
+from django.db.models.functions import Coalesce
 
 from kilter.core.amounts.weighing import unripe_left
+from kilter.core.trade.grades import size_key
 from kilter.core.yields.harvest import BasketLine, GradeTotal, Lift
+from kilter.core.yields.visits import FIRST
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.pieces import Pieces
+from kilter.weigh_in.visits import Visits, plants_by_visit
 
 Lifts = dict[int, tuple[Lift, ...]]
 #: A line that is more than a weight and a count.
@@ -43,21 +48,25 @@ def lifts_of(
     """Read what was lifted, by planting; each lift with its day where that is asked for or matters.
 
     It matters for what is ``lasting`` over years, and where part lifts say from how many plants
-    they are. At most five queries, however many plantings.
+    they are. At most six queries, however many plantings.
     """
     lines = WeighIn.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
     few = list(
         lines.filter(SPECIAL)
-        .select_related("planting__variety", "turned_from")
+        .select_related("planting__variety", "turned_from", "size")
         .order_by("weighed_on", "pk")
     )
+    plants = plants_by_visit(sorted(few, key=attrgetter("pk")))
     if is_by_day:
-        read = [_daily(lines)]
+        read = [_daily(lines, plants)]
     else:
         dated = [*lasting, *{line.planting_id for line in few if line.plants}]
-        read = [_whole(lines.exclude(planting__in=dated)), _daily(lines.filter(planting__in=dated))]
+        read = [
+            _whole(lines.exclude(planting__in=dated)),
+            _daily(lines.filter(planting__in=dated), plants),
+        ]
     found: dict[int, list[Lift]] = defaultdict(list)
-    for pk, lift in chain(*read, _special(household, few)):
+    for pk, lift in chain(*read, _of_sizes(lines), _special(household, few)):
         found[pk].append(lift)
     return {pk: tuple(lifts) for pk, lifts in found.items()}
 
@@ -66,7 +75,7 @@ def basket_lines(household: Household) -> dict[int, tuple[BasketLine, ...]]:
     """By planting, the lines that are parts of a weight shared out over several;
     one query over those alone.
     """
-    columns = "basket", "planting_id", "grade", "mass_mg", "count"
+    columns = "basket", "planting_id", "grade", "mass_mg", "count", "size__word"
     rows = list(
         WeighIn.objects.of(household).filter(basket__gt="").order_by("pk").values_list(*columns)
     )
@@ -74,8 +83,10 @@ def basket_lines(household: Household) -> dict[int, tuple[BasketLine, ...]]:
     for basket, pk, *_ in rows:
         shared[basket].add(pk)
     found: dict[int, list[BasketLine]] = defaultdict(list)
-    for basket, pk, grade, mass_mg, count in rows:
-        found[pk].append(BasketLine(basket, grade, mass_mg or 0, count or 0, len(shared[basket])))
+    for basket, pk, grade, mass_mg, count, word in rows:
+        size = size_key(grade, word) if word else ""
+        parts = len(shared[basket])
+        found[pk].append(BasketLine(basket, grade, mass_mg or 0, count or 0, parts, size))
     return {pk: tuple(lines) for pk, lines in found.items()}
 
 
@@ -86,20 +97,29 @@ def _whole(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
         yield pk, Lift(None, grade, _total(*sums))
 
 
-def _daily(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
-    """Every day's lines of a grade, thinnings and what came off the shelf apart."""
-    names = "planting_id", "weighed_on", "grade", "is_thinning", "is_off_shelf"
+def _daily(lines: QuerySet[WeighIn], plants: Visits) -> Iterable[tuple[int, Lift]]:
+    """Every day's lines of a grade and visit, with the plants of that visit; thinnings and what
+    came off the shelf apart.
+    """
+    names = "planting_id", "weighed_on", "of_visit", "grade", "is_thinning", "is_off_shelf"
     summed = (
-        lines.annotate(is_off_shelf=Q(turned_from__isnull=False))
+        lines.annotate(is_off_shelf=Q(turned_from__isnull=False), of_visit=Coalesce("visit", FIRST))
         .order_by("weighed_on")
         .values(*names)
     )
-    rows = summed.annotate(**SUMS, plants_sum=Sum("plants")).values_list(
-        *names, "plants_sum", *SUMS
-    )
-    for pk, day, grade, is_thinning, is_off_shelf, plants, *sums in rows:
+    rows = summed.annotate(**SUMS).values_list(*names, *SUMS)
+    for pk, day, visit, grade, is_thinning, is_off_shelf, *sums in rows:
         is_apart = is_thinning or is_off_shelf
-        yield pk, Lift(day, grade, _total(*sums), 0 if is_apart else plants or 0, is_apart)
+        of_visit = 0 if is_apart else plants.get((pk, day, visit), 0)
+        yield pk, Lift(day, grade, _total(*sums), of_visit, is_apart, visit)
+
+
+def _of_sizes(lines: QuerySet[WeighIn]) -> Iterable[tuple[int, Lift]]:
+    """What was graded by size too, beside its grade."""
+    names = "planting_id", "weighed_on", "grade", "size__word"
+    sized = lines.filter(size__isnull=False).order_by("weighed_on").values(*names)
+    for pk, day, grade, word, *sums in sized.annotate(**SUMS).values_list(*names, *SUMS):
+        yield pk, Lift(day, size_key(grade, word), _total(*sums))
 
 
 def _total(
@@ -123,14 +143,14 @@ def _special(household: Household, few: list[WeighIn]) -> Iterable[tuple[int, Li
     turned: dict[WeighIn, list[WeighIn]] = defaultdict(list)
     for line in few:
         if line.pm_mg is not None:
-            yield line.planting_id, _lift(line, GradeTotal(vague_mg2=float(line.pm_mg) ** 2))
+            yield from _lift(line, GradeTotal(vague_mg2=float(line.pm_mg) ** 2))
         if line.mass_mg is None and each is not None:
             variety = line.planting.variety.name if line.planting.variety else None
             if (found := each.estimate(line, line.planting.crop_id, variety)) is not None:
                 reckoned = GradeTotal(
                     estimated=1, estimated_mg=found.mass_mg, estimated_mg2=found.sd_mg**2
                 )
-                yield line.planting_id, _lift(line, reckoned)
+                yield from _lift(line, reckoned)
         if line.turned_from is not None and line.turned_from.struck_at is None:
             turned[line.turned_from].append(line)
     for lot, off in turned.items():
@@ -138,8 +158,11 @@ def _special(household: Household, few: list[WeighIn]) -> Iterable[tuple[int, Li
             yield lot.planting_id, Lift(day, lot.grade, gone, is_apart=True)
 
 
-def _lift(line: WeighIn, total: GradeTotal) -> Lift:
-    return Lift(line.weighed_on, line.grade, total, is_apart=True)
+def _lift(line: WeighIn, total: GradeTotal) -> Iterable[tuple[int, Lift]]:
+    """What a line adds to its grade, and to its size where it has one."""
+    keys = [line.grade] + ([line.size.key] if line.size else [])
+    for key in keys:
+        yield line.planting_id, Lift(line.weighed_on, key, total, is_apart=True)
 
 
 def _gone(lot: WeighIn, off: list[WeighIn]) -> Iterable[tuple[date, GradeTotal]]:

@@ -4,9 +4,11 @@ mixed baskets, the ripening shelf.
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.db.models import QuerySet
+from django.db.models import F, QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -22,12 +24,13 @@ from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Change, Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Crop, CropSize, Planting
 from kilter.set_out.steps import PLANTING, not_yet, step_before
 from kilter.set_out.views import plantings
 from kilter.tending.forms import PHOTO_ABOUT, PhotoForm
 from kilter.tending.pictures import MAX_FILE_BYTES
 from kilter.weigh_in import actions, queries
+from kilter.weigh_in.bench_page import bench_url
 from kilter.weigh_in.events import BENCH
 from kilter.weigh_in.forms import (
     BasketForm,
@@ -39,22 +42,30 @@ from kilter.weigh_in.forms import (
     RenameForm,
     ScaleForm,
     SinglePlantForm,
+    SizeForm,
     TareAfterForm,
+    TogetherForm,
     TurnForm,
+    WaitingForm,
     WeighLaterForm,
 )
 from kilter.weigh_in.guests import lines_for, own_lines
 from kilter.weigh_in.labels import code_of
 from kilter.weigh_in.models import Bowl, OwnMeasure, Scale, SinglePlant, WeighIn, new_client_id
 from kilter.weigh_in.usual import ask_if_too_much
-from kilter.weigh_in.views import bench_url
 
 KIT: dict[
-    str, tuple[type[Scale | Bowl | OwnMeasure], type[ScaleForm | BowlForm | MeasureForm], str]
+    str,
+    tuple[
+        type[Scale | Bowl | OwnMeasure | CropSize],
+        type[ScaleForm | BowlForm | MeasureForm | SizeForm],
+        str,
+    ],
 ] = {
     "scale": (Scale, ScaleForm, "A scale"),
     "bowl": (Bowl, BowlForm, "A bag, bowl or crate"),
     "measure": (OwnMeasure, MeasureForm, "A measure of your own"),
+    "size": (CropSize, SizeForm, "A size of a crop"),
 }
 KIT_MODELS = {what: model for what, (model, _, _) in KIT.items()}
 REMEMBER_ABOUT = (
@@ -64,6 +75,10 @@ REMEMBER_ABOUT = (
 BASKET_ABOUT = (
     "One weight for what came from several plantings; it is split exactly, and each "
     "part stays marked as split."
+)
+TOGETHER_ABOUT = (
+    "Tick the lines that lie in the basket. Its weight is split by their counts, and they become "
+    "the basket's lines: nothing is counted twice."
 )
 TURN_ABOUT = "What is taken off becomes a line of its own; so much less is Unripe."
 
@@ -211,6 +226,30 @@ def weigh(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     )
 
 
+@page_for(reads=Who.WRITER, writes=Who.WRITER, guests=everything)
+def together(request: HouseholdRequest) -> HttpResponse:
+    """Weigh several lines that wait as one basket."""
+    found = lines_for(request, queries.waiting_lines(request.household))
+    picked = WaitingForm(request.GET, household=request.household, lines=found)
+    begin = picked.cleaned_data if picked.is_valid() else {}
+    form = TogetherForm(
+        request.POST or None, household=request.household, lines=found, initial=begin
+    )
+    return form_page(
+        request,
+        form,
+        title="One basket of what waits",
+        about=TOGETHER_ABOUT,
+        for_helpers=True,
+        back=reverse("weigh_in:waiting"),
+        save=lambda: actions.weigh_together(
+            request.actor,
+            list(form.cleaned_data["lines"]),
+            *(form.cleaned_data[name] for name in ("line", "bowl", "day")),
+        ),
+    )
+
+
 @page_for(writes=Who.WRITER, of=lines_written, guests=own_lines)
 def leave_counted(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     """Say that a line will never be weighed."""
@@ -269,8 +308,10 @@ def basket(request: HouseholdRequest) -> HttpResponse:
         plantings=plantings,
         initial={"client_id": new_client_id()},
     )
-    if request.method == "POST" and form.is_valid():
-        _, refused = BENCH.take(request.actor, [form.raw])
+    if request.method == "POST" and form.is_valid() and form.cleaned_data["waits"] == "those":
+        return _weigh_those(request, form)
+    if request.method == "POST" and form.is_valid() and not _of_waiting(request, form):
+        _, refused = BENCH.take(request.actor, [form.raw(clock.now(request.household))])
         if not refused:
             messages.success(
                 request, f"The basket is split over {len(form.cleaned_data['picked'])} plantings."
@@ -288,6 +329,30 @@ def basket(request: HouseholdRequest) -> HttpResponse:
         "lists": {},
     }
     return render(request, "people/form.html", context, status=422 if form.errors else 200)
+
+
+def _waiting_of(request: HouseholdRequest, form: BasketForm) -> QuerySet[WeighIn]:
+    """The lines that wait of the plantings and the grade that a basket names."""
+    said = form.cleaned_data
+    waiting = lines_for(request, queries.waiting_lines(request.household))
+    return waiting.filter(planting__in=said["picked"], grade=said["grade"])
+
+
+def _of_waiting(request: HouseholdRequest, form: BasketForm) -> bool:
+    """Ask of lines that wait whether this is their weight, unless that was said."""
+    if form.cleaned_data["waits"]:
+        return False
+    found = [f"{line.planting.where} {line.count}" for line in _waiting_of(request, form)]
+    if found:
+        form.ask_of_waiting(f"Counted already, and not weighed: {', '.join(found)}. Is it these?")
+    return bool(found)
+
+
+def _weigh_those(request: HouseholdRequest, form: BasketForm) -> HttpResponse:
+    """The lines that wait, ticked already, with the weight and the day that were said."""
+    said = {"line": form.cleaned_data["typed"], "day": form.cleaned_data["day"] or ""}
+    said |= {"lines": [str(line.pk) for line in _waiting_of(request, form)]}
+    return redirect(f"{reverse('weigh_in:together')}?{urlencode(said, doseq=True)}")
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER, guests=everything)
@@ -399,16 +464,19 @@ def kit(request: HouseholdRequest) -> HttpResponse:
             (measure, queries.learnt_of(request.household, measure)) for measure in found.measures
         ],
         "crops": Crop.objects.of(request.household).order_by("name"),
+        "sizes": CropSize.objects.of(request.household)
+        .select_related("crop")
+        .order_by("crop__name", F("from_mm").desc(nulls_last=True), "word"),
     }
     return render(request, "weigh_in/kit.html", context)
 
 
 @page_for(reads=Who.WRITER, writes=Who.WRITER, kinds=KIT_MODELS)
 def kit_one(
-    request: HouseholdRequest, found: Scale | Bowl | OwnMeasure | None, what: str
+    request: HouseholdRequest, found: Scale | Bowl | OwnMeasure | CropSize | None, what: str
 ) -> HttpResponse:
-    """A scale, bowl or own measure, new or changed;
-    a bowl weighed again leaves lines already written.
+    """A scale, bowl, own measure or size of a crop, new or changed; a bowl weighed again leaves
+    lines already written.
     """
     _, form_class, title = KIT[what]
     form = form_class(request.POST or None, instance=found, household=request.household)

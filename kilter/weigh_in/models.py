@@ -14,11 +14,11 @@ from django.core.validators import MaxValueValidator, MinValueValidator, RegexVa
 from django.db import models
 from django.db.models import Q
 
-from kilter.core.amounts.units import MAX_MASS_MG, MG_PER_UNIT
+from kilter.core.amounts.units import MAX_MASS_MG, MG_PER_UNIT, format_mass, in_unit
 from kilter.core.amounts.vague import PRECISIONS, VagueDate
 from kilter.core.trade import grades
 from kilter.people.models import DAY, BenchLink, Dated, Household, Owned, OwnedQuerySet
-from kilter.set_out.models import Planting, Variety
+from kilter.set_out.models import CropSize, Planting, Variety
 from kilter.tending.models import Photo
 
 #: Why something was hurt or lost; the list grows by what a household writes.
@@ -87,12 +87,34 @@ class Scale(Owned):
     name = models.CharField(max_length=40)
     step_mg = models.PositiveBigIntegerField("reads in steps of", validators=MASS)
     limit_mg = models.PositiveBigIntegerField("bears up to", null=True, blank=True, validators=MASS)
+    unit = models.CharField(
+        "shows",
+        max_length=2,
+        blank=True,
+        choices=[(unit, unit) for unit in MG_PER_UNIT],
+        help_text="The unit of a bare number where it is chosen; empty: as the household types.",
+    )
 
     class Meta(Owned.Meta):
         ordering = ("pk",)
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def step_words(self) -> str:
+        """Its steps as it shows them: ``0.01 lb``."""
+        return self.in_words(self.step_mg)
+
+    @property
+    def limit_words(self) -> str:
+        return "" if self.limit_mg is None else self.in_words(self.limit_mg)
+
+    def in_words(self, mass_mg: int) -> str:
+        """A mass in the unit that it shows, else as the household's pages have it."""
+        if self.unit:
+            return in_unit(mass_mg, self.unit)
+        return format_mass(mass_mg, self.household.system)
 
 
 class Bowl(Owned):
@@ -157,7 +179,15 @@ class WeighIn(Owned):
     waits = models.BooleanField(default=False)  # counted, to be weighed later
     plants = models.PositiveIntegerField(
         null=True, blank=True, validators=MANY
-    )  # lifted with this line, of a part lift
+    )  # from how many its visit lifted, where that was said with this line
+    #: Which going there of that day, from 1; None of old lines, which had a number each.
+    visit = models.PositiveSmallIntegerField(
+        null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(1000)]
+    )
+    hand = models.CharField("picked by", max_length=40, blank=True)
+    size = models.ForeignKey(
+        CropSize, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins"
+    )
     loads = models.PositiveIntegerField(default=1, validators=MANY)
     scale = models.ForeignKey(
         Scale, on_delete=models.PROTECT, null=True, blank=True, related_name="weigh_ins"
@@ -211,6 +241,11 @@ class WeighIn(Owned):
                 fields=("household", "struck_at"),
                 condition=Q(basket__gt=""),
                 name="weigh_in_of_basket",
+            ),
+            models.Index(
+                fields=("household", "struck_at"),
+                condition=Q(size__isnull=False),
+                name="weigh_in_of_size",
             ),
         )
         constraints = (

@@ -11,6 +11,7 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from datetime import date
 from functools import cached_property, reduce
+from operator import attrgetter
 
 from django.db.models import QuerySet
 
@@ -24,15 +25,18 @@ from kilter.core.amounts.weighing import (
 )
 from kilter.core.trade.grades import CHOICES, GRADES, RIPENING
 from kilter.core.yields.harvest import GradeTotal, harvest
+from kilter.core.yields.visits import FIRST
 from kilter.drawing.vessels import Vessel, vessel
 from kilter.ground.models import Site
 from kilter.people.models import ChangedRecord, Household, User
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, Planting, PlantingQuerySet
 from kilter.set_out.queries import standing_of, with_all_names
+from kilter.set_out.telling import told_apart
 from kilter.weigh_in.lifts import lifts_of
 from kilter.weigh_in.models import CAUSES, CORRECTED, Bowl, OwnMeasure, Scale, WeighIn
 from kilter.weigh_in.pieces import Pieces
+from kilter.weigh_in.visits import plants_by_visit
 
 VESSEL_WIDTH, VESSEL_HEIGHT = 52.0, 66.0
 #: A planting lifted from on so many days is picked rather than lifted (rule).
@@ -51,21 +55,12 @@ class Pot:
     grades_today: str  #: the grades written today, for the bench to know when the pot is in
     mass_mg: int
     lifted: int = 0  #: plants that part lifts took
+    plants_today: int | None = None  #: of them those of the visit that is on
     number: int | None = None  #: where varieties are hidden, its number in the random order
     is_blinded: bool = (
         False  #: a trial keeps its harvest back, so neither fill nor name tells which is ahead
     )
-    is_alone: bool = True  #: no other pot of the strip stands in the same place and part
-
-    @property
-    def name(self) -> str:
-        """What stands under it: its place, with the variety where the place holds several."""
-        is_open = self.number is None and not self.is_blinded
-        return (
-            self.planting.where
-            if self.is_alone or not is_open
-            else f"{self.planting.where}, {self.planting.label}"
-        )
+    name: str  #: its place, with what tells it from the others of the strip
 
     @property
     def left(self) -> int | None:
@@ -87,11 +82,11 @@ class Pot:
     @property
     def title(self) -> str:
         if self.number is not None:
-            return f"No. {self.number}: {self.planting.where}"
+            return f"No. {self.number}: {self.name}"
         return (
-            self.planting.where
-            if self.is_blinded
-            else f"{self.planting.where}, {self.planting.label}"
+            self.name
+            if self.is_blinded or self.planting.label in self.name
+            else f"{self.name}, {self.planting.label}"
         )
 
     @property
@@ -117,16 +112,7 @@ class TapeLine:
         False  #: a trial keeps its harvest back, so the line does not tell what it was
     )
 
-    is_alone: bool = True  #: no other planting of the tape stands in the same place and part
-
-    @property
-    def where(self) -> str:
-        """Its place, with what it is where the place holds several."""
-        return (
-            self.line.planting.where
-            if self.is_alone
-            else f"{self.line.planting.where}, {self.label}"
-        )
+    where: str = ""  #: its place, with what tells it from the others of the tape
 
     @property
     def label(self) -> str:
@@ -161,6 +147,7 @@ class Kit:
     bowls: tuple[Bowl, ...]
     measures: tuple[OwnMeasure, ...]
     causes: tuple[str, ...]
+    hands: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -259,30 +246,43 @@ def in_reach(household: Household, day: date) -> PlantingQuerySet:
 
 
 def strip(
-    household: Household, crop: Crop | None, day: date, *, is_hidden: bool = False
+    household: Household,
+    crop: Crop | None,
+    day: date,
+    *,
+    is_hidden: bool = False,
+    is_yard: bool = False,
 ) -> list[Pot]:
-    """The pots in reach, in the order they stand; with varieties hidden,
-    in an order of chance that stays.
+    """The pots in reach, of a crop or of the whole yard, in the order they stand; with varieties
+    hidden, in an order of chance that stays.
     """
-    if crop is None:
+    if crop is None and not is_yard:
         return []
-    shown = list(with_all_names(in_reach(household, day).filter(crop=crop)))
+    reach = in_reach(household, day)
+    shown = list(with_all_names(reach if is_yard else reach.filter(crop=crop)))
     if is_hidden:
         shown.sort(key=lambda p: hashlib.sha256(f"{household.pk}/{p.ref}".encode()).digest())
     masses: dict[int, int] = defaultdict(int)
     today: dict[int, set[str]] = defaultdict(set)
-    lifted: dict[int, int] = defaultdict(int)
     lines = WeighIn.objects.of(household).filter(planting__in=shown)
-    columns = "planting_id", "grade", "weighed_on", "mass_mg", "plants", "is_thinning"
-    for planting_id, grade, weighed_on, mass_mg, plants, is_thinning in lines.values_list(*columns):
+    visit_now: dict[int, int] = {}
+    columns = "planting_id", "grade", "weighed_on", "mass_mg", "visit"
+    for planting_id, grade, weighed_on, mass_mg, visit in lines.values_list(*columns):
         masses[planting_id] += mass_mg or 0
-        lifted[planting_id] += 0 if is_thinning else plants or 0
         if weighed_on == day:
             today[planting_id].add(grade)
+            visit_now[planting_id] = max(visit_now.get(planting_id, FIRST), visit or FIRST)
+    visits = plants_by_visit(lines.filter(plants__isnull=False).order_by("pk"))
+    lifted: dict[int, int] = defaultdict(int)
+    for (planting_id, _, _), plants in visits.items():
+        lifted[planting_id] += plants
     kept_back = blinded_of(household)
     fullest = max((masses[p.pk] for p in shown if p.pk not in kept_back), default=0) * 1.15
     pots = []
-    beside = Counter(p.where for p in shown)
+    # Where varieties are hidden none of them is told.
+    called = told_apart(
+        shown, attrgetter("where"), {p.pk for p in shown} if is_hidden else kept_back
+    )
     for i, p in enumerate(shown):
         share = masses[p.pk] / fullest if fullest and p.pk not in kept_back else 0.0
         shape = vessel(
@@ -296,9 +296,10 @@ def strip(
                 grades_today=grades,
                 mass_mg=masses[p.pk],
                 lifted=lifted[p.pk],
+                plants_today=visits.get((p.pk, day, visit_now.get(p.pk, FIRST))),
                 number=number,
                 is_blinded=p.pk in kept_back,
-                is_alone=beside[p.where] == 1,
+                name=called[p.pk],
             )
         )
     return pots
@@ -391,6 +392,7 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLi
         "planting__variety",
         "bowl",
         "scale",
+        "size",
         "measure",
         "written_by",
     )
@@ -401,16 +403,15 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLi
     crops = {line.planting.crop_id for line in found if line.mass_mg is None}
     each = Pieces(household, crops) if crops else None
     kept_back = blinded_of(household)
-    beside = Counter(
-        where for _, where in {(line.planting_id, line.planting.where) for line in found}
-    )
+    plantings = {line.planting_id: line.planting for line in found}
+    called = told_apart(plantings.values(), attrgetter("where"), kept_back)
     return [
         TapeLine(
             line,
             _estimate(each, line),
             _doubt_mg([line]),
             line.planting_id in kept_back,
-            beside[line.planting.where] == 1,
+            called[line.planting_id],
         )
         for line in found
     ]
@@ -482,18 +483,15 @@ def waiting_lines(household: Household) -> QuerySet[WeighIn]:
 
 def kit_of(household: Household) -> Kit:
     """Scales, bowls, own measures and causes of a household."""
-    used = (
-        WeighIn.objects.of(household)
-        .exclude(cause="")
-        .order_by()
-        .values_list("cause", flat=True)
-        .distinct()
-    )
+    lines = WeighIn.objects.of(household).order_by()
+    used = lines.exclude(cause="").values_list("cause", flat=True).distinct()
+    hands = lines.exclude(hand="").values_list("hand", flat=True).distinct()
     return Kit(
         tuple(Scale.objects.of(household)),
         tuple(Bowl.objects.of(household)),
         tuple(OwnMeasure.objects.of(household)),
         tuple(dict.fromkeys([*sorted(used), *CAUSES])),
+        tuple(sorted(hands)) if household.asks_hand else (),
     )
 
 
@@ -510,6 +508,8 @@ def habits_of(household: Household, crop: Crop | None) -> tuple[str, str]:
     """Whether a crop was washed and topped when it was last weighed;
     offered again the next time.
     """
+    if crop is None:
+        return "", ""
     last = WeighIn.objects.of(household).filter(planting__crop=crop).order_by("-pk")
     return last.values_list("cleaned", "topped").first() or ("", "")
 

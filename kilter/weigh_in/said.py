@@ -18,6 +18,8 @@ from kilter.weigh_in.models import MAX_COUNT, Cleaned, Fullness, SplitBy, Topped
 MAX_KEY = 2**53
 MAX_SPLIT = 60
 TYPED = "weight and count"
+SAME, OTHERS = "same", "others"
+VISITS = ((SAME, "the visit of this day"), (OTHERS, "other plants, a visit of their own"))
 
 
 class KeysField(forms.CharField):
@@ -92,6 +94,10 @@ class LineSaid:
     plants: int | None = _said(
         _number(MAX_COUNT, "That is too many plants for one line; check it."), is_column=True
     )
+    #: the going there that it belongs to; empty of what devices kept before there were visits
+    visit: str = _said(_one_of(VISITS))
+    hand: str = _said(forms.CharField(max_length=40, required=False), is_column=True)
+    size: int | None = _said(_key())  #: of the crop's own sizes
     cause: str = _said(forms.CharField(max_length=40, required=False), is_column=True)
     cleaned: str = _said(_one_of(Cleaned.choices), is_column=True)
     topped: str = _said(_one_of(Topped.choices), is_column=True)

@@ -98,7 +98,9 @@ def _shown(found: ScaleReading) -> dict[str, object]:
     if found.is_overloaded:
         return {"problem": OVERLOADED}
     face = dial_reading(max(found.mass_mg, 0) / 1e6)
-    figure, unit = format_mass(found.mass_mg).split()
+    # A scale of pounds shows them as it does; grams and kilograms stand as on every page.
+    is_metric = found.text.endswith("g")
+    figure, unit = (format_mass(found.mass_mg) if is_metric else found.text).split()
     return {
         "text": found.text,
         "mg": found.mass_mg,

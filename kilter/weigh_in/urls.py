@@ -5,7 +5,7 @@ from django.urls import path, re_path
 from kilter.weigh_in import by_person_views, late_views, line_views, scale_views, views
 
 app_name = "weigh_in"
-KIT = r"(?P<what>scale|bowl|measure)"
+KIT = r"(?P<what>scale|bowl|measure|size)"
 urlpatterns = [
     path("", views.bench, name="bench"),
     path("events", views.store_events, name="events"),
@@ -34,6 +34,7 @@ urlpatterns = [
     path("lines/<int:pk>/turn", line_views.turn, name="turn"),
     path("waiting", line_views.waiting, name="waiting"),
     path("waiting/counted", line_views.leave_all_counted, name="leave_all_counted"),
+    path("waiting/together", line_views.together, name="together"),
     path("waiting/labels", line_views.labels, name="labels"),
     path("shelf", line_views.shelf, name="shelf"),
     path("remember", line_views.remember, name="remember"),

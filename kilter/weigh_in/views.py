@@ -4,11 +4,8 @@ and what keeps them working with no connection.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from datetime import date
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlencode
 
 from django.conf import settings
 from django.contrib import messages
@@ -24,8 +21,8 @@ from django.views.decorators.http import require_safe
 
 from kilter.core.amounts.units import format_mass, parse_bench_line
 from kilter.core.errors import KilterError
-from kilter.core.trade.grades import GRADES, USUAL
-from kilter.drawing.dial import dial_face, dial_marks
+from kilter.core.trade.grades import USUAL
+from kilter.drawing.dial import dial_face
 from kilter.people import clock
 from kilter.people.access import Who, everything, page_for
 from kilter.people.events import answer
@@ -35,30 +32,25 @@ from kilter.people.middleware import HouseholdRequest, who_of
 from kilter.people.undo import flash_change
 from kilter.set_out import actions as set_out_actions
 from kilter.set_out.forms import RestForm
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Planting
 from kilter.set_out.views import plantings
 from kilter.weigh_in import queries
+from kilter.weigh_in.bench_page import bench_day, bench_form, bench_url, show_bench
 from kilter.weigh_in.events import BENCH
-from kilter.weigh_in.forms import BenchForm, FinishManyForm, LineForm, ReadForm
+from kilter.weigh_in.forms import YARD, FinishManyForm, LineForm, ReadForm
 from kilter.weigh_in.guests import (
     check_lifted,
     guest_of,
     lifted_by,
-    lines_for,
     own_lines,
-    token_of_guest,
 )
-from kilter.weigh_in.late import waiting_late
-from kilter.weigh_in.models import Cleaned, Fullness, OwnMeasure, Topped, WeighIn, new_client_id
-from kilter.weigh_in.scale_views import key_of
-
-OTHER_SYSTEM = {"metric": "imperial", "imperial": "metric"}
+from kilter.weigh_in.models import OwnMeasure, WeighIn, new_client_id
 
 
 @page_for(reads=Who.MEMBER, guests=everything)
 def bench(request: HouseholdRequest) -> HttpResponse:
     """The bench: strip, dial and tape; a fragment request gets the strip and tape alone."""
-    return _show_bench(request, BenchForm(request.GET, household=request.household))
+    return show_bench(request, bench_form(request, request.GET))
 
 
 @page_for(writes=Who.WRITER, guests=everything)
@@ -147,8 +139,9 @@ def write(request: HouseholdRequest) -> HttpResponse:
         .values_list("crop_id", flat=True)
         .first()
     )
-    shown = {"crop": crop_pk, "pot": pot, "day": request.POST.get("day", "")}
-    return _show_bench(request, BenchForm(shown, household=request.household), form)
+    crop = YARD if request.POST.get("crop") == YARD else crop_pk
+    shown = {"crop": crop, "pot": pot, "day": request.POST.get("day", "")}
+    return show_bench(request, bench_form(request, shown), form)
 
 
 @page_for(reads=Who.MEMBER, guests=everything)
@@ -185,18 +178,17 @@ def read(request: HouseholdRequest) -> HttpResponse:
     except KilterError as error:
         return JsonResponse({"problem": str(error)})
     mass_mg = line.mass.mass_mg if line and line.mass else 0
-    # Metric has one unit, which stands under its figure; pounds and ounces stay together.
+    # One unit stands under its figure; pounds and ounces stay together.
     figure, unit = format_mass(mass_mg, system), ""
-    if system == "metric":
+    if system != "imperial":
         figure, unit = figure.split()
+    other = request.household.pounds if system == "metric" else "metric"
     face = dial_face(mass_mg / 1e6)
     return JsonResponse(
         {
             "big": figure if line is None or line.mass else "",
             "unit": unit if line and line.mass else "",
-            "small": f" · {format_mass(mass_mg, OTHER_SYSTEM[system])}"
-            if line and line.mass
-            else "",
+            "small": f" · {format_mass(mass_mg, other)}" if line and line.mass else "",
             "count": line.count if line else None,
             "angle": face.angle_deg,
             "labels": face.labels,
@@ -287,125 +279,3 @@ def strike(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     return redirect(
         back.cleaned_data["back"] if back.is_valid() else bench_url(request, line.planting_id)
     )
-
-
-def bench_day(request: HouseholdRequest) -> date | None:
-    """The day that the bench was set to when something was sent from it; None for today."""
-    said = BenchForm({"day": request.POST.get("day", "")}, household=request.household)
-    day: date | None = (
-        said.cleaned_data["day"] if said.is_valid() and not request.membership.is_guest else None
-    )
-    return day
-
-
-def bench_url(request: HouseholdRequest, pot: int) -> str:
-    """The bench with a pot in hand."""
-    crop = (
-        Planting.objects.of(request.household)
-        .filter(pk=pot)
-        .values_list("crop_id", flat=True)
-        .first()
-    )
-    return _address(crop, pot, bench_day(request))
-
-
-def _address(crop: int | None, pot: int | None, day: date | None) -> str:
-    """The bench with a crop, a pot in hand and a day chosen, each where there is one."""
-    said = {"crop": crop, "pot": pot, "day": day}
-    return f"{reverse('weigh_in:bench')}?{urlencode({k: v for k, v in said.items() if v})}"
-
-
-def _show_bench(
-    request: HouseholdRequest, form: BenchForm, line_form: LineForm | None = None
-) -> HttpResponse:
-    household, real_day = request.household, clock.today(request.household)
-    form.is_valid()
-    day = None if request.membership.is_guest else form.cleaned_data.get("day")
-    today = day or real_day
-    crops = queries.crops_in_reach(household, today)
-    crop = form.cleaned_data.get("crop") or _crop_at_hand(request, crops)
-    is_hidden = form.cleaned_data.get("hidden", False)
-    everywhere = queries.strip(household, crop, today, is_hidden=is_hidden)
-    site, sites = form.cleaned_data.get("site"), queries.sites_of(everywhere)
-    pots = (
-        [pot for pot in everywhere if pot.planting.place.site_id == site.pk]
-        if site in sites
-        else everywhere
-    )
-    in_hand = next((pot for pot in pots if pot.planting.pk == form.cleaned_data.get("pot")), None)
-    pot = in_hand or next((pot for pot in pots if not pot.grades_today), pots[0] if pots else None)
-    still_open = [one for one in everywhere if one.planting.finished_on is None]
-    written_open = sum(bool(one.grades_today) for one in still_open)
-    set_open = sum(pot is not None and one.is_beside(pot) for one in still_open)
-    context: dict[str, Any] = {
-        "crops": crops,
-        "lately": [] if crops else queries.finished_lately(household),
-        "crop": crop,
-        "pots": pots,
-        "pot": pot,
-        "written_open": written_open if written_open > 1 else 0,
-        "set_open": set_open if set_open > 1 else 0,
-        "usual": queries.usual_grades(household, crop, today),
-        "tape": queries.tape(household, today, guest_of(request)),
-        "today": today,
-        "is_hidden": is_hidden,
-        "day": day,
-        "of_day": f"&day={day}" if day else "",
-        "of_hidden": "&hidden=on" if is_hidden else "",
-        "sites": sites if len(sites) > 1 else [],
-        "site": site if site in sites else None,
-        "of_site": f"&site={site.pk}" if site in sites else "",
-        "only": only_of(form),
-        "here": _address(crop.pk if crop else None, pot.planting.pk if pot else None, day),
-        "day_field": form["day"],
-        "waiting": lines_for(request, queries.waiting_lines(household)).count(),
-    }
-    if request.htmx:
-        return render(request, "weigh_in/bench_results.html", context)
-    shift_days = clock.shift_days(household) + (today - real_day).days
-    context |= {
-        "line_form": line_form,
-        "shift_days": shift_days,
-        **_whole_bench(request, crop, crops),
-    }
-    return render(request, "weigh_in/bench.html", context, status=422 if line_form else 200)
-
-
-def _whole_bench(
-    request: HouseholdRequest, crop: Crop | None, crops: Sequence[Crop]
-) -> dict[str, Any]:
-    """What the whole page needs beside the pots, the tape and the pot in hand."""
-    household = request.household
-    return {
-        "grades": tuple(GRADES.values()),
-        "usual_grade": USUAL,
-        "marks": dial_marks(),
-        "face": dial_face(0),
-        "client_id": new_client_id(),
-        "who": who_of(request),
-        "guest": token_of_guest(request),
-        "late": waiting_late(household).count() if request.membership.is_owner else 0,
-        "kit": queries.kit_of(household),
-        "habits": queries.habits_of(household, crop),
-        "cleaned": Cleaned.choices,
-        "topped": Topped.choices,
-        "fullness": Fullness.choices,
-        "scale_key": key_of(request),
-        "pages": [
-            reverse("weigh_in:round"),
-            *(f"{reverse('weigh_in:bench')}?crop={one.pk}" for one in crops),
-        ],
-    }
-
-
-def only_of(form: BenchForm) -> frozenset[str] | None:
-    """The lines that the device asks for, as it shows the others already; None for all of them."""
-    said = form.cleaned_data.get("only") or ""
-    return frozenset(said.split(",")) if said else None
-
-
-def _crop_at_hand(request: HouseholdRequest, crops: list[Crop]) -> Crop | None:
-    """The crop weighed last, else the first one growing."""
-    last = WeighIn.objects.of(request.household).filter(planting__crop__in=crops).order_by("-pk")
-    crop_id = last.values_list("planting__crop_id", flat=True).first()
-    return next((crop for crop in crops if crop.pk == crop_id), crops[0] if crops else None)

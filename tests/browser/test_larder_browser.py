@@ -120,7 +120,8 @@ def test_two_phones_that_say_the_rest_are_settled_and_one_is_asked(gardener, gar
     g.go("/larder/")
     pick(g, crate)
     typed = g.one('#use-panel [name="typed"]').get_attribute("value")
-    assert typed == "the rest"  # a meal is more than the 200 g left
+    assert typed == "", "nothing is said of another crate before the gardener says it"
+    g.press("as usual: the rest")  # a meal is more than the 200 g left
     g.keys("f")  # a letter says what became of it
     g.see("Fed the rest of shallot")
     g.until(lambda: Using.objects.of(garden.household).filter(use="fed", mass_mg=200_000).exists())

@@ -205,5 +205,5 @@ def test_shows_a_mass(mg, system, text):
 
 def test_unknown_system_is_refused():
     for convert in (format_mass, kg_to):
-        with pytest.raises(QuantityError, match="metric or imperial"):
+        with pytest.raises(QuantityError, match="metric, imperial, pounds"):
             convert(1, "troy")

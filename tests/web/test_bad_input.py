@@ -70,6 +70,7 @@ ADDRESSES = {
     "/weigh-in/read": ("typed",),
     "/weigh-in/lines": ("crop", "day", "pot"),
     "/weigh-in/remember": ("pot",),
+    "/weigh-in/waiting/together": ("lines", "line", "day"),
     "/weigh-in/scale/live": ("key",),
     "/weigh-up/": (
         "compare",
@@ -406,6 +407,13 @@ def forms_of(g):
             "limit_mg": "1 kg",
         },
         reverse("weigh_in:kit_new", args=["measure"]): {"name": "crateful"},
+        reverse("weigh_in:kit_new", args=["size"]): {
+            "crop": g.crop.pk,
+            "word": "Egg",
+            "grade": "table",
+            "from_mm": 30,
+        },
+        reverse("weigh_in:together"): {"lines": g.lines[0].pk, "line": "3 kg", "day": "today"},
         reverse("weigh_in:hand"): {"do": "put", "grams": 4},
         reverse("people:make_bench_link"): {"label": "x"},
         reverse("people:account"): {

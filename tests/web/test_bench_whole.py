@@ -240,7 +240,7 @@ def test_from_memory_with_a_vague_day_and_a_doubt_that_widens(client, garden, op
         client,
         "remember",
         planting=open_planting.pk,
-        when="September 2026",
+        when="October 2026",
         grade="table",
         line="3kg ±20% 40",
     )

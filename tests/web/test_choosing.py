@@ -244,7 +244,7 @@ def test_what_is_remembered_is_asked_about_when_it_is_more_than_a_garden_gives(
 ):
     said = {
         "planting": open_planting.pk,
-        "when": "May 2026",
+        "when": "October 2026",
         "grade": "table",
         "line": "940.12 kg ±1kg",
     }

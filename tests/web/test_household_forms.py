@@ -41,7 +41,10 @@ ALSO = {
     "PutByForm": lambda g: {"lots": [("1-1-2026-table", "shallot, Table", [], "")]},
     "MoveForm": lambda g: {"place": g.bed},
     "PlantTrialForm": lambda g: {"trial": g.trial},
-    "TareAfterForm": lambda g: {"lines": WeighIn.objects.of(g.household)},
+    **dict.fromkeys(
+        ("TareAfterForm", "WaitingForm", "TogetherForm"),
+        lambda g: {"lines": WeighIn.objects.of(g.household)},
+    ),
 }
 
 

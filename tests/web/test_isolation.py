@@ -170,6 +170,7 @@ def test_events_reach_no_planting_and_no_line_of_another_household(client, garde
         "planting": garden.plantings[0].pk,
         "grade": "table",
         "typed": "900",
+        "is_sure": True,
     }
     basket = {
         **write,
@@ -246,6 +247,7 @@ FOR_GUESTS = {
             "weigh",
             "leave_counted",
             "leave_all_counted",
+            "together",
             "waiting",
             "labels",
         ),
@@ -303,7 +305,7 @@ def test_who_came_by_a_link_weighs_in_and_sees_nothing_else_until_it_is_ended(ga
     assert WeighIn.objects.filter(written_by__first_name="Nib").count() == 1
 
 
-def test_a_guest_at_the_bench_sees_and_changes_what_they_wrote_today_and_no_more(
+def test_a_guest_without_a_link_sees_and_changes_what_they_wrote_today_and_no_more(
     garden, open_planting, client, send
 ):
     guest = signed_in(member(garden.household, "Nib", Role.BENCH))
@@ -325,10 +327,8 @@ def test_a_guest_at_the_bench_sees_and_changes_what_they_wrote_today_and_no_more
 
     ours = write(client, "777")
     assert guest.post(reverse("weigh_in:finish", args=[open_planting.pk])).status_code == 403
-    mine, before = (
-        write(guest, "812"),
-        write(guest, "634", at=(now - timedelta(days=1)).isoformat()),
-    )
+    mine = write(guest, "812")
+    before = write(client, "634", at=(now - timedelta(days=1)).isoformat())
     for page in (
         "/weigh-in/",
         "/weigh-in/lines",

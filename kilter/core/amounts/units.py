@@ -38,6 +38,8 @@ L_PER_UNIT: Final[dict[str, Fraction]] = {
 #: The unit a bare number has. ``scale`` reads as a kitchen scale shows: whole numbers are
 #: grams, numbers with a decimal mark are kilograms (Kilter's own rule).
 DEFAULT_UNITS: Final = ("scale", "g", "kg", "lb", "oz")
+#: How masses are shown: kilograms; pounds and ounces; pounds with decimals.
+SYSTEMS: Final = ("metric", "imperial", "pounds")
 MAX_MASS_MG: Final = 1_000_000_000  # one tonne: beyond any bed in a garden
 
 _UNIT_WORDS: Final = {
@@ -302,12 +304,13 @@ def format_mass(mass_mg: int | float, system: str = "metric") -> str:
     mass_mg : int or float
         Milligrams.
     system : str
-        ``metric`` or ``imperial``.
+        ``metric``, ``imperial``, or ``pounds`` with decimals.
 
     Returns
     -------
     str
-        Kilograms from 1 kg on and grams below; pounds and ounces, or ounces below a pound.
+        Kilograms from 1 kg on and grams below; pounds and ounces, or ounces below a pound; or
+        pounds to the hundredth.
 
     Raises
     ------
@@ -322,6 +325,8 @@ def format_mass(mass_mg: int | float, system: str = "metric") -> str:
     --------
     >>> format_mass(1_240_000), format_mass(850_000), format_mass(992_233, "imperial")
     ('1.240 kg', '850 g', '2 lb 3.0 oz')
+    >>> format_mass(1_102_229, "pounds")
+    '2.43 lb'
     """
     if system == "metric":
         if abs(mass_mg) >= 999_500:
@@ -332,7 +337,40 @@ def format_mass(mass_mg: int | float, system: str = "metric") -> str:
         tenths_oz = round(mass_mg / float(MG_PER_UNIT["oz"]) * 10)
         pounds, rest = divmod(tenths_oz, 160)
         return f"{pounds} lb {rest / 10:.1f} oz" if pounds else f"{rest / 10:.1f} oz"
-    raise QuantityError(f"“{system}” is no unit system; use metric or imperial.")
+    if system == "pounds":
+        return f"{half_up(mass_mg / float(MG_PER_UNIT['lb']), 2)} lb"
+    raise QuantityError(f"“{system}” is no unit system; use one of {', '.join(SYSTEMS)}.")
+
+
+def in_unit(mass_mg: int | float, unit: str) -> str:
+    """Write a mass in one unit, as a scale that shows it does: ``0.01 lb``.
+
+    Parameters
+    ----------
+    mass_mg : int or float
+        Milligrams.
+    unit : str
+        A key of `MG_PER_UNIT`.
+
+    Returns
+    -------
+    str
+        To a ten-thousandth of the unit, without noughts at the end.
+
+    Raises
+    ------
+    QuantityError
+        An unknown unit.
+
+    Examples
+    --------
+    >>> in_unit(4536, "lb"), in_unit(5000, "g")
+    ('0.01 lb', '5 g')
+    """
+    if unit not in MG_PER_UNIT:
+        raise QuantityError(f"“{unit}” is not a unit of weight; use g, kg, lb or oz.", typed=unit)
+    figure = half_up(float(mass_mg) / float(MG_PER_UNIT[unit]), 4)
+    return f"{float(figure):.10g} {unit}"
 
 
 def half_up(value: float, places: int) -> Decimal:
@@ -371,7 +409,7 @@ def kg_to(kg: float, system: str) -> tuple[float, str]:
     kg : float
         Kilograms.
     system : str
-        ``metric`` or ``imperial``.
+        One of `SYSTEMS`.
 
     Returns
     -------
@@ -394,9 +432,9 @@ def kg_to(kg: float, system: str) -> tuple[float, str]:
     """
     if system == "metric":
         return kg, "kg"
-    if system == "imperial":
+    if system in SYSTEMS:
         return float(kg * 1_000_000 / MG_PER_UNIT["lb"]), "lb"
-    raise QuantityError(f"“{system}” is no unit system; use metric or imperial.")
+    raise QuantityError(f"“{system}” is no unit system; use one of {', '.join(SYSTEMS)}.")
 
 
 def _cleaned(text: str) -> str:

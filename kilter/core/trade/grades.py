@@ -71,6 +71,71 @@ SPOILT: Final = tuple(key for key, grade in GRADES.items() if grade.is_spoilt)
 RIPENING: Final = tuple(key for key, grade in GRADES.items() if grade.ripens)
 
 
+def size_key(grade: str, word: str) -> str:
+    """How what is graded by size is called beside its grade: ``table/Large``.
+
+    Parameters
+    ----------
+    grade : str
+        Out of `GRADES`.
+    word : str
+        The crop's own word for the size.
+
+    Returns
+    -------
+    str
+        No grade has a stroke in its key, so it is never one.
+
+    Examples
+    --------
+    >>> size_key("table", "Large")
+    'table/Large'
+    """
+    return f"{grade}/{word}"
+
+
+def grade_of(key: str) -> str:
+    """Name the grade that a key is of.
+
+    Parameters
+    ----------
+    key : str
+        A grade, or what `size_key` makes.
+
+    Returns
+    -------
+    str
+        Out of `GRADES`.
+
+    Examples
+    --------
+    >>> grade_of("table/Large"), grade_of("table")
+    ('table', 'table')
+    """
+    return key.partition("/")[0]
+
+
+def is_size(key: str) -> bool:
+    """Say whether a key is of a size within a grade.
+
+    Parameters
+    ----------
+    key : str
+        A grade, or what `size_key` makes.
+
+    Returns
+    -------
+    bool
+        True for a size.
+
+    Examples
+    --------
+    >>> is_size("table/Large"), is_size("table")
+    (True, False)
+    """
+    return "/" in key
+
+
 def food_grades(*, is_small_food: bool) -> tuple[str, ...]:
     """Name the grades that count as food.
 

@@ -155,6 +155,7 @@ def as_of(record: PlantingRecord, lifts: Iterable[Lift], cut: date) -> PlantingR
     return replace(
         record,
         grades=found.grades,
+        sizes=found.sizes,
         finished_on=cut,
         plants_lifted=part,
         first_lift=found.first,

@@ -6,6 +6,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, fields
 from datetime import date
 
+from kilter.core.trade.grades import is_size
+from kilter.core.yields.visits import FIRST
+
 
 @dataclass(frozen=True, kw_only=True)
 class GradeTotal:
@@ -61,10 +64,11 @@ class Lift:
     day: date | None
     grade: str
     total: GradeTotal
-    plants: int = 0  #: lifted with them, where that was said
+    plants: int = 0  #: of its visit, where that was said; all grades of a visit say the same
     is_apart: bool = (
         False  #: thinnings, and what came off the shelf: no lifting of the planting itself
     )
+    visit: int = FIRST  #: which going there of that day
 
 
 @dataclass(frozen=True)
@@ -76,6 +80,7 @@ class BasketLine:
     mass_mg: int
     count: int
     parts: int  #: plantings that it was shared out over
+    size: str = ""  #: by `size_key`, where it was graded by size too
 
 
 @dataclass(frozen=True)
@@ -92,11 +97,12 @@ class Harvest:
     """What came of a planting."""
 
     grades: Mapping[str, GradeTotal]
-    plants_lifted: int | None  #: None unless every day of lifting says from how many plants
+    plants_lifted: int | None  #: None unless every visit says from how many plants
     first: (
         date | None
     )  #: day of lifting; None where the days were not asked for, or nothing was lifted
     last: date | None
+    sizes: Mapping[str, GradeTotal]  #: by `size_key`; parts of the grades, not beside them
 
     @property
     def likely_mg(self) -> float:
@@ -121,8 +127,8 @@ def harvest(lifts: Iterable[Lift], until: date | None = None) -> Harvest:
 
     Notes
     -----
-    Exact sums. Several lines of one day may share the plants said with one of them, so the number
-    lifted is known where each day of lifting says it (rule). Thinnings and what came off the
+    Exact sums. All lines of a visit share the plants said at it (`visits`), so the number lifted is
+    known where each visit says it (rule). Thinnings and what came off the
     ripening shelf are food, but no lifting.
 
     Examples
@@ -131,23 +137,26 @@ def harvest(lifts: Iterable[Lift], until: date | None = None) -> Harvest:
     ...     date(2026, 7, 1), "table", GradeTotal(lines=1, mass_mg=1_900_000, count=11), plants=2
     ... )
     >>> found = harvest(
-    ...     [two, Lift(date(2026, 7, 1), "small", GradeTotal(lines=1, mass_mg=100_000, count=4))]
+    ...     [two, Lift(date(2026, 7, 1), "small", GradeTotal(lines=1, mass_mg=100_000), plants=2)]
     ... )
     >>> found.grades["table"].mass_mg, found.plants_lifted
     (1900000, 2)
     """
     grades: dict[str, GradeTotal] = {}
-    by_day: dict[date | None, int] = {}
+    sizes: dict[str, GradeTotal] = {}
+    by_visit: dict[tuple[date | None, int], int] = {}
     for lift in lifts:
         if until is not None and lift.day is not None and lift.day > until:
             continue
-        known = grades.get(lift.grade)
-        grades[lift.grade] = lift.total if known is None else known.plus(lift.total)
-        if not lift.is_apart and lift.total.lines:
-            by_day[lift.day] = by_day.get(lift.day, 0) + lift.plants
-    days = [day for day in by_day if day is not None]
-    plants = sum(by_day.values()) if by_day and all(by_day.values()) else None
-    return Harvest(grades, plants, min(days, default=None), max(days, default=None))
+        totals = sizes if is_size(lift.grade) else grades
+        known = totals.get(lift.grade)
+        totals[lift.grade] = lift.total if known is None else known.plus(lift.total)
+        if totals is grades and not lift.is_apart and lift.total.lines:
+            visit = lift.day, lift.visit
+            by_visit[visit] = max(by_visit.get(visit, 0), lift.plants)
+    days = [day for day, _ in by_visit if day is not None]
+    plants = sum(by_visit.values()) if by_visit and all(by_visit.values()) else None
+    return Harvest(grades, plants, min(days, default=None), max(days, default=None), sizes)
 
 
 def of_year(lifts: Iterable[Lift], year: int) -> tuple[Lift, ...]:

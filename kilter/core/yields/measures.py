@@ -11,7 +11,7 @@ from datetime import date
 from typing import Final
 
 from kilter.core.errors import ComparisonError
-from kilter.core.trade.grades import SPOILT, food_grades
+from kilter.core.trade.grades import SPOILT, food_grades, grade_of
 from kilter.core.yields import lacks
 from kilter.core.yields.harvest import BasketPart, GradeTotal
 from kilter.core.yields.lacks import Lack, LeftOut
@@ -108,7 +108,8 @@ def measure_yield(
     measure_key : str
         A key of `MEASURES`.
     grades : tuple of str
-        Which grades count; without any those that are food, or of a share `SPOILT`.
+        Which grades count, or sizes by `size_key`; without any the grades that are food, or of a
+        share `SPOILT`. A size is part of its grade, so that beside it adds nothing.
     with_estimates : bool
         Whether what was counted and not weighed enters with its reckoned mass and that one's doubt.
     so_far : date, optional
@@ -212,7 +213,10 @@ def _weighed(totals: list[GradeTotal], *, with_estimates: bool) -> tuple[float |
 
 def _totals(record: PlantingRecord, grades: tuple[str, ...]) -> list[GradeTotal]:
     names = grades or food_grades(is_small_food=record.is_small_food)
-    return [record.grades[name] for name in names if name in record.grades]
+    found = [record.grades[name] for name in names if name in record.grades]
+    return found + [
+        total for key, total in record.sizes.items() if key in names and grade_of(key) not in names
+    ]
 
 
 def _of_grades(
@@ -261,11 +265,10 @@ def _baskets(
         if measure.kind == "share"
         else grades or food_grades(is_small_food=record.is_small_food)
     )
-    totals = [record.grades[name] for name in names if name in record.grades]
-    whole = sum(t.count if measure.is_count else t.mass_mg for t in totals)
+    whole = sum(t.count if measure.is_count else t.mass_mg for t in _totals(record, names))
     found: dict[str, BasketPart] = {}
     for line in record.baskets:
-        if line.grade in names and whole:
+        if (line.grade in names or line.size in names) and whole:
             part = (line.count if measure.is_count else line.mass_mg) / whole
             before = found[line.basket].share if line.basket in found else 0.0
             found[line.basket] = BasketPart(line.basket, before + part, line.parts)

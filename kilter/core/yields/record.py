@@ -54,6 +54,8 @@ class PlantingRecord:
     put_by_mg: float = 0.0  #: of its harvest, what went into a store
     lost_in_store_mg: float = 0.0  #: of that, what spoiled or was lost in weight
     grades: Mapping[str, GradeTotal] = field(default_factory=dict)
+    #: by `size_key`: parts of the grades, where a crop is graded by size too
+    sizes: Mapping[str, GradeTotal] = field(default_factory=dict)
     baskets: tuple[
         BasketLine, ...
     ] = ()  #: of its lines, those that are parts of a weight shared with others

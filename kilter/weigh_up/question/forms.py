@@ -14,9 +14,9 @@ from kilter.ground.models import Site
 from kilter.people import clock
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.models import Crop, CropSize, Planting
 from kilter.set_out.queries import seasons_of
-from kilter.weigh_up.question.gaps import GAPS, Gap, fixed_words
+from kilter.weigh_up.question.gaps import GAPS, Gap, fixed_words, grade_words
 from kilter.weigh_up.question.models import ADDRESS_LENGTH, SavedQuestion
 from kilter.weigh_up.question.question import Question, attributes_of
 
@@ -62,6 +62,7 @@ class QuestionForm(forms.Form):
         super().__init__(data)
         self.attributes = attributes_of(household)
         self.seasons = seasons_of(household, clock.today(household).year)
+        self.sizes = list(dict.fromkeys(size.key for size in CropSize.objects.of(household)))
         growing = Planting.objects.of(household).order_by().values("crop_id")
         crops = Crop.objects.of(household).filter(pk__in=growing).order_by("name")
         self.records: dict[str, dict[str, Any]] = {
@@ -99,6 +100,8 @@ class QuestionForm(forms.Form):
             return list(self.attributes.items())
         if gap.kind == "season":
             return [(str(year), str(year)) for year in self.seasons]
+        if gap.kind == "grade":
+            return [(key, grade_words(key)) for key in (*GRADES, *self.sizes)]
         return list(fixed_words(gap.kind).items())
 
     def clean(self) -> dict[str, Any]:
@@ -149,7 +152,7 @@ class QuestionForm(forms.Form):
             return tuple(site.ref for site in said)
         if gap.kind == "grade":
             has_grades = MEASURES[self.cleaned_data["by"]].has_grades
-            return tuple(grade for grade in GRADES if grade in said) if has_grades else ()
+            return tuple(key for key in (*GRADES, *self.sizes) if key in said and has_grades)
         return tuple(said) if gap.is_many else said
 
 

@@ -192,6 +192,12 @@ GAPS = (
 )
 
 
+def grade_words(key: str) -> str:
+    """A grade, or a crop's own size with the grade that it is part of."""
+    grade = grades.GRADES[grades.grade_of(key)].words
+    return f"{key.partition('/')[2]}, {grade}" if grades.is_size(key) else grade
+
+
 def fixed_words(kind: Kind) -> dict[str, str]:
     """What may stand in a gap of a kind that is the same in every household, in words."""
     return {"measure": MEASURE_WORDS, "grade": dict(grades.CHOICES), "cut_off": CUT_OFF_WORDS}.get(

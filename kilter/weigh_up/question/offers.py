@@ -90,6 +90,8 @@ def _options(
         case "attribute":
             none = [] if gap.is_many or gap.is_needed else [("", "nothing else", "")]
             return [*none, *((name, word, missing[name]) for name, word in form.attributes.items())]
+        case "grade":
+            return [(key, word, "") for key, word in form.choices_of(gap)]
     return [(key, word, "") for key, word in fixed_words(gap.kind).items()]
 
 

@@ -19,7 +19,7 @@ from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts
 from kilter.records.harvest import NEEDS
 from kilter.set_out.models import Crop, MethodTag, Planting
-from kilter.weigh_up.question.gaps import ATTRIBUTES, GAPS, MOON, Gap, fixed_words
+from kilter.weigh_up.question.gaps import ATTRIBUTES, GAPS, MOON, Gap, fixed_words, grade_words
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -125,6 +125,8 @@ class Question:
         said = ""
         for gap in GAPS:
             known = {"attribute": attributes, "site": sites}.get(gap.kind) or fixed_words(gap.kind)
+            if gap.kind == "grade":
+                known = {key: grade_words(key) for key in self.grades}
             words = ", ".join(known.get(value, value) for value in self.values(gap))
             said += gap.said.format(words) if words else gap.said_empty
         return f"{said}."

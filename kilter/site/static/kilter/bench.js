@@ -38,6 +38,10 @@ document.addEventListener("alpine:init", () => {
     asksEmptied: false,
     mode: "zeroed",
     plants: "",
+    plantsWords: "",
+    others: null,
+    hand: "",
+    size: "",
     cause: "",
     fullness: "",
     thinning: false,
@@ -63,9 +67,11 @@ document.addEventListener("alpine:init", () => {
       this.takePot();
       this.usualUnit = this.$root.dataset.unit;
       this.who = this.$root.dataset.who;
-      this.typedUnit = sessionStorage.getItem(this.ofPerson("unit")) ?? this.usualUnit;
+      this.hand = sessionStorage.getItem(this.ofPerson("hand")) ?? "";
+      this.$watch("hand", () => sessionStorage.setItem(this.ofPerson("hand"), this.hand));
       this.setGrade(this.$root.dataset.usualGrade);
       this.offerGrade();
+      this.showPlants();
       this.modeAsLeft();
       this.read();
       this.queue = new Queue(this.$root);
@@ -93,6 +99,8 @@ document.addEventListener("alpine:init", () => {
         if (kept && [...field.options].some((option) => option.value === kept)) field.value = kept;
         field.addEventListener("change", () => localStorage.setItem(`kilter-${field.dataset.keeps}`, field.value));
       }
+      document.getElementById("scale")?.addEventListener("change", () => this.unitOfScale());
+      this.typedUnit = sessionStorage.getItem(this.ofPerson("unit")) ?? this.scaleUnit();
       this.$watch("line", () => {
         this.$root.dataset.typing = this.line === "" ? "no" : "yes";
         this.problem = "";
@@ -135,10 +143,21 @@ document.addEventListener("alpine:init", () => {
       for (const label of this.$root.querySelectorAll("[data-grade]")) {
         label.querySelector("input").checked = label.dataset.grade === this.grade;
       }
+      for (const label of this.$root.querySelectorAll("[data-size]")) {
+        label.querySelector("input").checked = label.dataset.size === this.size;
+      }
     },
-    setGrade(grade) {
+    setGrade(grade, size = "") {
       this.grade = grade;
+      this.size = size;
       this.markGrade();
+    },
+    // The crop's own sizes of the grade in hand, one after another, and at the end none.
+    nextSize() {
+      const sizes = [...this.$root.querySelectorAll(`[data-size][data-of="${this.grade}"]:not([hidden])`)].map(
+        (label) => label.dataset.size,
+      );
+      this.setGrade(this.grade, ["", ...sizes][(sizes.indexOf(this.size) + 2) % (sizes.length + 1)]);
     },
     // The grade that is offered: the first of those expected that the pot has not got yet.
     offerGrade() {
@@ -158,6 +177,8 @@ document.addEventListener("alpine:init", () => {
       }
       const grade = event.target.closest("[data-grade]");
       if (grade) this.setGrade(grade.dataset.grade);
+      const size = event.target.closest("[data-size]");
+      if (size) this.setGrade(size.dataset.of, size.dataset.size);
     },
 
     // Nothing acts while a field has the cursor, but Enter in the line's own; and Enter on a button presses it.
@@ -206,7 +227,9 @@ document.addEventListener("alpine:init", () => {
     },
     command(letter) {
       const grade = this.$root.querySelector(`[data-grade][data-key="${CSS.escape(letter)}"]`);
-      if (grade) this.setGrade(grade.dataset.grade);
+      if (grade?.dataset.grade === this.grade) this.nextSize();
+      else if (grade) this.setGrade(grade.dataset.grade);
+      else if (letter === "o") this.pickOthers();
       else if (letter === "n") this.next();
       else if (letter === "b") this.before();
       else if (letter === "z") this.undoLatest();
@@ -215,6 +238,30 @@ document.addEventListener("alpine:init", () => {
     },
     tapKey(event) {
       this.line += event.currentTarget.dataset.figure;
+    },
+    // Of which plants: said once for all lines of the pot in hand, until others are lifted.
+    pickOthers() {
+      if (!this.plantsWords) return;
+      this.others = this.pot;
+      this.plants = "";
+      this.showPlants();
+      document.getElementById("more").open = true;
+      document.getElementById("plants").focus();
+    },
+    showPlants() {
+      const said = this.potLink(this.pot)?.dataset.plants ?? "";
+      if (this.others === this.pot) this.plantsWords = "others, from how many plants?";
+      else this.plantsWords = said ? `of ${said} plant${said === "1" ? "" : "s"}` : "";
+    },
+    // The unit of a bare number is that of the scale chosen, else the household's.
+    scaleUnit() {
+      return document.getElementById("scale")?.selectedOptions[0]?.dataset.unit || this.usualUnit;
+    },
+    unitOfScale() {
+      sessionStorage.removeItem(this.ofPerson("unit"));
+      this.typedUnit = this.scaleUnit();
+      this.status = `A bare number is ${unitWords(this.typedUnit)} now.`;
+      this.read();
     },
     turnUnit() {
       this.typedUnit = turned(this.typedUnit, this.usualUnit);
@@ -387,6 +434,7 @@ document.addEventListener("alpine:init", () => {
       [this.plants, this.cause, this.fullness, this.thinning] = ["", "", "", false];
       this.keepMode();
       this.noteWritten(event);
+      this.notePlants(event);
       try {
         await this.queue.add(event, words);
         this.outOfHand(event);
@@ -413,6 +461,9 @@ document.addEventListener("alpine:init", () => {
         bowl: this.inBowl ? Number(chosen("bowl")) || null : null,
         scale: Number(chosen("scale")) || null,
         plants: Number(this.plants) || null,
+        visit: this.others === this.pot ? "others" : "same",
+        hand: document.getElementById("hand") ? this.hand.trim() : "",
+        size: Number(this.size) || null,
         cause: this.cause,
         cleaned: chosen("cleaned"),
         topped: chosen("topped"),
@@ -501,7 +552,8 @@ document.addEventListener("alpine:init", () => {
     },
     backInHand(event) {
       if (String(event.planting) !== this.pot) this.goTo(String(event.planting));
-      this.setGrade(event.grade);
+      this.setGrade(event.grade, String(event.size ?? ""));
+      if (event.visit === "others") this.others = String(event.planting);
       [this.plants, this.cause, this.fullness, this.thinning] = [
         event.plants ?? "",
         event.cause,
@@ -675,6 +727,8 @@ document.addEventListener("alpine:init", () => {
     },
     showPot() {
       const link = this.potLink(this.pot);
+      for (const label of this.$root.querySelectorAll("[data-size]"))
+        label.hidden = label.dataset.crop !== link?.dataset.crop;
       const title = document.getElementById("pot-in-hand");
       if (link && title) {
         title.textContent = link.dataset.title;
@@ -691,6 +745,7 @@ document.addEventListener("alpine:init", () => {
         button?.setAttribute("aria-pressed", String(done));
         button?.querySelector("span").replaceChildren(`${done ? "Finished" : "All lifted"}: ${link.dataset.place}`);
       }
+      this.showPlants();
       for (const one of this.pots()) {
         if (one.dataset.pot === this.pot) {
           one.setAttribute("aria-current", "true");
@@ -706,6 +761,12 @@ document.addEventListener("alpine:init", () => {
       );
       const usual = (document.querySelector("[data-usual]")?.dataset.usual ?? "").split(" ").filter(Boolean);
       return { grades, usual, at: pots.findIndex((pot) => pot.dataset.pot === this.pot) };
+    },
+    notePlants(event) {
+      const link = this.potLink(this.pot);
+      if (event.visit === "others") this.others = null;
+      if (link && (event.plants || event.visit === "others")) link.dataset.plants = event.plants ?? "";
+      this.showPlants();
     },
     noteWritten(event) {
       document.getElementById("messages")?.replaceChildren();

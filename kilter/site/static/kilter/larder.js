@@ -1,6 +1,6 @@
 // The larder: pick a crate, say what became of it; kept on the device like the lines of the bench.
 import { inField, lettersOn } from "./keys.js";
-import { leftAfter, resolved, shortly } from "./lines.js";
+import { inUnit, leftAfter, resolved, shortly, turned, unitSign, unitWords } from "./lines.js";
 import { Queue, follow, nothingWaits, hex, timeNow } from "./queue.js";
 
 document.addEventListener("alpine:init", () => {
@@ -20,8 +20,15 @@ document.addEventListener("alpine:init", () => {
     canUndo: false,
     lastId: "",
     picked: null,
+    usual: "",
+    typedUnit: "",
+    usualUnit: "",
+    dayWords: "",
 
     init() {
+      this.usualUnit = this.$root.dataset.unit;
+      this.typedUnit = sessionStorage.getItem(this.unitKey()) ?? this.usualUnit;
+      this.field("when")?.addEventListener("input", () => this.showDay());
       this.queue = new Queue(this.$root);
       follow(this, this.queue);
       this.queue.onstored = () => this.refresh();
@@ -36,6 +43,29 @@ document.addEventListener("alpine:init", () => {
         if (link) this.lower(String(event.crate), leftAfter(event.use, event.mass_mg, Number(link.dataset.left)));
       }
     },
+    // The unit of a bare number is the person's, as at the bench.
+    unitKey() {
+      return `kilter-unit ${this.$root.dataset.who}`;
+    },
+    get unitShown() {
+      return unitSign(this.typedUnit);
+    },
+    get unitLabel() {
+      const next = unitWords(turned(this.typedUnit, this.usualUnit));
+      return `A bare number is ${unitWords(this.typedUnit)}; press for ${next}`;
+    },
+    get usualWords() {
+      return `as usual: ${this.usual}`;
+    },
+    turnUnit() {
+      this.typedUnit = turned(this.typedUnit, this.usualUnit);
+      sessionStorage.setItem(this.unitKey(), this.typedUnit);
+    },
+    // The day chosen stays for what is taken next, and stands by the name of what it is taken from.
+    showDay() {
+      const said = this.field("when").value.trim();
+      this.dayWords = said ? `When: ${said}` : "";
+    },
     pick(event) {
       const from = event.currentTarget;
       const { crate = "", crop = "", season = "", label, left, usual } = from.dataset;
@@ -48,8 +78,9 @@ document.addEventListener("alpine:init", () => {
       this.markNone();
       const box = from.closest(".crate");
       if (box) box.dataset.open = "yes";
-      this.field("typed").value = usual;
-      for (const name of ["when", "to", "note"]) this.field(name).value = "";
+      this.usual = usual;
+      for (const name of ["typed", "to", "note"]) this.field(name).value = "";
+      this.showDay();
       // The panel has the keys, not the field, so that a letter says what became of it.
       this.$nextTick(() => document.getElementById("use-panel").focus({ preventScroll: true }));
     },
@@ -81,7 +112,7 @@ document.addEventListener("alpine:init", () => {
       const button = event.submitter ?? this.$root.querySelector('#use-panel [name="use"]');
       const isLook = button.name === "is_look";
       const use = isLook ? button.dataset.use : button.value;
-      const typed = this.field("typed").value.trim();
+      const typed = inUnit(this.field("typed").value.trim(), this.typedUnit, this.usualUnit);
       if (typed === "" && !isLook) {
         this.tell("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.");
         this.field("typed").focus();
@@ -101,7 +132,8 @@ document.addEventListener("alpine:init", () => {
         is_look: isLook,
         ...(use === "moved" ? { to: Number(to) } : {}),
       };
-      const words = isLook ? `${this.label}: all good` : `${button.dataset.done} ${typed} of ${this.label}`;
+      const day = this.dayWords && ` (${made.when})`;
+      const words = isLook ? `${this.label}: all good` : `${button.dataset.done} ${typed} of ${this.label}${day}`;
       this.lastId = made.client_id;
       this.tell(`${words}.`, true);
       if (mg !== null) this.lower(crate, leftAfter(use, mg, left));

@@ -69,13 +69,14 @@ function kilograms(mg) {
   return ((Math.sign(mg) * Math.round(Math.abs(mg) / 10 ** (6 - places))) / 10 ** places).toFixed(places);
 }
 function shortly(mg, system) {
-  const isImperial = system === "imperial";
+  const isImperial = system !== "metric";
   if (Math.abs(mg) >= 1e6) {
     if (!isImperial) return `${kilograms(mg)} kg`;
     const pounds = mg / (16 * MG_PER_OZ);
     return `${pounds.toFixed(pounds < 9.995 ? 2 : 1)} lb`;
   }
   if (!isImperial) return `${Math.round(mg / 1000)} g`;
+  if (system === "pounds") return `${(Math.round((mg / (16 * MG_PER_OZ)) * 100) / 100).toFixed(2)} lb`;
   const tenths = Math.round((mg / MG_PER_OZ) * 10);
   const pounds = Math.trunc(tenths / 160);
   return `${pounds ? `${pounds} lb ` : ""}${((tenths - pounds * 160) / 10).toFixed(1)} oz`;

@@ -200,7 +200,8 @@ def _weight(planting: Planting) -> float:
     """Area times half-months: what a planting bears of what is shared."""
     area = (planting.place.area_m2 or UNKNOWN_AREA_M2) * (planting.soil_share or 1.0)
     begins = planting.planted_on or date(planting.season, 1, 1)
-    return area * half_months(begins, planting.finished_on or date(planting.season, 12, 31))
+    over = planting.finished_on or planting.until or date(planting.season, 12, 31)
+    return area * half_months(begins, over)
 
 
 def _work(

@@ -29,6 +29,7 @@ class _Stood(NamedTuple):
     share: float | None
     planted_on: date | None
     finished_on: date | None
+    until: date | None
     lot_id: int | None
     units: int | None
 
@@ -37,7 +38,7 @@ class _Stood(NamedTuple):
         """Its share of the place times the half-months it stood there."""
         begins = self.planted_on or date(self.season, 1, 1)
         return (self.share or 1.0) * half_months(
-            begins, self.finished_on or date(self.season, 12, 31)
+            begins, self.finished_on or self.until or date(self.season, 12, 31)
         )
 
 

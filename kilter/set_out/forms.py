@@ -142,6 +142,11 @@ class PlantingForm(InPart, NamesCrop):
     )
     lift_from = DayField(label="not to be lifted before", required=False)
     finished_on = DayField(label="finished on", required=False)
+    until = DayField(
+        label="stands until",
+        required=False,
+        help_text="As far as you know: its place is free then.",
+    )
     in_row_cm = forms.FloatField(
         label="apart in the row, cm", required=False, min_value=0.5, max_value=5000
     )
@@ -184,7 +189,7 @@ class PlantingForm(InPart, NamesCrop):
                 "Days to the first lift count from the day of planting; the vaguer it is, the more "
                 "doubt they carry."
             ),
-            ("planted", "season", "lift_from", "finished_on"),
+            ("planted", "season", "lift_from", "until", "finished_on"),
         ),
         Group(
             "How it was done",
@@ -217,6 +222,7 @@ class PlantingForm(InPart, NamesCrop):
         "is_volunteer",
         "is_perennial",
         "lift_from",
+        "until",
         "finished_on",
         "notes",
     )
@@ -236,6 +242,7 @@ class PlantingForm(InPart, NamesCrop):
             "is_volunteer",
             "is_perennial",
             "lift_from",
+            "until",
             "finished_on",
             "notes",
         )
@@ -272,6 +279,9 @@ class PlantingForm(InPart, NamesCrop):
             (planted.day, planted.precision) if planted else (None, "day")
         )
         one.share, one.lot_mg = share and share / 100, cleaned.get("lot_mass")
+        finished = cleaned.get("finished_on")
+        if finished and finished > self.today:  # it is not finished yet: it stands until then
+            cleaned["until"], cleaned["finished_on"] = finished, None
         if not cleaned.get("season") and "season" not in self.errors:
             start = planted.day if planted else self.today.replace(month=1)
             cleaned["season"] = start.year + (start.month >= AUTUMN)
@@ -407,7 +417,9 @@ class RestForm(forms.Form):
 class FinishForm(OfHousehold, RestForm):
     """The date of the last lift, and what became of the rest."""
 
-    finished_on = DayField(label="last lift on")
+    finished_on = DayField(
+        label="last lift on", help_text="A day still ahead: it stands until then."
+    )
 
 
 class SeasonForm(forms.Form):

@@ -43,7 +43,7 @@ def _alike(called: dict[int, str]) -> list[list[int]]:
 
 
 def _label(planting: Planting) -> str:
-    return f", {planting.label}"
+    return f", {planting.label if planting.variety_id else planting.crop}"
 
 
 def _season(planting: Planting) -> str:

@@ -138,12 +138,20 @@ class BenchLineField(HouseholdField, forms.CharField):
             raise forms.ValidationError(str(error)) from error
 
 
+class LinesField(PicksField):
+    """Lines that wait, each by what was counted, where and when."""
+
+    def label_from_instance(self, obj: Any) -> str:
+        grade, counted = obj.get_grade_display(), obj.count or "not counted"
+        return f"{counted} · {grade} · {obj.planting} · {obj.when}"
+
+
 class WaitingForm(OfHousehold, forms.Form):
     """Which of the lines that wait are weighed together, and what was said of them already."""
 
     line = forms.CharField(max_length=60, required=False)
     day = DayField(required=False)
-    lines = PicksField(WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple)
+    lines = LinesField(WeighIn.objects.none(), widget=forms.CheckboxSelectMultiple)
 
     def __init__(self, *args: Any, lines: QuerySet[WeighIn], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -163,6 +171,10 @@ class TogetherForm(WaitingForm):
     )
 
     field_order = ("lines", "line", "bowl", "day")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["line"].widget.attrs["placeholder"] = "2400 g"
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

@@ -85,7 +85,8 @@ class Pot:
             return f"No. {self.number}: {self.name}"
         return (
             self.name
-            if self.is_blinded or self.planting.label in self.name
+            if self.is_blinded
+            or self.name.startswith(f"{self.planting.where}, {self.planting.crop}")
             else f"{self.name}, {self.planting.label}"
         )
 
@@ -403,8 +404,7 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLi
     crops = {line.planting.crop_id for line in found if line.mass_mg is None}
     each = Pieces(household, crops) if crops else None
     kept_back = blinded_of(household)
-    plantings = {line.planting_id: line.planting for line in found}
-    called = told_apart(plantings.values(), attrgetter("where"), kept_back)
+    called = _told_apart(household, {line.planting_id: line.planting for line in found}, kept_back)
     return [
         TapeLine(
             line,
@@ -415,6 +415,18 @@ def written_lines(household: Household, lines: QuerySet[WeighIn]) -> list[TapeLi
         )
         for line in found
     ]
+
+
+def _told_apart(
+    household: Household, plantings: dict[int, Planting], kept_back: Collection[int]
+) -> dict[int, str]:
+    """Where some plantings stand, told apart from each other and from what stands there beside."""
+    if not plantings:
+        return {}
+    places = {planting.place_id for planting in plantings.values()}
+    beside = Planting.objects.of(household).filter(finished_on=None, place__in=places)
+    among = plantings | {planting.pk: planting for planting in beside.with_names()}
+    return told_apart(among.values(), attrgetter("where"), kept_back)
 
 
 def _corrected(lines: list[WeighIn]) -> dict[int, int]:

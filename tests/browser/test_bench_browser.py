@@ -7,13 +7,14 @@ from datetime import date
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from kilter.devices.reader import SCALES
 from kilter.ground.models import Place
-from kilter.set_out.models import Planting
-from kilter.weigh_in.models import WeighIn
+from kilter.set_out.models import CropSize, Planting
+from kilter.weigh_in.models import Scale, WeighIn
 from tests.browser.conftest import PHONE, WIDE
-from tests.conftest import make_garden, member
+from tests.conftest import TODAY, make_garden, member
 
 pytestmark = pytest.mark.browser
 
@@ -150,6 +151,129 @@ def test_the_chosen_day_stays_through_strike_correct_and_undo(bench, garden_open
     assert not WeighIn.objects.exclude(weighed_on=date(2026, 11, 2)).exists()
 
 
+def test_a_small_and_a_big_handful_off_one_tray_share_their_plants(bench, garden_open):
+    """Two grades off two of nine plants, a second handful of each, then others."""
+    pot = Planting.objects.order_by("pk").first()
+    bench.click("#more summary")
+    bench.fill(plants="2")
+    bench.keys(Keys.ESCAPE)
+    bench.driver.execute_script("document.activeElement.blur()")
+    bench.keys(*"940 12", Keys.ENTER, "s", *"88 3", Keys.ENTER)
+    lines(bench, 2)
+    bench.see("of 2 plants")
+    assert bench.text(".of-plants").startswith("of 2 plants")
+    bench.keys("t", *"60 1", Keys.ENTER, *"1900 25", Keys.ENTER)
+    lines(bench, 4)
+    assert WeighIn.objects.filter(plants=2).count() == 1, "said once"
+    assert set(WeighIn.objects.values_list("visit", flat=True)) == {1}
+    bench.until(lambda: "2 of 9" not in bench.text("#pot-about"))
+    bench.until(
+        lambda: (
+            "7 of 9 sets still in the ground" in bench.text("#pot-about").replace("\n", " ")
+            or "7 of 9" in bench.text("#pot-about")
+        )
+    )
+    bench.keys("o")
+    bench.see("others, from how many plants?")
+    bench.one("#plants").send_keys("3")
+    bench.driver.execute_script("document.activeElement.blur()")
+    bench.keys(*"1400 18", Keys.ENTER)
+    lines(bench, 5)
+    bench.see("of 3 plants")
+    assert WeighIn.objects.filter(visit=2, plants=3).count() == 1
+    bench.until(lambda: "4 of 9" in bench.text("#pot-about"))
+    bench.keys("n", "b")
+    bench.until(lambda: pot.where in bench.text("#pot-in-hand"))
+    bench.see("of 3 plants")
+
+
+def test_eight_pots_are_counted_now_and_weighed_in_the_evening_as_three_mixed_baskets(
+    gardener, client_for, twelve
+):
+    g = at_phone(gardener, client_for, twelve)
+    g.press("Count only")
+    for n in range(8):
+        tapped(g, *str(n + 3), last=True)
+        lines(g, n + 1)
+    waiting = list(WeighIn.objects.waiting().order_by("pk"))
+    assert [line.count for line in waiting] == list(range(3, 11))
+    for kilos, basket in (("0.9", waiting[:3]), ("1.5", waiting[3:6]), ("1.9", waiting[6:])):
+        g.go("/weigh-in/waiting")
+        for line in basket:
+            g.click(f'input[name="lines"][value="{line.pk}"]')
+        g.press("Weigh those ticked as one basket")
+        g.see("One basket of what waits")
+        g.fill(line=f"{kilos} kg", day="2026-11-02" if basket[0] == waiting[0] else "")
+        g.press("Save")
+        g.see(f"One basket of {len(basket)} lines was weighed")
+    lines_now = WeighIn.objects.filter(pk__in=[line.pk for line in waiting])
+    assert WeighIn.objects.count() == 8, "nothing is counted twice"
+    assert sum(lines_now.values_list("mass_mg", flat=True)) == 4_300_000
+    assert lines_now.filter(weighed_on=date(2026, 11, 2)).count() == 3
+    assert len(set(lines_now.values_list("basket", flat=True))) == 3
+
+
+def test_one_bed_and_variety_in_two_seasons_are_told_apart(bench, garden_open):
+    first = Planting.objects.order_by("pk").first()
+    Planting.objects.create(
+        household=garden_open.household,
+        place=first.place,
+        crop=first.crop,
+        variety=first.variety,
+        season=2025,
+        planted_on=date(2025, 3, 1),
+    )
+    bench.driver.refresh()
+    bench.until(lambda: len(bench.all("a[data-pot]")) == 5)
+    names = [pot.get_attribute("data-place") for pot in bench.all("a[data-pot]")]
+    assert {f"{first.place}, 2025", f"{first.place}, 2026"} <= set(names)
+    bench.click('a[data-place$=", 2025"]')
+    bench.until(lambda: "crate 1, 2025" in bench.text("#pot-in-hand"))
+    bench.see("is of season 2025. Is")
+    bench.keys(*"500 4", Keys.ENTER)
+    bench.see("Write it again to keep it")
+    bench.keys(Keys.ENTER)
+    lines(bench, 1)
+    bench.until(lambda: "2025" in bench.text("tr[data-line]"))
+
+
+def test_a_scale_that_shows_hundredths_of_a_pound(bench, garden_open):
+    household = garden_open.household
+    household.is_imperial = household.is_decimal_pounds = True
+    household.save()
+    Scale.objects.create(household=household, name="farm scale", step_mg=4536, unit="lb")
+    bench.driver.refresh()
+    bench.until(lambda: bench.all("#more summary"))
+    bench.click("#more summary")
+    Select(bench.one("#scale")).select_by_visible_text("farm scale")
+    bench.see("A bare number is lb now.")
+    bench.driver.execute_script("document.activeElement.blur()")
+    bench.keys(*"2.43 3")
+    bench.until(lambda: bench.text("[data-big]") == "2.43")
+    bench.keys(Keys.ENTER)
+    lines(bench, 1)
+    bench.see("2.43 lb")
+    line = WeighIn.objects.get()
+    assert (line.typed, line.mass_mg, line.count) == ("2.43lb c3", 1_102_229, 3)
+    bench.driver.refresh()
+    bench.see("Weight in lb; count")
+
+
+def test_a_crop_has_size_words_of_its_own_and_a_letter_steps_through_them(bench, garden_open):
+    mine = {"household": garden_open.household, "crop": garden_open.crop}
+    CropSize.objects.create(**mine, word="Egg", grade="table", from_mm=40)
+    CropSize.objects.create(**mine, word="Goose", grade="table", from_mm=60)
+    bench.driver.refresh()
+    bench.until(lambda: len(bench.all("[data-size]")) == 3)
+    bench.keys("t", *"940 12", Keys.ENTER, "t", *"500 8", Keys.ENTER)
+    lines(bench, 2)
+    assert list(WeighIn.objects.order_by("pk").values_list("grade", "size__word")) == [
+        ("table", "Goose"),
+        ("table", "Egg"),
+    ]
+    bench.see("Goose")
+
+
 def test_the_dial_reads_along_and_letters_in_a_line_are_units(bench):
     bench.keys("2lb3")
     bench.until(lambda: bench.text("[data-big]") == "992")
@@ -269,7 +393,7 @@ def test_a_server_that_is_down_leaves_the_bench_and_its_lines_where_they_are(ben
     """
     bench.until(lambda: "/weigh-in/" in bench.pages_kept(), "the worker has kept too little")
     with monkeypatch.context() as broken:
-        for name in ("kilter.weigh_in.views._show_bench", "kilter.people.events.Desk.store"):
+        for name in ("kilter.weigh_in.views.show_bench", "kilter.people.events.Desk.store"):
             broken.setattr(name, lambda *_, **__: 1 / 0)
         bench.keys("640 7", Keys.ENTER)
         bench.see("1 line waits")
@@ -687,7 +811,7 @@ return [...document.querySelectorAll(keys)]
 """
 
 
-@pytest.mark.parametrize("size", [(390, 800), (360, 640), (800, 390), (640, 360)])
+@pytest.mark.parametrize("size", [(390, 800), (360, 640), (320, 640), (640, 360)])
 def test_pad_grades_and_write_fit_one_screen_with_nothing_under_anything(
     gardener, client_for, twelve, size
 ):
@@ -702,6 +826,40 @@ def test_pad_grades_and_write_fit_one_screen_with_nothing_under_anything(
         g.until(lambda: "480" in g.text(".last"), "the last line is in sight")
     finally:
         g.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+
+
+CUT = """
+const tape = document.getElementById("bench-tape");
+const edge = tape.getBoundingClientRect().right;
+const over = [...tape.querySelectorAll("td, td *")].filter(
+  (one) => one.getBoundingClientRect().right > edge + 1,
+);
+return [document.documentElement.scrollWidth > innerWidth, ...over.map((one) => one.innerText)];
+"""
+
+
+def test_nothing_is_cut_at_any_width(gardener, client_for, twelve):
+    pot = Planting.objects.order_by("pk").first()
+    for n, grade_of in ((1_284, "table"), (12_840, "unripe")):
+        WeighIn.objects.create(
+            household=twelve.household,
+            planting=pot,
+            weighed_on=TODAY,
+            grade=grade_of,
+            mass_mg=n * 1000,
+            count=148,
+            plants=2,
+            visit=1,
+            hand="Ada",
+        )
+    g = at_phone(gardener, client_for, twelve)
+    for width in (1280, 1024, 390, 360, 320):
+        metrics = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": width < 600}
+        g.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+        g.driver.refresh()
+        g.until(lambda: len(g.all("tr[data-line]")) == 2)
+        assert g.driver.execute_script(CUT) == [False], width
+    g.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
 
 
 def test_a_line_that_is_not_sent_yet_stands_on_the_tape_marked(bench):

@@ -84,7 +84,7 @@ def stays_in(household: Household, season: int) -> list[Stays]:
                     planting.place_id,
                     planting.part,
                     share,
-                    _until(planting),
+                    _until(planting, season),
                 )
             )
     return found
@@ -194,8 +194,8 @@ def _ground(
     rest: dict[str, float] = defaultdict(float)
     for place in places:
         for one in stands.get(place.pk, ()):
-            held.append((place.pk, _until(one)))
-            for slot in range(_until(one) + 1):
+            held.append((place.pk, _until(one, season)))
+            for slot in range(_until(one, season) + 1):
                 taken[slot] += _takes(one, place) * stretch.part_of(one)
         recent = POT_SEASONS if is_pots else BED_SEASONS
         lately = [
@@ -275,6 +275,8 @@ def _standing(household: Household, season: int) -> dict[int, list[Planting]]:
     )
     found: dict[int, list[Planting]] = defaultdict(list)
     for one in there:
+        if one.until is not None and one.until.year < season:
+            continue
         book = one.crop.in_handbook
         may_stand = book is not None and book.is_standing and one.season == season - 1
         if one.is_perennial or one.season == season or may_stand:
@@ -282,8 +284,10 @@ def _standing(household: Household, season: int) -> dict[int, list[Planting]]:
     return found
 
 
-def _until(one: Planting) -> int:
+def _until(one: Planting, season: int) -> int:
     """The last half-month in which something that stands holds its plot."""
+    if one.until is not None:
+        return slot_of(one.until, season)
     if one.is_perennial:
         return SLOTS - 1
     book = one.crop.in_handbook

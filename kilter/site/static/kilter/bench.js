@@ -71,7 +71,7 @@ document.addEventListener("alpine:init", () => {
       this.$watch("hand", () => sessionStorage.setItem(this.ofPerson("hand"), this.hand));
       this.setGrade(this.$root.dataset.usualGrade);
       this.offerGrade();
-      this.showPlants();
+      this.showPot();
       this.modeAsLeft();
       this.read();
       this.queue = new Queue(this.$root);
@@ -729,6 +729,8 @@ document.addEventListener("alpine:init", () => {
       const link = this.potLink(this.pot);
       for (const label of this.$root.querySelectorAll("[data-size]"))
         label.hidden = label.dataset.crop !== link?.dataset.crop;
+      const sizes = this.$root.querySelector("[data-sizes]");
+      if (sizes) sizes.hidden = !sizes.querySelector("[data-size]:not([hidden])");
       const title = document.getElementById("pot-in-hand");
       if (link && title) {
         title.textContent = link.dataset.title;

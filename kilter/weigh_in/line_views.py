@@ -149,7 +149,7 @@ def correct(request: HouseholdRequest, line: WeighIn) -> HttpResponse:
     context = {
         "form": form,
         "line": line,
-        "title": f"Correct: {line}",
+        "title": f"Edit: {line}, {line.when}",
         "back": _back(request, line),
         "lists": {"causes": queries.kit_of(request.household).causes},
         "may_save": request.membership.may_write,

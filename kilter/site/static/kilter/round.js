@@ -48,6 +48,7 @@ document.addEventListener("alpine:init", () => {
           ...from,
           grade: form.elements.grade.value,
           typed,
+          visit: "same",
           device,
           at: timeNow(this.$root),
         };

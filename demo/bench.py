@@ -10,6 +10,8 @@ from demo.garden import Garden
 
 def at_the_bench(g: Garden) -> None:
     """Bowls and scales, causes, a mixed basket, and what the seed potatoes weighed."""
+    g.add("crop_sizes", id="bakers", crop="potato", word="Baker", grade="table", from_mm=70)
+    g.add("crop_sizes", id="salads", crop="potato", word="Salad", grade="small", from_mm=25)
     g.add("scales", id="kitchen-scale", name="kitchen scale", step="1 g", limit="5000 g")
     g.add("scales", id="hanging-scale", name="hanging scale", step="20 g", limit="25000 g")
     for ref, name, mass in (

@@ -11,9 +11,9 @@ from datetime import date
 from django.db.models import Sum
 
 from kilter.core.larder.account import Account, Item, account_of
-from kilter.core.trade.grades import food_grades
 from kilter.core.trade.uses import EATEN, GIVEN
 from kilter.core.yields.costs import half_months, split_whole, yearly_parts
+from kilter.larder.food import food_of
 from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import Expense, Price
 from kilter.people.models import Household
@@ -120,15 +120,10 @@ def _of_crop(
     items: Counter[str],
     work: tuple[float | None, float | None] | None,
 ) -> CropAccount:
-    grades = food_grades(is_small_food=crop.is_small_eaten(found.household))
-    of_crop = [
-        row for row in found.lines.values() if row.key == (crop.pk, season) and row.grade in grades
-    ]
-    food_mg = sum(found.masses[row.pk] for row in of_crop)
-    count = sum(row.pieces or 0 for row in of_crop)
+    of_crop, food_mg, pieces = food_of(found, crop, season)
     where = found.of.get((crop.pk, season))
     eaten_mg, given_mg = (where.used_mg[EATEN], where.used_mg[GIVEN]) if where else (0, 0)
-    per_kg, words, problem = _per_kg(price, food_mg, count, found.household.currency)
+    per_kg, words, problem = _per_kg(price, food_mg, pieces or 0, found.household.currency)
     listed = [Item(what, minor) for what, minor in items.items()]
     reckoned = account_of(food_mg, eaten_mg, given_mg, per_kg, listed)
     minutes, water_l = work or (None, None)

@@ -76,12 +76,9 @@ class Lot:
     season: int
     goes: Goes
     portions: tuple[Portion, ...]
+    words: str  #: how much it is
     jars: int | None = None
     added_mg: int | None = None
-
-    @property
-    def mass_mg(self) -> int:
-        return sum(portion.mass_mg for portion in self.portions)
 
 
 def portions_of(rests: list[tuple[int, int, int]], amount_mg: int | None) -> tuple[Portion, ...]:
@@ -105,7 +102,7 @@ def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
     """Put lots by; each line keeps which share of it went where,
     so that a line put right later moves through.
     """
-    says = "; ".join(f"{lot.crop} {format_mass(lot.mass_mg)}" for lot in lots)
+    says = "; ".join(f"{lot.crop} {lot.words}" for lot in lots)
     with changing(actor, f"Put by: {says}.") as recorder:
         _check_left(actor.household, lots)
         for lot in lots:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+import re
+from typing import Any, NamedTuple
 
 from django import forms
 from django.http import QueryDict
@@ -48,6 +49,24 @@ class DoneForm(OfHousehold, forms.Form):
         return when
 
 
+class Much(NamedTuple):
+    """A part of what waits: milligrams, or pieces."""
+
+    mass_mg: int | None
+    pieces: int | None
+
+
+class MuchField(MassField):
+    """A weight, or a count as at the bench: ``c6``; gives a `Much`."""
+
+    def clean(self, value: Any) -> Any:
+        text = str(value or "").strip().lower()
+        if re.fullmatch(r"c ?\d{1,6}|\d{1,6} (pieces|piece)", text):
+            return Much(None, int(re.sub(r"\D", "", text)))
+        mass_mg = super().clean(value)
+        return None if mass_mg is None else Much(mass_mg, None)
+
+
 class PutByForm(DoneForm):
     """Where each lot that waits goes, and how much of it where that is not all."""
 
@@ -64,7 +83,7 @@ class PutByForm(DoneForm):
                 initial=chosen,
             )
             self.fields[f"to-{key}"] = said
-            amount = MassField(label=f"{label}: how much, if not all", required=False)
+            amount = MuchField(label=f"{label}: how much, if not all", required=False)
             amount.know(self.household)
             self.fields[f"much-{key}"] = amount
             jars = forms.IntegerField(

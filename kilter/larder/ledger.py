@@ -14,6 +14,7 @@ from django.db.models import Q
 
 from kilter.core.larder.mass import Entry, Moved, Used, Whereabouts, whereabouts
 from kilter.core.larder.mass import PutByShare as Put
+from kilter.core.larder.pieces import InPieces, followed
 from kilter.core.trade.grades import GRADES
 from kilter.core.trade.uses import MOVED
 from kilter.larder.lines import (
@@ -25,7 +26,7 @@ from kilter.larder.lines import (
     masses_of,
     rows_of,
 )
-from kilter.larder.models import Crate, PutBy, Using
+from kilter.larder.models import PRESERVED, Crate, PutBy, Using
 from kilter.people import clock
 from kilter.people.models import Household
 from kilter.set_out.models import Crop
@@ -41,13 +42,27 @@ class CrateNow:
     is_estimated: bool = (
         False  #: part of it was counted and not weighed, guessed, or of a mixed basket
     )
+    pieces_in: float = 0.0  #: of what was counted
+    pieces: float = 0.0  #: of them those that lie there
 
     @property
     def left(self) -> int:
         return max(self.lying_mg, 0)
 
     @property
+    def is_only_counted(self) -> bool:
+        """Whether nothing is known of it but pieces."""
+        return not self.in_mg and self.pieces_in > 0
+
+    @property
+    def is_held(self) -> bool:
+        """Whether something lies there."""
+        return self.left > 0 or (self.is_only_counted and self.pieces > 0)
+
+    @property
     def share(self) -> float:
+        if self.is_only_counted:
+            return min(max(self.pieces, 0.0) / self.pieces_in, 1.0)
         return min(self.left / self.in_mg, 1.0) if self.in_mg else 0.0
 
 
@@ -80,6 +95,10 @@ class Larder:
     )  #: of each line, whether it is eaten by the rule
     estimated: frozenset[int] = frozenset()  #: lines that were counted and not weighed
     of: dict[Key, Whereabouts] = field(default_factory=dict)
+    in_pieces: dict[Key, InPieces] = field(default_factory=dict)
+    rest_pieces: dict[int, float] = field(
+        default_factory=dict
+    )  #: of each line that was counted, those put nowhere and not used
     crates: dict[int, CrateNow] = field(default_factory=dict)
     steps: tuple[StoreStep, ...] = ()
     usings: tuple[Using, ...] = ()
@@ -91,7 +110,7 @@ class Larder:
         return [
             crate
             for crate in self.crates.values()
-            if crate.crate.emptied_on is None and crate.left > 0
+            if crate.crate.emptied_on is None and crate.is_held
         ]
 
     def line_is_on_shelf(self, row: LineRow) -> bool:
@@ -163,7 +182,7 @@ def _made(
     needed = {row.crop_id for row in rows.values()} | {crate.crop_id for crate in crates.values()}
     needed |= {using.crop_id for using in usings if using.crop_id}
     crops = Crop.objects.ever_of(household).in_bulk(needed)
-    masses, estimated = masses_of(household, rows)
+    masses, counts, estimated = masses_of(household, rows)
     rule = {pk: fresh_days(crop) for pk, crop in crops.items()}
     eaten = {pk: _is_eaten(row, rule[row.crop_id], today) for pk, row in rows.items()}
     lines = [
@@ -177,12 +196,19 @@ def _made(
         ((one.day, one) for one in every),
         key=lambda pair: (pair[0], isinstance(pair[1], Using), pair[1].pk),
     )
-    ledger = whereabouts(
+    of_crate = {str(pk): (str(crate.crop_id), crate.season) for pk, crate in crates.items()}
+    emptied = {str(pk) for pk, crate in crates.items() if crate.emptied_on}
+    pieces = followed(
         lines,
-        {str(pk): (str(crate.crop_id), crate.season) for pk, crate in crates.items()},
+        {str(pk): count for pk, count in counts.items()},
+        of_crate,
         [entry_of(one) for _, one in entries],
-        {str(pk) for pk, crate in crates.items() if crate.emptied_on},
+        said_of([one for _, one in entries]),
+        {str(pk) for pk, crate in crates.items() if crate.state in PRESERVED},
+        emptied,
     )
+    _fill_in(entries, pieces.masses)
+    ledger = whereabouts(lines, of_crate, pieces.masses, emptied)
     put_mg = {entries[i][1].pk: mass_mg for i, mass_mg in ledger.put_mg.items()}
     steps = tuple(_steps(entries, put_mg, crates))
     into: dict[int, int] = defaultdict(int)
@@ -202,14 +228,39 @@ def _made(
         eaten=eaten,
         estimated=estimated,
         of={(int(crop), season): one for (crop, season), one in ledger.of.items()},
+        in_pieces={(int(crop), season): one for (crop, season), one in pieces.of.items()},
+        rest_pieces={int(ref): count for ref, count in pieces.rest.items()},
         crates={
-            pk: CrateNow(one, into[pk], ledger.lying_mg[str(pk)], pk in guessed)
+            pk: CrateNow(
+                one,
+                into[pk],
+                ledger.lying_mg[str(pk)],
+                pk in guessed,
+                pieces.put.get(str(pk), 0.0),
+                pieces.lying[str(pk)],
+            )
             for pk, one in crates.items()
         },
         steps=steps,
         usings=tuple(usings),
         puts=tuple((put, put_mg.get(put.pk, 0)) for put in puts),
     )
+
+
+def _fill_in(entries: Iterable[tuple[date, PutBy | Using]], told: Iterable[Entry]) -> None:
+    """What was said in pieces alone gets the mass that it took, for all that reads it from here."""
+    for (_, one), entry in zip(entries, told, strict=True):
+        if isinstance(one, Using) and not isinstance(entry, Put):
+            one.took_mg = entry.mass_mg
+
+
+def said_of(entries: Iterable[PutBy | Using]) -> dict[int, float]:
+    """By their place, the pieces that entries say."""
+    return {
+        i: one.count
+        for i, one in enumerate(entries)
+        if isinstance(one, Using) and one.count is not None
+    }
 
 
 def _is_doubtful(row: LineRow) -> bool:
@@ -224,9 +275,9 @@ def entry_of(one: PutBy | Using) -> Entry:
             str(one.crate_id) if one.crate_id else None, str(one.line_id), share, one.use or None
         )
     if one.use == MOVED:
-        return Moved(str(one.crate_id), str(one.into_id), one.mass_mg)
+        return Moved(str(one.crate_id), str(one.into_id), one.mass_mg or 0)
     of = None if one.crate_id else (str(one.crop_id), one.season or 0)
-    return Used(str(one.crate_id) if one.crate_id else None, one.use, one.mass_mg, of)
+    return Used(str(one.crate_id) if one.crate_id else None, one.use, one.mass_mg or 0, of)
 
 
 def crates_named(entry: Entry) -> Iterable[str]:
@@ -250,9 +301,9 @@ def _steps(
         if isinstance(one, PutBy):
             yield StoreStep(key(one.crate_id), one.crate_id, day, put_mg.get(one.pk, 0))
             continue
-        yield StoreStep(key(one.crate_id), one.crate_id, day, -one.mass_mg, one.use)
+        yield StoreStep(key(one.crate_id), one.crate_id, day, -one.took_mg, one.use)
         if one.into_id:
-            yield StoreStep(key(one.into_id), one.into_id, day, one.mass_mg, one.use)
+            yield StoreStep(key(one.into_id), one.into_id, day, one.took_mg, one.use)
 
 
 def fresh_days(crop: Crop) -> int | None:

@@ -105,10 +105,11 @@ def lifted_line(
 
 def masses_of(
     household: Household, rows: dict[int, LineRow]
-) -> tuple[dict[int, int], frozenset[int]]:
-    """What each line weighs, with the estimates of those that were counted;
-    what came off the shelf is off its lot.
+) -> tuple[dict[int, int], dict[int, int], frozenset[int]]:
+    """What each line weighs, with the estimates of those that were counted; how many pieces each
+    is of those counted; and which were not weighed. What came off the shelf is off its lot.
     """
+    counts = {pk: row.pieces for pk, row in rows.items() if row.pieces is not None}
     masses = {pk: row.mass_mg or 0 for pk, row in rows.items()}
     bare = [pk for pk, row in rows.items() if row.mass_mg is None]
     if bare:
@@ -126,5 +127,7 @@ def masses_of(
         for lot, *one in turned.values_list("turned_from_id", "mass_mg", "count"):
             off[lot].append((one[0], one[1]))
     for pk, gone in off.items():
-        masses[pk] = unripe_left(masses[pk], rows[pk].pieces or 0, gone)[0]
-    return masses, frozenset(bare)
+        masses[pk], left = unripe_left(masses[pk], rows[pk].pieces or 0, gone)
+        if pk in counts:
+            counts[pk] = left
+    return masses, counts, frozenset(bare)

@@ -23,6 +23,7 @@ class _Put(NamedTuple):
     crate_id: int
     planting_id: int
     mass_mg: int
+    pieces: int | None
     part: int
     whole: int
     kind: str
@@ -37,7 +38,8 @@ class _Used(NamedTuple):
     crate_id: int
     use: str
     into_id: int | None
-    mass_mg: int
+    mass_mg: int | None  #: None where only pieces were said
+    pieces: float | None
 
 
 @KEPT.answered_by
@@ -62,6 +64,7 @@ def kept(household: Household, plantings: Collection[int]) -> dict[int, Keeping]
             "crate_id",
             "line__planting_id",
             "line__mass_mg",
+            "line__count",
             "share_part",
             "share_whole",
         ),
@@ -76,13 +79,14 @@ def kept(household: Household, plantings: Collection[int]) -> dict[int, Keeping]
     used = Using.objects.of(household).filter(crate__in=crates).order_by()
     usings = [
         _Used(*row)
-        for row in used.values_list("day", "pk", "crate_id", "use", "into_id", "mass_mg")
+        for row in used.values_list("day", "pk", "crate_id", "use", "into_id", "mass_mg", "count")
     ]
     return _shared(puts, usings, frozenset(plantings))
 
 
 def _shared(puts: list[_Put], usings: list[_Used], asked: Collection[int]) -> dict[int, Keeping]:
     lies: dict[int, dict[int, float]] = defaultdict(lambda: defaultdict(float))
+    pieces: dict[int, float] = defaultdict(float)
     brought: dict[int, float] = defaultdict(float)
     lost: dict[int, float] = defaultdict(float)
     where: dict[int, Counter[str]] = defaultdict(Counter)
@@ -90,10 +94,11 @@ def _shared(puts: list[_Put], usings: list[_Used], asked: Collection[int]) -> di
     moves: list[_Put | _Used] = [*puts, *usings]
     for one in sorted(moves, key=lambda move: (move.day, isinstance(move, _Used), move.pk)):
         if isinstance(one, _Used):
-            _take(one, lies, lost)
+            _take(one, lies, lost, pieces)
             continue
         mass_mg = one.mass_mg * one.part / one.whole
         lies[one.crate_id][one.planting_id] += mass_mg
+        pieces[one.crate_id] += (one.pieces or 0) * one.part / one.whole
         brought[one.planting_id] += mass_mg
         where[one.planting_id][one.kind] += round(mass_mg)
         if one.cured is not None:
@@ -105,12 +110,26 @@ def _shared(puts: list[_Put], usings: list[_Used], asked: Collection[int]) -> di
     }
 
 
-def _take(one: _Used, lies: dict[int, dict[int, float]], lost: dict[int, float]) -> None:
+def _take(
+    one: _Used,
+    lies: dict[int, dict[int, float]],
+    lost: dict[int, float],
+    pieces: dict[int, float],
+) -> None:
     content = lies[one.crate_id]
     whole = sum(content.values())
     if not whole:
         return
-    share = min(one.mass_mg / whole, 1.0)
+    # A taking in pieces takes the same share of the mass.
+    if one.mass_mg is not None:
+        share = min(one.mass_mg / whole, 1.0)
+    else:
+        there = pieces[one.crate_id]
+        share = min((one.pieces or 0.0) / there, 1.0) if there else 0.0
+    gone = pieces[one.crate_id] * share
+    pieces[one.crate_id] -= gone
+    if one.into_id:
+        pieces[one.into_id] += gone
     for pk, mass_mg in list(content.items()):
         content[pk] -= mass_mg * share
         if one.use == MOVED and one.into_id:

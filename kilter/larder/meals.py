@@ -38,8 +38,8 @@ def _last_taken(found: Larder) -> dict[int, int]:
     """What was taken last of each crop, in grams."""
     usual: dict[int, int] = {}
     for using in found.usings:
-        if using.crate_id in found.crates and using.use in PACED and using.mass_mg:
-            usual[found.crates[using.crate_id].crate.crop_id] = round(using.mass_mg / 1000)
+        if using.crate_id in found.crates and using.use in PACED and using.took_mg:
+            usual[found.crates[using.crate_id].crate.crop_id] = round(using.took_mg / 1000)
     return usual
 
 

@@ -9,6 +9,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from kilter.core.handbook.storing import STORES, Keeps, keeps
+from kilter.core.larder.amount import much_words
 from kilter.core.trade import uses
 from kilter.core.trade.uses import MOVED
 from kilter.ground.models import PRICE, Site
@@ -76,6 +77,10 @@ class State(models.TextChoices):
     FROZEN = "frozen", "frozen"
     DRIED = "dried", "dried"
     BOTTLED = "bottled", "bottled"
+
+
+#: Of what is kept so the pieces are no longer counted.
+PRESERVED = (State.FROZEN, State.DRIED, State.BOTTLED)
 
 
 class Crate(Dated):
@@ -177,10 +182,11 @@ class Using(Dated):
     into = models.ForeignKey(
         Crate, on_delete=models.PROTECT, null=True, blank=True, related_name="filled_by"
     )
-    mass_mg = models.PositiveBigIntegerField()
+    #: Empty where only pieces are known; then it takes the same share of the mass that lies there.
+    mass_mg = models.PositiveBigIntegerField(null=True, blank=True)
     pm_mg = models.PositiveBigIntegerField(null=True, blank=True)
-    count = models.PositiveIntegerField(
-        null=True, blank=True, validators=[MaxValueValidator(MAX_COUNT)]
+    count = models.FloatField(
+        null=True, blank=True, validators=[MinValueValidator(0), MaxValueValidator(MAX_COUNT)]
     )
     balance_mg = models.PositiveBigIntegerField(
         null=True, editable=False
@@ -199,7 +205,8 @@ class Using(Dated):
         settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, editable=False
     )
 
-    lay_mg = 0  # what lay there when it was written; not stored
+    took_mg = 0  # its mass, or what its pieces took of the mass, as the ledger reckons; not stored
+    is_all = False  # nothing is left of the crate after it, as it was written; not stored
     change: Change | None = None  # that wrote it, in this request; not stored
 
     class Meta(Owned.Meta):
@@ -207,6 +214,10 @@ class Using(Dated):
         constraints = (
             *Owned.Meta.constraints,
             models.UniqueConstraint(fields=("household", "client_id"), name="using_stored_once"),
+            models.CheckConstraint(
+                name="using_says_how_much",
+                condition=Q(mass_mg__isnull=False) | Q(count__isnull=False),
+            ),
             models.CheckConstraint(
                 name="using_of_crate_or_crop",
                 condition=Q(crate__isnull=False, crop=None, season=None)
@@ -221,6 +232,10 @@ class Using(Dated):
 
     def __str__(self) -> str:
         return f"{self.get_use_display()}, of {self.crate or self.crop}"
+
+    def in_words(self, system: str = "metric") -> str:
+        """How much it says: ``800 g``, ``6 pieces``."""
+        return much_words(self.mass_mg, self.count, system)
 
 
 class Supply(Dated):

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from kilter.core.amounts.units import format_mass, kg_to
+from kilter.core.larder.amount import much_words
 from kilter.core.larder.lasting import Lasts, Pace, lasts, left_after, pace_of
 from kilter.core.trade.uses import CHOICES, EATEN, MOVED, PACED, USES
 from kilter.drawing.shelves import BarPart, Box, Drawdown, bar, box, drawdown
@@ -17,6 +18,7 @@ from kilter.larder.planned import PlannedUse
 from kilter.larder.shelves import OnShelf, StoreWithCrates, WholeLarder
 from kilter.larder.store_losses import StoreLosses
 from kilter.larder.went import Went
+from kilter.people.templatetags.amounts import shortly
 from kilter.set_out.models import Crop
 
 #: Beyond this no day is named.
@@ -52,12 +54,23 @@ class ShownPart:
 
 
 @dataclass(frozen=True)
+class WentRow:
+    """What became of a part: how much of it in mass and in pieces, and what is to be said."""
+
+    words: str
+    mass_mg: int
+    pieces: float | None  #: None where nothing was counted
+    said: str
+    much: str  #: in a line among others: its mass, else its pieces
+
+
+@dataclass(frozen=True)
 class ShownWent:
     """Where one crop of a season went."""
 
     went: Went
     parts: tuple[ShownPart, ...]
-    rows: tuple[tuple[str, int, str], ...]  #: words, milligrams, and what is to be said of it
+    rows: tuple[WentRow, ...]
 
     @property
     def crop(self) -> Crop:
@@ -71,9 +84,21 @@ def shown_went(one: Went, system: str) -> ShownWent:
     drawn = tuple(ShownPart(part, PART_WORDS[part.name]) for part in bar(parts))
     rows = []
     for name, mass_mg in parts:
-        if mass_mg or name == NOT_ACCOUNTED:
-            rows.append((PART_WORDS[name], mass_mg, _said_of(one, name, system)))
+        pieces = _pieces_of(one, name)
+        if mass_mg or pieces or name == NOT_ACCOUNTED:
+            is_counted = not where.lifted_mg and pieces is not None
+            much = much_words(None, pieces) if is_counted else shortly(mass_mg, system)
+            said = _said_of(one, name, system)
+            rows.append(WentRow(PART_WORDS[name], mass_mg, pieces, said, much))
     return ShownWent(one, drawn, tuple(rows))
+
+
+def _pieces_of(one: Went, name: str) -> float | None:
+    """How many pieces a part is; None where nothing was counted."""
+    if one.pieces is None:
+        return None
+    ends = {IN_STORE: one.pieces.in_store, NOT_ACCOUNTED: one.pieces.not_accounted}
+    return ends[name] if name in ends else one.pieces.used[name]
 
 
 def _said_of(one: Went, name: str, system: str) -> str:
@@ -82,6 +107,9 @@ def _said_of(one: Went, name: str, system: str) -> str:
             f"{format_mass(one.where.assumed_mg, system)} of it assumed: eaten fresh within its "
             "days"
         )
+    if name == IN_STORE and one.pieces and one.pieces.preserved:
+        kept = much_words(None, one.pieces.preserved)
+        return f"{kept} of it frozen, dried or bottled, and counted no further"
     if name == NOT_ACCOUNTED:
         return "; ".join(why for why in one.where.reasons)
     return ""
@@ -121,6 +149,7 @@ class LarderSentence:
     """The one sentence on top: what is put by, and what of it runs out next."""
 
     mass_mg: int
+    pieces: float = 0.0  #: of what was only counted
     what: str = ""
     weeks: float | None = None
 
@@ -147,9 +176,9 @@ def sentence(room: WholeLarder, losses: StoreLosses) -> LarderSentence:
         if ahead is not None and ahead.until.weeks is not None:
             ends.append((ahead.until.weeks, found.crops[crop].name))
     if not ends:
-        return LarderSentence(room.mass_mg)
+        return LarderSentence(room.mass_mg, room.pieces)
     weeks, name = min(ends)
-    return LarderSentence(room.mass_mg, name, weeks)
+    return LarderSentence(room.mass_mg, room.pieces, name, weeks)
 
 
 @dataclass(frozen=True)
@@ -182,7 +211,7 @@ def ahead_of(found: Larder, crates: Iterable[CrateNow], losses: StoreLosses) -> 
     crops = {crate.crate.crop_id for crate in crates}
     of_crop = {pk for pk, one in found.crates.items() if one.crate.crop_id in crops}
     takings = [
-        (using.day, using.mass_mg)
+        (using.day, using.took_mg)
         for using in found.usings
         if using.crate_id in of_crop and using.use in PACED
     ]
@@ -302,17 +331,22 @@ def _ahead_lines(
 
 def boxes(room: WholeLarder) -> list[tuple[StoreWithCrates, list[ShownCrate]]]:
     """Every shelf with its crates drawn to one scale."""
-    most = max((crate.now.in_mg for shelf in room.shelves for crate in shelf.crates), default=0)
+    most = max((_size(crate.now) for shelf in room.shelves for crate in shelf.crates), default=0)
     return [
         (
             shelf,
             [
-                ShownCrate(crate, box(crate.now.in_mg, crate.now.share, most), room.found.today)
+                ShownCrate(crate, box(_size(crate.now), crate.now.share, most), room.found.today)
                 for crate in shelf.crates
             ],
         )
         for shelf in room.shelves
     ]
+
+
+def _size(one: CrateNow) -> int:
+    """How large a crate is drawn; what was only counted as if a piece were a hundred grams."""
+    return round(one.pieces_in * 100_000) if one.is_only_counted else one.in_mg
 
 
 #: What is shown where the matter comes up; local advice goes first.

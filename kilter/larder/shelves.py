@@ -81,6 +81,12 @@ class WholeLarder:
         return sum(shelf.mass_mg for shelf in self.shelves)
 
     @property
+    def pieces(self) -> float:
+        """Pieces of what was only counted."""
+        crates = (one for shelf in self.shelves for one in shelf.crates)
+        return sum(one.now.pieces for one in crates if one.now.is_only_counted)
+
+    @property
     def to_look(self) -> list[StoreWithCrates]:
         return [shelf for shelf in self.shelves if shelf.is_to_be_looked]
 
@@ -120,7 +126,7 @@ def _on_shelf(
     crate, today = one.crate, found.today
     loss = losses.of(crate)
     takings = [
-        (u.day, u.mass_mg) for u in found.usings if u.crate_id == crate.pk and u.use in PACED
+        (u.day, u.took_mg) for u in found.usings if u.crate_id == crate.pk and u.use in PACED
     ]
     pace = pace_of(takings, crate.day, today)
     until = lasts(one.left, pace, loss.per_week, loss.low, loss.high) if pace else None

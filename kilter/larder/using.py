@@ -12,7 +12,7 @@ from django.utils import timezone
 from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.vague import VagueDate, parse_date
 from kilter.core.errors import KilterError
-from kilter.core.larder.amount import Taken, resolved, taken
+from kilter.core.larder.amount import Taken, much_words, resolved, taken
 from kilter.core.trade.uses import MOVED, PRESERVING, WEIGHED, use_said
 from kilter.larder.crates import has_entries, join_or_begin, store_of_kind
 from kilter.larder.ledger import Larder, larder
@@ -65,23 +65,16 @@ def write(actor: Actor, event: Entry, when: VagueDate | None = None) -> Using:
     assert event.said is not None
     said = event.said
     made, what = _read(actor, event, said, when)
-    with changing(
-        actor, f"{what}: {made.get_use_display()} {format_mass(made.mass_mg)}."
-    ) as recorder:
+    with changing(actor, f"{what}: {made.get_use_display()} {made.in_words()}.") as recorder:
         if made.use == MOVED:
             made.into = _into(recorder, _crate(actor.household, made.crate_id), said, made.when)
         recorder.save(made)
-        if _is_emptied(made):
+        if made.is_all:
             crate = _crate(actor.household, made.crate_id)
             crate.emptied_on = made.day
             recorder.save(crate)
     made.change = recorder.change
     return made
-
-
-def _is_emptied(made: Using) -> bool:
-    """Whether nothing is left of the crate after an entry."""
-    return made.crate_id is not None and made.mass_mg > 0 and made.mass_mg == made.lay_mg
 
 
 def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tuple[Using, str]:
@@ -95,13 +88,11 @@ def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tup
     day = when or VagueDate(now.date())
     if day.day > clock.today(household) + A_DAY:
         raise EventError(f"{day} is still to come; set the date of this device right.")
-    crop, what, lying_mg = _lying(household, said)
-    amount = _amount(household, said, lying_mg, crop)
-    if amount.mass_mg > max(lying_mg, 0) and not said.is_sure:
-        there, said_mass = (
-            format_mass(mg, household.system) for mg in (max(lying_mg, 0), amount.mass_mg)
-        )
-        raise AskedError(f"Only {there} lies there now; {said_mass} was said to be taken.")
+    lying = _lying(household, said)
+    lying_mg, what = lying.mass_mg, lying.crop
+    amount = _amount(household, said, lying)
+    if not said.is_sure:
+        _ask_if_more(household, amount, lying)
     made = Using(
         household=household,
         crate_id=said.crate,
@@ -125,9 +116,23 @@ def _read(actor: Actor, event: Entry, said: Said, when: VagueDate | None) -> tup
         written_at=now,
         written_by=actor.user,
     )
-    is_rest = amount.is_rest or lying_mg == made.mass_mg
-    made.lay_mg = made.mass_mg if is_rest else lying_mg
+    is_rest = amount.is_rest or lying_mg == made.mass_mg or lying.pieces == made.count
+    made.is_all = is_rest and said.crate is not None and bool(made.mass_mg or made.count)
     return made, what
+
+
+def _ask_if_more(household: Household, amount: Taken, lying: Lying) -> None:
+    """Raise `AskedError` for more than lies there, in mass or in pieces."""
+    if amount.mass_mg is not None:
+        is_more = amount.mass_mg > max(lying.mass_mg, 0)
+        there = much_words(max(lying.mass_mg, 0), None, household.system)
+    else:
+        is_more = (amount.count or 0.0) > max(lying.pieces, 0.0)
+        there = much_words(None, max(lying.pieces, 0.0))
+    if is_more:
+        said = much_words(amount.mass_mg, amount.count, household.system)
+        lies, was = ("lies", "was") if amount.mass_mg is not None else ("lie", "were")
+        raise AskedError(f"Only {there} {lies} there now; {said} {was} said to be taken.")
 
 
 def _lying(household: Household, said: Said) -> Lying:
@@ -140,9 +145,8 @@ def _lying(household: Household, said: Said) -> Lying:
     if said.use == WEIGHED or use_said(said.use) == MOVED:
         raise EventError("Put it by first: what lies in no crate cannot be moved.")
     found = _of_crop(household, said)
-    return Lying(
-        said.crop or 0, str(found.crops.get(said.crop or 0, "what was lifted")), _loose_mg(found)
-    )
+    name = str(found.crops.get(said.crop or 0, "what was lifted"))
+    return Lying(said.crop or 0, name, _loose_mg(found), sum(found.rest_pieces.values()))
 
 
 def _crate(household: Household, pk: int | None) -> Crate:
@@ -165,11 +169,12 @@ def _of_crop(household: Household, said: Said) -> Larder:
 def _loose_mg(found: Larder) -> int:
     """What was lifted, put nowhere, and not used yet."""
     rest = sum(found.rest.values())
-    return rest - sum(using.mass_mg for using in found.usings if using.crate_id is None)
+    return rest - sum(using.took_mg for using in found.usings if using.crate_id is None)
 
 
-def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Taken:
+def _amount(household: Household, said: Said, lying: Lying) -> Taken:
     """How much it is; what a device resolved stays as it did."""
+    lying_mg, crop_id = lying.mass_mg, lying.crop_id
     if said.is_look and not said.typed and said.mass_mg is None:
         return Taken(0)
     if said.mass_mg is not None and said.use != WEIGHED:
@@ -185,17 +190,19 @@ def _amount(household: Household, said: Said, lying_mg: int, crop_id: int) -> Ta
     holds = {name: pieces.of_measure(crop_id, pk) if pieces else None for name, pk in names.items()}
     piece = pieces.of_crop(crop_id) if pieces else None
     measures = {name: each.mg if each else None for name, each in holds.items()}
-    found = taken(
-        said.typed or "0", lying_mg, household.default_unit, piece.mg if piece else None, measures
-    )
+    each = piece.mg if piece else None
+    unit = household.default_unit
+    found = taken(said.typed or "0", lying_mg, unit, each, measures, lying.pieces)
     if said.use == WEIGHED:
+        if found.mass_mg is None:
+            raise EventError("Type what the scale shows, such as 800 g.")
         if found.mass_mg > lying_mg:
             lay = format_mass(lying_mg, household.system)
             raise EventError(
                 f"{lay} lay there; it cannot have gained. Put right what went in first."
             )
         return Taken(lying_mg - found.mass_mg)
-    if not found.mass_mg and not said.is_look:
+    if not (found.mass_mg or found.count) and not said.is_look:
         raise EventError(
             "Say how much: a weight such as 800 g, a count such as c6, half, or the rest."
         )
@@ -237,7 +244,7 @@ def _into(recorder: Recorder, crate: Crate, said: Said, when: VagueDate) -> Crat
 def strike(actor: Actor, using: Using) -> Change:
     """Strike an entry or put it back; a crate it emptied is not empty then."""
     is_back = using.struck_at is not None
-    says = f"{'Put back' if is_back else 'Struck'}: {using}, {format_mass(using.mass_mg)}."
+    says = f"{'Put back' if is_back else 'Struck'}: {using}, {using.in_words()}."
     with changing(actor, says) as recorder:
         if using.use == MOVED and not is_back:
             _check_moved(using)

@@ -13,6 +13,8 @@ from django.urls import reverse
 
 from kilter.core.amounts.units import format_mass
 from kilter.core.errors import KilterError
+from kilter.core.larder.amount import much_words
+from kilter.core.larder.pieces import PARTS
 from kilter.core.trade.grades import GRADES
 from kilter.core.trade.uses import SAYINGS, SPOILED
 from kilter.larder import actions
@@ -162,11 +164,22 @@ def _lot(one: Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | No
     if goes is None:
         return None
     much = cleaned[f"much-{one.key}"]
-    if much is not None and much > one.mass_mg and not one.is_estimated:
-        raise ValidationError(f"{one.label}: only {format_mass(one.mass_mg, system)} waits.")
+    if much is not None and much.mass_mg is not None:
+        if much.mass_mg > one.mass_mg and not one.is_estimated:
+            raise ValidationError(f"{one.label}: only {format_mass(one.mass_mg, system)} waits.")
+    elif much is not None and much.pieces > one.pieces:
+        raise ValidationError(f"{one.label}: only {much_words(None, one.pieces)} wait.")
     if goes.store is not None or goes.kind:
         goes = actions.Goes(goes.store, goes.kind, goes.state, "", GRADES[one.grade].eat_first)
-    portions = actions.portions_of(list(one.rests), much)
+    if much is None or much.mass_mg is not None:
+        portions = actions.portions_of(list(one.rests), much and much.mass_mg)
+    else:
+        portions = actions.portions_of(list(one.piece_rests), much.pieces * PARTS)
+    is_whole_counted = much is None and not one.mass_mg
+    if is_whole_counted or (much is not None and much.mass_mg is None):
+        words = much_words(None, one.pieces if much is None else much.pieces)
+    else:
+        words = format_mass(sum(portion.mass_mg for portion in portions))
     jars, added = cleaned[f"jars-{one.key}"], cleaned[f"added-{one.key}"]
     return actions.Lot(
         crop=one.crop,
@@ -174,6 +187,7 @@ def _lot(one: Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | No
         season=one.season,
         goes=goes,
         portions=portions,
+        words=words,
         jars=jars,
         added_mg=added,
     )

@@ -10,6 +10,7 @@ from datetime import date
 from django.db.models import Max
 
 from kilter.core.handbook.storing import GROUND, STORES, best_store, curings
+from kilter.core.larder.pieces import PARTS
 from kilter.core.trade.grades import GRADES
 from kilter.core.trade.uses import KEPT_TO_PLANT, USES
 from kilter.larder.ledger import Larder
@@ -43,7 +44,9 @@ class Waiting:
     first_day: date
     last_day: date
     is_estimated: bool
-    pieces: int  #: counted
+    pieces: float  #: of what was counted
+    #: by counted line: its key, the parts of pieces left of it, and those that it is
+    piece_rests: tuple[tuple[int, int, int], ...]
     is_fresh: bool  #: is eaten by the household's rule if nothing is said
     is_eaten: bool = False  #: by that rule, by now
 
@@ -88,19 +91,27 @@ def waiting(
         )
         if found.eaten[pk] is True and not (with_eaten and row.key[1] == found.today.year):
             continue
-        if unasked or (not found.rest.get(pk) and found.masses[pk]):
-            continue
-        if not found.masses[pk] and any(put.line_id == pk for put, _ in found.puts):
+        is_over = not found.rest.get(pk) if found.masses[pk] else not _pieces_left(found, pk)
+        if unasked or is_over:
             continue
         variety = None if row.planting_id in kept_back else row.variety_id
         groups[row.crop_id, variety, row.key[1], row.grade, found.eaten[pk] is True].append(row)
     varieties = Variety.objects.ever_of(found.household).in_bulk({pk for _, pk, *_ in groups if pk})
     made = [_waiting(found, key, rows, varieties) for key, rows in groups.items()]
     return sorted(
-        (one for one in made if one.mass_mg or one.is_estimated),
+        (one for one in made if one.mass_mg or one.pieces),
         key=lambda one: one.last_day,
         reverse=True,
     )
+
+
+def _pieces_left(found: Larder, line: int) -> bool:
+    """Whether something is left of a line of which no weight is known: pieces, or all of it where
+    it was not counted either.
+    """
+    if line in found.rest_pieces:
+        return found.rest_pieces[line] > 0
+    return not any(put.line_id == line for put, _ in found.puts)
 
 
 def _waiting(
@@ -124,7 +135,12 @@ def _waiting(
         first_day=min(row.weighed_on for row in rows),
         last_day=max(row.weighed_on for row in rows),
         is_estimated=any(row.pk in found.estimated or row.is_vague for row in rows),
-        pieces=sum(row.pieces or 0 for row in rows),
+        pieces=sum(found.rest_pieces.get(row.pk, 0.0) for row in rows),
+        piece_rests=tuple(
+            (row.pk, round(found.rest_pieces[row.pk] * PARTS), (row.pieces or 0) * PARTS)
+            for row in rows
+            if row.pk in found.rest_pieces
+        ),
         is_fresh=any(found.eaten[row.pk] is not None for row in rows),
         is_eaten=is_eaten,
     )

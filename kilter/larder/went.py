@@ -9,6 +9,7 @@ from datetime import date
 
 from kilter.core.larder.lasting import GONE_MG
 from kilter.core.larder.mass import Whereabouts
+from kilter.core.larder.pieces import InPieces
 from kilter.core.trade.uses import USES
 from kilter.larder.ledger import Larder
 from kilter.larder.lines import Key
@@ -26,6 +27,7 @@ class Went:
     supplies: tuple[Supply, ...] = ()
     ran_out_on: date | None = None  #: by what lies there, where nobody said so
     unknown: int = 0  #: pieces that were counted, of which no weight is known
+    pieces: InPieces | None = None  #: where it went in pieces, of the lines that were counted
 
     @property
     def parts(self) -> list[tuple[str, int]]:
@@ -57,10 +59,16 @@ def went(found: Larder, seasons: Iterable[int]) -> list[Went]:
                 for row in found.lines.values()
                 if row.key == (crop, season) and not found.masses[row.pk]
             ),
+            _counted(found.in_pieces.get((crop, season))),
         )
         for crop, season in keys
     ]
     return sorted(made, key=lambda one: (-one.season, -one.where.lifted_mg, one.crop.name))
+
+
+def _counted(one: InPieces | None) -> InPieces | None:
+    """None where nothing was counted."""
+    return one if one is not None and (one.lifted or any(one.used.values())) else None
 
 
 def _gone_on(found: Larder, key: Key) -> date | None:

@@ -9,7 +9,9 @@ from typing import Any
 
 from kilter.drawing.came import CameBar, came_bar
 from kilter.drawing.shelves import WeekBars, week_bars
+from kilter.larder.food import food_of
 from kilter.larder.weeks import CropWeeks, Weeks, weeks_of
+from kilter.larder.went import Went
 from kilter.look_back.decisions import DecisionStanding
 from kilter.look_back.review import Read, Sheet
 from kilter.look_back.season import Season
@@ -28,13 +30,26 @@ class CropGlance:
     """
 
     crop: Crop
-    lifted_mg: int
+    lifted_mg: int  #: of any grade
+    lifted: float | None  #: in pieces, where it was counted
+    food_mg: int  #: of the grades that are food: what is held against need
+    food: int | None
     needed_mg: int | None
     is_said: bool  #: by the household; else it is the handbook's
     bar: CameBar
     weeks: CropWeeks | None
     bars: WeekBars | None
     decided: tuple[DecisionStanding, ...]
+
+    @property
+    def is_all_food(self) -> bool:
+        """Whether nothing else was lifted."""
+        return self.food_mg == self.lifted_mg
+
+    @property
+    def came(self) -> int | None:
+        """What came, milligrams; None where only pieces are known, or nothing came."""
+        return self.lifted_mg or None
 
 
 @dataclass(frozen=True)
@@ -64,33 +79,37 @@ def glances(read: Read, weeks: Weeks, decided: list[DecisionStanding]) -> list[C
     """Every crop of the season, most lifted first."""
     season = read.season
     by_crop = {one.crop.pk: one for one in weeks.crops}
-    lifted = {one.crop.pk: one.where.lifted_mg for one in season.went}
+    went = {one.crop.pk: one for one in season.went}
     of_crop: Mapping[int | None, list[DecisionStanding]] = defaultdict(list)
     for one in decided:
         of_crop[one.decision.crop_id].append(one)
     found = [
-        _glance(season, crop, lifted.get(crop.pk, 0), by_crop.get(crop.pk), tuple(of_crop[crop.pk]))
+        _glance(season, crop, went.get(crop.pk), by_crop.get(crop.pk), tuple(of_crop[crop.pk]))
         for crop in read.crops
     ]
-    return sorted(found, key=lambda one: (-one.lifted_mg, one.crop.name))
+    return sorted(found, key=lambda one: (-one.lifted_mg, -(one.lifted or 0), one.crop.name))
 
 
 def _glance(
     season: Season,
     crop: Crop,
-    lifted_mg: int,
+    went: Went | None,
     weeks: CropWeeks | None,
     decided: tuple[DecisionStanding, ...],
 ) -> CropGlance:
     needed = season.needed.get(crop.pk)
     needed_mg = None if needed is None else round(needed.kg * 1e6)
     bars = week_bars(weeks.weeks, weeks.most_mg) if weeks else None
+    food = food_of(season.larder, crop, season.year) if went else None
     return CropGlance(
         crop=crop,
-        lifted_mg=lifted_mg,
+        lifted_mg=went.where.lifted_mg if went else 0,
+        lifted=went.pieces.lifted if went and went.pieces else None,
+        food_mg=food.mass_mg if food else 0,
+        food=food.pieces if food else None,
         needed_mg=needed_mg,
         is_said=needed is not None and needed.is_said,
-        bar=came_bar(lifted_mg, needed_mg),
+        bar=came_bar(food.mass_mg if food else 0, needed_mg),
         weeks=weeks,
         bars=bars,
         decided=decided,

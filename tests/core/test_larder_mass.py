@@ -23,6 +23,7 @@ from kilter.core.larder.mass import (
     Whereabouts,
     whereabouts,
 )
+from kilter.core.larder.pieces import followed
 from kilter.core.trade.grades import LIFTED
 from kilter.core.trade.uses import USES
 
@@ -232,3 +233,73 @@ def test_it_adds_up_to_the_milligram_whatever_is_entered_undone_and_put_right(
             assert all(one.in_store_mg >= 0 for one in found.values())
             lifted = sum(one.mass_mg for one in tape)
             assert sum(one.lifted_mg for one in found.values()) == lifted
+
+
+LINES = [
+    LiftedLine(ref="a", crop="corn", season=2026, grade="table", mass_mg=0),
+    LiftedLine(ref="b", crop="corn", season=2026, grade="table", mass_mg=4_000_000),
+    LiftedLine(ref="c", crop="corn", season=2026, grade="small", mass_mg=900_000),
+]
+CORN = ("corn", 2026)
+
+
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from(["put a", "put b", "put c", "eat", "give", "loose", "move"]),
+            st.integers(0, 60),
+            st.booleans(),
+        ),
+        max_size=12,
+    )
+)
+def test_what_was_counted_balances_in_pieces_whatever_was_entered(deeds):
+    """lifted = used + in store + preserved + not accounted for, in thousandths of a piece."""
+    entries, said = [], {}
+    for i, (deed, n, is_counted) in enumerate(deeds):
+        if deed.startswith("put"):
+            entries.append(PutByShare("crate", deed[-1], Fraction(n % 5, 4 + n % 5 or 1)))
+            continue
+        mass = 0 if is_counted else n * 50_000
+        if is_counted:
+            said[i] = n
+        entries.append(
+            {
+                "eat": Used("crate", "eaten", mass),
+                "give": Used("crate", "given", mass),
+                "loose": Used(None, "eaten", mass, CORN),
+                "move": Moved("crate", "freezer", mass),
+            }[deed]
+        )
+    crates = {"crate": CORN, "freezer": CORN}
+    found = followed(LINES, {"a": 104, "b": 40}, crates, entries, said, {"freezer"})
+    one = found.of[CORN]
+    parts = round(
+        (sum(one.used.values()) + one.in_store + one.preserved + one.not_accounted) * 1000
+    )
+    assert one.lifted == 144
+    assert parts == 144_000
+    assert one.uncounted == 1
+    whole = whereabouts(LINES, crates, found.masses).of[CORN]
+    assert whole.lifted_mg == (
+        sum(whole.used_mg.values()) + whole.in_store_mg + whole.not_accounted_mg
+    )
+
+
+def test_a_taking_takes_of_the_pieces_what_it_takes_of_the_mass_and_the_other_way_round():
+    put = [PutByShare("crate", "b", Fraction(1))]
+    crates = {"crate": CORN, "freezer": CORN}
+    counts = {"b": 40}
+
+    def lies(entry, said=None):
+        found = followed(LINES[1:2], counts, crates, [*put, entry], {1: said} if said else {})
+        return found.lying["crate"], whereabouts(LINES[1:2], crates, found.masses).lying_mg["crate"]
+
+    assert lies(Used("crate", "eaten", 1_000_000)) == (30.0, 3_000_000)
+    assert lies(Used("crate", "eaten", 0), 10) == (30.0, 3_000_000)
+    assert lies(Used("crate", "eaten", 500_000), 4) == (36.0, 3_500_000), "both were said"
+    frozen = [*put, Moved("crate", "freezer", 2_000_000), Used("freezer", "eaten", 1_000_000)]
+    found = followed(LINES[1:2], counts, crates, frozen, {}, {"freezer"})
+    assert (found.of[CORN].preserved, found.of[CORN].in_store) == (20.0, 20.0)
+    with pytest.raises(RecordError, match="below zero"):
+        followed(LINES, {"a": -1}, crates, [], {})

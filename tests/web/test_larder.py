@@ -173,12 +173,16 @@ def test_what_is_eaten_by_weight_half_and_the_rest(client, garden):
     assert crate.emptied_on == date(2026, 8, 10)
 
 
-def test_a_count_is_taken_by_what_a_piece_weighs_here(client, garden):
+def test_a_count_takes_the_same_share_of_the_mass(client, garden):
     put_all(client, garden)
     crate = Crate.objects.of(garden.household).get(variety=garden.varieties[0])
     use(client, crate, typed="c6")
-    # 3200 g over 72 pieces are 44.444 g each.
-    assert Using.objects.of(garden.household).get().mass_mg == round(6 * 3_200_000 / 72)
+    # 1500 g over 36 pieces: a sixth.
+    using = Using.objects.of(garden.household).get()
+    assert (using.mass_mg, using.count) == (None, 6)
+    found = larder(garden.household, {2026})
+    assert found.crates[crate.pk].left == 1_250_000
+    assert found.crates[crate.pk].pieces == 30
 
 
 def test_more_than_lies_there_is_asked_about_and_kept_where_it_is_sure(client, garden):

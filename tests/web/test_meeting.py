@@ -89,7 +89,7 @@ def test_the_households_own_settings_are_met_too(garden, client):
         == 302
     )
     page = html_of(client.post("/household", {**typed, "name": "Renamed", "seen": seen_in(begin)}))
-    assert "show pounds and ounces was no and is yes" in page
+    assert "show pounds was no and is yes" in page
     assert Household.objects.get(pk=garden.household.pk).name == "Ours"
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from kilter.core.amounts.units import parse_bench_line
+from kilter.core.amounts.units import format_mass, half_up, parse_bench_line
 from kilter.core.errors import RecordError
 
 #: Parts of what lies there, as said.
@@ -19,11 +19,11 @@ SOME_SHARE, SOME_DOUBT = 0.25, 0.5
 
 @dataclass(frozen=True)
 class Taken:
-    """An amount, in milligrams."""
+    """An amount in milligrams, in pieces, or in both; None where it is not known."""
 
-    mass_mg: int
+    mass_mg: int | None
     pm_mg: int | None = None  #: give or take
-    count: int | None = None
+    count: float | None = None
     is_rest: bool = False  #: the crate is empty after it
 
 
@@ -33,6 +33,7 @@ def taken(
     unit: str,
     piece_mg: float | None,
     measures: Mapping[str, float | None],
+    lying: float | None = None,
 ) -> Taken:
     """Read how much was taken.
 
@@ -48,11 +49,14 @@ def taken(
         What one piece of the crop weighs here, if that is known.
     measures : mapping of str to float or None
         What the household's own measures hold of the crop, in milligrams, as far as it is known.
+    lying : float or None
+        Pieces that lie there, where they were counted.
 
     Returns
     -------
     Taken
-        Whole milligrams.
+        Whole milligrams; of what was only counted, pieces, and no mass. A count of what was counted
+        there too has no mass of its own: it takes the same share of the mass.
 
     Raises
     ------
@@ -72,18 +76,30 @@ def taken(
     ...     taken("800 6", 3_000_000, "scale", None, {}).count,
     ... )
     (1500000, 6)
+    >>> (
+    ...     taken("half", 0, "scale", None, {}, lying=5),
+    ...     taken("c2", 0, "scale", None, {}, lying=5).count,
+    ... )
+    (Taken(mass_mg=None, pm_mg=None, count=2.5, is_rest=False), 2)
     """
     words = " ".join(typed.lower().split())
-    if words in THE_REST:
-        return Taken(max(lying_mg, 0), is_rest=True)
-    if words in PARTS:
-        return Taken(round(max(lying_mg, 0) * PARTS[words]))
+    there = max(lying or 0.0, 0.0)
+    is_counted = bool(there) and lying_mg <= 0
     is_some = words.startswith("some")
     words = words.removeprefix("some").removeprefix(" of it").strip() if is_some else words
-    if is_some and not words:
-        part = round(max(lying_mg, 0) * SOME_SHARE)
-        return Taken(part, round(part * SOME_DOUBT))
+    is_bare_some = is_some and not words
+    if words in THE_REST or words in PARTS or is_bare_some:
+        share = SOME_SHARE if is_bare_some else PARTS.get(words, 1.0)
+        if is_counted:
+            return Taken(None, None, there * share, is_rest=words in THE_REST)
+        part = round(max(lying_mg, 0) * share)
+        doubt = round(part * SOME_DOUBT) if is_bare_some else None
+        return Taken(part, doubt, is_rest=words in THE_REST)
+    if is_counted and words.isdecimal():
+        return Taken(None, None, int(words))
     line = parse_bench_line(words, unit, list(measures))
+    if line.mass is None and line.count is not None and there:
+        return Taken(None, None, line.count)
     each, many = (
         (measures.get(line.measure), line.measures) if line.measures else (piece_mg, line.count)
     )
@@ -128,3 +144,31 @@ def resolved(typed: str, mass_mg: int) -> Taken:
     words = " ".join(typed.lower().split())
     pm_mg = round(mass_mg * SOME_DOUBT) if words.startswith("some") else None
     return Taken(mass_mg, pm_mg, is_rest=words in THE_REST)
+
+
+def much_words(mass_mg: float | None, count: float | None, system: str = "metric") -> str:
+    """Say an amount: ``800 g``, ``6 pieces``, ``2.5 pieces``.
+
+    Parameters
+    ----------
+    mass_mg : float or None
+        Milligrams, where they are known.
+    count : float or None
+        Pieces, where there is no mass.
+    system : str
+        As of `format_mass`.
+
+    Returns
+    -------
+    str
+        The mass; without one the pieces, to a tenth.
+
+    Examples
+    --------
+    >>> much_words(800_000, 6), much_words(None, 2.5), much_words(None, 1)
+    ('800 g', '2.5 pieces', '1 piece')
+    """
+    if mass_mg is not None:
+        return format_mass(mass_mg, system)
+    pieces = half_up(count or 0.0, 1)
+    return f"{float(pieces):g} piece{'' if pieces == 1 else 's'}"

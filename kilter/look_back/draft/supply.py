@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from django.urls import reverse
 
 from kilter.core.trade.uses import COMPOSTED, SPOILED
+from kilter.larder.food import food_of
 from kilter.larder.models import Supply
 from kilter.larder.went import Went
 from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted, in_hundred, on
@@ -40,11 +41,13 @@ def _page(season: Season, one: Went) -> str:
 
 
 def _needed(season: Season, one: Went) -> Iterator[DraftLine]:
-    needed, lifted = season.needed.get(one.crop.pk), one.where.lifted_mg / 1e6
-    if needed is None or not needed.kg or not lifted:
+    needed = season.needed.get(one.crop.pk)
+    food_mg = food_of(season.larder, one.crop, one.season).mass_mg
+    food, of_food = food_mg / 1e6, "" if food_mg == one.where.lifted_mg else " of food"
+    if needed is None or not needed.kg or not food:
         return
-    share, causes = lifted / needed.kg, season.causes_of(season.of_crop(one.crop.pk))
-    words = f"{one.crop.name.capitalize()}: {kg(lifted, season.system)} came"
+    share, causes = food / needed.kg, season.causes_of(season.of_crop(one.crop.pk))
+    words = f"{one.crop.name.capitalize()}: {kg(food, season.system)}{of_food} came"
     if not needed.is_said:
         words += (
             f"; the handbook's servings for your table would take {kg(needed.kg, season.system)}."

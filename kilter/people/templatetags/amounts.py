@@ -5,6 +5,7 @@ from __future__ import annotations
 from django import template
 
 from kilter.core.amounts.units import format_mass, half_up, kg_to
+from kilter.core.larder.amount import much_words
 from kilter.core.yields.harvest import GradeTotal
 from kilter.core.yields.record import FoodSoFar
 
@@ -26,6 +27,12 @@ def weighed(total: GradeTotal, system: str) -> str:
         return "not weighed"
     figure = f"{'~' * bool(total.estimated)}{format_mass(round(total.likely_mg), system)}"
     return f"{figure}, part of it not weighed" if total.is_part_weighed else figure
+
+
+@register.filter
+def pieces(count: float | None) -> str:
+    """So many pieces, to a tenth; nothing where none is known."""
+    return "" if count is None else much_words(None, count)
 
 
 @register.filter

@@ -49,6 +49,25 @@ def _masses(one: Went) -> list[int]:
     ]
 
 
+def _counts(one: Went) -> dict[str, Any]:
+    """The same in pieces; null where nothing was counted."""
+    pieces = one.pieces
+    named = ("lifted", *USES, "in_store", "preserved", "not_accounted")
+    if pieces is None:
+        return {**{f"{name}_count": None for name in named}, "lines_not_counted": None}
+    said = {
+        "lifted": pieces.lifted,
+        **pieces.used,
+        "in_store": pieces.in_store,
+        "preserved": pieces.preserved,
+        "not_accounted": pieces.not_accounted,
+    }
+    return {
+        **{f"{name}_count": said[name] for name in named},
+        "lines_not_counted": pieces.uncounted,
+    }
+
+
 def _values(one: Went) -> dict[str, Any]:
     where = one.where
     return {
@@ -61,6 +80,7 @@ def _values(one: Went) -> dict[str, Any]:
         "why_not_accounted": dict(where.reasons),
         "assumed_eaten": where.assumed_mg,
         "estimated_of_lifted": where.estimated_mg,
+        **_counts(one),
         "said": [
             {"said": said.said, "when": str(said.when), "note": said.note} for said in one.supplies
         ],

@@ -6,9 +6,12 @@ from typing import Any
 
 from django.core.management.base import CommandParser
 
+from kilter.larder.food import food_of
+from kilter.larder.went import Went
 from kilter.look_back.decisions import DecisionStanding, did_it_help, standing
 from kilter.look_back.places import places_of
 from kilter.look_back.review import ReviewLine, read_review
+from kilter.look_back.season import Season
 from kilter.look_back.setbacks import setbacks_of
 from kilter.people import clock
 from kilter.people.headless import HouseholdCommand
@@ -48,6 +51,7 @@ class Command(HouseholdCommand):
                 "lines": [
                     _line(line, crops[line.crop].name if line.crop else "") for line in lines
                 ],
+                "crops": [_crop(found.season, one) for one in found.season.went],
                 "setbacks": [
                     {
                         "what": hit.words,
@@ -91,6 +95,19 @@ class Command(HouseholdCommand):
             "words": one.words,
             "helped": helped and helped.words,
         }
+
+
+def _crop(season: Season, one: Went) -> dict[str, Any]:
+    """What came of a crop, what of it is food, and what is needed; null where it is not known."""
+    food, needed = food_of(season.larder, one.crop, one.season), season.needed.get(one.crop.pk)
+    return {
+        "crop": one.crop.name,
+        "came_mg": one.where.lifted_mg,
+        "came_count": one.pieces and one.pieces.lifted,
+        "food_mg": food.mass_mg,
+        "food_count": food.pieces,
+        "needed_mg": needed and round(needed.kg * 1e6),
+    }
 
 
 def _line(one: ReviewLine, crop: str) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 // The larder: pick a crate, say what became of it; kept on the device like the lines of the bench.
 import { inField, lettersOn } from "./keys.js";
-import { inUnit, leftAfter, resolved, shortly, turned, unitSign, unitWords } from "./lines.js";
+import { inUnit, leftAfter, pieceWords, resolved, shortly, spoken, turned, unitSign, unitWords } from "./lines.js";
 import { Queue, follow, nothingWaits, hex, timeNow } from "./queue.js";
 
 document.addEventListener("alpine:init", () => {
@@ -47,8 +47,20 @@ document.addEventListener("alpine:init", () => {
     unitKey() {
       return `kilter-unit ${this.$root.dataset.who}`;
     },
+    // Of what was only counted a bare number is pieces.
+    isCounted() {
+      return Boolean(this.picked && this.picked.left <= 0 && this.picked.pieces > 0);
+    },
+    typed() {
+      const said = this.field("typed").value.trim();
+      if (this.isCounted()) return said.replace(/^(\d+)( pieces?)?$/, "c$1");
+      return inUnit(said, this.typedUnit, this.usualUnit);
+    },
+    resolved(typed, left) {
+      return this.isCounted() ? null : resolved(typed, left);
+    },
     get unitShown() {
-      return unitSign(this.typedUnit);
+      return this.isCounted() ? "pieces" : unitSign(this.typedUnit);
     },
     get unitLabel() {
       const next = unitWords(turned(this.typedUnit, this.usualUnit));
@@ -68,12 +80,12 @@ document.addEventListener("alpine:init", () => {
     },
     pick(event) {
       const from = event.currentTarget;
-      const { crate = "", crop = "", season = "", label, left, usual } = from.dataset;
-      this.picked = { crate, crop, season, label, left: Number(left) };
+      const { crate = "", crop = "", season = "", label, left, pieces = "0", usual } = from.dataset;
+      this.picked = { crate, crop, season, label, left: Number(left), pieces: Number(pieces) };
       this.label = label;
       this.address = from.getAttribute("href") ?? "";
       this.hasPage = crate !== "";
-      this.leftWords = `${this.weight(this.picked.left)} there.`;
+      this.leftWords = `${this.isCounted() ? pieceWords(this.picked.pieces) : this.weight(this.picked.left)} there.`;
       this.isOpen = true;
       this.markNone();
       const box = from.closest(".crate");
@@ -112,7 +124,7 @@ document.addEventListener("alpine:init", () => {
       const button = event.submitter ?? this.$root.querySelector('#use-panel [name="use"]');
       const isLook = button.name === "is_look";
       const use = isLook ? button.dataset.use : button.value;
-      const typed = inUnit(this.field("typed").value.trim(), this.typedUnit, this.usualUnit);
+      const typed = this.typed();
       if (typed === "" && !isLook) {
         this.tell("Say how much: a weight such as 800 g, a count such as c6, half, or the rest.");
         this.field("typed").focus();
@@ -124,7 +136,8 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       const { crate, left } = this.picked;
-      const mg = isLook ? 0 : resolved(typed, left);
+      // The server says what pieces, half and the rest come to where no weight is known.
+      const mg = isLook ? 0 : this.resolved(typed, left);
       const meal = "meal" in button.dataset ? this.meal() : "";
       const made = {
         ...this.made(use, isLook ? "" : typed, mg),
@@ -133,7 +146,9 @@ document.addEventListener("alpine:init", () => {
         ...(use === "moved" ? { to: Number(to) } : {}),
       };
       const day = this.dayWords && ` (${made.when})`;
-      const words = isLook ? `${this.label}: all good` : `${button.dataset.done} ${typed} of ${this.label}${day}`;
+      const words = isLook
+        ? `${this.label}: all good`
+        : `${button.dataset.done} ${spoken(typed)} of ${this.label}${day}`;
       this.lastId = made.client_id;
       this.tell(`${words}.`, true);
       if (mg !== null) this.lower(crate, leftAfter(use, mg, left));

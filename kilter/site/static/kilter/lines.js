@@ -59,6 +59,13 @@ function resolved(typed, left) {
   return words in PARTS ? Math.round(left * PARTS[words]) : null;
 }
 
+// So many pieces in words; a count as it is typed, spoken.
+const pieceWords = (count) => `${Math.round(count * 10) / 10} piece${count === 1 ? "" : "s"}`;
+const spoken = (typed) => {
+  const count = /^c(\d+)$/.exec(typed);
+  return count ? pieceWords(Number(count[1])) : typed;
+};
+
 // What is left after an entry: weighing again says what lies there, everything else what went.
 const leftAfter = (use, mg, left) => (use === "weighed" ? mg : left - mg);
 
@@ -212,11 +219,13 @@ export {
   meaning,
   nextBatch,
   nextGrade,
+  pieceWords,
   renumbered,
   resolved,
   SAID_AFTER_MS,
   settled,
   shortly,
+  spoken,
   turned,
   typedNow,
   unitSign,

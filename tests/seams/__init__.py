@@ -1,0 +1,1 @@
+"""One question, one answer, whichever room is asked."""

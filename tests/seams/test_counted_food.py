@@ -1,0 +1,126 @@
+"""What was only counted is followed in pieces through every room: worked out by hand first.
+
+104 squashes are counted on two days: 80 and 24. 60 go into a crate in the cellar, 20 of the first day
+are given away bare, 12 of the crate are eaten, half of what is left is frozen.
+"""
+
+from __future__ import annotations
+
+import json
+from io import StringIO
+
+import pytest
+from django.core.management import call_command
+from django.urls import reverse
+
+from kilter.larder.ledger import larder
+from kilter.larder.models import Crate, PutBy, Store, Using
+from tests.conftest import event, html_of, plant
+
+
+@pytest.fixture
+def squash(garden, send):
+    """104 squashes, counted and never weighed."""
+    bed = plant(garden, garden.bed, "winter squash", units=60)
+    days = ((80, "2026-11-02"), (24, "2026-11-09"))
+    lines = [
+        event(bed, f"c{n}", visit="same", is_never_weighed=True, at=f"{day}T09:00:00+00:00")
+        for n, day in days
+    ]
+    assert not send(*lines)["refused"]
+    return bed
+
+
+def asked(name, garden, **more):
+    out = StringIO()
+    call_command(name, household=garden.household.name, json=True, stdout=out, **more)
+    (found,) = [
+        one for one in json.loads(out.getvalue())["crops"] if one["crop"] == "winter squash"
+    ]
+    return found
+
+
+def use(client, **said):
+    response = client.post(reverse("larder:use"), {"use": "eaten", "when": "10 Nov 2026", **said})
+    assert response.status_code == 302, html_of(response)
+
+
+def test_counted_squashes_reach_every_room_in_pieces(client, garden, squash):
+    page = html_of(client.get(reverse("larder:put_by")))
+    assert "104 pieces, weight not known" in page
+    cellar = Store.objects.create(household=garden.household, name="Cellar", kind="cellar")
+    key = f"{squash.crop_id}-0-2026-table"
+    said = {f"to-{key}": f"store:{cellar.pk}:fresh", f"much-{key}": "c60", "when": "9 Nov 2026"}
+    more = client.post(reverse("larder:put_by"), {**said, f"much-{key}": "c105"})
+    assert "only 104 pieces wait" in html_of(more)
+    assert client.post(reverse("larder:put_by"), said).status_code == 302
+    assert "44 pieces, weight not known" in html_of(client.get(reverse("larder:put_by")))
+
+    use(client, crop=squash.crop_id, season=2026, use="given", typed="20")
+    assert "24 pieces, weight not known" in html_of(client.get(reverse("larder:put_by")))
+
+    crate = Crate.objects.of(garden.household).get(crop=squash.crop)
+    assert "60 pieces of 60" in html_of(client.get(reverse("larder:index")))
+    use(client, crate=crate.pk, typed="12")
+    too_many = client.post(
+        reverse("larder:use"), {"crate": crate.pk, "use": "eaten", "typed": "c50"}
+    )
+    assert "Only 48 pieces lie there now; 50 pieces were said to be taken." in html_of(too_many)
+    use(client, crate=crate.pk, use="froze", typed="half")
+    shown = html_of(client.get(reverse("larder:crate", args=[crate.pk])))
+    assert "24 pieces" in shown
+    assert list(
+        Using.objects.of(garden.household).order_by("pk").values_list("mass_mg", "count")
+    ) == [(None, 20), (None, 12), (None, 24)]
+
+    found = asked("larder", garden)
+    counts = {name: n for name, n in found.items() if name.endswith("_count") and n}
+    assert counts == {
+        "lifted_count": 104,
+        "eaten_count": 12,
+        "given_count": 20,
+        "in_store_count": 24,
+        "preserved_count": 24,
+        "not_accounted_count": 24,
+    }
+    assert found["lifted_mg"] == 0
+    came = asked("look_back", garden)
+    assert (came["came_count"], came["food_count"], came["food_mg"]) == (104, 104, 0)
+    back = f"{reverse('look_back:crop', args=[squash.crop_id])}?season=2026"
+    assert "104 pieces came" in " ".join(html_of(client.get(back)).split())
+    assert "104 pieces lifted, weight not known" in html_of(
+        client.get(reverse("larder:crop", args=[squash.crop_id]))
+    )
+
+
+def test_the_last_piece_empties_the_crate_and_half_of_five_is_two_and_a_half(
+    client, garden, squash
+):
+    line = squash.weigh_ins.order_by("pk").first()
+    mine = {"household": garden.household, "day": "2026-11-09"}
+    cellar = Store.objects.create(household=garden.household, name="Cellar", kind="cellar")
+    crate = Crate.objects.create(**mine, store=cellar, crop=squash.crop, season=2026)
+    PutBy.objects.create(**mine, line=line, crate=crate, share_part=5, share_whole=80)
+    use(client, crate=crate.pk, typed="half")
+    assert "2.5 pieces of 5" in html_of(client.get(reverse("larder:index")))
+    use(client, crate=crate.pk, typed="the rest")
+    crate.refresh_from_db()
+    assert crate.emptied_on is not None
+    one = larder(garden.household, {2026}).in_pieces[squash.crop_id, 2026]
+    assert (one.used["eaten"], one.in_store, one.not_accounted) == (5, 0, 99)
+
+
+def test_a_piece_weighed_later_gives_the_pieces_taken_a_mass(client, garden, squash):
+    """40 put by, 10 eaten; then the line turns out to weigh 20 kg: those ten were 2.5 kg."""
+    line = squash.weigh_ins.order_by("pk").first()
+    mine = {"household": garden.household, "day": "2026-11-09"}
+    cellar = Store.objects.create(household=garden.household, name="Cellar", kind="cellar")
+    crate = Crate.objects.create(**mine, store=cellar, crop=squash.crop, season=2026)
+    PutBy.objects.create(**mine, line=line, crate=crate, share_part=40, share_whole=80)
+    use(client, crate=crate.pk, typed="10")
+    line.mass_mg = 20_000_000
+    line.save()
+    found = larder(garden.household, {2026})
+    assert found.crates[crate.pk].left == 7_500_000
+    assert found.of[squash.crop_id, 2026].used_mg["eaten"] == 2_500_000
+    assert found.in_pieces[squash.crop_id, 2026].used["eaten"] == 10

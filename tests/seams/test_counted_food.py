@@ -1,7 +1,7 @@
 """What was only counted is followed in pieces through every room: worked out by hand first.
 
-104 squashes are counted on two days: 80 and 24. 60 go into a crate in the cellar, 20 of the first day
-are given away bare, 12 of the crate are eaten, half of what is left is frozen.
+104 squashes are counted on two days: 80 and 24. 60 go into a crate in the cellar, 20 are given away
+bare, 12 of the crate are eaten, half of what is left is frozen.
 """
 
 from __future__ import annotations

@@ -9,6 +9,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
+from kilter.core.handbook import crop_called
 from kilter.exchange.formats import NAME_OF, TABLES, keys_of
 from kilter.exchange.reading import Package, PackageFault, Report, Row, read_package, say_nothing
 from kilter.exchange.staging import Stage, check_room
@@ -18,9 +19,9 @@ from kilter.people.models import Household, Owned, User
 from kilter.plans.models import Plan
 from kilter.plans.queries import plan_for, season_to_plan
 from kilter.set_out.actions import crop_named, lot_named, variety_named
-from kilter.set_out.forms import AUTUMN
 from kilter.set_out.models import Crop, MethodTag, SeedLot, Variety
 from kilter.set_out.queries import find_crop
+from kilter.set_out.seasons import season_by
 from kilter.tables.cells import CellError
 from kilter.tables.table import Table
 from kilter.tending.format import picture
@@ -205,8 +206,7 @@ def _assumed(household: Household) -> str:
 def _season(values: dict[str, Any]) -> int:
     if values["finished_on"]:
         return int(values["finished_on"].year)
-    planted: date = values["planted_on"]
-    return planted.year + (planted.month >= AUTUMN)
+    return season_by(values["planted_on"], crop_called(values["crop"] or ""))[0]
 
 
 class _Writer(_Pictures):

@@ -10,6 +10,7 @@ from typing import Any, ClassVar
 
 from django import forms
 
+from kilter.core.amounts.vague import VagueDate
 from kilter.core.growing.growth import KINDS
 from kilter.core.handbook import crop_called, handbook, other_names
 from kilter.core.handbook.own import OWN_VALUES
@@ -31,8 +32,8 @@ from kilter.people.models import Household
 from kilter.set_out.choosing import ChoosePlantings
 from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
 from kilter.set_out.queries import find_crop, set_out_with
+from kilter.set_out.seasons import AUTUMN, season_asked
 
-AUTUMN = 9  # what is planted from September on is lifted the year after
 #: Of a piece whose blanks are single.
 _TAG = re.compile(r"([^=;]{1,40}?) ?= ?([^=;]{1,80})")
 #: What the empty gaps of the sentence say.
@@ -265,6 +266,22 @@ class PlantingForm(InPart, NamesCrop):
             "methods_text": format_methods({tag.name: tag.value for tag in planting.methods.all()}),
         } | {f"{name}_cm": _cm(getattr(planting, f"{name}_m")) for name in CM}
 
+    def _season(self, cleaned: dict[str, Any], planted: VagueDate | None) -> int:
+        """The year in which it is lifted most; asked where the turn of a year is near."""
+        if planted is None:
+            return self.today.year
+        if cleaned.get("is_perennial"):
+            return planted.day.year + (planted.day.month >= AUTUMN)
+        crop, variety = (cleaned.get(name) or "" for name in ("crop_name", "variety_name"))
+        spots = cleaned.get("places") or [(cleaned.get("place"), None)]
+        is_southern = any(place is not None and place.site.is_southern for place, _ in spots)
+        season, question = season_asked(
+            self.household, crop, variety, planted.day, is_southern=is_southern
+        )
+        if question:
+            self.add_error("season", question)
+        return season
+
     def clean_methods_text(self) -> dict[str, str]:
         return parse_methods(self.cleaned_data["methods_text"])
 
@@ -283,8 +300,7 @@ class PlantingForm(InPart, NamesCrop):
         if finished and finished > self.today:  # it is not finished yet: it stands until then
             cleaned["until"], cleaned["finished_on"] = finished, None
         if not cleaned.get("season") and "season" not in self.errors:
-            start = planted.day if planted else self.today.replace(month=1)
-            cleaned["season"] = start.year + (start.month >= AUTUMN)
+            cleaned["season"] = self._season(cleaned, planted)
         if (
             cleaned.get("units") is None
             and not cleaned.get("is_volunteer")

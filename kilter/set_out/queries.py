@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 from itertools import groupby
 
@@ -13,7 +13,7 @@ from django.db.models import Max, Prefetch, Q, QuerySet
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import RecordError
 from kilter.core.growing.growth import StandingPlants, germination_of, left_of_lot, standing
-from kilter.core.growing.ready import LiftWindow, growing_from, is_set_in_autumn, window
+from kilter.core.growing.ready import LiftWindow, due_window
 from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook import Span, crop_called
 from kilter.core.handbook.families import family_words
@@ -208,13 +208,7 @@ def window_of(planting: Planting, today: date) -> LiftWindow | None:
         days, autumn = crop.days, crop.autumn_days
     else:
         return None
-    if start is None or not is_set_in_autumn(start.day, days.low, is_southern=is_southern):
-        return window(start, days.low, days.high, today)
-    if autumn is not None:
-        return window(start, autumn.low, autumn.high, today)
-    spring = growing_from(start, is_southern=is_southern)
-    found = window(spring, days.low, days.high, today)
-    return found and replace(found, counted_from=spring.day)
+    return due_window(start, days, autumn, today, is_southern=is_southern)
 
 
 def may_stand(planting: Planting) -> bool:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Final
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.growing.almanac import WeatherDay
+from kilter.core.handbook import Span
 
 #: From cutting blighted foliage to lifting (common practice, no source).
 CUT_BACK_DAYS: Final = 14
@@ -26,6 +27,8 @@ SPRING_MONTH: Final = 3
 HALF_YEAR: Final = 6
 #: So many days from the earliest frost on record a frost is waited for (rule).
 FROST_SEASON_DAYS: Final = 150
+#: Whose middle lies so near to the turn of a year may belong to either (rule).
+CLOSE_TO_NEW_YEAR_DAYS: Final = 21
 #: Days ahead of the earliest first frost on record from which it is expected (rule).
 THREAT_LEAD_DAYS: Final = 7
 
@@ -191,6 +194,86 @@ def growing_from(start: VagueDate, *, is_southern: bool = False) -> VagueDate:
     if is_southern:
         return VagueDate(date(start.day.year, SPRING_MONTH + HALF_YEAR, 1))
     return VagueDate(date(start.day.year + 1, SPRING_MONTH, 1))
+
+
+def due_window(
+    start: VagueDate | None,
+    days: Span,
+    autumn_days: Span | None,
+    today: date,
+    *,
+    is_southern: bool = False,
+) -> LiftWindow | None:
+    """Expect a first lift between two days, by a crop's days from its own date.
+
+    Parameters
+    ----------
+    start : VagueDate or None
+        Planting or sowing, as the days are counted.
+    days : Span
+        The crop's or the variety's range.
+    autumn_days : Span or None
+        The same for what is set in autumn, where it is known.
+    today : date
+        For the age.
+    is_southern : bool
+        Whether it grows on the southern half.
+
+    Returns
+    -------
+    LiftWindow or None
+        None where the start is unknown.
+
+    Notes
+    -----
+    What is set in autumn stands still through winter: by its autumn days, else its days count from
+    spring (`is_set_in_autumn`, `growing_from`; Kilter's own rules).
+
+    Examples
+    --------
+    >>> shallot = due_window(VagueDate(date(2025, 10, 20)), Span(90, 120), None, date(2026, 1, 1))
+    >>> shallot.first, shallot.counted_from
+    (datetime.date(2026, 5, 30), datetime.date(2026, 3, 1))
+    """
+    if start is None or not is_set_in_autumn(start.day, days.low, is_southern=is_southern):
+        return window(start, days.low, days.high, today)
+    if autumn_days is not None:
+        return window(start, autumn_days.low, autumn_days.high, today)
+    spring = growing_from(start, is_southern=is_southern)
+    found = window(spring, days.low, days.high, today)
+    return found and replace(found, counted_from=spring.day)
+
+
+def season_of(due: LiftWindow) -> tuple[int, bool]:
+    """Say to which year a planting belongs: the one in which it is expected to be lifted most.
+
+    Parameters
+    ----------
+    due : LiftWindow
+        Its window of lifting days; not of the time that it may stand.
+
+    Returns
+    -------
+    tuple of int and bool
+        The year of the window's middle, and whether that is too close to call: within
+        `CLOSE_TO_NEW_YEAR_DAYS` of a year's end, or the window spans it.
+
+    Notes
+    -----
+    Kilter's own definition (rule).
+
+    Examples
+    --------
+    >>> radish = due_window(VagueDate(date(2026, 9, 3)), Span(25, 35), None, date(2026, 9, 3))
+    >>> season_of(radish)
+    (2026, False)
+    >>> season_of(window(VagueDate(date(2026, 10, 20)), 50, 80, date(2026, 10, 20)))
+    (2026, True)
+    """
+    middle = due.first + (due.last - due.first) / 2
+    close = timedelta(days=CLOSE_TO_NEW_YEAR_DAYS)
+    is_near = (middle - close).year != (middle + close).year
+    return middle.year, is_near or due.first.year != due.last.year
 
 
 def frost_threat(

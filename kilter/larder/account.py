@@ -15,6 +15,7 @@ from kilter.core.trade.uses import EATEN, GIVEN
 from kilter.core.yields.costs import half_months, split_whole, yearly_parts
 from kilter.larder.food import food_of
 from kilter.larder.ledger import Larder, larder
+from kilter.larder.lines import LineRow
 from kilter.larder.models import Expense, Price
 from kilter.people.models import Household
 from kilter.set_out.costs import costs_of, over_years
@@ -120,10 +121,11 @@ def _of_crop(
     items: Counter[str],
     work: tuple[float | None, float | None] | None,
 ) -> CropAccount:
-    of_crop, food_mg, pieces = food_of(found, crop, season)
+    of_crop, food_mg, _ = food_of(found, crop, season)
+    both = [row for row in of_crop if row.pieces and row.mass_mg]
     where = found.of.get((crop.pk, season))
     eaten_mg, given_mg = (where.used_mg[EATEN], where.used_mg[GIVEN]) if where else (0, 0)
-    per_kg, words, problem = _per_kg(price, food_mg, pieces or 0, found.household.currency)
+    per_kg, words, problem = _per_kg(price, both, found.household.currency)
     listed = [Item(what, minor) for what, minor in items.items()]
     reckoned = account_of(food_mg, eaten_mg, given_mg, per_kg, listed)
     minutes, water_l = work or (None, None)
@@ -141,9 +143,9 @@ def _of_crop(
     )
 
 
-def _per_kg(price: Price | None, food_mg: int, count: int, currency: str) -> tuple[int, str, str]:
-    """The price of a kilogram, in words, or why there is none;
-    of pieces by what they weighed this season.
+def _per_kg(price: Price | None, both: list[LineRow], currency: str) -> tuple[int, str, str]:
+    """The price of a kilogram, in words, or why there is none; of pieces by what one weighs in the
+    lines of this season that were weighed and counted.
     """
     if price is None:
         return 0, "", "no price yet"
@@ -153,9 +155,10 @@ def _per_kg(price: Price | None, food_mg: int, count: int, currency: str) -> tup
     )
     if price.per == Price.Per.KG:
         return price.price_minor, words, ""
-    if not food_mg or not count:
+    mass_mg, count = sum(row.mass_mg or 0 for row in both), sum(row.pieces or 0 for row in both)
+    if not mass_mg:
         return 0, "", "its pieces were not both weighed and counted"
-    return round(price.price_minor * count * 1e6 / food_mg), words, ""
+    return round(price.price_minor * count * 1e6 / mass_mg), words, ""
 
 
 def _prices(household: Household, season: int) -> dict[int, Price]:

@@ -77,6 +77,7 @@ class Lot:
     goes: Goes
     portions: tuple[Portion, ...]
     words: str  #: how much it is
+    day: date
     jars: int | None = None
     added_mg: int | None = None
 
@@ -98,9 +99,9 @@ def portions_of(rests: list[tuple[int, int, int]], amount_mg: int | None) -> tup
     )
 
 
-def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
-    """Put lots by; each line keeps which share of it went where,
-    so that a line put right later moves through.
+def put_by(actor: Actor, lots: list[Lot]) -> Change:
+    """Put lots by; each line keeps which share of it went where, so that a line put right later
+    moves through. What was lifted after the day that was said is put by on its own.
     """
     says = "; ".join(f"{lot.crop} {lot.words}" for lot in lots)
     with changing(actor, f"Put by: {says}.") as recorder:
@@ -109,13 +110,15 @@ def put_by(actor: Actor, lots: list[Lot], day: date) -> Change:
             if not lot.portions:
                 raise ValidationError(f"Nothing of {lot.crop} is left to put by.")
             if lot.goes.use == KEPT_TO_PLANT:
-                _keep_seed(recorder, actor.household, lot, day)
+                _keep_seed(recorder, actor.household, lot, lot.day)
                 continue
-            crate = None if lot.goes.use else _crate_for(recorder, actor.household, lot, day)
+            crate = None if lot.goes.use else _crate_for(recorder, actor.household, lot, lot.day)
+            where = {"crate": crate, "use": lot.goes.use}
+            days = _lifted_on(actor.household, lot)
             recorder.make(
                 PutBy,
                 [
-                    _put(actor.household, portion, day, crate=crate, use=lot.goes.use)
+                    _put(actor.household, portion, max(lot.day, days[portion.line]), **where)
                     for portion in lot.portions
                 ],
             )
@@ -137,6 +140,11 @@ def _check_left(household: Household, lots: list[Lot]) -> None:
             raise ValidationError(
                 f"Somebody put {lines[one.line]} by a moment ago; look again at what is left."
             )
+
+
+def _lifted_on(household: Household, lot: Lot) -> dict[int, date]:
+    lines = WeighIn.objects.of(household).filter(pk__in=[one.line for one in lot.portions])
+    return dict(lines.values_list("pk", "weighed_on"))
 
 
 def _put(household: Household, one: Portion, day: date, **where: Any) -> PutBy:

@@ -15,6 +15,7 @@ from kilter.people.forms import (
     DatedForm,
     DayField,
     Group,
+    HouseholdField,
     MassField,
     OfHousehold,
     PriceField,
@@ -56,14 +57,21 @@ class Much(NamedTuple):
     pieces: int | None
 
 
-class MuchField(MassField):
+class MuchField(HouseholdField, forms.CharField):
     """A weight, or a count as at the bench: ``c6``; gives a `Much`."""
 
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(max_length=40, **kwargs)
+        self.mass = MassField(required=False)
+
+    def know(self, household: Household) -> None:
+        self.mass.know(household)
+
     def clean(self, value: Any) -> Any:
-        text = str(value or "").strip().lower()
+        text = super().clean(value).strip().lower()
         if re.fullmatch(r"c ?\d{1,6}|\d{1,6} (pieces|piece)", text):
             return Much(None, int(re.sub(r"\D", "", text)))
-        mass_mg = super().clean(value)
+        mass_mg = self.mass.clean(text)
         return None if mass_mg is None else Much(mass_mg, None)
 
 
@@ -93,6 +101,11 @@ class PutByForm(DoneForm):
             added = MassField(label=f"{label}: water or sugar added", required=False)
             added.know(self.household)
             self.fields[f"added-{key}"] = added
+            when = VagueDateField(
+                label=f"{label}: put by on", required=False, help_text="Empty: as below."
+            )
+            when.know(self.household)
+            self.fields[f"when-{key}"] = when
 
 
 class UseForm(OfHousehold, forms.Form):

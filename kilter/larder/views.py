@@ -12,6 +12,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from kilter.core.amounts.units import format_mass
+from kilter.core.amounts.vague import VagueDate, format_date
 from kilter.core.errors import KilterError
 from kilter.core.larder.amount import much_words
 from kilter.core.larder.pieces import PARTS
@@ -127,12 +128,10 @@ def put_by(request: HouseholdRequest) -> HttpResponse:
             made = [
                 lot
                 for one, _, _ in lots
-                if (lot := _lot(one, form.cleaned_data, system)) is not None
+                if (lot := _lot(one, form.cleaned_data, system, found.today)) is not None
             ]
             if made:
-                when = form.cleaned_data["when"]
-                day = when.day if when else found.today
-                flash_change(request, actions.put_by(request.actor, made, day))
+                flash_change(request, actions.put_by(request.actor, made))
                 return redirect("larder:index")
             form.add_error(None, "Say of one at least where it goes.")
         except ValidationError as error:
@@ -156,10 +155,21 @@ def _chosen(one: Waiting, offered: str, asked: date) -> str:
 
 
 def _more(form: PutByForm, key: str) -> list[Any]:
-    return [form[f"{name}-{key}"] for name in ("much", "jars", "added")]
+    return [form[f"{name}-{key}"] for name in ("much", "jars", "added", "when")]
 
 
-def _lot(one: Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | None:
+def _day(one: Waiting, cleaned: dict[str, Any], today: date) -> date:
+    """When it was put by: as its row says, else as the page does; never before it was lifted."""
+    of_row, of_page = cleaned[f"when-{one.key}"], cleaned["when"]
+    if of_row and of_row.latest < one.first_day:
+        lifted = format_date(VagueDate(one.first_day))
+        raise ValidationError(f"{one.label}: it was lifted on {lifted}, and put by after that.")
+    said = of_row or of_page
+    day: date = said.day if said else today
+    return max(day, one.first_day)
+
+
+def _lot(one: Waiting, cleaned: dict[str, Any], system: str, today: date) -> actions.Lot | None:
     goes = actions.Goes.read(cleaned[f"to-{one.key}"])
     if goes is None:
         return None
@@ -188,6 +198,7 @@ def _lot(one: Waiting, cleaned: dict[str, Any], system: str) -> actions.Lot | No
         goes=goes,
         portions=portions,
         words=words,
+        day=_day(one, cleaned, today),
         jars=jars,
         added_mg=added,
     )

@@ -8,7 +8,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from kilter.core.trade.grades import food_grades
+from kilter.larder.food import food_of
 from kilter.larder.ledger import Larder, larder
 from kilter.larder.models import Bulk
 from kilter.people.models import Household
@@ -26,6 +26,7 @@ class LiftDay:
 
     day: date
     mass_mg: int
+    pieces: int  #: of what was counted
     is_bulk: bool
     is_said: bool = False
 
@@ -85,14 +86,16 @@ def weeks_of(household: Household, season: int, found: Larder | None = None) -> 
     found = found or larder(household, {season})
     said = {(bulk.crop_id, bulk.day): bulk.is_bulk for bulk in Bulk.objects.of(household)}
     days: dict[int, dict[date, int]] = defaultdict(lambda: defaultdict(int))
-    eaten_small = {pk: crop.is_small_eaten(household) for pk, crop in found.crops.items()}
-    for row in found.lines.values():
-        crop, year = row.key
-        if year == season and row.grade in food_grades(is_small_food=eaten_small[crop]):
-            days[crop][row.weighed_on] += found.masses[row.pk]
+    pieces: dict[tuple[int, date], int] = defaultdict(int)
+    for pk, crop in found.crops.items():
+        for row in food_of(found, crop, season).lines:
+            days[pk][row.weighed_on] += found.masses[row.pk]
+            pieces[pk, row.weighed_on] += row.pieces or 0
     lifted = [day for of_crop in days.values() for day in of_crop]
     mondays = _between(monday_of(min(lifted)), monday_of(max(lifted))) if lifted else ()
-    crops = [_crop_weeks(found.crops[pk], of_crop, said, mondays) for pk, of_crop in days.items()]
+    crops = [
+        _crop_weeks(found.crops[pk], of_crop, pieces, said, mondays) for pk, of_crop in days.items()
+    ]
     crops.sort(key=lambda one: (-one.mass_mg, one.crop.name))
     return Weeks(season, mondays, tuple(crops), _photos(household, mondays))
 
@@ -102,14 +105,19 @@ def _between(first: date, last: date) -> tuple[date, ...]:
 
 
 def _crop_weeks(
-    crop: Crop, days: dict[date, int], said: dict[tuple[int, date], bool], mondays: tuple[date, ...]
+    crop: Crop,
+    days: dict[date, int],
+    pieces: dict[tuple[int, date], int],
+    said: dict[tuple[int, date], bool],
+    mondays: tuple[date, ...],
 ) -> CropWeeks:
     whole = sum(days.values())
     shown = []
     for day, mass_mg in sorted(days.items()):
         is_bulk = whole > 0 and mass_mg > BULK_SHARE * whole
+        key = crop.pk, day
         shown.append(
-            LiftDay(day, mass_mg, said.get((crop.pk, day), is_bulk), (crop.pk, day) in said)
+            LiftDay(day, mass_mg, pieces[key], said.get(key, is_bulk), is_said=key in said)
         )
     sums = {monday: [0, 0] for monday in mondays}
     for one in shown:

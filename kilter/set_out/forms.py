@@ -278,6 +278,9 @@ class PlantingForm(InPart, NamesCrop):
         season, question = season_asked(
             self.household, crop, variety, planted.day, is_southern=is_southern
         )
+        kin = cleaned.get("kin")
+        if question and kin is not None:  # it belongs with what it was sown into, or replaces
+            return int(kin.season)
         if question:
             self.add_error("season", question)
         return season

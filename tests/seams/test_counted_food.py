@@ -13,8 +13,9 @@ import pytest
 from django.core.management import call_command
 from django.urls import reverse
 
+from kilter.larder.account import account
 from kilter.larder.ledger import larder
-from kilter.larder.models import Crate, PutBy, Store, Using
+from kilter.larder.models import Crate, Price, PutBy, Store, Using
 from tests.conftest import event, html_of, plant
 
 
@@ -124,3 +125,47 @@ def test_a_piece_weighed_later_gives_the_pieces_taken_a_mass(client, garden, squ
     assert found.crates[crate.pk].left == 7_500_000
     assert found.of[squash.crop_id, 2026].used_mg["eaten"] == 2_500_000
     assert found.in_pieces[squash.crop_id, 2026].used["eaten"] == 10
+
+
+def test_each_row_is_put_by_on_a_day_of_its_own_and_never_before_its_lift(
+    client, garden, squash, send
+):
+    keeps = plant(garden, garden.crates[0], "garlic", units=9)
+    send(event(keeps, "900 9", visit="same", at="2026-11-05T09:00:00+00:00"))
+    cellar = Store.objects.create(household=garden.household, name="Cellar", kind="cellar")
+    goes = f"store:{cellar.pk}:fresh"
+    first, second = f"{squash.crop_id}-0-2026-table", f"{keeps.crop_id}-0-2026-table"
+    said = {f"to-{first}": goes, f"to-{second}": goes, "when": "3 Nov 2026"}
+    early = client.post(reverse("larder:put_by"), {**said, f"when-{second}": "1 Nov 2026"})
+    assert "it was lifted on 5 November 2026, and put by after that" in html_of(early)
+    ready = {**said, f"when-{second}": "7 Nov 2026"}
+    assert client.post(reverse("larder:put_by"), ready).status_code == 302
+    days = PutBy.objects.of(garden.household).order_by("pk").values_list("line__count", "day")
+    assert [(count, str(day)) for count, day in days] == [
+        (80, "2026-11-03"),
+        (24, "2026-11-09"),  # lifted only then
+        (9, "2026-11-07"),
+    ]
+    crates = Crate.objects.of(garden.household).filter(store=cellar).order_by("pk")
+    assert [str(day) for day in crates.values_list("day", flat=True)] == [
+        "2026-11-03",
+        "2026-11-07",
+    ]
+
+
+def test_a_price_by_the_piece_goes_by_lines_that_were_weighed_and_counted(garden, squash, send):
+    """2 kg over 4 pieces are 500 g each, so 3 kg never counted are 6: 104 + 4 + 6 at 0.70."""
+    send(
+        event(squash, "2000 4", visit="same", at="2026-11-12T09:00:00+00:00"),
+        event(squash, "3000", visit="same", at="2026-11-13T09:00:00+00:00"),
+    )
+    Price.objects.create(
+        household=garden.household,
+        crop=squash.crop,
+        price_minor=70,
+        per="piece",
+        from_day="2026-01-01",
+    )
+    (one,) = [one for one in account(garden.household, 2026).crops if one.crop == squash.crop]
+    assert one.price_words == "0.70 € each"
+    assert one.account.value == 114 * 70

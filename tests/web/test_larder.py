@@ -250,15 +250,17 @@ def test_what_two_people_put_by_at_once_is_put_by_once(client, garden):
         _lot(
             one,
             {f"to-{one.key}": "kind:cellar:fresh"}
-            | {f"{n}-{one.key}": None for n in ("much", "jars", "added")},
+            | {f"{n}-{one.key}": None for n in ("much", "jars", "added", "when")}
+            | {"when": None},
             "",
+            date(2026, 8, 10),
         )
         for one in waiting(found)
     ]
     actor = Actor(garden.household, garden.owner)
-    put_by(actor, lots, date(2026, 8, 10))
+    put_by(actor, lots)
     with pytest.raises(ValidationError, match="Somebody put shallot by a moment ago"):
-        put_by(actor, lots, date(2026, 8, 10))
+        put_by(actor, lots)
     assert sorted(lying(garden)) == [1_500_000, 1_700_000]
 
 

@@ -12,7 +12,9 @@ from typing import Any
 from django.core.exceptions import ValidationError
 
 from kilter.core.amounts.units import format_mass
+from kilter.core.amounts.vague import VagueDate, format_date
 from kilter.core.handbook.storing import curings
+from kilter.core.larder.pieces import PARTS
 from kilter.core.trade.uses import KEPT_TO_PLANT, SPOILED, USES
 from kilter.core.yields.costs import split_whole
 from kilter.larder.crates import has_entries, join_or_begin, keep_until, store_of_kind
@@ -78,6 +80,7 @@ class Lot:
     portions: tuple[Portion, ...]
     words: str  #: how much it is
     day: date
+    is_in_pieces: bool = False  #: its portions are parts of pieces, as no mass is known or said
     jars: int | None = None
     added_mg: int | None = None
 
@@ -219,7 +222,7 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
                 source="own garden",
                 kept_from=planting,
                 packed_year=day.year,
-                bought_mg=sum(portion.mass_mg for portion in portions) or None,
+                **_kept_amount(portions, is_in_pieces=lot.is_in_pieces),
             )
             recorder.save(seed)
         recorder.make(
@@ -228,10 +231,20 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
         )
 
 
-def cured(actor: Actor, crate: Crate, to: Store | None) -> Change:
+def _kept_amount(portions: list[Portion], *, is_in_pieces: bool) -> dict[str, int | None]:
+    amount = sum(portion.mass_mg for portion in portions)
+    if is_in_pieces:
+        return {"bought_count": round(amount / PARTS) or None}
+    return {"bought_mg": amount or None}
+
+
+def cured(actor: Actor, crate: Crate, to: Store | None, day: date) -> Change:
     """Curing is done: the crate goes to the store where it is kept."""
+    if day < crate.day:
+        began = format_date(VagueDate(crate.day))
+        raise ValidationError(f"It was put there on {began}; it cannot have cured before.")
     crate.state = State.CURED
-    crate.cure_until = clock.today(actor.household)
+    crate.cure_until = day
     if to is not None:
         crate.store = to
     crate.keep_until = keep_until(crate)

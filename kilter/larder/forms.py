@@ -175,8 +175,8 @@ class CrateForm(DatedForm):
         )
 
 
-class CuredForm(OfHousehold, forms.Form):
-    """Where a crate goes when its curing is done."""
+class CuredForm(DoneForm):
+    """Where a crate goes when its curing is done, and when that was."""
 
     to = forms.ModelChoiceField(Store.objects.none(), required=False)
 

@@ -181,14 +181,17 @@ def _lot(one: Waiting, cleaned: dict[str, Any], system: str, today: date) -> act
         raise ValidationError(f"{one.label}: only {much_words(None, one.pieces)} wait.")
     if goes.store is not None or goes.kind:
         goes = actions.Goes(goes.store, goes.kind, goes.state, "", GRADES[one.grade].eat_first)
-    if much is None or much.mass_mg is not None:
-        portions = actions.portions_of(list(one.rests), much and much.mass_mg)
-    else:
-        portions = actions.portions_of(list(one.piece_rests), much.pieces * PARTS)
-    is_whole_counted = much is None and not one.mass_mg
-    if is_whole_counted or (much is not None and much.mass_mg is None):
+    is_in_pieces = much.mass_mg is None if much is not None else not one.mass_mg
+    if is_in_pieces:
+        pieces = None if much is None else much.pieces * PARTS
+        counted = {pk for pk, _, _ in one.piece_rests}
+        portions = actions.portions_of(list(one.piece_rests), pieces)
+        if much is None:
+            others = [rest for rest in one.rests if rest[0] not in counted]
+            portions += actions.portions_of(others, None)
         words = much_words(None, one.pieces if much is None else much.pieces)
     else:
+        portions = actions.portions_of(list(one.rests), much and much.mass_mg)
         words = format_mass(sum(portion.mass_mg for portion in portions))
     jars, added = cleaned[f"jars-{one.key}"], cleaned[f"added-{one.key}"]
     return actions.Lot(
@@ -198,6 +201,7 @@ def _lot(one: Waiting, cleaned: dict[str, Any], system: str, today: date) -> act
         goes=goes,
         portions=portions,
         words=words,
+        is_in_pieces=is_in_pieces,
         day=_day(one, cleaned, today),
         jars=jars,
         added_mg=added,
@@ -304,8 +308,17 @@ def change_crate(request: HouseholdRequest, found: Crate) -> HttpResponse:
 def cured(request: HouseholdRequest, found: Crate) -> HttpResponse:
     """Curing is done; the crate goes to its store."""
     form = CuredForm(request.POST, household=request.household)
-    to = form.cleaned_data["to"] if form.is_valid() else None
-    flash_change(request, actions.cured(request.actor, found, to))
+    if not form.is_valid():
+        wrong = form.errors.get("when")
+        says = " ".join(map(str, wrong)) if wrong else "Choose a store of the list."
+        messages.error(request, says)
+        return redirect("larder:crate", found.pk)
+    when = form.cleaned_data["when"]
+    day = when.day if when else clock.today(request.household)
+    try:
+        flash_change(request, actions.cured(request.actor, found, form.cleaned_data["to"], day))
+    except ValidationError as error:
+        messages.error(request, " ".join(error.messages))
     return redirect("larder:crate", found.pk)
 
 

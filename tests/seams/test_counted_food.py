@@ -16,6 +16,7 @@ from django.urls import reverse
 from kilter.larder.account import account
 from kilter.larder.ledger import larder
 from kilter.larder.models import Crate, Price, PutBy, Store, Using
+from kilter.set_out.models import SeedLot
 from tests.conftest import event, html_of, plant
 
 
@@ -169,3 +170,13 @@ def test_a_price_by_the_piece_goes_by_lines_that_were_weighed_and_counted(garden
     (one,) = [one for one in account(garden.household, 2026).crops if one.crop == squash.crop]
     assert one.price_words == "0.70 € each"
     assert one.account.value == 114 * 70
+
+
+def test_pieces_kept_to_plant_are_a_lot_of_so_many(client, garden, squash):
+    key = f"{squash.crop_id}-0-2026-table"
+    said = {f"to-{key}": "use:kept_to_plant", f"much-{key}": "28 pieces", "when": "10 Nov 2026"}
+    assert client.post(reverse("larder:put_by"), said).status_code == 302
+    lot = SeedLot.objects.of(garden.household).get(kept_from=squash)
+    assert (lot.bought_count, lot.bought_mg) == (28, None)
+    assert asked("larder", garden)["kept_to_plant_count"] == 28
+    assert "76 pieces, weight not known" in html_of(client.get(reverse("larder:put_by")))

@@ -458,7 +458,7 @@ def forms_of(g):
             "is_look": "",
             "note": "",
         },
-        reverse("larder:cured", args=[g.store_crate.pk]): {"to": g.store.pk},
+        reverse("larder:cured", args=[g.store_crate.pk]): {"to": g.store.pk, "when": "today"},
         reverse("larder:look", args=[g.store.pk]): {
             f"bad-{g.store_crate.pk}": "3 g",
             "when": "today",

@@ -374,6 +374,10 @@ def test_weighed_again_is_what_dried_away(client, garden):
     crate = Crate.objects.of(garden.household).get(variety=garden.varieties[0])
     use(client, crate, use="weighed", typed="1.32 kg")
     assert where(garden).used_mg["dried_away"] == 180_000
+    client.post(reverse("larder:cured", args=[crate.pk]), {"when": "1 May 2020"})
+    client.post(reverse("larder:cured", args=[crate.pk]), {"when": "1 May 2199"})
+    crate.refresh_from_db()
+    assert crate.state == "curing", "neither before it was put there nor ahead"
     client.post(reverse("larder:cured", args=[crate.pk]))
     crate.refresh_from_db()
     assert (crate.state, crate.cure_until) == ("cured", date(2026, 8, 10))

@@ -128,6 +128,12 @@ class ShownCrate:
         return self.on.crate.pk
 
     @property
+    def label(self) -> str:
+        """What lies in it, with its season where that is not this year's."""
+        crate = self.on.crate
+        return crate.label + (f", {crate.season}" if crate.season != self.today.year else "")
+
+    @property
     def until(self) -> str:
         """When it is gone at this pace, or what it keeps."""
         crate = self.on.crate

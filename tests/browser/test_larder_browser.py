@@ -11,12 +11,12 @@ from django.test import Client
 from selenium.webdriver.common.keys import Keys
 
 from kilter.larder.ledger import larder
-from kilter.larder.models import Crate, PutBy, Supply, Using
+from kilter.larder.models import Crate, PutBy, Store, Supply, Using
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 from tests.browser.conftest import PHONE, WIDE
 from tests.browser.test_kept_safe_browser import offline
-from tests.conftest import make_garden
+from tests.conftest import make_garden, plant
 from tests.web.routes import fill_larder
 
 pytestmark = pytest.mark.browser
@@ -161,3 +161,32 @@ def test_eight_rooms_slide_under_the_thumb_with_every_label_whole(gardener, gard
         " return a.left >= 0 && a.right <= innerWidth"
     )
     assert here
+
+
+def test_what_was_only_counted_is_taken_in_pieces(gardener, garden):
+    g = gardener(PHONE)
+    squash = plant(garden, garden.bed, "winter squash", units=30, planted_on=date(2026, 5, 1))
+    mine = {"household": garden.household, "weighed_on": date(2026, 8, 8)}
+    line = WeighIn.objects.create(**mine, planting=squash, grade="table", count=60, visit=1)
+    kept = {"household": garden.household, "day": date(2026, 8, 9)}
+    cellar = Store.objects.create(household=garden.household, name="Cellar", kind="cellar")
+    crate = Crate.objects.create(**kept, store=cellar, crop=squash.crop, season=2026)
+    PutBy.objects.create(**kept, crate=crate, line=line)
+    g.sign_in(garden.owner, Client())
+    g.go("/larder/")
+    g.see("60 pieces of 60")
+    pick(g, crate)
+    g.see("60 pieces there.")
+    assert g.text(".unit-key") == "pieces"
+    g.fill(typed="12")
+    say(g, "eaten")
+    g.see("Ate 12 pieces of winter squash")
+    g.see("48 pieces of 60")
+    pick(g, crate)
+    g.click('#use-panel [data-amount="the rest"]')
+    say(g, "given")
+    g.until(lambda: Crate.objects.get(pk=crate.pk).emptied_on is not None)
+    assert list(Using.objects.order_by("pk").values_list("use", "mass_mg", "count")) == [
+        ("eaten", None, 12),
+        ("given", None, 48),
+    ]

@@ -89,9 +89,13 @@ def _own_and_places(household: Household, sharing: _Sharing) -> None:
             sharing.found[cost.planting_id].append(CostShare(cost.what, cost.price_minor))
         elif cost.place_id:
             of_place[cost.place_id].append(cost)
+    first: dict[int, int] = {}
+    for place, season in sharing.by_place:
+        first[place] = min(first.get(place, season), season)
     for (place, season), to in sharing.by_place.items():
         for cost in of_place[place]:
-            year = season - cost.day.year if cost.day else 0
+            # Without a day it falls on the season in which the place first served.
+            year = season - (cost.day.year if cost.day else first[place])
             if 0 <= year < cost.over_years:
                 part = yearly_parts(cost.price_minor, cost.over_years)[year]
                 sharing.give(

@@ -1,9 +1,9 @@
 """Every page of the URL table, in every role that may read it: axe-core, and what it does to hands
 and eyes.
 
-In CI each page is opened once in each role, in modes and sizes by turns, and measured at 360 and
-390; what a role is shown just as another is looked at once. `make sweep` opens all of them in every
-mode and size.
+In CI each page is opened once as an owner and by whoever is at the bench or not in, in modes and
+sizes by turns, and measured at 360 and 390. `make sweep` opens all of them in every role, mode and
+size; what a role is shown just as another is looked at once.
 """
 
 from __future__ import annotations
@@ -101,6 +101,7 @@ def look(g, path, mode):
     g.driver.get_log("browser")
 
 
+@pytest.mark.sweep
 def test_axe_finds_nothing_on_any_page_of_a_helper_or_an_onlooker(gardener, whole):
     """Mode and size by turns; text in pictures is measured on the wide ones too."""
     garden, people = whole

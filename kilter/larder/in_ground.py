@@ -6,14 +6,14 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.growing.ready import expected_left_kg
-from kilter.core.yields.harvest import Harvest
+from kilter.core.yields.left import Left
 from kilter.people.models import Household
-from kilter.records.harvest import harvests
+from kilter.records.left import left_of, left_together
 from kilter.set_out.models import Planting
-from kilter.set_out.queries import may_stand, standing_of, window_of, with_all_names
+from kilter.set_out.queries import may_stand, window_of, with_all_names
 from kilter.set_out.wording import name_places
 from kilter.weather.queries import SiteSky
+from kilter.weigh_in.lifts import Lifts, lifts_of
 
 #: Nights colder than this threaten what stands in the ground (rule).
 HARD_FROST_C = -3.0
@@ -26,8 +26,7 @@ class StandingCrop:
     label: str
     first: Planting
     places: str
-    plants: int | None
-    kg: float | None  #: about what is still to be lifted
+    left: Left
     threat: str
 
 
@@ -55,30 +54,19 @@ def standing_in_ground(
     ]
     if not ready:
         return ()
-    lifted = harvests(
-        household, Planting.objects.of(household).filter(pk__in=[one.pk for one in ready])
-    )
+    of_ready = Planting.objects.of(household).filter(pk__in=[one.pk for one in ready])
+    lifts = lifts_of(household, of_ready, is_by_day=True)
     groups: dict[tuple[str, int], list[Planting]] = defaultdict(list)
     for one in ready:
         groups[one.label, one.place.site_id].append(one)
-    return tuple(_stands(label, of_label, lifted, sky) for (label, _), of_label in groups.items())
+    return tuple(_stands(label, of_label, lifts, sky) for (label, _), of_label in groups.items())
 
 
 def _stands(
-    label: str, plantings: list[Planting], lifted: dict[int, Harvest], sky: dict[int, SiteSky]
+    label: str, plantings: list[Planting], lifts: Lifts, sky: dict[int, SiteSky]
 ) -> StandingCrop:
-    first, book = plantings[0], plantings[0].crop.in_handbook
-    plants: int | None = 0
-    kg: float | None = 0.0
-    for planting in plantings:
-        so_far = lifted.get(planting.pk)
-        stood = standing_of(planting).now
-        out = (so_far.plants_lifted or 0) if so_far else 0
-        plants = None if plants is None or stood is None else plants + max(stood - out, 0)
-        left = expected_left_kg(
-            stood, book.kg_per_plant if book else None, so_far.likely_mg / 1e6 if so_far else 0.0
-        )
-        kg = None if kg is None or left is None else kg + left
+    first = plantings[0]
+    left = left_together(left_of(one, lifts.get(one.pk, ())) for one in plantings)
     return StandingCrop(
-        label, first, name_places(plantings), plants, kg or None, frost_on(first.place.site_id, sky)
+        label, first, name_places(plantings), left, frost_on(first.place.site_id, sky)
     )

@@ -12,9 +12,17 @@ from fractions import Fraction
 
 from django.db.models import Q
 
-from kilter.core.larder.mass import Entry, Moved, Used, Whereabouts, whereabouts
+from kilter.core.larder.mass import (
+    Entry,
+    Ledger,
+    LiftedLine,
+    Moved,
+    Used,
+    Whereabouts,
+    whereabouts,
+)
 from kilter.core.larder.mass import PutByShare as Put
-from kilter.core.larder.pieces import InPieces, followed
+from kilter.core.larder.pieces import Counted, InPieces, followed
 from kilter.core.trade.grades import GRADES
 from kilter.core.trade.uses import MOVED
 from kilter.larder.lines import (
@@ -196,19 +204,7 @@ def _made(
         ((one.day, one) for one in every),
         key=lambda pair: (pair[0], isinstance(pair[1], Using), pair[1].pk),
     )
-    of_crate = {str(pk): (str(crate.crop_id), crate.season) for pk, crate in crates.items()}
-    emptied = {str(pk) for pk, crate in crates.items() if crate.emptied_on}
-    pieces = followed(
-        lines,
-        {str(pk): count for pk, count in counts.items()},
-        of_crate,
-        [entry_of(one) for _, one in entries],
-        said_of([one for _, one in entries]),
-        {str(pk) for pk, crate in crates.items() if crate.state in PRESERVED},
-        emptied,
-    )
-    _fill_in(entries, pieces.masses)
-    ledger = whereabouts(lines, of_crate, pieces.masses, emptied)
+    ledger, pieces = _reckoned(lines, counts, crates, entries)
     put_mg = {entries[i][1].pk: mass_mg for i, mass_mg in ledger.put_mg.items()}
     steps = tuple(_steps(entries, put_mg, crates))
     into: dict[int, int] = defaultdict(int)
@@ -245,6 +241,28 @@ def _made(
         usings=tuple(usings),
         puts=tuple((put, put_mg.get(put.pk, 0)) for put in puts),
     )
+
+
+def _reckoned(
+    lines: list[LiftedLine],
+    counts: dict[int, int],
+    crates: dict[int, Crate],
+    entries: list[tuple[date, PutBy | Using]],
+) -> tuple[Ledger, Counted]:
+    """Where everything went, in mass and in pieces; what was said in pieces alone gets its mass."""
+    of_crate = {str(pk): (str(crate.crop_id), crate.season) for pk, crate in crates.items()}
+    emptied = {str(pk) for pk, crate in crates.items() if crate.emptied_on}
+    pieces = followed(
+        lines,
+        {str(pk): count for pk, count in counts.items()},
+        of_crate,
+        [entry_of(one) for _, one in entries],
+        said=said_of([one for _, one in entries]),
+        ends={str(pk) for pk, crate in crates.items() if crate.state in PRESERVED},
+        emptied=emptied,
+    )
+    _fill_in(entries, pieces.masses)
+    return whereabouts(lines, of_crate, pieces.masses, emptied), pieces
 
 
 def _fill_in(entries: Iterable[tuple[date, PutBy | Using]], told: Iterable[Entry]) -> None:

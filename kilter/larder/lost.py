@@ -42,6 +42,9 @@ class _Used(NamedTuple):
     pieces: float | None
 
 
+USED_COLUMNS = ("day", "pk", "crate_id", "use", "into_id", "mass_mg", "count")
+
+
 @KEPT.answered_by
 def kept(household: Household, plantings: Collection[int]) -> dict[int, Keeping]:
     """Of each planting what was put by, what of it is lost so far, and where and how it was kept;
@@ -77,10 +80,7 @@ def kept(household: Household, plantings: Collection[int]) -> dict[int, Keeping]
         return {}
     crates = Crate.objects.of(household).filter(season__in=seasons).order_by().values("pk")
     used = Using.objects.of(household).filter(crate__in=crates).order_by()
-    usings = [
-        _Used(*row)
-        for row in used.values_list("day", "pk", "crate_id", "use", "into_id", "mass_mg", "count")
-    ]
+    usings = [_Used(*row) for row in used.values_list(*USED_COLUMNS)]
     return _shared(puts, usings, frozenset(plantings))
 
 

@@ -17,7 +17,7 @@ from kilter.larder.models import Supply
 from kilter.set_out.models import Crop
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Went:
     """One crop and season: what was lifted and where it went, with whether there was enough."""
 
@@ -49,17 +49,17 @@ def went(found: Larder, seasons: Iterable[int]) -> list[Went]:
     keys = [key for key in {**found.of, **dict.fromkeys(said)} if key[1] in set(seasons)]
     made = [
         Went(
-            found.crops[crop],
-            season,
-            found.of.get((crop, season), nothing),
-            tuple(said.get((crop, season), ())),
-            _gone_on(found, (crop, season)),
-            sum(
+            crop=found.crops[crop],
+            season=season,
+            where=found.of.get((crop, season), nothing),
+            supplies=tuple(said.get((crop, season), ())),
+            ran_out_on=_gone_on(found, (crop, season)),
+            unknown=sum(
                 row.pieces or 0
                 for row in found.lines.values()
                 if row.key == (crop, season) and not found.masses[row.pk]
             ),
-            _counted(found.in_pieces.get((crop, season))),
+            pieces=_counted(found.in_pieces.get((crop, season))),
         )
         for crop, season in keys
     ]

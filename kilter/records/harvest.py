@@ -15,7 +15,7 @@ from kilter.core.growing.growth import CameThrough, CountEvent
 from kilter.core.growing.medium import fill_of
 from kilter.core.yields.bearing import part_lifted
 from kilter.core.yields.costs import CostShare
-from kilter.core.yields.harvest import BasketLine, Harvest, Lift, harvest, of_year
+from kilter.core.yields.harvest import BasketLine, Lift, harvest, of_year
 from kilter.core.yields.plants import Counted, plants_of, shares_through
 from kilter.core.yields.record import PlantingRecord
 from kilter.people.models import Household
@@ -95,15 +95,6 @@ def given_of(
         kept=kept_of(household, {row.pk for row in rows}) if "kept" in needs else {},
         baskets=basket_lines(household),
     )
-
-
-def harvests(household: Household, plantings: QuerySet[Planting]) -> dict[int, Harvest]:
-    """What came of each planting so far, with its days of lifting,
-    without the rest of its record.
-    """
-    return {
-        pk: harvest(lifts) for pk, lifts in lifts_of(household, plantings, is_by_day=True).items()
-    }
 
 
 def _counted(

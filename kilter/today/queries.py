@@ -7,18 +7,19 @@ from datetime import date
 
 from kilter.core.growing.almanac import Moon, moon_on
 from kilter.core.growing.care import AHEAD_DAYS
-from kilter.core.growing.ready import Liftable, Turn, expected_left_kg, lift_order
+from kilter.core.growing.ready import Liftable, Turn, lift_order
 from kilter.core.handbook import Sign, ripe_signs
-from kilter.core.yields.harvest import Harvest
+from kilter.core.yields.harvest import harvest
 from kilter.next_year.dates import DatedJob as PlanJob
 from kilter.next_year.dates import due
 from kilter.people.models import Household
-from kilter.records.harvest import harvests
+from kilter.records.left import left_of, left_together
 from kilter.set_out.models import Planting
-from kilter.set_out.queries import Lane, lanes, may_stand, standing_of, with_all_names
+from kilter.set_out.queries import Lane, lanes, may_stand, with_all_names
 from kilter.tending.queries import Task, tasks
 from kilter.weather.queries import SiteSky, skies
 from kilter.weigh_in.late import waiting_late
+from kilter.weigh_in.lifts import Lifts, lifts_of
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.queries import waiting_lines
 
@@ -69,13 +70,15 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     by_then = back_on or today
     standing = list(with_all_names(Planting.objects.of(household).filter(finished_on=None)))
     sky = skies(household, today)
-    lifted = harvests(household, Planting.objects.of(household).filter(finished_on=None))
+    lifts = lifts_of(
+        household, Planting.objects.of(household).filter(finished_on=None), is_by_day=True
+    )
     planned: list[Lane] = []
     found: list[Lane] = []
     for lane in lanes(standing, today):
         is_ahead = lane.planted is not None and lane.planted.day > today
         (planned if is_ahead else found).append(lane)
-    candidates = [_candidate(i, lane, sky, lifted, by_then) for i, lane in enumerate(found)]
+    candidates = [_candidate(i, lane, sky, lifts, by_then) for i, lane in enumerate(found)]
     turns = lift_order(candidates, household.kitchen_kg_per_week, today, back_on)
     asked = {turn.key for turn in turns}
     held = tuple(lane for lane in found if lane.first.lift_from and lane.first.lift_from > today)
@@ -106,15 +109,11 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
 
 
 def _candidate(
-    key: int, lane: Lane, sky: dict[int, SiteSky], lifted: dict[int, Harvest], today: date
+    key: int, lane: Lane, sky: dict[int, SiteSky], lifts: Lifts, today: date
 ) -> Liftable:
     first, book = lane.first, lane.first.crop.in_handbook
-    mine = [lifted[p.pk] for p in lane.plantings if p.pk in lifted]
-    plants = [standing_of(p).now for p in lane.plantings]
-    total = sum(n for n in plants if n is not None) if all(n is not None for n in plants) else None
-    per_plant_kg = book.kg_per_plant if book else None
-    so_far_kg = sum(one.likely_mg for one in mine) / 1e6
-    left_kg = expected_left_kg(total, per_plant_kg, so_far_kg)
+    mine = [harvest(lifts[p.pk]) for p in lane.plantings if p.pk in lifts]
+    left_kg = left_together(left_of(p, lifts.get(p.pk, ())) for p in lane.plantings).kg
     # What stays over years gives anew each year, and where a line has no weight nobody knows what
     # was lifted.
     is_unknown = first.is_perennial or any(

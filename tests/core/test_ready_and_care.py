@@ -11,7 +11,6 @@ from kilter.core.growing.almanac import WeatherDay
 from kilter.core.growing.care import Done, offers, weather_offers
 from kilter.core.growing.ready import (
     Liftable,
-    expected_left_kg,
     frost_threat,
     growing_from,
     is_set_in_autumn,
@@ -125,11 +124,6 @@ def test_overdue_is_said_only_of_what_spoils_by_waiting(more, says, fits):
     turns = {turn.key: (turn.reason, turn.fits) for turn in lift_order([full, one], 5.0, TODAY)}
     assert turns.pop(2) == ("due", False)
     assert turns == ({} if says is None else {1: (says, fits)})
-
-
-def test_what_is_left_is_never_less_than_nothing():
-    assert expected_left_kg(4, 0.5, 3.0) == 0
-    assert expected_left_kg(None, 0.5, 0) is None
 
 
 ROWS = [

@@ -323,39 +323,6 @@ def frost_threat(
     return ""
 
 
-def expected_left_kg(
-    plants: int | None, kg_per_plant: float | None, lifted_kg: float
-) -> float | None:
-    """Guess what a planting has still to give.
-
-    Parameters
-    ----------
-    plants : int or None
-        Standing.
-    kg_per_plant : float or None
-        The handbook's, or the garden's own.
-    lifted_kg : float
-        So far.
-
-    Returns
-    -------
-    float or None
-        Kilograms, never below zero; None if plants or yield are unknown.
-
-    Notes
-    -----
-    plants × yield − lifted: a rough figure to plan a week by, no forecast.
-
-    Examples
-    --------
-    >>> expected_left_kg(10, 0.5, 2.0)
-    3.0
-    """
-    if plants is None or kg_per_plant is None:
-        return None
-    return max(plants * kg_per_plant - lifted_kg, 0.0)
-
-
 def lift_order(
     candidates: Sequence[Liftable],
     kitchen_kg: float | None,

@@ -30,7 +30,7 @@ from kilter.core.trade.uses import USES
 PARTS: Final = 1000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class InPieces:
     """Of one crop and season; every figure in pieces, and they add up to what was counted."""
 
@@ -157,7 +157,7 @@ def _none_of(entry: Entry) -> Entry:
     return replace(entry, mass_mg=0)
 
 
-@dataclass
+@dataclass(frozen=True)
 class _Lying:
     """What lies in a crate, as far as it is known."""
 
@@ -165,10 +165,13 @@ class _Lying:
     counted: int = 0  #: of that mass what was counted too
     parts: int = 0
 
-    def take(self, mass: int, counted: int, parts: int) -> None:
-        self.mass -= mass
-        self.counted -= counted
-        self.parts -= parts
+    def less(self, mass: int, counted: int, parts: int) -> _Lying:
+        """What is left of it."""
+        return _Lying(self.mass - mass, self.counted - counted, self.parts - parts)
+
+    def plus(self, mass: int, counted: int, parts: int) -> _Lying:
+        """With what came in."""
+        return self.less(-mass, -counted, -parts)
 
 
 class _Walk:
@@ -185,34 +188,37 @@ class _Walk:
         #: By crop and season all that was lifted, for what is taken without a crate.
         self.lifted: dict[Key, _Lying] = defaultdict(_Lying)
         for line in lines:
-            self._lay(self.lifted[line.crop, line.season], line, Fraction(1))
+            key = line.crop, line.season
+            self.lifted[key] = self.lifted[key].plus(*self._part(line, Fraction(1)))
 
-    def _lay(self, there: _Lying, line: LiftedLine, share: Fraction) -> int:
+    def _part(self, line: LiftedLine, share: Fraction) -> tuple[int, int, int]:
         mass, parts = round(share * line.mass_mg), 0
         if line.ref in self.counts:
             parts = round(float(share) * self.counts[line.ref] * PARTS)
-        there.take(-mass, -mass if line.ref in self.counts else 0, -parts)
-        return parts
+        return mass, mass if line.ref in self.counts else 0, parts
 
     def step(self, entry: Entry, said: float | None) -> tuple[Entry, Entry]:
         """An entry in mass, and the same in parts of pieces."""
         if isinstance(entry, PutByShare):
             line = self.lines.get(entry.line)
             if line is not None and entry.crate is not None:
-                self.put[entry.crate] += self._lay(self.lying[entry.crate], line, entry.share)
+                part = self._part(line, entry.share)
+                self.lying[entry.crate] = self.lying[entry.crate].plus(*part)
+                self.put[entry.crate] += part[2]
             return entry, entry
         if entry.crate is None:
             assert isinstance(entry, Used)
             assert entry.of is not None
-            key, there = entry.of, replace(self.lifted[entry.of])
+            key, there = entry.of, self.lifted[entry.of]
         else:
             key, there = self.crates[entry.crate], self.lying[entry.crate]
         mass, counted, parts = _taken(entry.mass_mg, said, there)
         if parts and said is None:
             self.estimated.add(key)
-        there.take(mass, counted, parts)
+        if entry.crate is not None:
+            self.lying[entry.crate] = there.less(mass, counted, parts)
         if isinstance(entry, Moved):
-            self.lying[entry.into].take(-mass, -counted, -parts)
+            self.lying[entry.into] = self.lying[entry.into].plus(mass, counted, parts)
             self.put[entry.into] += parts
         return replace(entry, mass_mg=mass), replace(entry, mass_mg=parts)
 

@@ -1,0 +1,101 @@
+"""What a planting has still to give: one definition for every page that says it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
+from typing import Final
+
+from kilter.core.trade.grades import is_size
+from kilter.core.yields.harvest import Lift
+
+#: From so many plants lifted by themselves a planting speaks for itself (rule).
+OWN_FROM_PLANTS: Final = 3
+
+
+@dataclass(frozen=True)
+class Left:
+    """What is still to be lifted."""
+
+    plants: float | None  #: that stand; None where nobody knows
+    kg: float | None  #: what they may give; None where that is not known
+    is_own: bool = (
+        False  #: by what its own lifted plants gave; else by what is expected of the crop
+    )
+    is_guessed: bool = False  #: some lifts say no plants, so these are reckoned from their weight
+
+
+def left_to_lift(
+    stood: int | None,
+    lifts: Iterable[Lift],
+    food: Collection[str],
+    each_kg: float | None,
+    *,
+    is_picked: bool,
+) -> Left:
+    """Say what a planting has still to give.
+
+    Parameters
+    ----------
+    stood : int or None
+        Plants, by what was counted; before any lift.
+    lifts : iterable of Lift
+        So far, each with its day and visit.
+    food : collection of str
+        The grades that count.
+    each_kg : float or None
+        What one plant of the crop is expected to give.
+    is_picked : bool
+        Whether it bears again and again; else each plant is lifted once.
+
+    Returns
+    -------
+    Left
+        Plants and kilograms, never below zero.
+
+    Notes
+    -----
+    Kilter's own (rule). One plant gives what the planting's own lifted plants gave, from
+    `OWN_FROM_PLANTS` known, else what is expected. Lifted once: that times the plants standing.
+    Picked: times all of them, less what was picked. Lifts that say no plants take as many as their
+    weight is worth, and leave one at least; never of what is picked.
+
+    Examples
+    --------
+    >>> from datetime import date
+    >>> from kilter.core.yields.harvest import GradeTotal
+    >>> three = Lift(date(2026, 11, 1), "table", GradeTotal(lines=1, mass_mg=1_900_000), plants=3)
+    >>> found = left_to_lift(10, [three], {"table"}, 0.2, is_picked=False)
+    >>> found.plants, round(found.kg, 2), found.is_own
+    (7, 4.43, True)
+    """
+    said, said_kg, unsaid_kg = _lifted(lifts, food)
+    is_own = said >= OWN_FROM_PLANTS and said_kg > 0
+    each = said_kg / said if is_own else each_kg
+    if stood is None:
+        return Left(None, None)
+    if is_picked:
+        kg = None if each is None else max(stood * each - said_kg - unsaid_kg, 0.0)
+        return Left(stood, kg, is_own)
+    left = max(stood - said, 0)
+    gone = round(unsaid_kg / each) if each and unsaid_kg else 0
+    if gone:
+        left = max(left - gone, min(left, 1))
+    kg = None if each is None else left * each
+    return Left(left, kg, is_own, is_guessed=bool(gone))
+
+
+def _lifted(lifts: Iterable[Lift], food: Collection[str]) -> tuple[int, float, float]:
+    """Plants that visits say, the food of those visits, and that of the others, kilograms."""
+    plants: dict[object, int] = {}
+    kg: dict[object, float] = {}
+    for lift in lifts:
+        is_thinning = lift.is_apart and lift.total.lines > 0
+        if is_size(lift.grade) or is_thinning:
+            continue
+        visit = lift.day, lift.visit
+        plants[visit] = max(plants.get(visit, 0), lift.plants)
+        mass = lift.total.mass_mg + lift.total.estimated_mg if lift.grade in food else 0.0
+        kg[visit] = kg.get(visit, 0.0) + mass / 1e6
+    said = sum(kg[visit] for visit, many in plants.items() if many)
+    return sum(plants.values()), said, sum(kg.values()) - said

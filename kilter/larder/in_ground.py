@@ -59,14 +59,20 @@ def standing_in_ground(
     groups: dict[tuple[str, int], list[Planting]] = defaultdict(list)
     for one in ready:
         groups[one.label, one.place.site_id].append(one)
-    return tuple(_stands(label, of_label, lifts, sky) for (label, _), of_label in groups.items())
+    return tuple(
+        _stands(household, label, of_label, lifts, sky) for (label, _), of_label in groups.items()
+    )
 
 
 def _stands(
-    label: str, plantings: list[Planting], lifts: Lifts, sky: dict[int, SiteSky]
+    household: Household,
+    label: str,
+    plantings: list[Planting],
+    lifts: Lifts,
+    sky: dict[int, SiteSky],
 ) -> StandingCrop:
     first = plantings[0]
-    left = left_together(left_of(one, lifts.get(one.pk, ())) for one in plantings)
+    left = left_together(left_of(household, one, lifts.get(one.pk, ())) for one in plantings)
     return StandingCrop(
         label, first, name_places(plantings), left, frost_on(first.place.site_id, sky)
     )

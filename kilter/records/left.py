@@ -7,17 +7,18 @@ from collections.abc import Iterable, Sequence
 from kilter.core.trade.grades import food_grades
 from kilter.core.yields.harvest import Lift
 from kilter.core.yields.left import Left, left_to_lift
+from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import standing_of
 
 
-def left_of(planting: Planting, lifts: Sequence[Lift]) -> Left:
+def left_of(household: Household, planting: Planting, lifts: Sequence[Lift]) -> Left:
     """What a planting has still to give; its lifts each with its day."""
     book = planting.crop.in_handbook
     return left_to_lift(
         standing_of(planting).now,
         lifts,
-        food_grades(is_small_food=planting.crop.is_small_eaten(planting.household)),
+        food_grades(is_small_food=planting.crop.is_small_eaten(household)),
         book.kg_per_plant if book else None,
         is_picked=bool(book and book.pick_every_days),
     )

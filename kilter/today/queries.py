@@ -78,7 +78,9 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     for lane in lanes(standing, today):
         is_ahead = lane.planted is not None and lane.planted.day > today
         (planned if is_ahead else found).append(lane)
-    candidates = [_candidate(i, lane, sky, lifts, by_then) for i, lane in enumerate(found)]
+    candidates = [
+        _candidate(household, i, lane, sky, lifts, by_then) for i, lane in enumerate(found)
+    ]
     turns = lift_order(candidates, household.kitchen_kg_per_week, today, back_on)
     asked = {turn.key for turn in turns}
     held = tuple(lane for lane in found if lane.first.lift_from and lane.first.lift_from > today)
@@ -109,11 +111,16 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
 
 
 def _candidate(
-    key: int, lane: Lane, sky: dict[int, SiteSky], lifts: Lifts, today: date
+    household: Household,
+    key: int,
+    lane: Lane,
+    sky: dict[int, SiteSky],
+    lifts: Lifts,
+    today: date,
 ) -> Liftable:
     first, book = lane.first, lane.first.crop.in_handbook
     mine = [harvest(lifts[p.pk]) for p in lane.plantings if p.pk in lifts]
-    left_kg = left_together(left_of(p, lifts.get(p.pk, ())) for p in lane.plantings).kg
+    left_kg = left_together(left_of(household, p, lifts.get(p.pk, ())) for p in lane.plantings).kg
     # What stays over years gives anew each year, and where a line has no weight nobody knows what
     # was lifted.
     is_unknown = first.is_perennial or any(

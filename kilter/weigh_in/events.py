@@ -9,9 +9,6 @@ from collections.abc import Collection, Sequence
 from datetime import date, datetime
 from typing import Any, TypeVar
 
-from django.db.models import Max
-from django.db.models.functions import Coalesce
-
 from kilter.core.amounts.units import BenchLine, format_mass, parse_bench_line, parse_mass
 from kilter.core.amounts.vague import VagueDate, format_date
 from kilter.core.amounts.weighing import net_mass_mg, pile_on
@@ -34,7 +31,7 @@ from kilter.weigh_in.models import (
 )
 from kilter.weigh_in.said import OTHERS, LineSaid, read_said
 from kilter.weigh_in.usual import ask_if_too_much, ask_if_unusual
-from kilter.weigh_in.visits import asks_of_day, not_yet_there, plants_said
+from kilter.weigh_in.visits import asks_of_day, last_visits, not_yet_there, plants_said
 
 _Kept = TypeVar("_Kept", Scale, Bowl)
 Line = Event[LineSaid]
@@ -182,19 +179,26 @@ def _plantings(household: Household, said: LineSaid, day: date) -> list[int]:
     """
     wanted = [pk for pk in said.plantings or (said.planting,) if pk is not None]
     which = {"pk": wanted[0]} if len(wanted) == 1 else {"pk__in": wanted}
-    found = Planting.objects.of(household, **which).select_related("place", "part", "crop")
-    by_key = {planting.pk: planting for planting in found}
-    if not wanted or not by_key.keys() >= set(wanted):
+    # A line is written every few seconds: no more is read than tells whether the day is in doubt.
+    columns = "pk", "season", "planted_on", "finished_on", "is_perennial"
+    rows = {row[0]: row for row in Planting.objects.of(household, **which).values_list(*columns)}
+    if not wanted or not rows.keys() >= set(wanted):
         raise EventError(
             "What was planted there has been removed; choose another pot for this line."
         )
-    seasons = [planting.season for planting in by_key.values()]
-    if day > clock.today(household) + A_DAY or day.year < min(seasons) - 1:
+    if day > clock.today(household) + A_DAY or day.year < min(row[1] for row in rows.values()) - 1:
         raise EventError(
             f"{format_date(VagueDate(day))} is not a day on which this can have been lifted; set "
             "the date of this device right."
         )
-    for planting in by_key.values():
+    doubted = [
+        pk
+        for pk, season, planted_on, finished_on, is_perennial in rows.values()
+        if (planted_on and day < planted_on)
+        or (finished_on and day > finished_on)
+        or (day.year != season and not is_perennial)
+    ]
+    for planting in _of_basket(household, doubted) if doubted else ():
         if before := not_yet_there(planting, day):
             raise EventError(before)
         if not said.is_sure and (asked := asks_of_day(household, planting, day)):
@@ -210,10 +214,7 @@ def _visits(
     """
     if not said.visit:
         return dict.fromkeys(keys)
-    lines = WeighIn.objects.of(household).filter(planting__in=keys, weighed_on=day)
-    last = dict(
-        lines.order_by().values_list("planting_id").annotate(last=Max(Coalesce("visit", FIRST)))
-    )
+    last = last_visits(household, keys, day)
     if said.visit == OTHERS:
         return {pk: last.get(pk, 0) + 1 for pk in keys}
     return {pk: last.get(pk, FIRST) for pk in keys}

@@ -39,6 +39,15 @@ def plants_said(household: Household, planting: int, day: date, visit: int | Non
     return plants_by_visit(lines.order_by("pk")).get((planting, day, visit or FIRST))
 
 
+def last_visits(household: Household, plantings: list[int], day: date) -> dict[int, int]:
+    """The visit that is on at each planting on a day, that of the line written last; without those
+    that nothing was lifted of.
+    """
+    lines = WeighIn.objects.of(household).filter(weighed_on=day).order_by("-pk")
+    found = {pk: lines.filter(planting=pk).values_list("visit")[:1] for pk in plantings}
+    return {pk: row[0] or FIRST for pk, rows in found.items() for row in rows}
+
+
 def not_yet_there(planting: Planting, day: date) -> str:
     """Why nothing of a planting can have been lifted on a day: it came later. Empty if it can."""
     planted = planting.planted

@@ -60,6 +60,8 @@ def django_db_keepdb(request, django_db_modify_db_settings) -> bool:
     from tests.upgrade.keep import KEPT, undump
 
     name = Path(django_settings.DATABASES["default"]["TEST"]["NAME"])
+    for left in ("", "-wal", "-shm"):  # of a first try, where the last test of all is tried again
+        Path(f"{name}{left}").unlink(missing_ok=True)
     undump(KEPT[-1], name, is_empty=True)
     return True
 

@@ -92,6 +92,7 @@ class PutByForm(DoneForm):
             )
             self.fields[f"to-{key}"] = said
             amount = MuchField(label=f"{label}: how much, if not all", required=False)
+            amount.help_text = "A weight, or so many pieces: c6."
             amount.know(self.household)
             self.fields[f"much-{key}"] = amount
             jars = forms.IntegerField(

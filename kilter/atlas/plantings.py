@@ -22,6 +22,7 @@ from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.records.figures import Figures, figures_of
 from kilter.records.harvest import ALL_NEEDS
+from kilter.records.left import Standing, standing_now
 from kilter.set_out.blinding import Blinded, blinded_of
 from kilter.set_out.costs import costs_of
 from kilter.set_out.models import PlantCount, Planting
@@ -61,6 +62,7 @@ class PlantingPage:
     density: float | None
     window: LiftWindow | None
     state: str
+    stands: Standing  #: what it has still to give, and from when its place is expected to be free
     age_days: int | None
     age_doubt: int
     standing: StandingPlants
@@ -126,6 +128,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         density=density_per_m2(fact.record),
         window=window,
         state=_state(planting, fact.record, window, today),
+        stands=standing_now(household, this)[0],
         age_days=(today - planted.day).days if planted else None,
         age_doubt=planted.half_days if planted else 0,
         standing=standing_of(planting),

@@ -17,8 +17,9 @@ from kilter.ground.models import Fill, Move, Part, Place, Site, sites_of, stood_
 from kilter.people.models import Household
 from kilter.records.facts import facts
 from kilter.set_out.blinding import blinded_of
+from kilter.set_out.clearing import standing_on, tenancies
 from kilter.set_out.models import Planting
-from kilter.set_out.queries import plantings_of, tenancies
+from kilter.set_out.queries import plantings_of
 
 FIT_PX = 1060.0
 SERIES = 6
@@ -134,7 +135,7 @@ def _painter(
 
 def families_of(household: Household) -> list[str]:
     """The botanical families grown here."""
-    return sorted({t.family for t in tenancies(Planting.objects.of(household))})
+    return sorted({t.family for t in tenancies(household)})
 
 
 def _spot(
@@ -166,11 +167,10 @@ def _words(paint: tuple[tuple[Patch, ...], str] | None) -> str:
 
 
 def _standing(household: Household, season: int, today: date) -> list[Planting]:
-    """What stands today, or stood in a season that is over."""
-    found = list(plantings_of(household, season))
-    if season == today.year:
-        return [p for p in found if p.stands_on(today)]
-    return found
+    """What stands today, of whatever season, or stood in a season that is over."""
+    if season != today.year:
+        return list(plantings_of(household, season))
+    return standing_on(household, today)
 
 
 def _rows(household: Household, season: int, today: date) -> dict[int, int]:
@@ -236,7 +236,7 @@ def _by_family(
 ) -> tuple[Paint, tuple[Legend, ...], str]:
     family = colour.removeprefix("family:")
     called = family_words(family)
-    spans: list[Tenancy] = tenancies(Planting.objects.of(household))
+    spans: list[Tenancy] = tenancies(household)
     years = years_since_family(spans, family, season)
     paint: Paint = {}
     for place, since in years.items():

@@ -25,7 +25,8 @@ POSITIVE = [MinValueValidator(0.01), MaxValueValidator(10_000)]
 ON_MAP = [MinValueValidator(-10_000), MaxValueValidator(10_000)]
 SHARE = [MinValueValidator(0.0), MaxValueValidator(1.0)]
 PRICE = [MaxValueValidator(100_000_000)]
-SHELTERS = ("open", "fence", "wall", "under a tree", "under glass", "under film")
+COVERED = ("under glass", "under film")
+SHELTERS = ("open", "fence", "wall", "under a tree", *COVERED)
 #: How wide the edge of a bed is where nobody says otherwise, metres (rule).
 RIM_M = 0.3
 
@@ -194,6 +195,11 @@ class Place(Owned):
     @property
     def is_bed(self) -> bool:
         return place_kind(self.kind).is_bed
+
+    @property
+    def is_covered(self) -> bool:
+        """Whether it stands under glass or film, where the first frost does not reach."""
+        return place_kind(self.kind).is_covered or self.site.shelter in COVERED
 
     @property
     def area_m2(self) -> float | None:

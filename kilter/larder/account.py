@@ -5,11 +5,13 @@ and what it cost, item by item.
 from __future__ import annotations
 
 from collections import Counter, defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 
 from django.db.models import Sum
 
+from kilter.core.growing.clearing import Clears
 from kilter.core.larder.account import Account, Item, account_of
 from kilter.core.trade.uses import EATEN, GIVEN
 from kilter.core.yields.costs import half_months, split_whole, yearly_parts
@@ -18,6 +20,7 @@ from kilter.larder.ledger import Larder, larder
 from kilter.larder.lines import LineRow
 from kilter.larder.models import Expense, Price
 from kilter.people.models import Household
+from kilter.set_out.clearing import clearing_of, clears
 from kilter.set_out.costs import costs_of, over_years
 from kilter.set_out.models import Crop, Planting
 from kilter.tending.models import Job
@@ -176,7 +179,8 @@ def _expenses(
     """What is of no one place: of a crop, or shared by area and half-months;
     gives what nobody bore.
     """
-    weights = [_weight(planting) for planting in grown]
+    clearing = clearing_of(household)
+    weights = [_weight(planting, clearing) for planting in grown]
     unshared = []
     for expense in Expense.objects.of(household):
         year = season - expense.day.year
@@ -194,12 +198,13 @@ def _expenses(
     return unshared
 
 
-def _weight(planting: Planting) -> float:
+def _weight(planting: Planting, clearing: Mapping[int, Clears]) -> float:
     """Area times half-months: what a planting bears of what is shared."""
     area = (planting.place.area_m2 or UNKNOWN_AREA_M2) * (planting.soil_share or 1.0)
     begins = planting.planted_on or date(planting.season, 1, 1)
-    over = planting.finished_on or planting.until or date(planting.season, 12, 31)
-    return area * half_months(begins, over)
+    year_ends = date(planting.season, 12, 31)
+    over = clears(planting, clearing).day or year_ends
+    return area * half_months(begins, min(over, year_ends))
 
 
 def _work(

@@ -6,14 +6,16 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.growing.clearing import Clears
 from kilter.core.yields.left import Left
 from kilter.people.models import Household
-from kilter.records.left import left_of, left_together
+from kilter.records.left import left_together, lefts_of
+from kilter.set_out.clearing import clearing_of
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import may_stand, window_of, with_all_names
 from kilter.set_out.wording import name_places
 from kilter.weather.queries import SiteSky
-from kilter.weigh_in.lifts import Lifts, lifts_of
+from kilter.weigh_in.lifts import lifts_of
 
 #: Nights colder than this threaten what stands in the ground (rule).
 HARD_FROST_C = -3.0
@@ -27,6 +29,7 @@ class StandingCrop:
     first: Planting
     places: str
     left: Left
+    clears: Clears  #: until when it stands
     threat: str
 
 
@@ -47,6 +50,7 @@ def standing_in_ground(
     planted = with_all_names(
         Planting.objects.of(household).filter(finished_on=None, is_perennial=False)
     )
+    clearing = clearing_of(household)
     ready = [
         planting
         for planting in planted
@@ -56,23 +60,23 @@ def standing_in_ground(
         return ()
     of_ready = Planting.objects.of(household).filter(pk__in=[one.pk for one in ready])
     lifts = lifts_of(household, of_ready, is_by_day=True)
-    groups: dict[tuple[str, int], list[Planting]] = defaultdict(list)
+    groups: dict[tuple[str, int, Clears], list[Planting]] = defaultdict(list)
     for one in ready:
-        groups[one.label, one.place.site_id].append(one)
+        groups[one.label, one.place.site_id, clearing[one.pk]].append(one)
+    lefts = lefts_of(household, ready, lifts)
     return tuple(
-        _stands(household, label, of_label, lifts, sky) for (label, _), of_label in groups.items()
+        _stands(clears, of_label, lefts, sky) for (_, _, clears), of_label in groups.items()
     )
 
 
 def _stands(
-    household: Household,
-    label: str,
+    clears: Clears,
     plantings: list[Planting],
-    lifts: Lifts,
+    lefts: dict[int, Left],
     sky: dict[int, SiteSky],
 ) -> StandingCrop:
     first = plantings[0]
-    left = left_together(left_of(household, one, lifts.get(one.pk, ())) for one in plantings)
+    left = left_together(lefts[one.pk] for one in plantings)
     return StandingCrop(
-        label, first, name_places(plantings), left, frost_on(first.place.site_id, sky)
+        first.label, first, name_places(plantings), left, clears, frost_on(first.place.site_id, sky)
     )

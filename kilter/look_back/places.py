@@ -13,8 +13,8 @@ from kilter.core.yields.record import food_so_far
 from kilter.look_back.season import Season
 from kilter.people.templatetags.amounts import shortly
 from kilter.records.facts import PlantingFacts
-from kilter.set_out.models import Planting
-from kilter.set_out.queries import family_of, tenancies
+from kilter.set_out.clearing import tenancies
+from kilter.set_out.queries import family_of
 from kilter.tending.memory import Memory, memories
 
 #: From so many hits in a place on, a crop that was hit there is better put elsewhere (rule).
@@ -120,7 +120,7 @@ def _better(season: Season, after: list[After]) -> list[Better]:
     """For the next season: a family back too soon, what did badly after what stood there,
     what was hit there often.
     """
-    stood = tenancies(Planting.objects.of(season.household).filter(season__lte=season.year))
+    stood = tenancies(season.household, season__lte=season.year)
     families = sorted({family_of(crop.name) for crop in season.grown})
     last = _last(stood)
     whys: dict[tuple[int, str], list[str]] = defaultdict(list)
@@ -175,7 +175,7 @@ def crops_better_elsewhere(season: Season) -> dict[tuple[int, str], str]:
     """By place and crop, why it had better not be put there in the next season, its family
     apart.
     """
-    stood = tenancies(Planting.objects.of(season.household).filter(season__lte=season.year))
+    stood = tenancies(season.household, season__lte=season.year)
     return {
         spot: "; ".join(whys)
         for spot, whys in _crops_better(season, _after(season), _last(stood)).items()

@@ -13,7 +13,7 @@ from kilter.look_back.models import NOT_KNOWN, Remark, Review
 from kilter.look_back.season import Season
 from kilter.people import clock
 from kilter.people.models import Household
-from kilter.records.unchanged import is_known, while_unchanged
+from kilter.people.unchanged import is_known, while_unchanged
 from kilter.set_out.models import Crop
 
 #: A season's page and a crop's page fit a sheet of paper (rules).

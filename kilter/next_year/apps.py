@@ -11,4 +11,4 @@ class NextYearConfig(AppConfig):
     name = "kilter.next_year"
 
     def ready(self) -> None:
-        from kilter.next_year import actions, needed  # noqa: F401
+        from kilter.next_year import actions, expected, needed  # noqa: F401

@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from kilter.core.errors import KilterError
+from kilter.core.growing.climate import Climate
 from kilter.core.growing.season import day_in, day_of_season
 from kilter.core.handbook import HandbookCrop, Span
 from kilter.core.plan.quantities import pots_in_rotation, sow_every_days
 from kilter.core.plan.when import (
-    Climate,
     LeadJob,
     Sowing,
     When,

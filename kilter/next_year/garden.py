@@ -8,12 +8,10 @@ from datetime import date
 
 from django.db.models import Q
 
-from kilter.core.growing.almanac import WeatherDay
-from kilter.core.growing.season import HALF_YEAR, day_in, years_on_record
+from kilter.core.growing.climate import Climate
 from kilter.core.handbook import Span
 from kilter.core.plan.appetite import WeekEaten
-from kilter.core.plan.when import Climate
-from kilter.ground.models import Place, Site
+from kilter.ground.models import Place
 from kilter.larder.learnt import LearntStore, learnt
 from kilter.larder.models import Price
 from kilter.look_back.decisions import DecisionStanding, open_decisions
@@ -28,13 +26,13 @@ from kilter.next_year.records import (
 )
 from kilter.people import clock
 from kilter.people.models import A_YEAR, Eater, Household
+from kilter.people.unchanged import while_unchanged
 from kilter.plans.models import Plan, PlannedCrop
 from kilter.plans.queries import appetite, not_eaten_of, plan_for, planned_crops, season_to_plan
-from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Crop, Planting, Variety
 from kilter.set_out.queries import LotLine, lot_lines
 from kilter.tending.memory import MOST_SHOWN, memories_of_crops
-from kilter.weather.models import Day
+from kilter.weather.climates import climates_of
 
 KEEPS_WEEKS = 8  # what keeps so long is planned through winter at first
 #: Of a hundred seeds, where the handbook does not say (rule).
@@ -170,7 +168,7 @@ def who_eats_what(household: Household, season: int) -> Garden:
 def _with_dates(household: Household, found: Garden) -> Garden:
     """With what dates rest on."""
     return replace(
-        found, habits=habits_of(household), climates=_climates(household), days=_days(household)
+        found, habits=habits_of(household), climates=climates_of(household), days=_days(household)
     )
 
 
@@ -233,7 +231,7 @@ def _garden(household: Household, plan: Plan) -> Garden:
         habits=habits_of(household),
         vessels=_vessels(household),
         learnt=learnt(household, [*found.crops, *found.left_out]),
-        climates=_climates(household),
+        climates=climates_of(household),
         lots=_lots(household, today),
         worked=work,
         prices=_prices(household),
@@ -314,31 +312,6 @@ def _vessels(household: Household) -> tuple[Vessels, ...]:
         Place.objects.of(household).exclude(volume_l=None).values_list("volume_l", "kind")
     )
     return tuple(Vessels(litres, count, kind) for (litres, kind), count in sizes.most_common())
-
-
-def _climates(household: Household) -> dict[str, Climate]:
-    """What is known of each site's year, the first site first."""
-    days: dict[int, list[WeatherDay]] = defaultdict(list)
-    columns = "site_id", "day", "min_c", "max_c", "rain_mm", "soil_c"
-    for site, *rest in (
-        Day.objects.of(household).filter(is_ahead=False).order_by().values_list(*columns)
-    ):
-        days[site].append(WeatherDay(*rest))
-    found = {}
-    for site in Site.objects.of(household):
-        years = years_on_record(days.get(site.pk, ()), is_southern=site.is_southern)
-        found[site.name] = Climate(
-            years, site.latitude, _stated(site, "last"), _stated(site, "first")
-        )
-    return found
-
-
-def _stated(site: Site, which: str) -> int | None:
-    day: date | None = getattr(site, f"{which}_frost_on")
-    if day is None:
-        return None
-    found = day_in(day.year, day)
-    return found - 365 if site.is_southern and found > HALF_YEAR else found
 
 
 def _prices(household: Household) -> dict[int, int]:

@@ -22,6 +22,7 @@ from kilter.core.yields.measures import MeasuredYield, measure_yield
 from kilter.larder.ledger import Larder, StoreStep, larder
 from kilter.larder.weeks import monday_of
 from kilter.people.models import Household
+from kilter.people.unchanged import while_unchanged
 from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Planting
@@ -164,9 +165,15 @@ def worked(rows: Iterable[PlantingFacts], crop_of: dict[int, int]) -> dict[int, 
 
 
 def past_and_work(household: Household) -> tuple[dict[int, CropRecord], dict[int, Worked]]:
-    """What every finished planting gave, and what a plant took; read once."""
-    rows, crop_of = _finished(household)
-    return _pasts(household, rows, crop_of), worked(rows, crop_of)
+    """What every finished planting gave, and what a plant took; read once while nothing is
+    written.
+    """
+
+    def read() -> tuple[dict[int, CropRecord], dict[int, Worked]]:
+        rows, crop_of = _finished(household)
+        return _pasts(household, rows, crop_of), worked(rows, crop_of)
+
+    return while_unchanged(("past", household.pk), read)
 
 
 def _pasts(

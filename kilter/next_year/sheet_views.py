@@ -91,7 +91,7 @@ def shopping(request: HouseholdRequest) -> HttpResponse:
 def _is_outside(crop: Crop, fitted: Mapping[int, int]) -> bool:
     """A crop that a fit could have placed, and did not; what stays over years is in none."""
     book = crop.in_handbook
-    return crop.pk not in fitted and (book is None or book.years_to_bearing is None)
+    return crop.pk not in fitted and (book is None or not book.is_lasting)
 
 
 @page_for(reads=Who.MEMBER)

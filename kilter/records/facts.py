@@ -16,10 +16,10 @@ from kilter.core.yields.record import PlantingRecord, density_per_m2
 from kilter.ground.models import place_label
 from kilter.people import clock
 from kilter.people.models import Household
+from kilter.people.unchanged import while_unchanged
 from kilter.records.attributes import attributes_of
 from kilter.records.harvest import given_of, record_of
 from kilter.records.rows import FactRow, ground_of, handling_of, methods_of, rows_of
-from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Crop, Planting, planting_label
 
 

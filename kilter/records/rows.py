@@ -17,8 +17,8 @@ from kilter.core.growing.succession import Tenancy, predecessors, sharing
 from kilter.core.trade.places import place_kind
 from kilter.ground.models import Fill, Move, Part, Place
 from kilter.people.models import Household
+from kilter.set_out.clearing import tenancies
 from kilter.set_out.models import MethodTag, Planting
-from kilter.set_out.queries import tenancies
 from kilter.weigh_in.models import WeighIn
 
 
@@ -161,7 +161,7 @@ def ground_of(household: Household, plantings: QuerySet[Planting]) -> GroundFact
         Part.objects.ever_of(household).filter(place__in=places).select_related("place").in_bulk()
     )
     edge, ends = _positions(household)
-    spans = tenancies(Planting.objects.of(household).filter(place__in=places))
+    spans = tenancies(household, place__in=places)
     return GroundFacts(
         parts=parts,
         moves=moves,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -233,16 +233,30 @@ def finish(actor: Actor, planting: Planting, on: date, rest: str = "") -> Change
     )
 
 
-def finish_all(actor: Actor, plantings: Sequence[Planting], on: date) -> Change:
-    """Say of many plantings at once that all has been lifted."""
-    shown = ", ".join(planting.where for planting in plantings[:MOST_NAMED])
-    more = len(plantings) - MOST_NAMED
-    says = f"{len(plantings)} finished: {shown}{f' and {more} more' if more > 0 else ''}."
-    with changing(actor, says) as recorder:
-        for planting in plantings:
+def finish_all(actor: Actor, days: Mapping[Planting, date]) -> Change:
+    """Say of many plantings at once that all has been lifted, each on its day."""
+    with changing(actor, f"{len(days)} finished: {_some(list(days))}.") as recorder:
+        for planting, on in days.items():
             planting.finished_on, planting.rest = max(on, planting.planted_on or on), ""
             recorder.save(planting)
     return recorder.change
+
+
+def keep_all(actor: Actor, plantings: Sequence[Planting], until: date) -> Change:
+    """Say of many plantings at once that they stand until a day."""
+    says = f"Until {format_date(VagueDate(until))} there stand: {_some(plantings)}."
+    with changing(actor, says) as recorder:
+        for planting in plantings:
+            planting.until = until
+            recorder.save(planting)
+    return recorder.change
+
+
+def _some(plantings: Sequence[Planting]) -> str:
+    """The first of them by where they are, and how many more there are."""
+    shown = ", ".join(planting.where for planting in plantings[:MOST_NAMED])
+    more = len(plantings) - MOST_NAMED
+    return f"{shown}{f' and {more} more' if more > 0 else ''}"
 
 
 def reopen(actor: Actor, planting: Planting) -> Change:

@@ -5,15 +5,18 @@ its share of place and medium.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from typing import NamedTuple
 
 from django.db.models import QuerySet
 
+from kilter.core.growing.clearing import Clears
 from kilter.core.yields.costs import CostShare, half_months, split_whole, yearly_parts
 from kilter.ground.models import Fill
 from kilter.people.models import Household
+from kilter.set_out.clearing import clearing_of
 from kilter.set_out.models import Cost, Planting, SeedLot
 
 #: Fillings that are paid for, and are used up by what grows in them.
@@ -29,17 +32,17 @@ class _Stood(NamedTuple):
     share: float | None
     planted_on: date | None
     finished_on: date | None
-    until: date | None
     lot_id: int | None
     units: int | None
 
-    @property
-    def weight(self) -> float:
-        """Its share of the place times the half-months it stood there."""
-        begins = self.planted_on or date(self.season, 1, 1)
-        return (self.share or 1.0) * half_months(
-            begins, self.finished_on or self.until or date(self.season, 12, 31)
-        )
+    def weight(self, clearing: Mapping[int, Clears]) -> float:
+        """Its share of the place times the half-months of its season that it stood there, or is
+        expected to.
+        """
+        begins, year_ends = self.planted_on or date(self.season, 1, 1), date(self.season, 12, 31)
+        known = clearing.get(self.pk)
+        over = (known.day if known else self.finished_on) or year_ends
+        return (self.share or 1.0) * half_months(begins, min(over, year_ends))
 
 
 @dataclass
@@ -48,6 +51,11 @@ class _Sharing:
 
     by_place: dict[tuple[int, int], list[_Stood]]
     found: dict[int, list[CostShare]]
+    clearing: Mapping[int, Clears]
+
+    def weights(self, to: list[_Stood]) -> list[float]:
+        """By the share of the place and the time in it."""
+        return [one.weight(self.clearing) for one in to]
 
     def give(self, what: str, minor: int, to: list[_Stood], weights: list[float]) -> None:
         """Split a price over plantings by weights, to the coin; what cost nothing is known too."""
@@ -68,7 +76,7 @@ def costs_of(
     for columns in beside.order_by("pk").values_list(*_Stood._fields):
         one = _Stood(*columns)
         by_place[one.place_id, one.season].append(one)
-    sharing = _Sharing(by_place, defaultdict(list))
+    sharing = _Sharing(by_place, defaultdict(list), clearing_of(household))
     _own_and_places(household, sharing)
     _lots(household, sharing)
     _medium(household, sharing)
@@ -98,9 +106,7 @@ def _own_and_places(household: Household, sharing: _Sharing) -> None:
             year = season - (cost.day.year if cost.day else first[place])
             if 0 <= year < cost.over_years:
                 part = yearly_parts(cost.price_minor, cost.over_years)[year]
-                sharing.give(
-                    over_years(cost.what, cost.over_years), part, to, [one.weight for one in to]
-                )
+                sharing.give(over_years(cost.what, cost.over_years), part, to, sharing.weights(to))
 
 
 def _lots(household: Household, sharing: _Sharing) -> None:
@@ -138,7 +144,7 @@ def _medium(household: Household, sharing: _Sharing) -> None:
             use = used.index(season) if season in used else fill.over_uses
             if use < fill.over_uses:
                 part = yearly_parts(fill.price_minor or 0, fill.over_uses)[use]
-                sharing.give(f"medium, {fill}", part, to, [one.weight for one in to])
+                sharing.give(f"medium, {fill}", part, to, sharing.weights(to))
 
 
 def has_costs(household: Household) -> bool:

@@ -262,6 +262,10 @@ class PlantingQuerySet(OwnedQuerySet):
         """Not finished before a day, of whatever season: leeks stand into the new year."""
         return self.filter(Q(finished_on=None) | Q(finished_on__gte=day))
 
+    def not_cleared(self) -> Self:
+        """Not finished, or finished while some of it stays in the ground."""
+        return self.filter(Q(finished_on=None) | Q(rest=Planting.Rest.LEFT))
+
     def as_they_stand(self) -> Self:
         """In the order of their places: by set and number, as one walks past them."""
         return self.order_by(
@@ -400,6 +404,11 @@ class Planting(Owned):
         """Whether it is in the ground on a day: planted by then, and not finished yet."""
         begins = self.planted_on or date(self.season, 1, 1)
         return begins <= day and (self.finished_on is None or self.finished_on > day)
+
+    @property
+    def is_left_in_ground(self) -> bool:
+        """Finished, while some of it stays in the ground."""
+        return self.finished_on is not None and self.rest == self.Rest.LEFT
 
     @property
     def soil_share(self) -> float | None:

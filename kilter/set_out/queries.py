@@ -2,24 +2,20 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Collection, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from itertools import groupby
 
-from django.db.models import Max, Prefetch, Q, QuerySet
+from django.db.models import Prefetch, Q, QuerySet
 
 from kilter.core.amounts.vague import VagueDate
 from kilter.core.errors import RecordError
 from kilter.core.growing.growth import StandingPlants, germination_of, left_of_lot, standing
 from kilter.core.growing.ready import LiftWindow, due_window
-from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook import Span, crop_called
-from kilter.core.handbook.families import family_words
 from kilter.drawing.lanes import DrawnLane, calendar_of, drawn_lane
 from kilter.drawing.scales import Tick
-from kilter.ground.models import Fill, Place
 from kilter.people.models import Household
 from kilter.set_out.models import (
     Crop,
@@ -30,7 +26,7 @@ from kilter.set_out.models import (
     SeedLot,
     amount_words,
 )
-from kilter.set_out.wording import name_places, name_together
+from kilter.set_out.wording import name_places
 
 
 @dataclass(frozen=True)
@@ -217,80 +213,12 @@ def may_stand(planting: Planting) -> bool:
     return planting.is_perennial or (book is not None and book.is_standing)
 
 
-def tenancies(plantings: QuerySet[Planting]) -> list[Tenancy]:
-    """Each planting's time in its place; one query."""
-    columns = "pk", "place_id", "crop__name", "season", "planted_on", "finished_on", "is_perennial"
-    found = []
-    for pk, place_id, crop, season, start, end, is_perennial in plantings.order_by().values_list(
-        *columns
-    ):
-        last = date(2200, 12, 31) if is_perennial else date(season, 12, 31)
-        start = start or date(season, 1, 1)
-        found.append(Tenancy(pk, place_id, crop, family_of(crop), start, max(end or last, start)))
-    return found
-
-
 def find_crop(household: Household, name: str) -> Crop | None:
     """A household's crop by its name in any case, one or many: peas are pea."""
     plain = " ".join(name.lower().split())
     forms = (plain, plain.removesuffix("s"), plain.removesuffix("es"), f"{plain}s", f"{plain}es")
     known = {crop.name.lower(): crop for crop in Crop.objects.of(household)}
     return next((known[form] for form in forms if form in known), None)
-
-
-@dataclass(frozen=True)
-class SameFamily:
-    """Places in which the family of a crop stood lately."""
-
-    words: str  #: the family as a gardener calls it
-    places: tuple[
-        tuple[str, int, str], ...
-    ]  #: named together, with the years since, and the crop it was
-
-
-def same_family(
-    household: Household, crop_name: str, places: Collection[Place], year: int
-) -> SameFamily:
-    """Which of some places had the same family within the pause;
-    a container filled anew since is not counted.
-    """
-    crop = find_crop(household, crop_name)
-    # By its own name, not by what it is like: oca is like potato in the plan, and no kin of it in
-    # the soil.
-    family = family_of(crop.name if crop else crop_name)
-    if not family or not places:
-        return SameFamily("", ())
-    filled = dict(
-        Fill.objects.of(household)
-        .filter(place__in=places, kind="filled")
-        .order_by()
-        .values_list("place")
-        .annotate(Max("day"))
-    )
-    by_pk = {place.pk: place for place in places}
-    stood = [
-        tenancy
-        for tenancy in tenancies(Planting.objects.of(household).filter(place__in=places))
-        if by_pk[tenancy.place].is_bed
-        or tenancy.place not in filled
-        or filled[tenancy.place] <= tenancy.end
-    ]
-    years = years_since_family(stood, family, year)
-    last = {
-        pk: max(
-            (t for t in stood if t.place == pk and t.family == family and t.start.year <= year),
-            key=lambda t: t.end,
-        )
-        for pk in years
-    }
-    alike: dict[tuple[int, str], list[Place]] = defaultdict(list)
-    for place in places:
-        if (since := years.get(place.pk)) is not None and since < FAMILY_PAUSE_YEARS:
-            alike[since, last[place.pk].crop].append(place)
-    found = [
-        (name_together((p, str(p)) for p in group), *how) for how, group in sorted(alike.items())
-    ]
-    return SameFamily(family_words(family), tuple(found))
 
 
 def family_of(crop: str) -> str:

@@ -24,6 +24,7 @@ from kilter.people.models import Household
 from kilter.people.pages import form_page
 from kilter.people.undo import flash_change
 from kilter.set_out import actions, queries
+from kilter.set_out.families import same_family
 from kilter.set_out.forms import (
     BeforeForm,
     CostForm,
@@ -154,7 +155,7 @@ def before(request: HouseholdRequest) -> HttpResponse:
     said = form.cleaned_data
     year = (said.get("planted") or VagueDate(clock.today(request.household))).day.year
     spots = spots_of(said.get("places") or ())
-    found = queries.same_family(
+    found = same_family(
         request.household, said.get("crop_name") or "", [place for place, _ in spots], year
     )
     remembered = (

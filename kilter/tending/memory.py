@@ -12,9 +12,9 @@ from kilter.core.growing.succession import Tenancy
 from kilter.core.review.recurring import Hit, Recurring, recurring
 from kilter.ground.models import Part, Place
 from kilter.people.models import Household
+from kilter.set_out.clearing import tenancies
 from kilter.set_out.memory import REMEMBERED, Remembered
 from kilter.set_out.models import Planting
-from kilter.set_out.queries import tenancies
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
 
@@ -78,7 +78,7 @@ def memories(household: Household, today: date) -> Memories:
         for kind, key in _hit_by(one):
             hits[kind][key].append(hit)
     stays: dict[int, list[tuple[date, date]]] = defaultdict(list)
-    for stay in tenancies(Planting.objects.of(household)):
+    for stay in tenancies(household):
         stays[stay.place].append(_days(stay))
     at_site: dict[int, list[tuple[date, date]]] = defaultdict(list)
     for place, site in Place.objects.ever_of(household).order_by().values_list("pk", "site_id"):
@@ -97,7 +97,7 @@ def memories_of_crops(household: Household, today: date) -> dict[int, tuple[Memo
     """
     crop_of = dict(Planting.objects.of(household).order_by().values_list("pk", "crop_id"))
     stays: dict[int, list[tuple[date, date]]] = defaultdict(list)
-    for stay in tenancies(Planting.objects.of(household)):
+    for stay in tenancies(household):
         stays[crop_of[stay.key]].append(_days(stay))
     hits: dict[int, dict[int, Hit]] = defaultdict(dict)
     for planting, happened in happened_to_each(household, list(crop_of)).items():

@@ -55,7 +55,7 @@ def tasks(
         found = list(offers(planting.planted_on, rows, mine, today, ahead_days))
         sky = skies.get(planting.place.site_id)
         is_out = planting.planted_on is None or planting.planted_on <= today
-        if sky is not None and is_out and planting.place.site.shelter != "under glass":
+        if sky is not None and is_out and not planting.place.is_covered:
             is_tender = crop is not None and crop.frost == "tender"
             found += weather_offers(
                 sky.recent,

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Any, cast
 
 from django import forms
+from django.http import QueryDict
 
 from kilter.people.forms import DayField, OfHousehold
+from kilter.set_out.models import Planting
 
 
 class AwayForm(OfHousehold, forms.Form):
@@ -20,3 +23,40 @@ class AwayForm(OfHousehold, forms.Form):
         if day is not None and (day - self.today).days > 60:
             raise forms.ValidationError("At most two months ahead.")
         return day if day and day > self.today else None
+
+
+class GroupsField(forms.ModelMultipleChoiceField):
+    """Records ticked a group at a time: the keys of one group stand with commas between them."""
+
+    def clean(self, value: Any) -> Any:
+        return super().clean([key for group in value or () for key in str(group).split(",")])
+
+
+class OverForm(OfHousehold, forms.Form):
+    """Which plantings are over, or until when they stand."""
+
+    FINISH, KEEP = "finish", "keep"
+    over = GroupsField(Planting.objects.none(), required=False)
+    do = forms.ChoiceField(choices=[(FINISH, "Finish"), (KEEP, "Keep until")])
+    keep_until = DayField(label="keep until", required=False, is_ahead=True)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        over = self.fields["over"]
+        assert isinstance(over, GroupsField)
+        over.queryset = Planting.objects.of(self.household).filter(finished_on=None)
+
+    @property
+    def ticked(self) -> list[str] | None:
+        """The groups that were; None before anybody chose."""
+        return cast(QueryDict, self.data).getlist("over") if self.is_bound else None
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if not cleaned.get("over"):
+            self.add_error("over", "Tick at least one.")
+        if cleaned.get("do") == self.KEEP and not self.has_error("keep_until"):
+            until = cleaned.get("keep_until")
+            if until is None or until <= self.today:
+                self.add_error("keep_until", "Say a day ahead until which they stand.")
+        return cleaned

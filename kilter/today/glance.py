@@ -31,8 +31,9 @@ THREATENED = (3, 1.0, "threatened")
 DUE = (4, 1.0, "to lift")
 WAITS = (5, 1.0, "waits for the scale")
 HELD = (2, 1.0, "cut back; lift later")
+OVER = (1, 0.5, "past its day")
 GROWS = (6, 0.3, "growing")
-LEGEND = (THREATENED, DUE, WAITS, HELD, GROWS)
+LEGEND = (THREATENED, DUE, WAITS, OVER, HELD, GROWS)
 
 
 @dataclass(frozen=True)
@@ -135,6 +136,8 @@ def _states(sheet: Today) -> dict[int, _State]:
 
     for growing in sheet.growing:
         say(GROWS, growing.lane.plantings)
+    for past in sheet.over:
+        say(OVER, past.plantings)
     for lane in sheet.held:
         say(HELD, lane.plantings)
     say(WAITS, (line.planting for line in sheet.waiting))

@@ -2,26 +2,35 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from kilter.core.growing.almanac import Moon, moon_on
 from kilter.core.growing.care import AHEAD_DAYS
+from kilter.core.growing.clearing import FROST, LIFTED, Clears
 from kilter.core.growing.ready import Liftable, Turn, lift_order
 from kilter.core.handbook import Sign, ripe_signs
 from kilter.core.yields.harvest import harvest
+from kilter.core.yields.left import Left
 from kilter.next_year.dates import DatedJob as PlanJob
 from kilter.next_year.dates import due
 from kilter.people.models import Household
-from kilter.records.left import left_of, left_together
+from kilter.records.left import left_together, lefts_of
+from kilter.set_out.clearing import clearing_of
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import Lane, lanes, may_stand, with_all_names
+from kilter.set_out.wording import name_places
 from kilter.tending.queries import Task, tasks
 from kilter.weather.queries import SiteSky, skies
 from kilter.weigh_in.late import waiting_late
 from kilter.weigh_in.lifts import Lifts, lifts_of
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_in.queries import waiting_lines
+
+#: What is lifted at once is overdue for so long before it is asked whether it is over (rule).
+OVERDUE_DAYS = 28
 
 
 @dataclass(frozen=True)
@@ -30,7 +39,31 @@ class Growing:
 
     lane: Lane
     age_days: int | None
-    days_left: int | None  #: until the first lift is expected
+    days_left: int | None  #: until the first lift is expected; None once that has come
+    clears: Clears  #: until when it stands
+
+
+@dataclass(frozen=True)
+class Over:
+    """Plantings whose time is over and that nobody said to be finished."""
+
+    label: str
+    plantings: tuple[Planting, ...]
+    clears: Clears
+    last_lift: date | None
+
+    @property
+    def first(self) -> Planting:
+        return self.plantings[0]
+
+    @property
+    def key(self) -> str:
+        """Of all of them, as a form ticks them."""
+        return ",".join(str(one.pk) for one in self.plantings)
+
+    @property
+    def places(self) -> str:
+        return name_places(self.plantings)
 
 
 @dataclass(frozen=True)
@@ -41,6 +74,8 @@ class ToLift:
     turn: Turn
     age_days: int | None
     sign: Sign | None  #: the strongest sign to look for
+    clears: Clears  #: until when it stands
+    left: Left  #: what it may still give
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -52,6 +87,7 @@ class Today:
     tasks: tuple[Task, ...]
     from_plan: tuple[PlanJob, ...]  #: whose week has come
     growing: tuple[Growing, ...]
+    over: tuple[Over, ...]  #: asked whether they are finished, what the frost ended first
     planned: tuple[Lane, ...]
     waiting: tuple[WeighIn, ...]
     late: int  #: lines of guests that wait for an owner's yes or no
@@ -73,13 +109,17 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     lifts = lifts_of(
         household, Planting.objects.of(household).filter(finished_on=None), is_by_day=True
     )
+    lefts = lefts_of(household, standing, lifts)
     planned: list[Lane] = []
     found: list[Lane] = []
-    for lane in lanes(standing, today):
+    clearing = clearing_of(household)
+    over = [one for one in standing if _is_over(clearing[one.pk], today)]
+    for lane in lanes((one for one in standing if one not in over), today):
         is_ahead = lane.planted is not None and lane.planted.day > today
         (planned if is_ahead else found).append(lane)
+    left = [left_together(lefts[one.pk] for one in lane.plantings) for lane in found]
     candidates = [
-        _candidate(household, i, lane, sky, lifts, by_then) for i, lane in enumerate(found)
+        _candidate(i, lane, sky, lifts, left[i].kg, by_then) for i, lane in enumerate(found)
     ]
     turns = lift_order(candidates, household.kitchen_kg_per_week, today, back_on)
     asked = {turn.key for turn in turns}
@@ -87,16 +127,17 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
     rest = [lane for i, lane in enumerate(found) if i not in asked and lane not in held]
     return Today(
         to_lift=tuple(
-            ToLift(found[t.key], t, _age(found[t.key], today), _sign(found[t.key])) for t in turns
+            _to_lift(found[turn.key], turn, clearing, left[turn.key], today) for turn in turns
         ),
         held=held,
         tasks=tuple(
             tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))
         ),
         from_plan=tuple(due(household, today)),
+        over=_over(over, clearing, lifts),
         growing=tuple(
             sorted(
-                (_growing(lane, today) for lane in rest),
+                (_growing(lane, clearing[lane.first.pk], today) for lane in rest),
                 key=lambda g: (g.days_left is None, g.days_left or 0),
             )
         ),
@@ -111,30 +152,22 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
 
 
 def _candidate(
-    household: Household,
     key: int,
     lane: Lane,
     sky: dict[int, SiteSky],
     lifts: Lifts,
+    left_kg: float | None,
     today: date,
 ) -> Liftable:
     first, book = lane.first, lane.first.crop.in_handbook
     mine = [harvest(lifts[p.pk]) for p in lane.plantings if p.pk in lifts]
-    left_kg = left_together(left_of(household, p, lifts.get(p.pk, ())) for p in lane.plantings).kg
-    # What stays over years gives anew each year, and where a line has no weight nobody knows what
-    # was lifted.
-    is_unknown = first.is_perennial or any(
-        t.is_part_weighed for one in mine for t in one.grades.values()
-    )
     last = max((one.last for one in mine if one.last), default=None)
     site = sky.get(first.place.site_id)
-    is_tender = (
-        book is not None and book.frost == "tender" and first.place.site.shelter != "under glass"
-    )
+    is_tender = book is not None and book.frost == "tender" and not first.place.is_covered
     return Liftable(
         key=key,
         state=lane.window.state(today) if lane.window else "growing",
-        kg=None if is_unknown else left_kg or None,
+        kg=left_kg or None,
         keep_weeks=book.keep_weeks if book else None,
         last_day=lane.window.last if lane.window else None,
         wait_until=first.lift_from,
@@ -151,11 +184,56 @@ def _sign(lane: Lane) -> Sign | None:
     return next((sign for sign in signs if sign.worth == "strong"), signs[0] if signs else None)
 
 
+def _to_lift(
+    lane: Lane, turn: Turn, clearing: Mapping[int, Clears], left: Left, today: date
+) -> ToLift:
+    return ToLift(lane, turn, _age(lane, today), _sign(lane), clearing[lane.first.pk], left)
+
+
 def _age(lane: Lane, today: date) -> int | None:
     return (today - lane.planted.day).days if lane.planted else None
 
 
-def _growing(lane: Lane, today: date) -> Growing:
-    return Growing(
-        lane, _age(lane, today), (lane.window.first - today).days if lane.window else None
-    )
+def _growing(lane: Lane, clears: Clears, today: date) -> Growing:
+    # What stays over years bears by its own calendar, not by days from its planting.
+    due = None if lane.first.is_perennial else lane.window
+    days_left = (due.first - today).days if due and due.first > today else None
+    return Growing(lane, _age(lane, today), days_left, clears)
+
+
+def _is_over(clears: Clears, today: date) -> bool:
+    """Whether its day is past; what is lifted at once is first asked for as overdue."""
+    if clears.day is None:
+        return False
+    return clears.is_by(today - timedelta(days=OVERDUE_DAYS * (clears.why == LIFTED)))
+
+
+def ended_on(
+    household: Household, plantings: Sequence[Planting], today: date
+) -> dict[Planting, date]:
+    """When each of some plantings ended: on its last lift, at its end before anything was lifted,
+    and with a frost not before that.
+    """
+    of_these = Planting.objects.of(household).filter(pk__in=[one.pk for one in plantings])
+    lifts, clearing = lifts_of(household, of_these, is_by_day=True), clearing_of(household)
+    found = {}
+    for one in plantings:
+        clears = clearing[one.pk]
+        ends = min(clears.day or today, today)
+        last = max((lift.day for lift in lifts.get(one.pk, ()) if lift.day), default=None)
+        found[one] = max(last or ends, ends) if clears.why == FROST or last is None else last
+    return found
+
+
+def _over(
+    plantings: Iterable[Planting], clearing: Mapping[int, Clears], lifts: Lifts
+) -> tuple[Over, ...]:
+    """Those of one name, end and site together."""
+    groups: dict[tuple[str, int, Clears], list[Planting]] = defaultdict(list)
+    for one in plantings:
+        groups[one.label, one.place.site_id, clearing[one.pk]].append(one)
+    found = []
+    for (label, _, clears), of_label in groups.items():
+        days = [lift.day for one in of_label for lift in lifts.get(one.pk, ()) if lift.day]
+        found.append(Over(label, tuple(of_label), clears, max(days, default=None)))
+    return tuple(sorted(found, key=lambda one: (one.clears.why != FROST, one.clears.day)))

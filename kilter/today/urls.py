@@ -5,4 +5,8 @@ from django.urls import path
 from kilter.today import views
 
 app_name = "today"
-urlpatterns = [path("", views.index, name="index"), path("worker.js", views.worker, name="worker")]
+urlpatterns = [
+    path("", views.index, name="index"),
+    path("over", views.over, name="over"),
+    path("worker.js", views.worker, name="worker"),
+]

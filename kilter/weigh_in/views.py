@@ -254,7 +254,7 @@ def finish_many(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     for one in beside:
         (ready if so_far[one.pk].is_clear else asked).append(one)
     if ready:
-        flash_change(request, set_out_actions.finish_all(request.actor, ready, day))
+        flash_change(request, set_out_actions.finish_all(request.actor, dict.fromkeys(ready, day)))
     if asked or not ready:
         left = ", ".join(one.where for one in asked)
         says = (

@@ -42,7 +42,7 @@ def test_did_twice_the_plants_pay(newcomer):
         "This needs three plantings at two spacings" in close
     )  # two are not enough, and it says so
     assert "counts as 0" not in g.read("atlas:planting", left.pk)
-    assert "ready; it may stay in the ground until you want it" in g.read("today:index")
+    assert "may stay until it is wanted, good until" in g.read("today:index")
     # Of this year's 12.8 kg 10 kg lie in sand; 4 kg are eaten, 1 kg spoils; where 2.8 kg went
     # nobody said.
     g.put(now, "kind:sand:fresh", much="10 kg", when="11 November 2026")

@@ -208,7 +208,7 @@ def test_today_orders_by_threat_and_by_what_the_kitchen_takes(client, garden):
     garden.household.refresh_from_db()
     due = plant(garden, garden.crates[0], "beetroot", units=20, planted_on=date(2026, 9, 1))
     perishable = plant(garden, garden.crates[1], "spinach", units=9, planted_on=date(2026, 10, 5))
-    late = plant(garden, garden.crates[2], "onion", units=200, planted_on=date(2026, 5, 1))
+    late = plant(garden, garden.crates[2], "onion", units=200, planted_on=date(2026, 7, 1))
     ahead = plant(garden, garden.bed, "pea", planted_on=date(2027, 3, 1), season=2027)
     sheet = today_sheet(garden.household, TODAY)
     assert [entry.lane.first.pk for entry in sheet.to_lift] == [late.pk, perishable.pk, due.pk]

@@ -11,8 +11,8 @@ from django.urls import reverse
 
 from kilter.ground.models import Fill, Place
 from kilter.next_year.garden import garden as plan_garden
+from kilter.set_out.families import same_family
 from kilter.set_out.models import Cost, Crop, Planting
-from kilter.set_out.queries import same_family
 from kilter.tending.models import Happening, Repeat
 from kilter.tending.queries import tasks
 from kilter.weigh_in.models import WeighIn

@@ -9,7 +9,7 @@ from datetime import date, timedelta
 import pytest
 from django.urls import reverse
 
-from kilter.today.glance import DUE, GROWS, WAITS, glance_of
+from kilter.today.glance import DUE, GROWS, OVER, WAITS, glance_of
 from kilter.today.queries import today_sheet
 from kilter.weather.models import Day
 from kilter.weigh_in.models import WeighIn
@@ -33,8 +33,11 @@ def painted(found):
 
 
 def test_a_place_is_painted_for_the_most_urgent_that_it_asks(garden):
-    """A pea of May is long due; a garlic of autumn grows; what was counted waits for the scale."""
-    plant(garden, garden.crates[0], "pea", planted_on=date(2026, 5, 1))
+    """A pea of September is due, one of May past its day; a garlic of autumn grows; what was
+    counted waits for the scale.
+    """
+    plant(garden, garden.crates[0], "pea", planted_on=date(2026, 9, 1))
+    plant(garden, garden.crates[3], "pea", planted_on=date(2026, 5, 1))
     plant(garden, garden.crates[1], "garlic", season=2027, planted_on=date(2026, 10, 20))
     counted = plant(garden, garden.crates[2], "garlic", season=2027, planted_on=date(2026, 10, 20))
     WeighIn.objects.create(
@@ -50,10 +53,18 @@ def test_a_place_is_painted_for_the_most_urgent_that_it_asks(garden):
         "Ours crate 1": DUE[:2],
         "Ours crate 2": GROWS[:2],
         "Ours crate 3": WAITS[:2],
+        "Ours crate 4": OVER[:2],
     }
-    assert [words for _, _, words in found.legend] == ["to lift", "waits for the scale", "growing"]
+    assert [words for _, _, words in found.legend] == [
+        "to lift",
+        "waits for the scale",
+        "past its day",
+        "growing",
+    ]
     (_, _, words), *_ = found.maps
-    assert words == "Ours crate 1: to lift; Ours crate 3: waits for the scale"
+    assert words == (
+        "Ours crate 1: to lift; Ours crate 3: waits for the scale; Ours crate 4: past its day"
+    )
 
 
 def test_the_week_adds_up_day_by_day_and_what_is_no_food_stays_out(garden):

@@ -183,7 +183,7 @@ def test_the_command_prints_what_the_page_shows(garden):
 
 @pytest.mark.parametrize(
     ("planted", "state"),
-    [("2026-10-20", "growing"), ("2026-08-10", "due"), ("2026-03-01", "overdue")],
+    [("2026-10-20", "growing"), ("2026-08-10", "due"), ("2026-07-10", "overdue")],
 )
 def test_today_sorts_by_the_handbooks_days(garden, planted, state):
     Planting.objects.create(

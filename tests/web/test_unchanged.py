@@ -11,8 +11,8 @@ import pytest
 from django.db import connection, transaction
 from django.test.utils import CaptureQueriesContext
 
+from kilter.people.unchanged import MOST_KEPT, while_unchanged
 from kilter.records.facts import PlantingFacts, facts
-from kilter.records.unchanged import MOST_KEPT, while_unchanged
 from kilter.set_out.models import Planting
 from kilter.weigh_in.models import WeighIn
 

@@ -425,7 +425,7 @@ def _reason(candidate: Liftable, today: date) -> str:
     if candidate.is_left_too_long:
         return f"not picked for {candidate.days_unpicked} days"
     if candidate.is_standing:
-        return "ready; it may stay in the ground until you want it"
+        return "ready"
     if candidate.state == "overdue" and candidate.last_day:
         return f"overdue by {(today - candidate.last_day).days} days"
     return (

@@ -12,6 +12,9 @@ from importlib import resources
 from kilter.core.handbook.families import family_words
 from kilter.core.trade.units import UnitKind, kinds_planted
 
+#: Below this share of a full year what stays over years is too young to bear (rule).
+TOO_YOUNG = 0.05
+
 
 @dataclass(frozen=True)
 class Span:
@@ -55,7 +58,14 @@ class HandbookCrop:
     is_counted: bool  #: heads and cobs: a count is a whole record, a weight an extra
     autumn_days: Span | None  #: to the first lift of what is planted in autumn
     is_standing: bool  #: it may stay in the ground until it is wanted, and is never overdue
-    years_to_bearing: int | None
+    good_until: tuple[int, int] | None  #: month and day (northern) until which what stands is good
+    is_from_soil: bool  #: what is eaten grows in the soil, where the first frost does not reach it
+    bears: tuple[
+        float, ...
+    ]  #: of what stays over years: share of the full yield in its first year, its second, …
+    full_until_year: int | None  #: it bears so long and pays for itself over so many years
+    fades: float | None  #: after that a year gives this share of the one before
+    set_in_spring: float | None  #: of its first year's share, where it was set in that spring
     germination: float | None  #: share of seeds that come up
     seeds_per_g: float | None
     sow_depth_m: float | None
@@ -96,6 +106,16 @@ class HandbookCrop:
     def planted(self) -> tuple[UnitKind, ...]:
         """The ways in which it is planted, the usual one first."""
         return kinds_planted(self.planted_as)
+
+    @property
+    def is_lasting(self) -> bool:
+        """It stays where it stands over years."""
+        return bool(self.bears)
+
+    @property
+    def bears_from_year(self) -> int:
+        """The first year of its life with `TOO_YOUNG` or more of a full one."""
+        return next((i for i, share in enumerate(self.bears, 1) if share >= TOO_YOUNG), 1)
 
     @property
     def kg_per_plant(self) -> float | None:
@@ -317,6 +337,11 @@ def _days(row: dict[str, str], name: str) -> Span | None:
     return Span(low, high) if low and high else None
 
 
+def _month_and_day(text: str) -> tuple[int, int] | None:
+    month, _, day = text.partition("-")
+    return (int(month), int(day)) if text else None
+
+
 def _whole(text: str) -> int | None:
     return int(text) if text else None
 
@@ -348,7 +373,12 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         is_counted=row["counted"] == "yes",
         autumn_days=_days(row, "autumn_days"),
         is_standing=row["stands"] == "yes",
-        years_to_bearing=_whole(row["years_to_bearing"]),
+        good_until=_month_and_day(row["good_until"]),
+        is_from_soil=row["lifted_from"] == "soil",
+        bears=tuple(float(share) for share in row["bears"].split()),
+        full_until_year=_whole(row["full_until_year"]),
+        fades=_number(row["fades"]),
+        set_in_spring=_number(row["set_in_spring"]),
         germination=germination / 100 if (germination := _number(row["germination_pct"])) else None,
         seeds_per_g=_number(row["seeds_per_g"]),
         sow_depth_m=depth / 100 if (depth := _number(row["sow_depth_cm"])) else None,

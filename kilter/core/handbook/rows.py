@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import re
 import sys
+from calendar import monthrange
 from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from kilter.core.handbook import rows_of
@@ -71,6 +72,18 @@ def _or_empty(rule: Rule) -> Rule:
     return lambda text: rule(text) if text else ""
 
 
+def _shares(text: str) -> str:
+    return next((problem for one in text.split(" ") if (problem := _number(0, 1)(one))), "")
+
+
+def _half_month(text: str) -> str:
+    month, _, day = text.partition("-")
+    is_month = re.fullmatch(r"0[1-9]|1[0-2]", month)
+    if is_month and day in {"15", str(monthrange(2027, int(month))[1])}:
+        return ""
+    return "is not the last day of a half-month, as 03-15 or 03-31"
+
+
 _name = _words(r"[a-z][a-z ']*[a-z]", "a name in small letters")
 _prose = _words(r"\S(.*\S)?", "written out")
 _basis = _words(
@@ -115,7 +128,12 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
         "autumn_days_min": _or_empty(_whole(15, 400)),
         "autumn_days_max": _or_empty(_whole(15, 400)),
         "stands": _or_empty(_one_of(["yes"])),
-        "years_to_bearing": _or_empty(_whole(1, 10)),
+        "good_until": _or_empty(_half_month),
+        "lifted_from": _or_empty(_one_of(["soil"])),
+        "bears": _or_empty(_shares),
+        "full_until_year": _or_empty(_whole(1, 60)),
+        "fades": _or_empty(_number(0.3, 1)),
+        "set_in_spring": _or_empty(_number(0, 1)),
         "germination_pct": _or_empty(_whole(1, 100)),
         "seeds_per_g": _or_empty(_number(0.1, 20_000)),
         "sow_depth_cm": _or_empty(_number(0.1, 30)),
@@ -265,6 +283,19 @@ def _against_others(
         low, high = row[first], row[last]
         if re.fullmatch(_NUMBER, low) and re.fullmatch(_NUMBER, high) and float(low) > float(high):
             yield f", {first} and {last}: {low} to {high} ends before it begins"
+    if table == "crops":
+        yield from _lasting_or_standing(row)
+
+
+def _lasting_or_standing(row: dict[str, str]) -> Iterator[str]:
+    """What stands until it is wanted is good until a day or stays over years;
+    what stays has all of its columns.
+    """
+    if row["stands"] and not (row["good_until"] or row["bears"]):
+        yield ", stands: it says neither good_until nor bears"
+    together = [row[name] for name in ("bears", "full_until_year", "fades")]
+    if any(together) and not all(together):
+        yield ", bears, full_until_year and fades: one of them is missing"
 
 
 if __name__ == "__main__":

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
-from functools import cached_property
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
 from kilter.core.errors import PlanError
+from kilter.core.growing.clearing import good_until
+from kilter.core.growing.climate import EVEN, Climate
 from kilter.core.growing.season import (
+    ANY_YEAR,
     BASE_C,
     DayAtRisk,
-    Year,
-    first_frost_at,
+    day_in,
+    day_of_season,
     heat_between,
-    last_frost_at,
     latest_start,
     makes_it,
     still_from,
@@ -24,8 +25,6 @@ from kilter.core.growing.season import (
 )
 from kilter.core.handbook import HandbookCrop, Span, care_rows
 
-#: Half of the years: what a window that carries no risk is counted from.
-EVEN: Final = 0.5
 #: Days before planting out in which plants are hardened off (common practice, no source).
 HARDEN_DAYS: Final = 8
 #: Under lights for at least so long, where a crop is raised at all (rule).
@@ -44,64 +43,12 @@ SUMMER_DAYS: Final = 35
 HARDY_DAYS: Final = 28
 #: What stays over years is planted so many weeks before the last frost (rule).
 PERENNIAL_WEEKS: Final = -4
-#: What may stand is lifted until the end of March after its season (rule).
-STANDS_UNTIL: Final = 365 + 90
 MOST_SOWINGS: Final = 60
 #: A variety is early or late if it takes as long as the first or last third of the crop's own range
 #: (rule; that there are early, middle and late ones is common practice, no source).
 EARLY_UNTIL, LATE_FROM = 1 / 3, 2 / 3
 #: A sowing or planting is asked for within so many days (rule).
 PLANT_WITHIN: Final = 14
-
-
-@dataclass(frozen=True)
-class Climate:
-    """What is known of a site's year."""
-
-    years: tuple[Year, ...] = ()
-    latitude: float | None = None
-    stated_last: int | None = (
-        None  #: average last frost by the gardener's word, as a day of the season
-    )
-    stated_first: int | None = None
-    _made: dict[tuple[str, float], DayAtRisk] = field(
-        default_factory=dict, repr=False, compare=False, hash=False
-    )
-
-    @property
-    def is_southern(self) -> bool:
-        return (self.latitude or 0) < 0
-
-    def last_frost(self, risk: float) -> DayAtRisk:
-        """The day after which a frost comes in so many of the years only."""
-        days = [year.last_frost for year in self.years if year.last_frost is not None]
-        return self._kept(
-            "last",
-            risk,
-            lambda: last_frost_at(days, risk, self.stated_last, is_southern=self.is_southern),
-        )
-
-    def first_frost(self, risk: float) -> DayAtRisk:
-        """The day before which a frost comes in so many of the years only."""
-        days = [year.first_frost for year in self.years if year.first_frost is not None]
-        return self._kept(
-            "first",
-            risk,
-            lambda: first_frost_at(days, risk, self.stated_first, is_southern=self.is_southern),
-        )
-
-    def _kept(self, which: str, risk: float, reckon: Callable[[], DayAtRisk]) -> DayAtRisk:
-        if (which, risk) not in self._made:
-            self._made[which, risk] = reckon()
-        return self._made[which, risk]
-
-    @cached_property
-    def frosts(self) -> tuple[int, ...]:
-        """The first frost of each year on record; where it is not, the middle of what is known."""
-        middle = self.first_frost(EVEN).day
-        return tuple(
-            middle if year.first_frost is None else year.first_frost for year in self.years
-        )
 
 
 @dataclass(frozen=True)
@@ -289,7 +236,7 @@ class _Planner:
     @property
     def stays(self) -> bool:
         """It stays over years, and bears by its own calendar."""
-        return self.days is None or self.crop.years_to_bearing is not None
+        return self.days is None or self.crop.is_lasting
 
     @property
     def base_c(self) -> float:
@@ -331,7 +278,10 @@ class _Planner:
         """Until when it is picked or stands."""
         assert self.days is not None
         if self.crop.is_standing:
-            return min(lift_from + max(round(7 * self.weeks), 7), STANDS_UNTIL)
+            wanted = lift_from + max(round(7 * self.weeks), 7)
+            window_ends = day_of_season(ANY_YEAR, day + round(self.days.high))
+            good = good_until(self.crop, window_ends, is_southern=self.climate.is_southern)
+            return wanted if good is None else min(wanted, day_in(ANY_YEAR, good))
         if self.crop.pick_every_days:
             picked = lift_from + max(round(7 * self.weeks), 14)
             frost = self.climate.first_frost(EVEN).day

@@ -15,6 +15,7 @@ class PlaceKind:
 
     word: str  #: how it is called; others may stand before it: "raised bed"
     is_bed: bool = False  #: ground, measured by its area; else a vessel, measured by its volume
+    is_covered: bool = False  #: under glass or film, where the first frost does not reach
     taper: float = (
         0.1  #: of a vessel, by how much of its width the foot is narrower on each side (drawing)
     )
@@ -33,7 +34,7 @@ PLACE_KINDS: Final[Mapping[str, PlaceKind]] = {
         PlaceKind(word="tray", taper=0.0, offered=("tray",)),
         PlaceKind(word="trough", taper=0.06, offered=("trough",)),
         PlaceKind(word="border", is_bed=True, offered=("border",)),
-        PlaceKind(word="polytunnel", is_bed=True, offered=("polytunnel",)),
+        PlaceKind(word="polytunnel", is_bed=True, is_covered=True, offered=("polytunnel",)),
         PlaceKind(word="hanging basket", taper=0.25, offered=("hanging basket",)),
         PlaceKind(word="plot", is_bed=True),
         PlaceKind(word="row", is_bed=True),
@@ -41,10 +42,10 @@ PLACE_KINDS: Final[Mapping[str, PlaceKind]] = {
         PlaceKind(word="mound", is_bed=True),
         PlaceKind(word="ground", is_bed=True),
         PlaceKind(word="patch", is_bed=True),
-        PlaceKind(word="greenhouse", is_bed=True),
-        PlaceKind(word="glasshouse", is_bed=True),
-        PlaceKind(word="tunnel", is_bed=True),
-        PlaceKind(word="cold frame", is_bed=True),
+        PlaceKind(word="greenhouse", is_bed=True, is_covered=True),
+        PlaceKind(word="glasshouse", is_bed=True, is_covered=True),
+        PlaceKind(word="tunnel", is_bed=True, is_covered=True),
+        PlaceKind(word="cold frame", is_bed=True, is_covered=True),
         PlaceKind(word="bank", is_bed=True),
         PlaceKind(word="box", taper=0.0),
         PlaceKind(word="bag", taper=0.04),

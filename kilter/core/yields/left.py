@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, NamedTuple
 
 from kilter.core.trade.grades import is_size
 from kilter.core.yields.harvest import Lift
@@ -13,23 +13,42 @@ from kilter.core.yields.harvest import Lift
 OWN_FROM_PLANTS: Final = 3
 
 
+#: By what one plant is expected to give so much, with its words.
+OWN, FORECAST, HANDBOOK = "own", "forecast", "handbook"
+BY: Final = {
+    OWN: "what its own lifted plants gave",
+    FORECAST: "this garden's record of earlier seasons",
+    HANDBOOK: "the handbook",
+}
+
+
+class Expected(NamedTuple):
+    """What one plant is expected to give."""
+
+    kg: float
+    by: str  #: a key of `BY`
+
+
 @dataclass(frozen=True)
 class Left:
     """What is still to be lifted."""
 
     plants: float | None  #: that stand; None where nobody knows
     kg: float | None  #: what they may give; None where that is not known
-    is_own: bool = (
-        False  #: by what its own lifted plants gave; else by what is expected of the crop
-    )
+    by: str = ""  #: what one plant is expected to give by: a key of `BY`
     is_guessed: bool = False  #: some lifts say no plants, so these are reckoned from their weight
+
+    @property
+    def words(self) -> str:
+        """By what it is reckoned."""
+        return BY.get(self.by, "")
 
 
 def left_to_lift(
     stood: int | None,
     lifts: Iterable[Lift],
     food: Collection[str],
-    each_kg: float | None,
+    expected: Expected | None,
     *,
     is_picked: bool,
 ) -> Left:
@@ -43,7 +62,7 @@ def left_to_lift(
         So far, each with its day and visit.
     food : collection of str
         The grades that count.
-    each_kg : float or None
+    expected : Expected or None
         What one plant of the crop is expected to give.
     is_picked : bool
         Whether it bears again and again; else each plant is lifted once.
@@ -57,32 +76,46 @@ def left_to_lift(
     -----
     Kilter's own (rule). One plant gives what the planting's own lifted plants gave, from
     `OWN_FROM_PLANTS` known, else what is expected. Lifted once: that times the plants standing.
-    Picked: times all of them, less what was picked. Lifts that say no plants take as many as their
-    weight is worth, and leave one at least; never of what is picked.
+    Picked: what is expected times all of them, less what was picked. Lifts that say no plants take
+    as many as their weight is worth, and leave one at least; never of what is picked. Where
+    something was lifted of which that is not known, nobody knows what it may still give.
 
     Examples
     --------
     >>> from datetime import date
     >>> from kilter.core.yields.harvest import GradeTotal
     >>> three = Lift(date(2026, 11, 1), "table", GradeTotal(lines=1, mass_mg=1_900_000), plants=3)
-    >>> found = left_to_lift(10, [three], {"table"}, 0.2, is_picked=False)
-    >>> found.plants, round(found.kg, 2), found.is_own
-    (7, 4.43, True)
+    >>> found = left_to_lift(10, [three], {"table"}, None, is_picked=False)
+    >>> found.plants, round(found.kg, 2), found.by
+    (7, 4.43, 'own')
     """
+    lifts = list(lifts)
     said, said_kg, unsaid_kg = _lifted(lifts, food)
-    is_own = said >= OWN_FROM_PLANTS and said_kg > 0
-    each = said_kg / said if is_own else each_kg
+    if said >= OWN_FROM_PLANTS and said_kg > 0 and not is_picked:
+        expected = Expected(said_kg / said, OWN)
+    each, by = (expected.kg, expected.by) if expected else (None, "")
     if stood is None:
         return Left(None, None)
+    is_unknown = _is_unknown(lifts, food, is_picked=is_picked)
     if is_picked:
-        kg = None if each is None else max(stood * each - said_kg - unsaid_kg, 0.0)
-        return Left(stood, kg, is_own)
+        kg = None if each is None or is_unknown else max(stood * each - said_kg - unsaid_kg, 0.0)
+        return Left(stood, kg, by)
     left = max(stood - said, 0)
     gone = round(unsaid_kg / each) if each and unsaid_kg else 0
     if gone:
         left = max(left - gone, min(left, 1))
-    kg = None if each is None else left * each
-    return Left(left, kg, is_own, is_guessed=bool(gone))
+    kg = None if each is None or is_unknown else left * each
+    return Left(left, kg, by, is_guessed=bool(gone))
+
+
+def _is_unknown(lifts: Sequence[Lift], food: Collection[str], *, is_picked: bool) -> bool:
+    """Whether something was lifted of which neither a weight nor, where that would do, the plants
+    are known.
+    """
+    return any(
+        lift.grade in food and lift.total.is_part_weighed and (is_picked or not lift.plants)
+        for lift in lifts
+    )
 
 
 def _lifted(lifts: Iterable[Lift], food: Collection[str]) -> tuple[int, float, float]:

@@ -25,6 +25,8 @@ ENOUGH = 0.98
 #: So many tries for each thing that might be had more of (rule).
 TRIES = 8
 HOUR = 60
+#: So many of the plantings in a crop's way are named.
+MOST_IN_THE_WAY = 3
 
 
 def binds(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> dict[int, str]:
@@ -55,8 +57,19 @@ def binds(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> dict[int, 
                 max(found.order.options[o].end for o in mine),
             )
             begins, ends = (half_month(found.plan.season, slot) for slot in (first, last + 1))
-            said[int(c)] = f"every place is taken between {begins:%B} and {ends:%B}"
+            taken = f"every place is taken between {begins:%B} and {ends:%B}"
+            said[int(c)] = f"{taken}{_in_the_way(found, mine, first)}"
     return said
+
+
+def _in_the_way(found: Ordered, mine: np.ndarray, first: int) -> str:
+    """What stands there already when the crop would come, those that go last first."""
+    plots = {found.order.options[o].plot for o in mine}
+    stands = [one for plot in plots for one in found.grounds[plot].standing if one.until >= first]
+    stands.sort(key=lambda one: (-one.until, one.planting.pk))
+    named = ", ".join(one.words for one in stands[:MOST_IN_THE_WAY])
+    more = len(stands) - MOST_IN_THE_WAY
+    return f"; there stand {named}{f' and {more} more' if more > 0 else ''}" if named else ""
 
 
 def _beside_room(laid: Laid, search: Search, with_room: np.ndarray) -> str:

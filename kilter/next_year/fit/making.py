@@ -157,7 +157,7 @@ class OrderInMaking:
         # no number may be as sure as one asks; as much as fits is fitted all the same
         if found.needed.lift_kg is None or found.plants == 0 or found.one_plant is None:
             return found.problem or "nothing is wanted of it"
-        if book is not None and book.years_to_bearing is not None:
+        if book is not None and book.is_lasting:
             return STAYS
         if not found.dates.sowings or all(sowing.lift_to is None for sowing in found.dates.sowings):
             return found.dates.problem or "its dates are not known"

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from kilter.drawing.ground_map import GroundMap, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Part, Place, Site
-from kilter.next_year.fit.plots import Stays, stays_in
+from kilter.next_year.fit.plots import Standing, stays_in
 from kilter.next_year.fit.shown import KINDS
 from kilter.next_year.fit.spacing import plant_m2
 from kilter.next_year.garden import Habit, habits_of
@@ -52,8 +52,8 @@ def ground_then(
     habits = habits_of(household)
     linked = {planting.planting_id for planting in planned}
     for stays in stays_in(household, season):
-        if stays.until >= slot and stays.planting not in linked:
-            pieces[stays.place].append(_standing(stays))
+        if stays.until >= slot and stays.planting.pk not in linked:
+            pieces[stays.planting.place_id].append(_standing(stays))
     for planting in planned:
         if planting.start <= slot <= planting.end:
             pieces[planting.place_id].append(_planned(planting, habits))
@@ -85,13 +85,13 @@ def _series(crop: Crop) -> int:
     return KINDS.get(book.stands_in_as if book else "", OTHERS)
 
 
-def _standing(stays: Stays) -> _Piece:
+def _standing(stays: Standing) -> _Piece:
     return _Piece(
-        stays.part,
+        stays.planting.part,
         stays.share,
-        _series(stays.crop),
+        _series(stays.planting.crop),
         STANDS_STRENGTH,
-        f"{stays.crop}, there already",
+        f"{stays.planting.crop}, there already: {stays.clears.words}",
     )
 
 

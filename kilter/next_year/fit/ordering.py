@@ -22,8 +22,8 @@ from kilter.next_year.garden import garden
 from kilter.next_year.rows import CropRow, row
 from kilter.people import clock
 from kilter.people.models import Household
+from kilter.people.unchanged import while_unchanged
 from kilter.plans.models import Plan, PlannedPlanting, Spot
-from kilter.records.unchanged import while_unchanged
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import with_all_names
 

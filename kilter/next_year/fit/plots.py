@@ -9,15 +9,18 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from itertools import pairwise
+from typing import NamedTuple
 
 from kilter.core.fit.problem import NEARLY, SLOTS, Plot
+from kilter.core.growing.clearing import Clears
 from kilter.core.handbook.families import family_words
 from kilter.ground.models import Part, Place
 from kilter.look_back.places import crops_better_elsewhere
 from kilter.look_back.season import Season
 from kilter.people.models import Household
 from kilter.plans.models import Spot
-from kilter.set_out.models import Crop, Planting
+from kilter.set_out.clearing import clearing_of
+from kilter.set_out.models import Planting
 from kilter.set_out.queries import family_of
 
 #: A family is back too soon within so many seasons in a bed; in a container after one, as its
@@ -27,8 +30,27 @@ BED_SEASONS, POT_SEASONS = 3, 1
 SHADES_M = 3.0
 #: What parts leave of a bed counts if it is more than this share of it (rule).
 LEAST_STRETCH = 0.05
-#: What may stand is out of the way by the end of March (rule).
-STANDS_UNTIL = 5
+
+
+class Standing(NamedTuple):
+    """A planting that holds its place, until which half-month, and why so long."""
+
+    planting: Planting
+    until: int
+    clears: Clears
+    takes: float  #: square metres, or pots
+
+    @property
+    def share(self) -> float:
+        """What it takes of its place."""
+        place = self.planting.place
+        size = float(place.area_m2 or 0) if place.is_bed else 1.0
+        return self.takes / size if size else 1.0
+
+    @property
+    def words(self) -> str:
+        """What it is, and why it holds its place so long."""
+        return f"{self.planting.crop} in {self.planting.where} ({self.clears.words})"
 
 
 @dataclass(frozen=True)
@@ -44,6 +66,7 @@ class PlotGround:
     whys: tuple[
         tuple[str, str], ...
     ] = ()  #: crops that had better stand elsewhere, each with the reason
+    standing: tuple[Standing, ...] = ()  #: what holds some of it
 
     @property
     def site(self) -> str:
@@ -58,36 +81,9 @@ class Grounds:
     without_size: tuple[Place, ...]
 
 
-@dataclass(frozen=True)
-class Stays:
-    """What stands already when the season begins, or was set out in it."""
-
-    planting: int
-    crop: Crop
-    place: int
-    part: Part | None
-    share: float  #: of the place
-    until: int  #: the last half-month in which it does
-
-
-def stays_in(household: Household, season: int) -> list[Stays]:
-    """Everything that stands already, place by place."""
-    found = []
-    for plantings in _standing(household, season).values():
-        for planting in plantings:
-            size = float(planting.place.area_m2 or 0) if planting.place.is_bed else 1.0
-            share = _takes(planting, planting.place) / size if size else 1.0
-            found.append(
-                Stays(
-                    planting.pk,
-                    planting.crop,
-                    planting.place_id,
-                    planting.part,
-                    share,
-                    _until(planting, season),
-                )
-            )
-    return found
+def stays_in(household: Household, season: int) -> list[Standing]:
+    """Everything that stands already when the season begins, or was set out in it."""
+    return [one for of_place in _standing(household, season).values() for one in of_place]
 
 
 def slot_of(day: date, season: int) -> int:
@@ -183,7 +179,7 @@ def _stretches(place: Place, parts: Mapping[int, list[Part]]) -> list[_Stretch]:
 def _ground(
     places: tuple[Place, ...],
     stretch: _Stretch,
-    stands: dict[int, list[Planting]],
+    stands: dict[int, list[Standing]],
     stood: dict[int, list[Planting]],
     elsewhere: Mapping[tuple[int, str], str],
     season: int,
@@ -191,12 +187,17 @@ def _ground(
     first, is_pots = places[0], not places[0].is_bed
     size = float(len(places)) if is_pots else float(first.area_m2 or 0) * stretch.share
     taken, held = [0.0] * SLOTS, []
+    stands_here: list[Standing] = []
     rest: dict[str, float] = defaultdict(float)
     for place in places:
         for one in stands.get(place.pk, ()):
-            held.append((place.pk, _until(one, season)))
-            for slot in range(_until(one, season) + 1):
-                taken[slot] += _takes(one, place) * stretch.part_of(one)
+            if (share := stretch.part_of(one.planting)) <= 0:
+                continue
+            held.append((place.pk, one.until))
+            one = one._replace(takes=one.takes * share)
+            stands_here.append(one)
+            for slot in range(one.until + 1):
+                taken[slot] += one.takes
         recent = POT_SEASONS if is_pots else BED_SEASONS
         lately = [
             one
@@ -222,7 +223,7 @@ def _ground(
     )
     here = {place.pk for place in places}
     whys = tuple(sorted({crop: why for (pk, crop), why in elsewhere.items() if pk in here}.items()))
-    return PlotGround(plot, places, tuple(held), stretch.part, whys)
+    return PlotGround(plot, places, tuple(held), stretch.part, whys, tuple(stands_here))
 
 
 def _shaded(ground: PlotGround, plots: Sequence[PlotGround]) -> Iterator[int]:
@@ -264,39 +265,17 @@ def _several(place: Place) -> str:
     return f"{place.kind}s of {place.volume_l:g} L"
 
 
-def _standing(household: Household, season: int) -> dict[int, list[Planting]]:
-    """By place, what will still be there when the season begins: perennials,
-    what stands over winter, what is set.
-    """
-    there = (
-        Planting.objects.of(household)
-        .filter(finished_on=None, season__lte=season)
-        .select_related("crop", "place", "part")
-    )
-    found: dict[int, list[Planting]] = defaultdict(list)
-    for one in there:
-        if one.until is not None and one.until.year < season:
-            continue
-        book = one.crop.in_handbook
-        may_stand = book is not None and book.is_standing and one.season == season - 1
-        if one.is_perennial or one.season == season or may_stand:
-            found[one.place_id].append(one)
+def _standing(household: Household, season: int) -> dict[int, list[Standing]]:
+    """By place, what will still be there when the season begins, or is set out in it."""
+    there = Planting.objects.of(household).not_cleared().filter(season__lte=season)
+    clearing, begins = clearing_of(household), date(season, 1, 1)
+    found: dict[int, list[Standing]] = defaultdict(list)
+    for one in there.select_related("crop", "variety", "place", "part"):
+        clears = clearing[one.pk]
+        if not clears.is_by(begins):
+            until = SLOTS - 1 if clears.day is None else slot_of(clears.day, season)
+            found[one.place_id].append(Standing(one, until, clears, _takes(one, one.place)))
     return found
-
-
-def _until(one: Planting, season: int) -> int:
-    """The last half-month in which something that stands holds its plot."""
-    if one.until is not None:
-        return slot_of(one.until, season)
-    if one.is_perennial:
-        return SLOTS - 1
-    book = one.crop.in_handbook
-    if book is None or (book.is_standing and one.planted_on and one.planted_on.year < one.season):
-        return STANDS_UNTIL
-    if one.planted_on is None or book.days is None:
-        return SLOTS // 2
-    span = (book.autumn_days or book.days) if one.planted_on.year < one.season else book.days
-    return slot_of(date.fromordinal(one.planted_on.toordinal() + round(span.high)), one.season)
 
 
 def _takes(one: Planting, place: Place) -> float:

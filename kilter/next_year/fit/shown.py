@@ -193,11 +193,10 @@ def _lane(found: Ordered, p: int, ground: PlotGround, plants: Mapping[int, float
         drawn_.append(
             LaneBlock(said.start, said.end, amount * said.use / ground.plot.size, words, series)
         )
-    taken = ground.plot.taken
-    if taken and max(taken) > 0:
-        last = max(slot for slot, amount in enumerate(taken) if amount > 0)
-        words = f"what stands already, until {half_month(found.plan.season, last + 1):%-d %B}"
-        drawn_.append(LaneBlock(0, last, max(taken) / ground.plot.size, words, 0))
+    drawn_ += [
+        LaneBlock(0, one.until, min(one.takes / ground.plot.size, 1.0), f"there: {one.words}", 0)
+        for one in ground.standing
+    ]
     return PlotLane(ground, lane(drawn_), tuple(standing))
 
 

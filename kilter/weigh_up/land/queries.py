@@ -16,8 +16,8 @@ from kilter.core.yields.record import density_per_m2
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.blinding import blinded_of
+from kilter.set_out.clearing import tenancies
 from kilter.set_out.models import Crop, Planting
-from kilter.set_out.queries import tenancies
 from kilter.weigh_up.answer.reading import ForOne
 from kilter.weigh_up.answer.spread import spread_here
 from kilter.weigh_up.answer.units import BLINDED
@@ -138,7 +138,7 @@ def shared_beds(household: Household) -> list[SharedBed]:
     """Every pair or group of crops that stood in one place at the same time,
     the commonest first.
     """
-    spans = tenancies(Planting.objects.of(household).filter(is_volunteer=False))
+    spans = tenancies(household, is_volunteer=False)
     crop_of = {span.key: span.crop for span in spans}
     groups: dict[frozenset[str], int] = defaultdict(int)
     for key, others in companions(spans, SHARED_DAYS).items():
@@ -211,7 +211,7 @@ def _stood(
 ) -> tuple[list[StoodTogether], list[tuple[PlantingFacts, str]]]:
     """Who stood how; what came up by itself is nobody's company and is left out."""
     plantings = Planting.objects.of(household).filter(crop__in=bed.crops).as_they_stand()
-    spans = tenancies(Planting.objects.of(household).filter(is_volunteer=False))
+    spans = tenancies(household, is_volunteer=False)
     crop_of, others = {span.key: span.crop for span in spans}, companions(spans, SHARED_DAYS)
     kept_back = blinded_of(household)
     stood: list[StoodTogether] = []

@@ -11,7 +11,7 @@ from django.db import connection
 T = TypeVar("T")
 
 #: So many readings are kept by each thread; the oldest goes first.
-MOST_KEPT = 6
+MOST_KEPT = 8
 
 
 class _Kept(threading.local):

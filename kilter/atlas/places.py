@@ -7,6 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.growing.clearing import Clears
 from kilter.core.growing.medium import FillLevel as RealFill
 from kilter.core.growing.medium import Wet, fill_of, shopping, wet_weight
 from kilter.core.growing.whereabouts import Stay
@@ -15,10 +16,11 @@ from kilter.ground.models import Fill, Mix, Move, Part, Place, stays_of
 from kilter.people.models import Household
 from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.blinding import blinded_of
+from kilter.set_out.clearing import clearing_of, clears, standing_on
 from kilter.set_out.memory import Remembered, memory_of
 from kilter.set_out.models import Cost, Planting
 from kilter.set_out.queries import with_all_names
-from kilter.tending.models import Happening
+from kilter.tending.models import Happening, Job, Repeat
 from kilter.tending.queries import happened_in
 
 FILLED_AS_NOMINAL = "reckoned with the volume on its label, as its real fill is not written down"
@@ -54,7 +56,9 @@ class PlacePage:
 
     place: Place
     parts: tuple[tuple[Part, float], ...]  #: each with its share of the area
-    standing: tuple[Planting, ...]
+    standing: tuple[tuple[Planting, Clears], ...]  #: each with until when
+    jobs: tuple[Job, ...]  #: on the place as a whole
+    repeats: tuple[Repeat, ...]
     past: tuple[PastPlanting, ...]
     stays: tuple[Stay, ...]
     moves: tuple[Move, ...]
@@ -70,7 +74,7 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
     """Gather a place's page; a fixed number of queries."""
     mine = Planting.objects.of(household).filter(place=place)
     plantings = {p.pk: p for p in with_all_names(mine)}
-    kept_back = blinded_of(household)
+    kept_back, clearing = blinded_of(household), clearing_of(household)
     past = [
         PastPlanting(fact, plantings[fact.pk], food_so_far(fact.record), fact.pk in kept_back)
         for fact in facts(household, mine.order_by("-season", "-pk"))
@@ -85,7 +89,13 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
     return PlacePage(
         place=place,
         parts=tuple((part, part.share_of(place)) for part in parts),
-        standing=tuple(p for p in plantings.values() if p.stands_on(today)),
+        standing=tuple(
+            (one, clears(one, clearing))
+            for one in standing_on(household, today)
+            if one.place_id == place.pk
+        ),
+        jobs=tuple(Job.objects.of(household).filter(place=place)),
+        repeats=tuple(Repeat.objects.of(household).filter(place=place)),
         past=tuple(sorted(past, key=lambda p: -p.fact.season)),
         stays=stays_of(place, moves),
         moves=moves,

@@ -16,6 +16,7 @@ from kilter.core.trade.grades import CHOICES
 from kilter.core.yields.costs import CostShare
 from kilter.core.yields.harvest import GradeTotal, harvest, of_year
 from kilter.core.yields.record import PlantingRecord, area_m2, density_per_m2
+from kilter.core.yields.work import WorkShare
 from kilter.drawing.cumulative import CumulativeLine, cumulative_line
 from kilter.ground.models import Move, stays_of
 from kilter.people.models import Household
@@ -23,12 +24,14 @@ from kilter.records.facts import PlantingFacts, facts
 from kilter.records.figures import Figures, figures_of
 from kilter.records.harvest import ALL_NEEDS
 from kilter.records.left import Standing, standing_now
+from kilter.records.nothing import YearToSay, years_to_say
 from kilter.set_out.blinding import Blinded, blinded_of
 from kilter.set_out.costs import costs_of
 from kilter.set_out.models import PlantCount, Planting
 from kilter.set_out.queries import counts_of, may_stand, standing_of, window_of
 from kilter.tending.models import Happening, Job, Photo, Repeat
 from kilter.tending.queries import happened_to
+from kilter.tending.work import shares_by_planting, together
 from kilter.weather.models import Day
 from kilter.weigh_in.models import Renaming, SinglePlant
 
@@ -44,9 +47,10 @@ class YearOfLife:
 
 @dataclass(frozen=True)
 class Work:
-    """Minutes and litres noted for a planting."""
+    """Minutes and litres that a planting took: its own jobs, and its share of those on places."""
 
     jobs: tuple[Job, ...]
+    shared: tuple[tuple[Job, WorkShare], ...]  #: jobs on its place and site, with what it bears
     minutes: float | None
     litres: float | None
 
@@ -84,6 +88,7 @@ class PlantingPage:
     renamings: tuple[Renaming, ...]
     moon: Moon | None
     gdd: float | None
+    years_to_say: tuple[YearToSay, ...]  #: of which nothing is written
     blinded: Blinded | None  #: the trial that keeps its harvest back
 
     @property
@@ -117,7 +122,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
     window = window_of(planting, today)
     planted, book = planting.planted, planting.crop.in_handbook
     this = Planting.objects.of(household).filter(pk=planting.pk)
-    costs = costs_of(household, this).get(planting.pk, ())
+    costs = costs_of(household).of.get((planting.pk, fact.season), ())
     figures = figures_of(household, fact, today)
     kept = Photo.objects.of(household).filter(planting=planting)
     return PlantingPage(
@@ -154,6 +159,7 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         if household.is_moon_shown and planted and planted.is_exact
         else None,
         gdd=_gdd(household, planting, today),
+        years_to_say=tuple(years_to_say(household, this)),
         blinded=blinded_of(household).get(planting.pk),
     )
 
@@ -174,10 +180,15 @@ def _stays(household: Household, planting: Planting, today: date) -> tuple[tuple
 
 
 def _work(household: Household, planting: Planting) -> Work:
-    jobs = tuple(Job.objects.of(household).filter(planting=planting))
-    minutes = [job.minutes for job in jobs if job.minutes is not None]
-    litres = [job.litres for job in jobs if job.litres is not None]
-    return Work(jobs, sum(minutes) if minutes else None, sum(litres) if litres else None)
+    borne = {share.job: share for share in shares_by_planting(household).get(planting.pk, ())}
+    of_places = Job.objects.of(household).filter(pk__in=borne, planting=None)
+    spent = together(borne.values())
+    return Work(
+        tuple(Job.objects.of(household).filter(planting=planting)),
+        tuple((job, borne[job.pk]) for job in of_places.select_related("place", "site")),
+        spent.minutes,
+        spent.water_l,
+    )
 
 
 def _years(planting: Planting, of_years: list[PlantingFacts]) -> tuple[YearOfLife, ...]:

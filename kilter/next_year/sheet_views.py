@@ -20,6 +20,7 @@ from kilter.people.downloads import as_download
 from kilter.people.middleware import HouseholdRequest
 from kilter.plans.models import Plan, Shelf
 from kilter.set_out.models import Crop
+from kilter.tending.queries import jobs_ahead
 
 
 def _of(request: HouseholdRequest) -> tuple[Plan, list[CropRow], dict[str, Any]]:
@@ -43,9 +44,11 @@ def _of(request: HouseholdRequest) -> tuple[Plan, list[CropRow], dict[str, Any]]
 def calendar(request: HouseholdRequest) -> HttpResponse:
     """A year as lanes, and the same by week."""
     plan, found, context = _of(request)
-    return render(
-        request, "next_year/calendar.html", context | {"weeks": sheets.weeks(found, plan)}
-    )
+    context |= {
+        "weeks": sheets.weeks(found, plan),
+        "own_jobs": jobs_ahead(request.household, clock.today(request.household)),
+    }
+    return render(request, "next_year/calendar.html", context)
 
 
 @page_for(reads=Who.MEMBER)

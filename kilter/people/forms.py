@@ -389,6 +389,16 @@ class PriceField(forms.DecimalField):
         return None if price is None else int(price * 100)
 
 
+class PicksField(forms.ModelMultipleChoiceField):
+    """Records ticked in a list; a key beyond the database's numbers is no choice either."""
+
+    def clean(self, value: Any) -> Any:
+        try:
+            return super().clean(value)
+        except OverflowError as error:
+            raise forms.ValidationError("Tick those in the list.") from error
+
+
 class OfHousehold(OfRecord, Folding, CommaNumbers):
     """What a form of one household begins with: its own records to choose from, its units, its
     date.

@@ -9,21 +9,24 @@ from collections.abc import Hashable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from django.db.models import Min, QuerySet, Sum
+from django.db.models import Min, QuerySet
 
 from kilter.core.growing.growth import CameThrough, CountEvent
 from kilter.core.growing.medium import fill_of
 from kilter.core.yields.bearing import part_lifted
 from kilter.core.yields.costs import CostShare
 from kilter.core.yields.harvest import BasketLine, Lift, harvest, of_year
+from kilter.core.yields.lacks import Lack
 from kilter.core.yields.plants import Counted, plants_of, shares_through
 from kilter.core.yields.record import PlantingRecord
+from kilter.core.yields.work import WorkShare
 from kilter.people.models import Household
 from kilter.records.kept import Keeping, kept_of
+from kilter.records.nothing import unknown_of
 from kilter.records.rows import FactRow, GroundFacts
 from kilter.set_out.costs import costs_of
 from kilter.set_out.models import PlantCount, Planting
-from kilter.tending.models import Job
+from kilter.tending.work import Spent, shares_by_planting, together
 from kilter.weigh_in.lifts import Lifts, basket_lines, lifts_of
 from kilter.weigh_in.models import WeighIn
 
@@ -51,9 +54,10 @@ class Given:
     through: Mapping[
         Hashable, CameThrough
     ]  #: what share of those set out stood, where that was counted
-    work: Mapping[int, tuple[float | None, float | None]]
-    costs: Mapping[int, tuple[CostShare, ...]]
+    work: Mapping[int, tuple[WorkShare, ...]]
+    costs: Mapping[tuple[int, int], tuple[CostShare, ...]]  #: by planting and year
     kept: Mapping[int, Keeping]
+    unknown: Mapping[tuple[int, int], Lack]  #: by planting and year, why nobody knows what it gave
     baskets: Mapping[int, tuple[BasketLine, ...]]
 
     def lifts_of(self, row: FactRow) -> tuple[Lift, ...]:
@@ -72,6 +76,13 @@ class Given:
             else None
         )
 
+    def spent_of(self, row: FactRow) -> Spent:
+        """Work and water it took; of what stays over years those of the row's year."""
+        shares = self.work.get(row.pk, ())
+        return together(
+            share for share in shares if not row.is_perennial or share.year == row.season
+        )
+
     def through_of(self, row: FactRow) -> CameThrough | None:
         """What share of like plantings stood; None for what was not set out this season."""
         is_like = not (row.is_volunteer or row.is_perennial)
@@ -82,16 +93,17 @@ def given_of(
     household: Household, plantings: QuerySet[Planting], rows: list[FactRow], needs: frozenset[str]
 ) -> Given:
     """Read what was lifted, counted and put in; a fixed number of queries."""
-    work = _work(household, plantings) if "work" in needs else {}
     counted, began = _counted(household, {row.crop_id for row in rows})
     perennial = {row.pk for row in rows if row.is_perennial}
+    lifts = lifts_of(household, plantings, perennial, is_by_day="lifts" in needs)
     return Given(
-        lifts=lifts_of(household, plantings, perennial, is_by_day="lifts" in needs),
+        lifts=lifts,
+        unknown=unknown_of(household, rows, lifts),
         counted=counted,
         began=began,
         through=shares_through(counted.values()),
-        work=work,
-        costs=costs_of(household, plantings) if "cost" in needs else {},
+        work=shares_by_planting(household) if "work" in needs else {},
+        costs=costs_of(household).of if "cost" in needs else {},
         kept=kept_of(household, {row.pk for row in rows}) if "kept" in needs else {},
         baskets=basket_lines(household),
     )
@@ -150,8 +162,7 @@ def record_of(
     part, fills = ground.parts.get(row.part_id or 0), ground.fills.get(row.place_id)
     of_part = part.share_of(part.place) if part else None
     real_l = fill_of(fills, row.planted_on or row.finished_on).litres if fills else None
-    minutes, water_l = given.work.get(row.pk, (None, None))
-    costs = given.costs.get(row.pk)
+    spent, costs = given.spent_of(row), given.costs.get((row.pk, row.season))
     kept, counted = given.kept.get(row.pk), given.counted.get(row.pk)
     is_all_in = row.finished_on is not None and row.rest in ALL_IN
     found = harvest(lifts)
@@ -169,6 +180,8 @@ def record_of(
         year_began_on=row.year_began_on,
         days_sd=row.days_sd,
         finished_on=row.finished_on,
+        unknown=None if found.grades else given.unknown.get((row.pk, row.season)),
+        is_year_of_life=row.is_perennial and row.is_whole_year,
         first_lift=found.first,
         last_lift=found.last,
         place_area_m2=row.area_m2,
@@ -179,8 +192,8 @@ def record_of(
         row_gap_m=row.row_gap_m,
         is_alone=row.pk not in ground.shared,
         is_small_food=is_small_food,
-        minutes=minutes,
-        water_l=water_l,
+        minutes=spent.minutes,
+        water_l=spent.water_l,
         cost_minor=sum(share.minor for share in costs) if costs else None,
         put_by_mg=kept.put_by_mg if kept else 0.0,
         lost_in_store_mg=kept.lost_mg if kept else 0.0,
@@ -188,18 +201,3 @@ def record_of(
         sizes=found.sizes,
         baskets=given.baskets.get(row.pk, ()),
     )
-
-
-def _work(
-    household: Household, plantings: QuerySet[Planting]
-) -> dict[int, tuple[float | None, float | None]]:
-    """Minutes and litres of water noted for each planting."""
-    jobs = Job.objects.of(household).filter(planting__in=plantings.order_by().values("pk"))
-    summed = jobs.order_by().values("planting_id").annotate(s=Sum("seconds"), ml=Sum("water_ml"))
-    return {
-        row["planting_id"]: (
-            None if row["s"] is None else row["s"] / 60,
-            None if row["ml"] is None else row["ml"] / 1000,
-        )
-        for row in summed
-    }

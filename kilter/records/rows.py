@@ -62,6 +62,11 @@ class FactRow(NamedTuple):
     first_season: int
 
     @property
+    def is_whole_year(self) -> bool:
+        """Whether it stood on beyond the last day of its year."""
+        return self.finished_on == date(self.season, 12, 31)
+
+    @property
     def year_began_on(self) -> date | None:
         """Of a later year of what stays over years: that year's first day,
         from which its days count (rule).

@@ -17,7 +17,16 @@ from kilter.people import clock
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
-from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.models import (
+    Cost,
+    Crop,
+    MethodTag,
+    PlantCount,
+    Planting,
+    SeedLot,
+    Variety,
+    YearSaid,
+)
 from kilter.set_out.promised import promises_of
 from kilter.set_out.queries import find_crop
 from kilter.set_out.wording import name_places
@@ -257,6 +266,14 @@ def _some(plantings: Sequence[Planting]) -> str:
     shown = ", ".join(planting.where for planting in plantings[:MOST_NAMED])
     more = len(plantings) - MOST_NAMED
     return f"{shown}{f' and {more} more' if more > 0 else ''}"
+
+
+def say_year(actor: Actor, planting: Planting, year: int, came: str) -> Change:
+    """Say what came of a year in which nothing of a lasting planting was written."""
+    known = YearSaid.objects.of(actor.household).filter(planting=planting, year=year).first()
+    said = known or YearSaid(household=actor.household, planting=planting, year=year)
+    said.came = came
+    return save_owned(actor, said, f"{said}.")
 
 
 def reopen(actor: Actor, planting: Planting) -> Change:

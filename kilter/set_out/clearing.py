@@ -91,16 +91,22 @@ def standing_on(household: Household, day: date) -> list[Planting]:
 NO_END = date(2200, 12, 31)
 
 
+def last_day(pk: int, finished_on: date | None, clearing: Mapping[int, Clears]) -> date:
+    """The last day of a planting in its place: its end, or when that is expected to be free."""
+    if pk in clearing:
+        return clearing[pk].day or NO_END
+    assert finished_on is not None
+    return finished_on
+
+
 def tenancies(household: Household, **filters: Any) -> list[Tenancy]:
-    """Each planting's time in its place, to its end or until its place is expected to be free;
-    one query, and those of `clearing_of`.
-    """
+    """Each planting's time in its place; one query, and those of `clearing_of`."""
     plantings = Planting.objects.of(household).filter(**filters).order_by()
     columns = "pk", "place_id", "crop__name", "season", "planted_on", "finished_on"
     clearing = clearing_of(household)
     found = []
     for pk, place_id, crop, season, start, end in plantings.values_list(*columns):
         start = start or date(season, 1, 1)
-        last = (clearing[pk].day or NO_END) if pk in clearing else end
+        last = last_day(pk, end, clearing)
         found.append(Tenancy(pk, place_id, crop, family_of(crop), start, max(last, start)))
     return found

@@ -18,6 +18,7 @@ from kilter.set_out.models import (
     Planting,
     SeedLot,
     Variety,
+    YearSaid,
 )
 from kilter.tables import cells
 from kilter.tables.cells import CellError
@@ -193,6 +194,7 @@ FORMAT = (
         check=_check_planting,
     ),
     Table.of(PlantCount, "counts", quiet=("precision",)),
+    Table.of(YearSaid, "years_said", twin=lambda one: (one.planting_id, one.year)),
     Table.of(Cost, "costs", quiet=("over_years",), one_of=("planting", "place")),
 )
 STAYS: dict[type[Model], str] = {MethodTag: "stands in the column methods of plantings"}

@@ -30,7 +30,16 @@ from kilter.people.forms import (
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Household
 from kilter.set_out.choosing import ChoosePlantings
-from kilter.set_out.models import Cost, Crop, MethodTag, PlantCount, Planting, SeedLot, Variety
+from kilter.set_out.models import (
+    Cost,
+    Crop,
+    MethodTag,
+    PlantCount,
+    Planting,
+    SeedLot,
+    Variety,
+    YearSaid,
+)
 from kilter.set_out.queries import find_crop, set_out_with
 from kilter.set_out.seasons import AUTUMN, season_asked
 
@@ -439,6 +448,13 @@ class FinishForm(OfHousehold, RestForm):
     finished_on = DayField(
         label="last lift on", help_text="A day still ahead: it stands until then."
     )
+
+
+class YearSaidForm(forms.Form):
+    """What came of a year of a lasting planting."""
+
+    year = forms.IntegerField(min_value=1900, max_value=2200)
+    came = forms.ChoiceField(choices=YearSaid.Came.choices)
 
 
 class SeasonForm(forms.Form):

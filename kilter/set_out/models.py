@@ -416,6 +416,20 @@ class Planting(Owned):
         part = self.part.share_of(self.place) if self.part else None
         return part if self.share is None else self.share * (1.0 if part is None else part)
 
+    @property
+    def ground_m2(self) -> float | None:
+        """Square metres of a bed that it takes, as stated or by its spacing; None where nobody
+        said.
+        """
+        area = self.place.area_m2 if self.place.is_bed else None
+        if area is None:
+            return None
+        if self.soil_share is not None:
+            return self.soil_share * area
+        if self.units and self.in_row_m and self.row_gap_m:
+            return min(self.units * self.in_row_m * self.row_gap_m, area)
+        return None
+
 
 class PlantCount(Dated):
     """What was counted of a planting on a day."""
@@ -434,6 +448,35 @@ class PlantCount(Dated):
     @property
     def event(self) -> CountEvent:
         return CountEvent(self.day, self.kind, self.count)
+
+
+class YearSaid(Owned):
+    """What was said of a year in which nothing of a lasting planting was written down."""
+
+    class Came(models.TextChoices):
+        NOTHING = "nothing", "gave nothing"
+        UNWEIGHED = "unweighed", "was not weighed"
+        UNPICKED = "unpicked", "was left unpicked"
+
+    planting = models.ForeignKey(Planting, on_delete=models.PROTECT, related_name="years_said")
+    year = models.PositiveIntegerField(
+        validators=[MinValueValidator(1900), MaxValueValidator(2200)]
+    )
+    came = models.CharField("what came of it", max_length=9, choices=Came)
+
+    class Meta(Owned.Meta):
+        ordering = ("year", "pk")
+        constraints = (
+            *Owned.Meta.constraints,
+            models.UniqueConstraint(
+                fields=("planting", "year"),
+                condition=Q(struck_at=None),
+                name="one_word_of_a_year",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.planting} {self.get_came_display()} in {self.year}"
 
 
 class Cost(Owned):

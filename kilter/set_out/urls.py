@@ -12,6 +12,7 @@ urlpatterns = [
     path("<int:pk>/change", views.planting, name="planting"),
     path("<int:pk>/finish", views.finish, name="finish"),
     path("<int:pk>/reopen", views.reopen, name="reopen"),
+    path("<int:pk>/year", views.say_year, name="say_year"),
     path("<int:pk>/count", views.count, name="count"),
     path("lots", views.lots, name="lots"),
     path("lots/new", views.lot, name="new_lot"),

@@ -19,6 +19,7 @@ from kilter.ground.choosing import spot_key, spots_of
 from kilter.ground.models import Place
 from kilter.people import clock
 from kilter.people.access import Who, page_for, strike_view
+from kilter.people.forms import BackForm
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.models import Household
 from kilter.people.pages import form_page
@@ -38,6 +39,7 @@ from kilter.set_out.forms import (
     SentenceStartForm,
     SetOutForm,
     VarietyForm,
+    YearSaidForm,
     known_words,
     said_of,
 )
@@ -203,6 +205,20 @@ def finish(request: HouseholdRequest, found: Planting) -> HttpResponse:
         )
     except ValidationError as error:
         messages.error(request, " ".join(error.messages))
+    return redirect("atlas:planting", found.pk)
+
+
+@page_for(writes=Who.OWNER, of=plantings)
+def say_year(request: HouseholdRequest, found: Planting) -> HttpResponse:
+    """Say what came of a year in which nothing of a lasting planting was written."""
+    form, came_from = YearSaidForm(request.POST), BackForm(request.POST, host=request.get_host())
+    if form.is_valid():
+        said = form.cleaned_data
+        flash_change(request, actions.say_year(request.actor, found, said["year"], said["came"]))
+    else:
+        messages.error(request, "Choose what came of that year.")
+    if came_from.is_valid() and came_from.cleaned_data["back"]:
+        return redirect(came_from.cleaned_data["back"])
     return redirect("atlas:planting", found.pk)
 
 

@@ -88,7 +88,7 @@ FORMAT = (
         Job,
         "jobs",
         quiet=("precision",),
-        one_of=("planting", "place"),
+        one_of=("site", "place", "planting"),
         instead=(
             _scaled("minutes", "seconds", 60, "Minutes."),
             _scaled("litres", "water_ml", 1000, "Litres of water."),

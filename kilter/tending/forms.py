@@ -124,7 +124,7 @@ class HappeningChangeForm(HappeningForm):
 class JobForm(TargetsForm):
     """A job done, with minutes and litres for all the targets together."""
 
-    kinds = ("place", "planting")
+    kinds = ("site", "place", "planting")
     job = forms.CharField(
         max_length=40,
         initial="water",

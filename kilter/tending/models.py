@@ -114,10 +114,13 @@ class Happening(Dated):
 
 
 class Job(Dated):
-    """A care job done, or put aside, for a planting or a place,
+    """A care job done, or put aside, for a planting, a place or a site,
     with its minutes and water if wanted.
     """
 
+    site = models.ForeignKey(
+        Site, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
+    )
     planting = models.ForeignKey(
         Planting, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
     )
@@ -134,11 +137,20 @@ class Job(Dated):
         ordering = ("-day", "-pk")
         constraints = (
             *Owned.Meta.constraints,
-            models.CheckConstraint(name="job_for_one", condition=one_of("place", "planting")),
+            models.CheckConstraint(
+                name="job_for_one", condition=one_of("site", "place", "planting")
+            ),
         )
 
     def __str__(self) -> str:
         return f"{self.job}{' put aside' if self.is_skipped else ''}"
+
+    @property
+    def target(self) -> Site | Place | Planting:
+        """What it was done for."""
+        found = self.planting or self.place or self.site
+        assert found is not None
+        return found
 
     @property
     def litres(self) -> float | None:
@@ -180,6 +192,13 @@ class Repeat(Owned):
 
     def __str__(self) -> str:
         return f"{self.job}, {self.how_often}"
+
+    @property
+    def target(self) -> Place | Planting:
+        """What it is for."""
+        found = self.planting or self.place
+        assert found is not None
+        return found
 
     @property
     def how_often(self) -> str:

@@ -5,18 +5,31 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
+from typing import Final
 
 from django.db.models import Q, QuerySet
 
 from kilter.core.amounts.vague import VagueDate
-from kilter.core.growing.care import AHEAD_DAYS, Done, offers, repeat_due, weather_offers
+from kilter.core.growing.care import (
+    AHEAD_DAYS,
+    Done,
+    offers,
+    repeat_due,
+    times_due,
+    weather_offers,
+)
 from kilter.core.handbook import care_rows
 from kilter.people.models import Household
 from kilter.set_out.models import Planting
 from kilter.set_out.wording import name_places
 from kilter.tending.models import SOW_AGAIN, Happening, Job, Repeat
 from kilter.weather.queries import SiteSky
+
+#: From so many times on it is told how often a job was missed (rule).
+LEAST_TOLD: Final = 2
+#: Further ahead than anybody plans.
+A_LONG_TIME: Final = 3650
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -82,10 +95,8 @@ def tasks(
     return sorted(listed, key=lambda t: (t.due_on, t.crop, t.job))
 
 
-def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]:
-    """What the household set itself;
-    what has been lifted asks for nothing more but to be sown again.
-    """
+def _open_repeats(household: Household) -> list[Repeat]:
+    """Those that still ask for something: what is finished only to be sown again."""
     names = (
         "place",
         "planting__place__site",
@@ -93,36 +104,90 @@ def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]
         "planting__crop",
         "planting__variety",
     )
-    repeats = list(Repeat.objects.of(household).select_related(*names))
+    return [
+        repeat
+        for repeat in Repeat.objects.of(household).select_related(*names)
+        if repeat.target.struck_at is None
+        and (
+            repeat.planting is None
+            or repeat.job == SOW_AGAIN
+            or repeat.planting.finished_on is None
+        )
+    ]
+
+
+def _repeating(household: Household, today: date, ahead_days: int) -> list[Task]:
+    """What the household set itself;
+    what has been lifted asks for nothing more but to be sown again.
+    """
+    repeats = _open_repeats(household)
     if not repeats:
         return []
     last = _last_done(household, repeats)
     listed = []
     for repeat in repeats:
-        planting = repeat.planting
-        is_gone = (planting or repeat.place).struck_at is not None  # type: ignore[union-attr]
-        if is_gone or (
-            planting is not None and repeat.job != SOW_AGAIN and planting.finished_on is not None
-        ):
-            continue
         due = repeat_due(
             repeat.first_on, repeat.every_days, repeat.until, last.get(repeat.pk), today, ahead_days
         )
         if due is not None:
-            crop, where = (planting.label, planting.where) if planting else ("", str(repeat.place))
-            target = f"planting-{planting.pk}" if planting else f"place-{repeat.place_id}"
-            listed.append(
-                Task(
-                    job=repeat.job,
-                    crop=crop,
-                    why=repeat.note or repeat.how_often,
-                    due_on=due,
-                    places=where,
-                    targets=(target,),
-                    repeat=repeat,
-                )
-            )
+            by = today + timedelta(days=ahead_days if ahead_days > AHEAD_DAYS else 0)
+            listed.append(_task(repeat, due, _missed(repeat, due, today, by)))
     return listed
+
+
+def _task(repeat: Repeat, due: date, missed: str = "") -> Task:
+    planting = repeat.planting
+    crop, where = (planting.label, planting.where) if planting else ("", str(repeat.place))
+    why = repeat.note or repeat.how_often
+    return Task(
+        job=repeat.job,
+        crop=crop,
+        why=f"{why}; {missed}" if missed else why,
+        due_on=due,
+        places=where,
+        targets=(f"planting-{planting.pk}" if planting else f"place-{repeat.place_id}",),
+        repeat=repeat,
+    )
+
+
+def _missed(repeat: Repeat, due: date, today: date, by: date) -> str:
+    """How often it was missed, or will be by a day until which nobody has time."""
+    times = times_due(due, repeat.every_days, by, repeat.until)
+    if times < LEAST_TOLD:
+        return ""
+    return f"due {times} times by then" if by > today else f"missed {times} times"
+
+
+def jobs_ahead(household: Household, today: date) -> list[Task]:
+    """Jobs of the household's own that lie further ahead than what is asked for now, soonest
+    first.
+    """
+    repeats = _open_repeats(household)
+    last = _last_done(household, repeats) if repeats else {}
+    found = []
+    for repeat in repeats:
+        done = last.get(repeat.pk)
+        soon = repeat_due(repeat.first_on, repeat.every_days, repeat.until, done, today)
+        ever = repeat_due(
+            repeat.first_on, repeat.every_days, repeat.until, done, today, ahead_days=A_LONG_TIME
+        )
+        if soon is None and ever is not None:
+            found.append(_task(repeat, ever))
+    ahead = Job.objects.of(household).filter(day__gt=today, is_skipped=False)
+    found += [
+        Task(
+            job=job.job,
+            crop=job.planting.label if job.planting else "",
+            why=job.note,
+            due_on=job.day,
+            places=str(job.planting.where if job.planting else job.target),
+            targets=(),
+        )
+        for job in ahead.select_related(
+            "site", "place", *(f"planting__{name}" for name in ("place", "part", "crop", "variety"))
+        )
+    ]
+    return sorted(found, key=lambda task: (task.due_on, task.crop, task.job))
 
 
 def _last_done(household: Household, repeats: Sequence[Repeat]) -> dict[int, date]:

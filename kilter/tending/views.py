@@ -45,9 +45,18 @@ strike_one = strike_view(
 
 @page_for(reads=Who.MEMBER)
 def index(request: HouseholdRequest) -> HttpResponse:
-    """What happened, latest first."""
-    found = list(queries.happenings(request.household)[:LATEST])
-    return render(request, "tending/index.html", {"happenings": found})
+    """What happened, latest first, and the work on places and sites."""
+    household = request.household
+    context = {
+        "happenings": list(queries.happenings(household)[:LATEST]),
+        "jobs": list(
+            Job.objects.of(household).filter(planting=None).select_related("place", "site")[:LATEST]
+        ),
+        "repeats": list(
+            Repeat.objects.of(household).filter(planting=None).select_related("place")[:LATEST]
+        ),
+    }
+    return render(request, "tending/index.html", context)
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER)

@@ -8,7 +8,7 @@ from typing import Any, cast
 from django import forms
 from django.http import QueryDict
 
-from kilter.people.forms import DayField, OfHousehold
+from kilter.people.forms import DayField, OfHousehold, PicksField
 from kilter.set_out.models import Planting
 
 
@@ -25,7 +25,7 @@ class AwayForm(OfHousehold, forms.Form):
         return day if day and day > self.today else None
 
 
-class GroupsField(forms.ModelMultipleChoiceField):
+class GroupsField(PicksField):
     """Records ticked a group at a time: the keys of one group stand with commas between them."""
 
     def clean(self, value: Any) -> Any:

@@ -18,11 +18,12 @@ from kilter.next_year.dates import DatedJob as PlanJob
 from kilter.next_year.dates import due
 from kilter.people.models import Household
 from kilter.records.left import left_together, lefts_of
+from kilter.records.nothing import YearToSay, years_to_say
 from kilter.set_out.clearing import clearing_of
 from kilter.set_out.models import Planting
 from kilter.set_out.queries import Lane, lanes, may_stand, with_all_names
 from kilter.set_out.wording import name_places
-from kilter.tending.queries import Task, tasks
+from kilter.tending.queries import Task, jobs_ahead, tasks
 from kilter.weather.queries import SiteSky, skies
 from kilter.weigh_in.late import waiting_late
 from kilter.weigh_in.lifts import Lifts, lifts_of
@@ -86,6 +87,8 @@ class Today:
     held: tuple[Lane, ...]  #: cut back, to be lifted later
     tasks: tuple[Task, ...]
     from_plan: tuple[PlanJob, ...]  #: whose week has come
+    later: tuple[Task, ...]  #: jobs of the household's own that lie further ahead
+    years_to_say: tuple[YearToSay, ...]  #: of lasting plantings, of which nothing is written
     growing: tuple[Growing, ...]
     over: tuple[Over, ...]  #: asked whether they are finished, what the frost ended first
     planned: tuple[Lane, ...]
@@ -134,6 +137,10 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
             tasks(household, standing, sky, today, max(AHEAD_DAYS, (by_then - today).days))
         ),
         from_plan=tuple(due(household, today)),
+        later=tuple(jobs_ahead(household, today)),
+        years_to_say=tuple(
+            years_to_say(household, Planting.objects.of(household).filter(finished_on=None))
+        ),
         over=_over(over, clearing, lifts),
         growing=tuple(
             sorted(

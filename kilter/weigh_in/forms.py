@@ -22,6 +22,7 @@ from kilter.people.forms import (
     HouseholdField,
     MassField,
     OfHousehold,
+    PicksField,
     VagueDateField,
 )
 from kilter.people.models import Household, User
@@ -71,16 +72,6 @@ class BenchForm(OfHousehold, forms.Form):
         if day is not None and self.since and day < self.since:
             raise forms.ValidationError(f"Your link is of {format_date(VagueDate(self.since))}.")
         return None if day == self.today else day
-
-
-class PicksField(forms.ModelMultipleChoiceField):
-    """Records ticked in a list; a key beyond the database's numbers is no choice either."""
-
-    def clean(self, value: Any) -> Any:
-        try:
-            return super().clean(value)
-        except OverflowError as error:
-            raise forms.ValidationError("Tick those in the list.") from error
 
 
 class PickedPlantings(PlantingsField, PicksField):

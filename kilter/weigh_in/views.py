@@ -211,7 +211,7 @@ def finish(request: HouseholdRequest, planting: Planting) -> HttpResponse:
     said: dict[str, Any] = form.cleaned_data if form.is_valid() else {"rest": "", "is_sure": False}
     day = bench_day(request)
     so_far = queries.lifted_so_far(request.household, [planting])[planting.pk]
-    part, is_bare = so_far.part, not so_far.is_written and not said["is_sure"]
+    part, is_bare = so_far.part, not (so_far.is_written or said["is_sure"] or said["rest"])
     if is_bare or (part and not said["rest"]):
         context = {
             "planting": planting,

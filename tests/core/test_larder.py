@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kilter.core.errors import PlanError, RecordError
-from kilter.core.larder.account import Item, account_of
+from kilter.core.larder.account import Amounts, Item, account_of
 from kilter.core.larder.flow import Batch, weekly_flow
 from kilter.core.larder.keeping import Look, loss_in_store
 from kilter.core.plan.need import lay_in_kg
@@ -177,7 +177,12 @@ def test_the_account_by_hand():
     first, later, _ = yearly_parts(79, 3)
     assert (first, later) == (27, 26)
     year = [
-        account_of(3_040_000, 0, 0, 0, [Item("net", n), Item("seed", 298), Item("feed", 150)])
+        account_of(
+            3_040_000,
+            Amounts.of_mass(3_040_000, 0, 0),
+            0,
+            [Item("net", n), Item("seed", 298), Item("feed", 150)],
+        )
         for n in (first, later)
     ]
     assert [one.cost for one in year] == [475, 474]
@@ -189,14 +194,18 @@ def test_the_account_by_hand():
     pot, fill = yearly_parts(1400, 10)[0], yearly_parts(320, 3)[0]
     tomato = account_of(
         12_000_000,
-        10_000_000,
-        2_000_000,
+        Amounts.of_mass(12_000_000, 10_000_000, 2_000_000),
         300,
         [Item("pot", pot), Item("fill", fill), Item("tool", tool[0])],
     )
     assert (tomato.cost, tomato.saved, tomato.given, tomato.value) == (414, 3000, 600, 3600)
     assert tomato.break_even_minor == pytest.approx(34.5)
-    shallot = account_of(8_000_000, 8_000_000, 0, 250, [Item("sets", 450), Item("tool", tool[1])])
+    shallot = account_of(
+        8_000_000,
+        Amounts.of_mass(8_000_000, 8_000_000, 0),
+        250,
+        [Item("sets", 450), Item("tool", tool[1])],
+    )
     assert shallot.cost == 533
     assert shallot.break_even_minor == pytest.approx(66.63, abs=0.01)
 
@@ -211,5 +220,5 @@ def test_an_account_that_cannot_be_is_refused():
     with pytest.raises(RecordError):
         yearly_parts(100, 0)
     with pytest.raises(RecordError):
-        account_of(-1, 0, 0, 300, [])
-    assert account_of(0, 0, 0, 300, []).break_even_minor is None
+        account_of(-1, Amounts.of_mass(0, 0, 0), 300, [])
+    assert account_of(0, Amounts.of_mass(0, 0, 0), 300, []).break_even_minor is None

@@ -62,3 +62,12 @@ def test_what_was_lifted_unweighed_leaves_what_is_left_unknown(is_picked):
     told = Lift(date(2026, 11, 1), "table", GradeTotal(lines=1, unweighed=1), plants=3)
     by_plants = left_to_lift(4, [told], FOOD, Expected(0.2, HANDBOOK), is_picked=False)
     assert (by_plants.plants, by_plants.kg) == (1, 0.2)
+
+
+def test_what_was_only_counted_weighs_what_its_other_pieces_do():
+    """4 pieces of 0.2 kg each and 6 not weighed yet: 2 kg lifted of 20 plants of 0.2 kg."""
+    both = Lift(date(2026, 11, 1), "table", GradeTotal(lines=1, mass_mg=800_000, count=4))
+    waits = Lift(date(2026, 11, 2), "table", GradeTotal(lines=1, count=6, unweighed=1))
+    found = left_to_lift(20, [both, waits], FOOD, Expected(0.2, HANDBOOK), is_picked=False)
+    assert (found.plants, found.is_guessed) == (10, True)
+    assert found.kg == pytest.approx(2.0)

@@ -17,6 +17,7 @@ from django.core.management import call_command
 from django.urls import reverse
 
 from kilter.next_year.fit.plots import grounds_of
+from kilter.people.models import Change
 from kilter.set_out.clearing import tenancies
 from kilter.set_out.families import same_family
 from kilter.weather.models import Day
@@ -137,6 +138,11 @@ def test_what_is_past_its_day_is_asked_about_once_and_in_one_list(client, garden
     assert client.post(reverse("today:over"), keep).status_code == 302
     assert told(garden, stands.beetroot)["why"] == "stands until 20 December 2026, as was said"
     assert "Is it over?" not in page(client, "/")
+    for change in Change.objects.filter(household=garden.household).order_by("-pk")[:2]:
+        assert client.post(reverse("people:undo", args=[change.pk])).status_code == 302
+    stands.tomato.refresh_from_db()
+    assert stands.tomato.finished_on is None
+    assert told(garden, stands.beetroot)["clears_on"] == "2026-07-30"
 
 
 def test_no_page_counts_days_backwards(client, garden, stands):

@@ -18,7 +18,7 @@ from kilter.look_back.models import Decision, Remark, Review
 from kilter.people.access import Declared, Who
 from kilter.people.models import Invite, SignIn
 from kilter.plans.models import NotEaten, Plan, PlannedCrop, PlannedPlanting, Shelf, Spot, Wish
-from kilter.set_out.models import Cost, PlantCount
+from kilter.set_out.models import Cost, PlantCount, YearSaid
 from kilter.tending.models import Job, Repeat
 from kilter.weigh_in.models import LateLine, new_client_id
 
@@ -129,6 +129,9 @@ def complete(garden):
     )
     garden.cost = Cost.objects.create(
         **mine, planting=garden.plantings[0], what="net", price_minor=300
+    )
+    garden.year_said = YearSaid.objects.create(
+        household=garden.household, planting=garden.plantings[0], year=2024, came="nothing"
     )
     garden.job = Job.objects.create(**mine, planting=garden.plantings[0], job="water")
     garden.late = LateLine.objects.create(

@@ -310,6 +310,12 @@ def forms_of(g):
             "finished_on": "2026-08-08",
             "rest": "left",
         },
+        reverse("set_out:say_year", args=[g.plantings[0].pk]): {"year": 2025, "came": "nothing"},
+        reverse("today:over"): {
+            "over": str(g.plantings[0].pk),
+            "do": "keep",
+            "keep_until": "20 Dec 2026",
+        },
         reverse("weigh_in:finish", args=[g.plantings[0].pk]): {"rest": "lifted", "is_sure": "on"},
         reverse("weigh_in:finish_many", args=[g.plantings[0].pk]): {"which": "set"},
         reverse("weigh_in:correct", args=[g.lines[0].pk]): {

@@ -151,6 +151,11 @@ def writes(g):
         ),
         "reopen": ("set_out:reopen", [planting], {}),
         "finish": ("set_out:finish", [planting], {"finished_on": "2026-09-01"}),
+        "say what came of a year": (
+            "set_out:say_year",
+            [planting],
+            {"year": 2025, "came": "unpicked"},
+        ),
         "strike a planting": ("set_out:strike", ["planting", planting], {}),
         "correct a line": (
             "weigh_in:correct",
@@ -567,6 +572,7 @@ NOT_UNDONE = {
     "weigh_in:finish": "the same as set_out:finish, at the bench",
     "weigh_in:together": "the same as weigh, for several; undone in test_visits",
     "weigh_in:leave_all_counted": "the same as leave_counted, for many; undone in test_bench_slips",
+    "today:over": "the same for what is past its day; undone in seams/test_standing",
     "weigh_in:finish_many": "the same for many; undone in test_bench",
     "weigh_in:photo": "a photograph; undone below",
     "tending:add_photo": "a photograph; undone below",

@@ -43,10 +43,8 @@ def test_what_was_free_cost_nothing(client, garden):
     Planting.objects.filter(pk=planting.pk).update(lot=lot)
     assert has_costs(garden.household)
     assert record(garden, planting, "cost").cost_minor == 0
-    of_one = Planting.objects.filter(pk=planting.pk)
-    assert [
-        (share.what, share.minor) for share in costs_of(garden.household, of_one)[planting.pk]
-    ] == [("from lot gift", 0)]
+    borne = costs_of(garden.household).of[planting.pk, planting.season]
+    assert [(share.what, share.minor) for share in borne] == [("from lot gift", 0)]
     Cost.objects.create(household=garden.household, planting=planting, what="net", price_minor=300)
     assert record(garden, planting, "cost").cost_minor == 300
 

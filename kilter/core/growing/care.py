@@ -107,6 +107,40 @@ def repeat_due(
     return due if due <= today + timedelta(days=near) else None
 
 
+def times_due(due: date, every_days: int | None, by: date, until: date | None = None) -> int:
+    """Count how often a job that comes back falls due by a day, if nobody does it.
+
+    Parameters
+    ----------
+    due : date
+        When it is due next.
+    every_days : int or None
+        Days from one time to the next; None for a job that comes once.
+    by : date
+        The last day that counts.
+    until : date, optional
+        The last day it is wanted.
+
+    Returns
+    -------
+    int
+        Zero where it is not due by then.
+
+    Notes
+    -----
+    Kilter's own: by the calendar from the day it is due.
+
+    Examples
+    --------
+    >>> times_due(date(2026, 11, 4), 3, date(2026, 11, 21))
+    6
+    """
+    last = by if until is None else min(by, until)
+    if due > last:
+        return 0
+    return 1 if every_days is None else (last - due).days // every_days + 1
+
+
 def offers(
     start: date | None,
     rows: Sequence[CareRow],

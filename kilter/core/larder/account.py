@@ -42,24 +42,40 @@ class Account:
         return self.cost / self.food_mg * MG_PER_KG if self.food_mg else None
 
 
-def account_of(
-    food_mg: int, eaten_mg: int, given_mg: int, price_minor_per_kg: int, items: Sequence[Item]
-) -> Account:
+@dataclass(frozen=True)
+class Amounts:
+    """What is valued, in the unit of its price: kilograms or pieces, unrounded."""
+
+    food: Fraction
+    eaten: Fraction
+    given: Fraction
+
+    @classmethod
+    def of_mass(cls, food_mg: int, eaten_mg: int, given_mg: int) -> Amounts:
+        """Masses in kilograms."""
+        food, eaten, given = (Fraction(mg, MG_PER_KG) for mg in (food_mg, eaten_mg, given_mg))
+        return cls(food, eaten, given)
+
+
+def account_of(food_mg: int, amounts: Amounts, price_minor: int, items: Sequence[Item]) -> Account:
     """Reckon what a crop was worth and what it cost.
 
     Parameters
     ----------
-    food_mg, eaten_mg, given_mg : int
-        Milligrams lifted as food, eaten, and given away.
-    price_minor_per_kg : int
-        The household's own price of a kilogram, in the smallest coin; there is no conversion.
+    food_mg : int
+        Milligrams lifted as food.
+    amounts : Amounts
+        Lifted as food, eaten, and given away, in the unit of the price.
+    price_minor : int
+        The household's own price of a kilogram or a piece, in the smallest coin; there is no
+        conversion.
     items : sequence of Item
         What falls on the crop this season, item by item.
 
     Returns
     -------
     Account
-        Each value rounded to the coin; halves go up.
+        Each value rounded to the coin once, at the end; halves go up.
 
     Raises
     ------
@@ -73,14 +89,15 @@ def account_of(
 
     Examples
     --------
-    >>> account_of(12_000_000, 10_000_000, 2_000_000, 300, [Item("pot", 140)]).saved
+    >>> amounts = Amounts.of_mass(12_000_000, 10_000_000, 2_000_000)
+    >>> account_of(12_000_000, amounts, 300, [Item("pot", 140)]).saved
     3000
     """
-    if min(food_mg, eaten_mg, given_mg, price_minor_per_kg, *(item.minor for item in items), 0) < 0:
+    whole = amounts.food, amounts.eaten, amounts.given
+    if min(whole) < 0 or min(food_mg, price_minor, *(item.minor for item in items)) < 0:
         raise RecordError("Masses and prices are not below zero.")
-
-    def worth(mass_mg: int) -> int:
-        return int(Fraction(mass_mg * price_minor_per_kg, MG_PER_KG) + Fraction(1, 2))
-
+    value, saved, given = (int(amount * price_minor + Fraction(1, 2)) for amount in whole)
     cost = sum(item.minor for item in items)
-    return Account(worth(food_mg), worth(eaten_mg), worth(given_mg), cost, food_mg, tuple(items))
+    return Account(
+        value=value, saved=saved, given=given, cost=cost, food_mg=food_mg, items=tuple(items)
+    )

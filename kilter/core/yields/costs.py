@@ -122,3 +122,43 @@ def half_months(begins: date, ends: date) -> int:
         return day.year * 24 + (day.month - 1) * 2 + (day.day > 15)
 
     return max(number(ends) - number(begins) + 1, 1)
+
+
+def life_parts(
+    price_minor: int, years: int, begins: int, ended: int | None = None
+) -> dict[int, tuple[int, int]]:
+    """Spread a first cost over the years of a life.
+
+    Parameters
+    ----------
+    price_minor : int
+        In the smallest coin, zero or more.
+    years : int
+        Expected; one or more.
+    begins : int
+        The first of them.
+    ended : int, optional
+        The year in which it ended, if it did.
+
+    Returns
+    -------
+    dict of int to tuple of int and int
+        By year its part, and what is left of the price in a last year that came early.
+
+    Notes
+    -----
+    As `yearly_parts` (numbers-n5, B4). What lives longer bears nothing more.
+
+    Examples
+    --------
+    >>> life_parts(5000, 10, 2020, 2026)[2026]
+    (500, 1500)
+    """
+    parts = dict(enumerate(yearly_parts(price_minor, years), begins))
+    if ended is None:
+        return {year: (part, 0) for year, part in parts.items()}
+    last = max(ended, begins)
+    rest = sum(part for year, part in parts.items() if year > last)
+    return {
+        year: (part, rest if year == last else 0) for year, part in parts.items() if year <= last
+    }

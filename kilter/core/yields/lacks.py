@@ -47,6 +47,12 @@ NOT_WEIGHED: Final = Lack(
 NOT_COUNTED: Final = Lack("not counted", "part of its harvest was not counted", "write down")
 NOTHING_CAME: Final = Lack("nothing came", "nothing came from it")
 NOT_PUT_BY: Final = Lack("not put by", "nothing of it was put by")
+NOT_WRITTEN: Final = Lack(
+    "not written",
+    "nothing is written of it: it gave nothing, or what it gave was not weighed",
+    "write down",
+)
+TOO_YOUNG: Final = Lack("too young", "it was too young to bear")
 NO_PLANTING_DAY: Final = Lack(
     "no planting day", "nobody wrote down when it was planted", "write down"
 )

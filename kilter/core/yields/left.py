@@ -109,26 +109,49 @@ def left_to_lift(
 
 
 def _is_unknown(lifts: Sequence[Lift], food: Collection[str], *, is_picked: bool) -> bool:
-    """Whether something was lifted of which neither a weight nor, where that would do, the plants
-    are known.
+    """Whether something was lifted of which neither the weight, known or reckoned, nor, where that
+    would do, the plants are known.
     """
+    piece_mg = _piece_mg(lifts, food)
     return any(
-        lift.grade in food and lift.total.is_part_weighed and (is_picked or not lift.plants)
+        lift.grade in food and _mass_mg(lift, piece_mg) is None and (is_picked or not lift.plants)
         for lift in lifts
     )
 
 
-def _lifted(lifts: Iterable[Lift], food: Collection[str]) -> tuple[int, float, float]:
+def _piece_mg(lifts: Iterable[Lift], food: Collection[str]) -> float | None:
+    """What one piece of its food weighs, by what was weighed and counted."""
+    both = [
+        lift.total
+        for lift in lifts
+        if lift.grade in food and not lift.total.unweighed and not lift.total.uncounted
+    ]
+    count = sum(total.count for total in both)
+    return sum(total.mass_mg for total in both) / count if count else None
+
+
+def _mass_mg(lift: Lift, piece_mg: float | None) -> float | None:
+    """What was weighed, reckoned, or comes of its pieces; None where none of that is known."""
+    total = lift.total
+    if not total.is_part_weighed:
+        return total.mass_mg + total.estimated_mg
+    if piece_mg is None or total.uncounted:
+        return None
+    return total.count * piece_mg
+
+
+def _lifted(lifts: Sequence[Lift], food: Collection[str]) -> tuple[int, float, float]:
     """Plants that visits say, the food of those visits, and that of the others, kilograms."""
     plants: dict[object, int] = {}
     kg: dict[object, float] = {}
+    piece_mg = _piece_mg(lifts, food)
     for lift in lifts:
         is_thinning = lift.is_apart and lift.total.lines > 0
         if is_size(lift.grade) or is_thinning:
             continue
         visit = lift.day, lift.visit
         plants[visit] = max(plants.get(visit, 0), lift.plants)
-        mass = lift.total.mass_mg + lift.total.estimated_mg if lift.grade in food else 0.0
-        kg[visit] = kg.get(visit, 0.0) + mass / 1e6
+        mass_mg = _mass_mg(lift, piece_mg) if lift.grade in food else None
+        kg[visit] = kg.get(visit, 0.0) + (mass_mg or 0.0) / 1e6
     said = sum(kg[visit] for visit, many in plants.items() if many)
     return sum(plants.values()), said, sum(kg.values()) - said

@@ -150,6 +150,8 @@ def measure_yield(
         if so_far is None:
             return LeftOut(record.ref, lacks.NOT_FINISHED)
         record = replace(record, finished_on=so_far, is_so_far=True)
+    if record.unknown is not None and not record.grades:
+        return LeftOut(record.ref, record.unknown)
     if record.is_so_far and not record.grades:
         return LeftOut(record.ref, lacks.NOT_LIFTED)
     if measure.kind == "days":
@@ -461,7 +463,7 @@ def _row_metres(record: PlantingRecord) -> float | Lack:
 def _days(record: PlantingRecord) -> float | Lack:
     if record.began_on is None or record.finished_on is None:
         return lacks.NO_PLANTING_DAY
-    days = (record.finished_on - record.began_on).days
+    days = (record.finished_on - record.began_on).days + record.is_year_of_life
     return float(days) if days > 0 else lacks.NO_DAYS
 
 

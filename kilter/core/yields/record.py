@@ -10,6 +10,7 @@ from typing import Final, Literal
 
 from kilter.core.trade.grades import food_grades
 from kilter.core.yields.harvest import BasketLine, GradeTotal
+from kilter.core.yields.lacks import Lack
 
 #: One plant against another of the same kind: the square root of the comparison's PLANT_VARIANCE
 #: (rule).
@@ -47,6 +48,9 @@ class PlantingRecord:
     row_gap_m: float | None = None  #: spacing between rows
     is_alone: bool = True  #: nothing else grew in the place at the same time
     is_so_far: bool = False  #: measured up to ``finished_on``, while it may give more
+    #: why nobody knows what it gave, though it is finished; without it, no line means nothing
+    unknown: Lack | None = None
+    is_year_of_life: bool = False  #: a year of what stays over years, of which each day counts
     is_small_food: bool = False  #: the household eats the Small grade of this crop
     minutes: float | None = None  #: of work, where it was noted
     water_l: float | None = None  #: given, where it was noted
@@ -134,7 +138,7 @@ def food_so_far(record: PlantingRecord) -> FoodSoFar:
     totals = _food_totals(record)
     likely = [t.likely_mg for t in totals if t.likely_mg is not None]
     counts = [t.known_count for t in totals if t.known_count is not None]
-    is_lifted = bool(record.grades) or record.finished_on is not None
+    is_lifted = bool(record.grades) or (record.finished_on is not None and record.unknown is None)
     is_nothing = is_lifted and not totals
     return FoodSoFar(
         float(sum(likely)) if likely or is_nothing else None,

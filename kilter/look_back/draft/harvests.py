@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from django.urls import reverse
 
 from kilter.core.review.usual import worse_than_own_years
+from kilter.core.yields import lacks
 from kilter.core.yields.record import food_so_far
 from kilter.look_back.draft.line import (
     BADLY,
@@ -41,6 +42,7 @@ def lines(season: Season) -> Iterator[DraftLine]:
     for crop in season.grown:
         yield from _against_before(season, crop)
         yield from _failed(season, crop)
+        yield from _unwritten(season, crop)
         yield from _extremes(season, crop)
     yield from _places(season)
 
@@ -119,6 +121,27 @@ def _failed(season: Season, crop: Crop) -> Iterator[DraftLine]:
             crop=crop.pk,
             causes=season.causes_of(rows),
         )
+
+
+def _unwritten(season: Season, crop: Crop) -> Iterator[DraftLine]:
+    """What is finished, and nobody knows what it gave: it is in no sum until that is said."""
+    rows = [row for row in season.of_crop(crop.pk) if row.record.unknown == lacks.NOT_WRITTEN]
+    if not rows:
+        return
+    where = named(row.place for row in rows)
+    yield DraftLine(
+        key=f"unwritten:{crop.name}",
+        side=NOTE,
+        words=(
+            f"Nothing is written of {crop.name} in {where}: did it give nothing, or was it not "
+            "weighed?"
+        ),
+        address=reverse("atlas:planting", args=[rows[0].pk]),
+        rests=counted(len(rows), "planting"),
+        telling=50 + min(len(rows), 5),
+        crop=crop.pk,
+        causes=season.causes_of(rows),
+    )
 
 
 def _extremes(season: Season, crop: Crop) -> Iterator[DraftLine]:

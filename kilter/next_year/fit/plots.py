@@ -274,22 +274,15 @@ def _standing(household: Household, season: int) -> dict[int, list[Standing]]:
         clears = clearing[one.pk]
         if not clears.is_by(begins):
             until = SLOTS - 1 if clears.day is None else slot_of(clears.day, season)
-            found[one.place_id].append(Standing(one, until, clears, _takes(one, one.place)))
+            found[one.place_id].append(Standing(one, until, clears, _takes(one)))
     return found
 
 
-def _takes(one: Planting, place: Place) -> float:
-    """Square metres, or its pot."""
-    if not place.is_bed:
+def _takes(one: Planting) -> float:
+    """Square metres, or its pot; the whole bed where nobody said how much of it."""
+    if not one.place.is_bed:
         return 1.0
-    area = float(place.area_m2 or 0)
-    if one.share is not None:
-        return one.share * area
-    if one.part is not None:
-        return one.part.share_of(place) * area
-    if one.units and one.in_row_m and one.row_gap_m:
-        return min(one.units * one.in_row_m * one.row_gap_m, area)
-    return area
+    return float(one.ground_m2 or one.place.area_m2 or 0)
 
 
 def _stood(household: Household, season: int) -> dict[int, list[Planting]]:

@@ -28,7 +28,14 @@ class Command(HouseholdCommand):
             unshared = [{"what": item.what, "minor": item.minor} for item in found.unshared]
             crops = [_values(crop) for crop in found.crops]
             self.print_json(
-                {"season": found.season, **sums, "borne_by_no_crop": unshared, "crops": crops}
+                {
+                    "season": found.season,
+                    **sums,
+                    "borne_by_no_crop": unshared,
+                    "minutes_of_no_crop": found.of_places.minutes,
+                    "litres_of_no_crop": found.of_places.water_l,
+                    "crops": crops,
+                }
             )
             return
         self.print_table(
@@ -54,6 +61,7 @@ def _values(one: CropAccount) -> dict[str, Any]:
     return {
         "crop": one.crop.name,
         "food_mg": one.account.food_mg,
+        "food_count": one.pieces,
         "eaten_mg": one.eaten_mg,
         "given_mg": one.given_mg,
         "price": one.price_words,
@@ -64,6 +72,8 @@ def _values(one: CropAccount) -> dict[str, Any]:
         "cost": one.account.cost,
         "items": [{"what": item.what, "minor": item.minor} for item in one.account.items],
         "break_even_minor": one.account.break_even_minor,
+        "minutes": one.minutes,
+        "litres": one.water_l,
         "minutes_per_kg": one.minutes_per_kg,
         "litres_per_kg": one.litres_per_kg,
     }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from kilter.people import clock
@@ -23,8 +24,18 @@ class Command(HouseholdCommand):
                 "why": entry.turn.reason,
                 "expected_kg": entry.turn.kg,
                 "fits_the_kitchen": entry.turn.fits,
+                "clears_on": _day(entry.clears.day),
             }
             for entry in sheet.to_lift
+        ]
+        over = [
+            {
+                "what": one.label,
+                "where": one.places,
+                "why": one.clears.words,
+                "clears_on": _day(one.clears.day),
+            }
+            for one in sheet.over
         ]
         do = [
             {"job": t.job, "crop": t.crop, "where": t.places, "due_on": str(t.due_on), "why": t.why}
@@ -41,7 +52,7 @@ class Command(HouseholdCommand):
             for j in sheet.from_plan
         ]
         if options["json"]:
-            self.print_json({"day": str(day), "lift": lift, "do": do})
+            self.print_json({"day": str(day), "lift": lift, "over": over, "do": do})
             return
         self.print_table(
             ["lift", "where", "why"],
@@ -51,3 +62,7 @@ class Command(HouseholdCommand):
             ["do", "crop", "where", "due"],
             [[t["job"], t["crop"], t["where"], t["due_on"]] for t in do],
         )
+
+
+def _day(day: date | None) -> str | None:
+    return day.isoformat() if day else None

@@ -13,7 +13,7 @@ from kilter.drawing.ground_map import GroundMap, Patch, ground_map
 from kilter.ground.maps import map_spot
 from kilter.ground.models import Part, Site, sites_of
 from kilter.look_back.season import Season
-from kilter.tending.memory import DEEDS, Memory, memories
+from kilter.tending.memory import NO_SETBACKS, Memory, memories
 from kilter.tending.models import Happening
 
 MAP_PX = 620.0
@@ -41,8 +41,8 @@ class Setback:
     entries: tuple[Happening, ...]
 
     @property
-    def is_deed(self) -> bool:
-        return self.kind in DEEDS
+    def is_harmless(self) -> bool:
+        return self.kind in NO_SETBACKS
 
     @property
     def note(self) -> str:
@@ -105,14 +105,14 @@ def over_the_years(season: Season) -> list[OfKind]:
     years: dict[str, set[int]] = defaultdict(set)
     said: dict[str, str] = {}
     for happening in season.happenings:
-        if happening.kind not in DEEDS and happening.planting_id not in season.kept_back:
+        if happening.kind not in NO_SETBACKS and happening.planting_id not in season.kept_back:
             years[happening.words.lower()].add(happening.day.year)
             said.setdefault(happening.words.lower(), happening.words)
     lost: dict[str, dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
     labels = {row.pk: row.label for row in season.rows}
     for pk, hits in season.hits.items():
         for one in hits:
-            if one.lost_share is not None and one.kind not in DEEDS and pk in labels:
+            if one.lost_share is not None and one.kind not in NO_SETBACKS and pk in labels:
                 lost[one.words.lower()][labels[pk]].append(one.lost_share)
     found = []
     for key, of_kind in years.items():
@@ -136,8 +136,8 @@ def with_series(setbacks: Iterable[Setback]) -> list[tuple[Setback, int]]:
     """Each with the colour it is painted in; 0 for what is done to a crop and hits nothing."""
     found, number = [], 0
     for setback in setbacks:
-        number += not setback.is_deed
-        found.append((setback, 0 if setback.is_deed else (number - 1) % 6 + 1))
+        number += not setback.is_harmless
+        found.append((setback, 0 if setback.is_harmless else (number - 1) % 6 + 1))
     return found
 
 

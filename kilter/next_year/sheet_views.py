@@ -78,6 +78,7 @@ def shopping(request: HouseholdRequest) -> HttpResponse:
     """What to get, what is in stock struck off."""
     plan, found, context = _of(request)
     lines = sheets.shopping(found)
+    owned_l = sum(one.litres * one.count for one in garden(request.household, plan).vessels)
     prices = [line.price_minor for line in lines if line.price_minor is not None]
     fitted = plants_planned(plan)
     context["outside"] = [
@@ -86,7 +87,7 @@ def shopping(request: HouseholdRequest) -> HttpResponse:
     context |= {
         "lines": lines,
         "price_minor": sum(prices) if prices else None,
-        "medium_l": sheets.medium_l(found),
+        "medium_l": sheets.medium_l(found, owned_l),
     }
     return render(request, "next_year/shopping.html", context)
 

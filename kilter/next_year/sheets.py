@@ -107,11 +107,12 @@ def shopping(rows: Iterable[CropRow]) -> list[BuyLine]:
     return found
 
 
-def medium_l(rows: Iterable[CropRow]) -> float:
-    """Litres of medium if all that may stand in containers did,
-    those left out that are too many.
+def medium_l(rows: Iterable[CropRow], owned_l: float) -> float:
+    """Litres of medium if all that may stand in containers did, those left out that are too many;
+    never more than the containers hold.
     """
-    return sum(row.takes.medium_l or 0 for row in rows if row.takes and not row.takes.is_too_many)
+    takes = (row.takes for row in rows if row.takes and not row.takes.is_too_many)
+    return min(sum(one.medium_l or 0 for one in takes), owned_l)
 
 
 def trays(rows: Iterable[CropRow]) -> list[Tray]:

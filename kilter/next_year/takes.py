@@ -110,9 +110,8 @@ def takes_of(
     sown_on = min((sowing.begins for sowing in dates.sowings), default=None)
     stock = _stock(shared, crop, None if sown_on is None else day_of_season(shared.season, sown_on))
     germination = _germination(said, stock, book)
-    pieces, piece, why = _pieces(
-        book, plants, germination, is_sown=_is_sown(book, habit.unit_kind if habit else "")
-    )
+    kind = _planted_as(book, habit.unit_kind if habit else "")
+    pieces, piece, why = _pieces(book, plants, germination, kind)
     worked = shared.worked.get(crop.pk, Worked())
     return Takes(
         plants=plants,
@@ -160,10 +159,11 @@ def _vessels(
     return tuple(used), left > 0, medium or None
 
 
-def _is_sown(book: HandbookCrop | None, unit_kind: str) -> bool:
-    """Whether it begins as seed, here or under lights."""
-    kinds = book.planted if book else units.kinds_planted(unit_kind or "seed")
-    return any(kind.from_seed for kind in kinds)
+def _planted_as(book: HandbookCrop | None, unit_kind: str) -> units.UnitKind:
+    """As what it is planted: as it was last, else as the handbook does it."""
+    if unit_kind:
+        return units.unit_kind(unit_kind)
+    return book.planted[0] if book else units.USUAL
 
 
 def _stock(shared: Garden, crop: Crop, sown_on: date | None) -> tuple[Stock, ...]:
@@ -183,7 +183,7 @@ def _germination(
     said: PlannedCrop, stock: tuple[Stock, ...], book: HandbookCrop | None
 ) -> float | None:
     """Of the very lot that would be sown, by own counts; else as the plan says."""
-    if book is not None and not _is_sown(book, ""):
+    if book is not None and not any(kind.from_seed for kind in book.planted):
         return None
     counted = [one for one in stock if one.germination and not one.is_past]
     if counted:
@@ -193,21 +193,20 @@ def _germination(
 
 
 def _pieces(
-    book: HandbookCrop | None, plants: int, germination: float | None, *, is_sown: bool
+    book: HandbookCrop | None, plants: int, germination: float | None, kind: units.UnitKind
 ) -> tuple[int, str, str]:
     """How many of what to set out, and why so many."""
-    first = (book.planted[0] if book else units.USUAL).key
-    if first == "seed potato":
+    if kind.key == "seed potato":
         tubers = math.ceil(plants / PIECES_A_TUBER)
         return (
             plants,
             "seed potato",
             f"or {tubers} cut in {PIECES_A_TUBER} pieces with an eye or two each",
         )
-    if first == "slip":
+    if kind.key == "slip":
         roots = math.ceil(plants / SLIPS_A_ROOT)
         return plants, "slip", f"from {roots} mother root{'' if roots == 1 else 's'}"
-    if is_sown and germination:
+    if kind.from_seed and germination:
         why = f"of 100, {germination * 100:.0f} come up; 90 % sure that enough do, on top"
         if book is not None and book.name in MOUND_CROPS and plants:
             mounds = math.ceil(plants / PLANTS_A_MOUND)
@@ -216,7 +215,7 @@ def _pieces(
                 f"thinned to {PLANTS_A_MOUND}"
             )
         return seeds_for(plants, germination), "seed", why
-    return plants, first, ""
+    return plants, kind.key, ""
 
 
 def _buy(shared: Garden, crop: Crop, pieces: int, stock: tuple[Stock, ...]) -> Buy | None:

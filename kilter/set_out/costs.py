@@ -190,7 +190,7 @@ def _own(household: Household, sharing: _Sharing, plantings: Mapping[int, Planti
     """What was paid for a planting; of what stays over years the first cost is spread over them,
     and what was paid in a later year is of that.
     """
-    for cost in Cost.objects.of(household).filter(planting__in=plantings.keys()):
+    for cost in Cost.objects.of(household).filter(planting__struck_at=None, planting__isnull=False):
         planting = plantings[cost.planting_id or 0]
         life = sharing.lives.get(planting.pk)
         if life is None:
@@ -246,11 +246,8 @@ def _medium(household: Household, sharing: _Sharing) -> None:
     """Each medium is shared over so many uses, a season of the place being one;
     after those it is paid for.
     """
-    places = {place for place, _ in sharing.by_place}
     fills: dict[int, list[Fill]] = defaultdict(list)
-    fresh = Fill.objects.of(household).filter(
-        place__in=places, price_minor__isnull=False, kind__in=FRESH_MEDIUM
-    )
+    fresh = Fill.objects.of(household).filter(price_minor__isnull=False, kind__in=FRESH_MEDIUM)
     for fill in fresh.select_related("mix").order_by("day", "pk"):
         fills[fill.place_id].append(fill)
     seasons: dict[int, set[int]] = defaultdict(set)

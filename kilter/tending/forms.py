@@ -97,6 +97,8 @@ class HappeningForm(TargetsForm):
         cleaned = super().clean()
         lost, when, until = cleaned.get("lost_percent"), cleaned.get("when"), cleaned.get("until")
         self.instance.lost_share = None if lost is None else lost / 100
+        if lost and cleaned.get("kind") == Happening.Kind.NATURAL:
+            self.add_error("lost_percent", "A natural sign takes nothing; choose another kind.")
         if when and until and until < when.earliest:
             self.add_error("until", f"It cannot have ended on {until} when it began {when}.")
         chosen = {

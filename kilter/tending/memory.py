@@ -20,6 +20,8 @@ from kilter.tending.queries import happened_to_each
 
 #: What is done to a crop and hits nothing.
 DEEDS = frozenset({Happening.Kind.WATERED, Happening.Kind.FED, Happening.Kind.CUT_BACK})
+#: What happened and did no harm: what was done, and what comes by itself as a crop ripens.
+NO_SETBACKS = DEEDS | {Happening.Kind.NATURAL}
 #: So much of it is shown where something is about to be planted.
 MOST_SHOWN = 3
 
@@ -71,7 +73,9 @@ def memories(household: Household, today: date) -> Memories:
         kind: defaultdict(list) for kind in ("place", "part", "site")
     }
     happened = (
-        Happening.objects.of(household).exclude(kind__in=DEEDS).select_related("part", "planting")
+        Happening.objects.of(household)
+        .exclude(kind__in=NO_SETBACKS)
+        .select_related("part", "planting")
     )
     for one in happened:
         hit = Hit(one.what or one.get_kind_display(), one.day, one.lost_share)
@@ -102,7 +106,7 @@ def memories_of_crops(household: Household, today: date) -> dict[int, tuple[Memo
     hits: dict[int, dict[int, Hit]] = defaultdict(dict)
     for planting, happened in happened_to_each(household, list(crop_of)).items():
         for one in happened:
-            if one.kind not in DEEDS:
+            if one.kind not in NO_SETBACKS:
                 hits[crop_of[planting]][one.pk] = Hit(
                     one.what or one.get_kind_display(), one.day, one.lost_share
                 )

@@ -32,8 +32,9 @@ def test_did_sharing_the_bed_pay(newcomer):
     g.weigh(alone_beans, "3 kg", "2026-08-15", is_sure=True)
     g.weigh(stray, "800", "2026-09-10")
     g.happened("fed", "shared bed", "1 July 2026", what="nettle water")
-    for planting in (corn, beans, squash, alone_corn, alone_beans, stray):
+    for planting in (corn, beans, alone_corn, alone_beans, stray):
         g.finish(planting, "20 September 2026")
+    g.finish(squash, "20 September 2026", rest="nothing")
     asked = Crop.objects.of(g.household).filter(
         name__in=("sweet corn", "climbing bean", "winter squash")
     )
@@ -46,7 +47,7 @@ def test_did_sharing_the_bed_pay(newcomer):
     assert "Land equivalent ratio without winter squash 1.40" in page
     assert "potato" not in page.partition("left out")[0]  # the volunteer is nobody's company
     assert "Came up by itself" in g.read("atlas:planting", stray.pk)
-    assert "it gave nothing, and counts as 0" in g.read("atlas:planting", squash.pk)
+    assert "finished and gave nothing: it counts as 0" in g.read("atlas:planting", squash.pk)
     # Cobs were never weighed: they are given and fed as they were counted, and weigh what nobody
     # knows.
     shown = g.read("larder:put_by")

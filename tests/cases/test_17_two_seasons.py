@@ -53,7 +53,7 @@ def g(newcomer) -> Newcomer:
             g.weigh(planting, f"{kg} kg", f"{season}-10-20")
             g.finish(planting, f"20 October {season}")
     (peas,) = g.set_out("pot 1", "pea", 20, "1 April 2025", variety_name="Tide")
-    g.finish(peas, "1 July 2025")
+    g.finish(peas, "1 July 2025", rest="nothing")
     for name, pots, kilos in (
         ("Kite", "1-4", (2.0, 2.1, 1.9, 2.0)),
         ("Lark", "5-8", (1.0, 1.05, 0.95, 1.0)),

@@ -143,9 +143,9 @@ def one_end(made: Made) -> Iterator[str]:
     }
     for planting in Planting.objects.of(made.household).filter(finished_on=None):
         said = told[planting.ref]["clears_on"]
-        end = spans[planting.pk].end
-        if said is not None and said != max(end, spans[planting.pk].start).isoformat():
-            yield f"{planting} is free on {said} and on {end}"
+        span = spans[planting.pk]  # which ends no earlier than it begins
+        if said is not None and max(said, span.start.isoformat()) != span.end.isoformat():
+            yield f"{planting} is free on {said} and on {span.end}"
         holds = planting.season <= 2027 and (said is None or said > "2027-01-01")
         if holds != (planting.pk in held) and planting.place.area_m2:
             yield f"{planting}, free on {said}: {'held' if not holds else 'not held'} in the fit"

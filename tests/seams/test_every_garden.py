@@ -44,13 +44,13 @@ def made(seed: int) -> Made:
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_every_garden_holds_to_the_statements(db, seed):
+def test_every_garden_holds_to_the_statements(transactional_db, seed):
     garden = made(seed)
     assert [said for one in statements.STATEMENTS for said in one(garden)] == []
 
 
 @pytest.mark.parametrize("seed", RENDERED)
-def test_pages_hold_to_them_too(db, seed):
+def test_pages_hold_to_them_too(transactional_db, seed):
     garden = made(seed)
     assert [said for one in statements.ON_PAGES for said in one(garden)] == []
 

@@ -320,7 +320,7 @@ def test_a_disease_brings_its_cautions_to_the_planting(client, garden):
 
 def test_today_and_the_plantings_page_say_the_same_of_what_may_stand_and_of_autumn(client, garden):
     stands = plant(garden, garden.bed, "sunchoke", planted_on=date(2026, 3, 1))
-    assert "ready; it may stay in the ground" in html_of(client.get("/"))
+    assert "may stay until it is wanted" in html_of(client.get("/"))
     page = html_of(client.get(reverse("atlas:planting", args=[stands.pk])))
     assert "overdue" not in page
     autumn = plant(garden, garden.bed, "broad bean", planted_on=date(2026, 10, 20), season=2027)

@@ -235,6 +235,8 @@ def test_single_level_all_zero_and_one_unit_each_have_their_sentence(garden, cli
     WeighIn.objects.filter(planting__in=garden.plantings[2:]).delete()
     assert "‘spring’: 0 of 2 gave anything." in page(client, compare="method:setting")
     WeighIn.objects.all().delete()
+    assert "nothing is written of it" in page(client, compare="method:setting")
+    Planting.objects.all().update(rest="nothing")
     assert "Nothing came from any of these" in page(client, compare="method:setting")
     for planting, grams in zip(garden.plantings[::2], (900, 600), strict=True):
         WeighIn.objects.create(
@@ -300,6 +302,7 @@ def test_a_question_is_kept_pinned_and_answered_anew(garden, client):
     assert "Leaning.</b> ‘autumn’ looks better than ‘spring’" in kept
     assert ">Ours question</a>" in html_of(client.get(reverse("weigh_up:index")))
     WeighIn.objects.all().delete()
+    Planting.objects.all().update(rest="nothing")
     assert "Nothing came from any" in html_of(client.get(reverse("weigh_up:saved")))
     assert (
         client.post(

@@ -143,7 +143,7 @@ def test_a_vague_planting_shows_its_doubt_everywhere(client, garden, vague):
             "variety unknown",
         ),
         "/set-out/?season=2026": ("about mid-May 2026", "4 ± 1", "variety unknown"),
-        "/": ("<i>~192</i>", "variety unknown"),
+        "/": ("Is it over?", "variety unknown"),
         reverse("set_out:planting", args=[vague.pk]): ("about mid-May 2026",),
     }
     for address, texts in shown.items():

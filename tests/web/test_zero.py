@@ -94,6 +94,10 @@ def test_what_waits_for_the_scale_did_not_give_nothing(client, garden):
         client.get(reverse("look_back:index") + "?season=2026&whole=on")
     )
     line.delete()
+    assert "Nothing is written of leek in Ours bed" in html_of(
+        client.get(reverse("look_back:index") + "?season=2026&whole=on")
+    )
+    Planting.objects.filter(pk=planting.pk).update(rest="nothing")
     assert "Leek gave nothing" in html_of(
         client.get(reverse("look_back:index") + "?season=2026&whole=on")
     )
@@ -109,6 +113,7 @@ def test_a_year_of_nothing_after_a_good_one_is_told_as_worse(client, garden):
             units=10,
             planted_on=date(season, 4, 1),
             finished_on=date(season, 11, 1),
+            rest="" if grams else "nothing",
         )
         if grams:
             WeighIn.objects.create(

@@ -38,8 +38,8 @@ def _of_setback(season: Season, one: Setback) -> DraftLine:
     )
     worst = max((lost for _, lost in one.where if lost is not None), default=0.1)
     helped = one.entries[0].helped == Happening.Helped.YES
-    side = (WELL if helped else NOTE) if one.is_deed else BADLY
-    telling = 20.0 if one.is_deed else 34 + worst * 30 + min(len(one.where), 6)
+    side = (WELL if helped else NOTE) if one.is_harmless else BADLY
+    telling = 20.0 if one.is_harmless else 34 + worst * 30 + min(len(one.where), 6)
     crops = one.crops
     return DraftLine(
         key=f"hit:{one.key}",

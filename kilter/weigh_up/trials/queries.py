@@ -54,6 +54,11 @@ class TrialPage:
         return any(unit.planting for unit in self.units)
 
     @property
+    def places(self) -> int:
+        """In how many places it stands; a bed may hold several of its plantings."""
+        return len({unit.place_id for unit in self.units})
+
+    @property
     def is_all_in(self) -> bool:
         return self.is_planted and self.done == len(self.units)
 

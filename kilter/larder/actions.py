@@ -20,12 +20,12 @@ from kilter.core.yields.costs import split_whole
 from kilter.larder.crates import has_entries, join_or_begin, keep_until, store_of_kind
 from kilter.larder.lying import lying_in
 from kilter.larder.models import Crate, PutBy, State, Store, Using
+from kilter.larder.seed import seed_lot, take_back
 from kilter.people import clock
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change, Household
-from kilter.set_out.blinding import blinded_of
-from kilter.set_out.models import Crop, Planting, SeedLot, Variety
+from kilter.set_out.models import Crop, Planting, Variety
 from kilter.weigh_in.models import WeighIn
 
 #: What is put by within so many days goes into the crate of before (rule).
@@ -192,11 +192,7 @@ def _cure_days(crop: Crop) -> int:
 
 
 def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) -> None:
-    """Seed kept is a seed lot to plant from, one for each planting: that which was named already,
-    or a fresh one.
-
-    Where a trial is blinded nothing tells which it is.
-    """
+    """Seed kept is a seed lot to plant from, one for each planting and year."""
     by_planting: dict[int, list[Portion]] = defaultdict(list)
     of_line = dict(
         WeighIn.objects.of(household)
@@ -205,37 +201,21 @@ def _keep_seed(recorder: Recorder, household: Household, lot: Lot, day: date) ->
     )
     for portion in lot.portions:
         by_planting[of_line[portion.line]].append(portion)
-    kept_back = blinded_of(household)
     plantings = (
         Planting.objects.of(household).select_related("crop", "variety").in_bulk(list(by_planting))
     )
     for pk, portions in by_planting.items():
-        planting = plantings[pk]
-        seed = SeedLot.objects.of(household).filter(kept_from=planting, put_by=None).first()
-        if seed is None:
-            label = str(planting.crop) if pk in kept_back else planting.label
-            seed = SeedLot(
-                household=household,
-                crop=planting.crop,
-                variety=None if pk in kept_back else planting.variety,
-                name=f"own {label}, {day.year}"[:80],
-                source="own garden",
-                kept_from=planting,
-                packed_year=day.year,
-                **_kept_amount(portions, is_in_pieces=lot.is_in_pieces),
-            )
-            recorder.save(seed)
+        amount = _kept_amount(portions, is_in_pieces=lot.is_in_pieces)
+        seed = seed_lot(recorder, household, plantings[pk], day.year, **amount)
         recorder.make(
             PutBy,
             [_put(household, portion, day, use=KEPT_TO_PLANT, lot=seed) for portion in portions],
         )
 
 
-def _kept_amount(portions: list[Portion], *, is_in_pieces: bool) -> dict[str, int | None]:
+def _kept_amount(portions: list[Portion], *, is_in_pieces: bool) -> dict[str, int]:
     amount = sum(portion.mass_mg for portion in portions)
-    if is_in_pieces:
-        return {"bought_count": round(amount / PARTS) or None}
-    return {"bought_mg": amount or None}
+    return {"count": round(amount / PARTS)} if is_in_pieces else {"mass_mg": amount}
 
 
 def cured(actor: Actor, crate: Crate, to: Store | None, day: date) -> Change:
@@ -295,11 +275,8 @@ def strike_put(actor: Actor, put: PutBy) -> Change:
     """Take a putting by back: that share of the line lies nowhere again."""
     with changing(actor, f"Taken back: {put}.") as recorder:
         recorder.strike(put)
-        if (
-            put.lot is not None
-            and not Planting.objects.of(actor.household).filter(lot=put.lot).exists()
-        ):
-            recorder.strike(put.lot)
+        if put.lot is not None:
+            take_back(recorder, put, put.lot)
         crate = put.crate
         if crate is not None and not has_entries(crate):
             recorder.strike(crate)

@@ -13,12 +13,13 @@ from kilter.core.amounts.units import format_mass
 from kilter.core.amounts.vague import VagueDate, parse_date
 from kilter.core.errors import KilterError
 from kilter.core.larder.amount import Taken, much_words, resolved, taken
-from kilter.core.trade.uses import MOVED, PRESERVING, WEIGHED, use_said
+from kilter.core.trade.uses import KEPT_TO_PLANT, MOVED, PRESERVING, WEIGHED, use_said
 from kilter.larder.crates import has_entries, join_or_begin, store_of_kind
 from kilter.larder.ledger import Larder, larder
 from kilter.larder.lying import Lying, lying_in
 from kilter.larder.models import Crate, State, Store, Using
 from kilter.larder.said import Said, read_said
+from kilter.larder.seed import of_crate
 from kilter.people import clock
 from kilter.people.events import A_DAY, AskedError, Desk, Event, EventError
 from kilter.people.history import Actor, Recorder, changing
@@ -69,6 +70,8 @@ def write(actor: Actor, event: Entry, when: VagueDate | None = None) -> Using:
         if made.use == MOVED:
             made.into = _into(recorder, _crate(actor.household, made.crate_id), said, made.when)
         recorder.save(made)
+        if made.use == KEPT_TO_PLANT and made.crate_id is not None:
+            of_crate(recorder, _crate(actor.household, made.crate_id), made)
         if made.is_all:
             crate = _crate(actor.household, made.crate_id)
             crate.emptied_on = made.day

@@ -80,6 +80,8 @@ def _gone_on(found: Larder, key: Key) -> date | None:
         for now in found.crates.values()
         if (now.crate.crop_id, now.crate.season) == key
     ]
-    if not steps or (lying > GONE_MG and not (emptied and all(emptied))):
+    counted = found.in_pieces.get(key)
+    is_there = lying > GONE_MG or (counted is not None and counted.in_store + counted.preserved > 0)
+    if not steps or (is_there and not (emptied and all(emptied))):
         return None
     return max([step.day for step in steps] + [day for day in emptied if day])

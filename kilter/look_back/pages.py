@@ -9,7 +9,7 @@ from typing import Any
 
 from kilter.drawing.came import CameBar, came_bar
 from kilter.drawing.shelves import WeekBars, week_bars
-from kilter.larder.food import food_of
+from kilter.larder.food import Food, food_of
 from kilter.larder.weeks import CropWeeks, Weeks, weeks_of
 from kilter.larder.went import Went
 from kilter.look_back.decisions import DecisionStanding
@@ -34,12 +34,18 @@ class CropGlance:
     lifted: float | None  #: in pieces, where it was counted
     food_mg: int  #: of the grades that are food: what is held against need
     food: int | None
+    about_mg: int | None  #: of food that was only counted, by what the handbook says of a piece
     needed_mg: int | None
     is_said: bool  #: by the household; else it is the handbook's
     bar: CameBar
     weeks: CropWeeks | None
     bars: WeekBars | None
     decided: tuple[DecisionStanding, ...]
+
+    @property
+    def against_mg(self) -> int:
+        """What is held against the need."""
+        return self.about_mg or self.food_mg
 
     @property
     def is_all_food(self) -> bool:
@@ -99,8 +105,8 @@ def _glance(
 ) -> CropGlance:
     needed = season.needed.get(crop.pk)
     needed_mg = None if needed is None else round(needed.kg * 1e6)
+    about_mg = _about_mg(crop, food) if (food := _food(season, crop, went)) else None
     bars = week_bars(weeks.weeks, weeks.most_mg) if weeks else None
-    food = food_of(season.larder, crop, season.year) if went else None
     return CropGlance(
         crop=crop,
         lifted_mg=went.where.lifted_mg if went else 0,
@@ -109,11 +115,23 @@ def _glance(
         food=food.pieces if food else None,
         needed_mg=needed_mg,
         is_said=needed is not None and needed.is_said,
-        bar=came_bar(food.mass_mg if food else 0, needed_mg),
+        about_mg=about_mg,
+        bar=came_bar(about_mg or (food.mass_mg if food else 0), needed_mg),
         weeks=weeks,
         bars=bars,
         decided=decided,
     )
+
+
+def _food(season: Season, crop: Crop, went: Went | None) -> Food | None:
+    return food_of(season.larder, crop, season.year) if went else None
+
+
+def _about_mg(crop: Crop, food: Food) -> int | None:
+    book = crop.in_handbook
+    if food.mass_mg or not food.pieces or book is None or book.piece_kg is None:
+        return None
+    return round(food.pieces * book.piece_kg * 1e6)
 
 
 def weeks_read(season: Season) -> Weeks:

@@ -29,6 +29,7 @@ from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
 from kilter.weather.models import SIMULATED, Day
 from kilter.weigh_up.answer.reading import AllRows
+from kilter.weigh_up.varieties.queries import without_chance
 
 #: A planting is measured by weight per plant; a crop that is only counted by its number per plant.
 BY_WEIGHT, BY_COUNT = "kg_per_plant", "count_per_plant"
@@ -93,6 +94,11 @@ class Season:
     @cached_property
     def varieties(self) -> dict[int, Variety]:
         return Variety.objects.ever_of(self.household).select_related("crop").in_bulk()
+
+    @cached_property
+    def without_chance(self) -> frozenset[int]:
+        """Varieties that the household says had no fair chance this season."""
+        return without_chance(self.household, self.year)
 
     @cached_property
     def places(self) -> dict[int, Place]:

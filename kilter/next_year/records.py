@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from functools import cached_property
 from typing import TypeVar
@@ -25,7 +25,7 @@ from kilter.people.models import Household
 from kilter.people.unchanged import while_unchanged
 from kilter.records.facts import PlantingFacts, facts
 from kilter.set_out.blinding import blinded_of
-from kilter.set_out.models import Planting
+from kilter.set_out.models import Crop, Planting
 from kilter.set_out.queries import seasons_of
 from kilter.tending.models import Happening
 from kilter.tending.queries import happened_to_each
@@ -45,6 +45,7 @@ class FinishedPlanting:
     as_planned: Planned
     mass_kg: float
     harm: tuple[tuple[str, float], ...] = ()  #: each cause with the share lost to it
+    is_estimated: bool = False  #: part of it was counted only
 
     @property
     def lost(self) -> float:
@@ -183,15 +184,30 @@ def _pasts(
     as Weigh up measures it, by crop.
     """
     hits = happened_to_each(household, [row.pk for row in rows])
+    crops = Crop.objects.ever_of(household).in_bulk(set(crop_of.values()))
     found: dict[int, list[FinishedPlanting]] = defaultdict(list)
     for row in rows:
-        measured = measure_yield(row.record, "kg_per_plant")
-        if isinstance(measured, MeasuredYield) and measured.exposure > 0:
+        measured = _measured(row, crops[crop_of[row.pk]])
+        if measured is not None and measured.exposure > 0:
             harm = [
                 one for one in hits.get(row.pk, ()) if one.lost_share and one.day.year == row.season
             ]
             found[crop_of[row.pk]].append(_taken(row, measured, harm))
     return {crop: CropRecord(tuple(taken)) for crop, taken in found.items()}
+
+
+def _measured(row: PlantingFacts, crop: Crop) -> MeasuredYield | None:
+    """What a planting gave, in kilograms; what was counted and not weighed by what a piece weighs
+    here, else by the handbook.
+    """
+    for with_estimates in (False, True):
+        found = measure_yield(row.record, "kg_per_plant", with_estimates=with_estimates)
+        if isinstance(found, MeasuredYield):
+            return found
+    pieces, book = measure_yield(row.record, "count_per_plant"), crop.in_handbook
+    if isinstance(pieces, MeasuredYield) and book is not None and book.piece_kg is not None:
+        return replace(pieces, amount=pieces.amount * book.piece_kg, is_estimated=True)
+    return None
 
 
 def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -> FinishedPlanting:
@@ -204,7 +220,8 @@ def _taken(row: PlantingFacts, measured: MeasuredYield, harm: list[Happening]) -
         ((happening.what or happening.kind).lower(), happening.lost_share or 0.0)
         for happening in harm
     )
-    return FinishedPlanting(row.season, planned, max(measured.amount, 0.0), causes)
+    amount = max(measured.amount, 0.0)
+    return FinishedPlanting(row.season, planned, amount, causes, is_estimated=measured.is_estimated)
 
 
 @dataclass(frozen=True)

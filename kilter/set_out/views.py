@@ -260,6 +260,8 @@ def lots(request: HouseholdRequest) -> HttpResponse:
 def lot(request: HouseholdRequest, known: SeedLot | None) -> HttpResponse:
     """Make or change a seed lot."""
     found = known or _kept_lot(request)
+    if known is None and found.pk:  # seed of that planting is a lot already
+        return redirect("set_out:lot", found.pk)
     form = LotForm(request.POST or None, household=request.household, instance=found)
 
     def save() -> Any:
@@ -341,7 +343,8 @@ def _kept_lot(request: HouseholdRequest) -> SeedLot:
     parent = _known(request, form.cleaned_data["kept_from"]) if form.is_valid() else None
     if parent is None:
         return SeedLot()
-    return SeedLot(
+    kept = SeedLot.objects.of(request.household).filter(kept_from=parent).last()
+    return kept or SeedLot(
         crop=parent.crop, variety=parent.variety, kept_from=parent, name=f"own {parent.season}"
     )
 

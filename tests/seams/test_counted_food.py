@@ -89,7 +89,8 @@ def test_counted_squashes_reach_every_room_in_pieces(client, garden, squash):
     came = asked("look_back", garden)
     assert (came["came_count"], came["food_count"], came["food_mg"]) == (104, 104, 0)
     back = f"{reverse('look_back:crop', args=[squash.crop_id])}?season=2026"
-    assert "104 pieces came" in " ".join(html_of(client.get(back)).split())
+    assert "left the store" not in html_of(client.get(back))  # 24 lie there, 24 are frozen
+    assert "104 pieces (~156.0 kg by the handbook) came" in " ".join(html_of(client.get(back)).split())
     assert "104 pieces lifted, weight not known" in html_of(
         client.get(reverse("larder:crop", args=[squash.crop_id]))
     )
@@ -180,3 +181,22 @@ def test_pieces_kept_to_plant_are_a_lot_of_so_many(client, garden, squash):
     assert (lot.bought_count, lot.bought_mg) == (28, None)
     assert asked("larder", garden)["kept_to_plant_count"] == 28
     assert "76 pieces, weight not known" in html_of(client.get(reverse("larder:put_by")))
+
+
+def test_the_plan_learns_from_what_was_only_counted(client, garden, squash):
+    """104 squashes off 60 plants, each about 1.5 kg by the handbook: 2.6 kg a plant."""
+    type(squash).objects.filter(pk=squash.pk).update(finished_on="2026-11-20")
+    page = html_of(client.get(reverse("next_year:crop", args=[squash.crop_id])))
+    assert "~156.0 kg" in page
+    assert "~2.60 kg" in page
+    assert "Not known yet" not in page
+
+
+def test_a_crop_of_which_nothing_is_known_leads_to_saying_what_it_is_like(client, garden, send):
+    oca = plant(garden, garden.bed, "oca")
+    assert not send(event(oca, "c40", is_never_weighed=True))["refused"]
+    type(oca).objects.filter(pk=oca.pk).update(finished_on="2026-11-23")
+    address = reverse("next_year:crop", args=[oca.crop_id])
+    assert reverse("set_out:crop", args=[oca.crop_id]) in html_of(client.get(address))
+    type(oca.crop).objects.filter(pk=oca.crop_id).update(like="potato")
+    assert "Not known yet" not in html_of(client.get(address))

@@ -397,6 +397,19 @@ def test_seed_kept_is_a_lot_to_plant_from(client, garden):
     lot = SeedLot.objects.of(garden.household).get(kept_from=garden.plantings[0])
     assert (lot.variety, lot.bought_mg, lot.packed_year) == (garden.varieties[0], 900_000, 2026)
     assert where(garden).used_mg["kept_to_plant"] == 900_000
+    # Kept again, of the same planting: the same lot grows, and the next offer knows it.
+    more = line.planting.weigh_ins.create(
+        household=garden.household, weighed_on=line.weighed_on, grade="seed", mass_mg=100_000
+    )
+    client.post(reverse("larder:put_by"), {f"to-{key_of(garden, 0, 'seed')}": "use:kept_to_plant"})
+    lot.refresh_from_db()
+    assert lot.bought_mg == 1_000_000
+    offered = client.get(reverse("set_out:new_lot") + f"?kept_from={line.planting_id}")
+    assert offered.url == reverse("set_out:lot", args=[lot.pk])
+    again = PutBy.objects.of(garden.household).get(line=more)
+    client.post(reverse("larder:strike_put", args=[again.pk]))
+    lot.refresh_from_db()
+    assert (lot.bought_mg, lot.struck_at) == (900_000, None)
     client.post(reverse("larder:strike_put", args=[PutBy.objects.of(garden.household).get().pk]))
     assert not SeedLot.objects.of(garden.household).filter(kept_from__isnull=False).exists()
 

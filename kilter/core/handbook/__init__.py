@@ -56,6 +56,7 @@ class HandbookCrop:
     serving_g: int
     weeks_at_table: int
     is_counted: bool  #: heads and cobs: a count is a whole record, a weight an extra
+    piece_kg: float | None  #: about what one piece weighs, where nothing better is known
     autumn_days: Span | None  #: to the first lift of what is planted in autumn
     is_standing: bool  #: it may stay in the ground until it is wanted, and is never overdue
     good_until: tuple[int, int] | None  #: month and day (northern) until which what stands is good
@@ -371,6 +372,7 @@ def _crop(row: dict[str, str]) -> HandbookCrop:
         serving_g=int(row["serving_g"]),
         weeks_at_table=int(row["weeks_at_table"]),
         is_counted=row["counted"] == "yes",
+        piece_kg=grams / 1000 if (grams := _number(row["piece_g"])) else None,
         autumn_days=_days(row, "autumn_days"),
         is_standing=row["stands"] == "yes",
         good_until=_month_and_day(row["good_until"]),

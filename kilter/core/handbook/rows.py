@@ -125,6 +125,7 @@ TABLES: Mapping[str, Mapping[str, Rule]] = {
         "serving_g": _whole(1, 1000),
         "weeks_at_table": _whole(1, 52),
         "counted": _or_empty(_one_of(["yes"])),
+        "piece_g": _or_empty(_number(1, 20_000)),
         "autumn_days_min": _or_empty(_whole(15, 400)),
         "autumn_days_max": _or_empty(_whole(15, 400)),
         "stands": _or_empty(_one_of(["yes"])),

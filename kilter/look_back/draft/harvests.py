@@ -110,6 +110,7 @@ def _failed(season: Season, crop: Crop) -> Iterator[DraftLine]:
         name = (
             f"{crop.name.capitalize()} ‘{season.varieties[pk]}’" if pk else crop.name.capitalize()
         )
+        name += _chance(season, rows[0])
         address = reverse("atlas:planting", args=[rows[0].pk])
         yield DraftLine(
             key=f"failed:{crop.name}:{season.varieties[pk].name if pk else ''}",
@@ -158,13 +159,26 @@ def _extremes(season: Season, crop: Crop) -> Iterator[DraftLine]:
     yield DraftLine(
         key=f"ends:{crop.name}",
         side=NOTE,
-        words=f"Best {crop}: {best.label} in {best.place}, {each_of(most, by, season.system)}. "
-        f"Worst: {worst.label} in {worst.place}, {each_of(least, by, season.system)}.",
+        words=f"Best {crop}: {best.label} in {best.place}, {each_of(most, by, season.system)}"
+        f"{_chance(season, best)}. Worst: {worst.label} in {worst.place}, "
+        f"{each_of(least, by, season.system)}{_chance(season, worst)}.",
         address=reverse("atlas:planting", args=[best.pk]),
-        rests=f"of {counted(len(rated), 'planting')}",
+        rests=_of_how_many(len(rated), len(of_crop)),
         telling=10 + min(times, 6) * 4,
         crop=crop.pk,
     )
+
+
+def _chance(season: Season, row: PlantingFacts) -> str:
+    """Where the household says so, that a variety had no fair chance."""
+    is_so = season.keys[row.pk].variety in season.without_chance
+    return " (no fair chance, by your verdict)" if is_so else ""
+
+
+def _of_how_many(measured: int, grown: int) -> str:
+    left = grown - measured
+    more = f"; {left} not weighed or counted whole, or kept back" if left else ""
+    return f"of {counted(measured, 'planting')}{more}"
 
 
 def _places(season: Season) -> Iterator[DraftLine]:

@@ -116,6 +116,12 @@ def ranking(
     return Ranking(crop, tuple(rows), problem, uses)
 
 
+def without_chance(household: Household, season: int) -> frozenset[int]:
+    """Varieties that the household says had no fair chance in a season."""
+    said = Verdict.objects.of(household).filter(season=season, kind=Verdict.Kind.ELSEWHERE)
+    return frozenset(said.order_by().values_list("variety_id", flat=True))
+
+
 def _had_no_chance(household: Household, crop: Crop) -> tuple[str, ...]:
     """The plantings of a variety in a season that the household says was no fair chance:
     their yield says nothing.

@@ -7,7 +7,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from kilter.core.growing.clearing import Clears
 from kilter.core.growing.medium import FillLevel as RealFill
 from kilter.core.growing.medium import Wet, fill_of, shopping, wet_weight
 from kilter.core.growing.whereabouts import Stay
@@ -56,7 +55,7 @@ class PlacePage:
 
     place: Place
     parts: tuple[tuple[Part, float], ...]  #: each with its share of the area
-    standing: tuple[tuple[Planting, Clears], ...]  #: each with until when
+    standing: tuple[tuple[Planting, str], ...]  #: each with until when
     jobs: tuple[Job, ...]  #: on the place as a whole
     repeats: tuple[Repeat, ...]
     past: tuple[PastPlanting, ...]
@@ -90,7 +89,7 @@ def place_page(household: Household, place: Place, today: date) -> PlacePage:
         place=place,
         parts=tuple((part, part.share_of(place)) for part in parts),
         standing=tuple(
-            (one, clears(one, clearing))
+            (one, clears(one, clearing).words(today))
             for one in standing_on(household, today)
             if one.place_id == place.pk
         ),

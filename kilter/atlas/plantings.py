@@ -66,6 +66,7 @@ class PlantingPage:
     density: float | None
     window: LiftWindow | None
     state: str
+    free: str  #: from when its place is, in words
     stands: Standing  #: what it has still to give, and from when its place is expected to be free
     age_days: int | None
     age_doubt: int
@@ -133,7 +134,8 @@ def planting_page(household: Household, planting: Planting, today: date) -> Plan
         density=density_per_m2(fact.record),
         window=window,
         state=_state(planting, fact.record, window, today),
-        stands=standing_now(household, this)[0],
+        stands=(stands := standing_now(household, this)[0]),
+        free=stands.clears.words(today),
         age_days=(today - planted.day).days if planted else None,
         age_doubt=planted.half_days if planted else 0,
         standing=standing_of(planting),

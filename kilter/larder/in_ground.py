@@ -29,7 +29,7 @@ class StandingCrop:
     first: Planting
     places: str
     left: Left
-    clears: Clears  #: until when it stands
+    until: str  #: in words
     threat: str
 
 
@@ -65,12 +65,13 @@ def standing_in_ground(
         groups[one.label, one.place.site_id, clearing[one.pk]].append(one)
     lefts = lefts_of(household, ready, lifts)
     return tuple(
-        _stands(clears, of_label, lefts, sky) for (_, _, clears), of_label in groups.items()
+        _stands(clears.words(today), of_label, lefts, sky)
+        for (_, _, clears), of_label in groups.items()
     )
 
 
 def _stands(
-    clears: Clears,
+    until: str,
     plantings: list[Planting],
     lefts: dict[int, Left],
     sky: dict[int, SiteSky],
@@ -78,5 +79,5 @@ def _stands(
     first = plantings[0]
     left = left_together(lefts[one.pk] for one in plantings)
     return StandingCrop(
-        first.label, first, name_places(plantings), left, clears, frost_on(first.place.site_id, sky)
+        first.label, first, name_places(plantings), left, until, frost_on(first.place.site_id, sky)
     )

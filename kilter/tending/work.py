@@ -89,6 +89,7 @@ def _occupants(household: Household, places: list[Place]) -> list[Occupant]:
             start=one.planted_on or date(one.season, 1, 1),
             end=last_day(one.pk, one.finished_on, clearing),
             area_m2=one.ground_m2,
+            is_open=one.finished_on is None,
         )
         for one in there.select_related("place", "part__place")
     ]

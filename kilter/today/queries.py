@@ -41,7 +41,7 @@ class Growing:
     lane: Lane
     age_days: int | None
     days_left: int | None  #: until the first lift is expected; None once that has come
-    clears: Clears  #: until when it stands
+    stands: str  #: until when, in words
 
 
 @dataclass(frozen=True)
@@ -51,6 +51,7 @@ class Over:
     label: str
     plantings: tuple[Planting, ...]
     clears: Clears
+    why: str
     last_lift: date | None
 
     @property
@@ -67,7 +68,7 @@ class Over:
         return name_places(self.plantings)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ToLift:
     """A lane of plantings to be lifted, why, and what it may give."""
 
@@ -76,6 +77,7 @@ class ToLift:
     age_days: int | None
     sign: Sign | None  #: the strongest sign to look for
     clears: Clears  #: until when it stands
+    stands: str  #: until when, in words
     left: Left  #: what it may still give
 
 
@@ -141,7 +143,7 @@ def today_sheet(household: Household, today: date, back_on: date | None = None) 
         years_to_say=tuple(
             years_to_say(household, Planting.objects.of(household).filter(finished_on=None))
         ),
-        over=_over(over, clearing, lifts),
+        over=_over(over, clearing, lifts, today),
         growing=tuple(
             sorted(
                 (_growing(lane, clearing[lane.first.pk], today) for lane in rest),
@@ -194,7 +196,16 @@ def _sign(lane: Lane) -> Sign | None:
 def _to_lift(
     lane: Lane, turn: Turn, clearing: Mapping[int, Clears], left: Left, today: date
 ) -> ToLift:
-    return ToLift(lane, turn, _age(lane, today), _sign(lane), clearing[lane.first.pk], left)
+    clears = clearing[lane.first.pk]
+    return ToLift(
+        lane=lane,
+        turn=turn,
+        age_days=_age(lane, today),
+        sign=_sign(lane),
+        clears=clears,
+        stands=clears.words(today),
+        left=left,
+    )
 
 
 def _age(lane: Lane, today: date) -> int | None:
@@ -205,7 +216,7 @@ def _growing(lane: Lane, clears: Clears, today: date) -> Growing:
     # What stays over years bears by its own calendar, not by days from its planting.
     due = None if lane.first.is_perennial else lane.window
     days_left = (due.first - today).days if due and due.first > today else None
-    return Growing(lane, _age(lane, today), days_left, clears)
+    return Growing(lane, _age(lane, today), days_left, clears.words(today))
 
 
 def _is_over(clears: Clears, today: date) -> bool:
@@ -233,7 +244,7 @@ def ended_on(
 
 
 def _over(
-    plantings: Iterable[Planting], clearing: Mapping[int, Clears], lifts: Lifts
+    plantings: Iterable[Planting], clearing: Mapping[int, Clears], lifts: Lifts, today: date
 ) -> tuple[Over, ...]:
     """Those of one name, end and site together."""
     groups: dict[tuple[str, int, Clears], list[Planting]] = defaultdict(list)
@@ -242,5 +253,6 @@ def _over(
     found = []
     for (label, _, clears), of_label in groups.items():
         days = [lift.day for one in of_label for lift in lifts.get(one.pk, ()) if lift.day]
-        found.append(Over(label, tuple(of_label), clears, max(days, default=None)))
+        last = max(days, default=None)
+        found.append(Over(label, tuple(of_label), clears, clears.words(today), last))
     return tuple(sorted(found, key=lambda one: (one.clears.why != FROST, one.clears.day)))

@@ -52,23 +52,31 @@ def test_each_kind_of_crop_stands_until_its_own_day(crop, planted, day, why):
 def test_what_was_said_comes_before_what_is_reckoned():
     planted = date(2026, 5, 20)
     done, until = date(2026, 8, 1), date(2026, 12, 20)
-    assert stands("leek", planted, finished_on=done, until=until).words == (
+    assert stands("leek", planted, finished_on=done, until=until).words() == (
         "finished on 1 August 2026"
     )
-    assert stands("leek", planted, until=until, is_lasting=True).words == (
+    assert stands("leek", planted, until=until, is_lasting=True).words() == (
         "stands until 20 December 2026, as was said"
     )
     lasting = stands("sunchoke", planted, is_lasting=True)
-    assert (lasting.day, lasting.words) == (None, "stays over years")
+    assert (lasting.day, lasting.words()) == (None, "stays over years")
     assert not lasting.is_by(date(2100, 1, 1))
     unknown = clears_on(2026, None, BOOK["leek"])
     assert (unknown.day, unknown.why) == (date(2026, 12, 31), "unknown")
 
 
+def test_what_is_past_is_said_as_past():
+    leek = stands("leek", date(2026, 5, 20))
+    assert leek.words(date(2027, 4, 14)).endswith("good until 15 April 2027")
+    assert leek.words(date(2027, 4, 15)) == "was good until 15 April 2027"
+    said = stands("leek", date(2026, 5, 20), until=date(2026, 12, 20))
+    assert said.words(date(2027, 1, 1)) == "was to stand until 20 December 2026"
+
+
 def test_a_frost_on_record_ends_the_tender_earlier_or_later_than_it_usually_comes():
     early, late = (Frost(date(2026, 10, day), has_come=True) for day in (2, 28))
     planted = date(2026, 7, 11)
-    assert stands("courgette", planted, frost=early).words == "frost ended it on 2 October 2026"
+    assert stands("courgette", planted, frost=early).words() == "frost ended it on 2 October 2026"
     assert stands("courgette", planted, frost=late).day == date(2026, 10, 28)
     assert stands("courgette", planted).why == "picked"  # under glass
 

@@ -1,5 +1,6 @@
 """Work and water on places and sites, shared out by hand first."""
 
+from dataclasses import replace
 from datetime import date
 
 from kilter.core.yields.work import Occupant, Work, share_work
@@ -39,6 +40,13 @@ def test_where_nothing_stood_the_next_of_that_season_bears_it_else_the_place_doe
     autumn = Work(key=1, day=date(2026, 10, 1), place=7, seconds=60)
     garlic = stood(1, 7, start=(2026, 10, 20), end=(2027, 7, 1), season=2027)
     assert shared(autumn, [garlic])[0] == {1: (60, None)}
+
+
+def test_what_is_past_its_day_bears_what_was_done_while_nobody_finished_it():
+    late = Work(key=1, day=date(2026, 10, 1), place=7, seconds=60)
+    gone, still = stood(1, 7), replace(stood(2, 7), is_open=True)
+    assert shared(late, [gone, still])[0] == {2: (60, None)}
+    assert shared(late, [gone])[1] == (late,)
 
 
 def test_a_site_shares_by_the_area_of_places_in_which_something_stood():

@@ -66,7 +66,7 @@ FREE = {
     "sunchoke": ("2027-03-31", "until it is wanted"),
     "garlic": ("2027-07-17", "lifted by"),
     "tomato": ("2026-10-12", "frost ended it on 12 October 2026"),
-    "beetroot": ("2026-07-30", "lifted by"),
+    "beetroot": ("2026-07-30", "was to be lifted by"),
     "chard": ("2026-12-31", "as was said"),
 }
 

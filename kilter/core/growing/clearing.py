@@ -23,6 +23,15 @@ WHYS: Final = {
     LIFTED: "lifted by {day}",
     UNKNOWN: "nothing says when it ends, so it counts until {day}",
 }
+#: The same of a day that is past, of what nobody said to be finished.
+PAST: Final = {
+    UNTIL: "was to stand until {day}",
+    WANTED: "was good until {day}",
+    FROST: "frost comes about {day}",
+    PICKED: "was picked until about {day}, as a rule",
+    LIFTED: "was to be lifted by {day}",
+    UNKNOWN: "nothing says when it ended; its season did on {day}",
+}
 FROST_CAME: Final = "frost ended it on {day}"
 #: What is picked over weeks is so for two at least (rule).
 LEAST_PICKED_WEEKS: Final = 2
@@ -46,10 +55,13 @@ class Clears:
     why: str  #: a key of `WHYS`
     has_come: bool = False  #: of a frost: it is on record
 
-    @property
-    def words(self) -> str:
-        """The reason with the day."""
-        words = FROST_CAME if self.has_come else WHYS[self.why]
+    def words(self, today: date | None = None) -> str:
+        """The reason with the day, as one says it today, or before that day."""
+        words = WHYS[self.why]
+        if today is not None and self.is_by(today):
+            words = PAST.get(self.why, words)
+        if self.has_come:
+            words = FROST_CAME
         return words.format(day=f"{self.day.day} {self.day:%B %Y}" if self.day else "")
 
     def is_by(self, day: date) -> bool:
@@ -147,7 +159,8 @@ def clears_on(
     >>> from kilter.core.handbook import handbook
     >>> set_out = date(2026, 5, 20)
     >>> due = window(VagueDate(set_out), 55, 90, set_out)
-    >>> clears_on(2026, due, handbook()["tomato"], frost=Frost(date(2026, 9, 20), True)).words
+    >>> found = clears_on(2026, due, handbook()["tomato"], frost=Frost(date(2026, 9, 20), True))
+    >>> found.words(set_out)
     'frost ended it on 20 September 2026'
     """
     if finished_on is not None:

@@ -24,6 +24,7 @@ class Occupant:
     start: date
     end: date
     area_m2: float | None = None  #: of a bed, what it takes of it; None in a pot, or unknown
+    is_open: bool = False  #: nobody said that it is finished, so it may stand beyond its last day
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -145,7 +146,9 @@ def _borne_by(
 
 
 def _stood(there: Iterable[Occupant], day: date) -> list[Occupant]:
-    return [one for one in there if one.start <= day <= one.end]
+    """What stood there on a day; where all of it was past its day, what nobody finished."""
+    begun = [one for one in there if one.start <= day]
+    return [one for one in begun if day <= one.end] or [one for one in begun if one.is_open]
 
 
 def _next(there: Iterable[Occupant], day: date) -> list[Occupant]:

@@ -91,7 +91,7 @@ def _standing(stays: Standing) -> _Piece:
         stays.share,
         _series(stays.planting.crop),
         STANDS_STRENGTH,
-        f"{stays.planting.crop}, there already: {stays.clears.words}",
+        f"{stays.planting.crop}, there already: {stays.clears.words()}",
     )
 
 

@@ -50,7 +50,7 @@ class Standing(NamedTuple):
     @property
     def words(self) -> str:
         """What it is, and why it holds its place so long."""
-        return f"{self.planting.crop} in {self.planting.where} ({self.clears.words})"
+        return f"{self.planting.crop} in {self.planting.where} ({self.clears.words()})"
 
 
 @dataclass(frozen=True)

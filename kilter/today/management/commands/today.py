@@ -32,7 +32,7 @@ class Command(HouseholdCommand):
             {
                 "what": one.label,
                 "where": one.places,
-                "why": one.clears.words,
+                "why": one.why,
                 "clears_on": _day(one.clears.day),
             }
             for one in sheet.over

@@ -15,7 +15,15 @@ from tests.web.routes import ROUTES, complete, may
 #: Who tries methods that no page takes; the others get and post. (A stranger tries them in
 #: tests/web/test_isolation.)
 TRY_ALL = {"nobody", Role.OWNER}
-ACTORS = ("nobody", "stranger", *Role.values)
+#: A helper may do less than an owner, and an onlooker nothing: both are tried in the sweep.
+ACTORS = (
+    "nobody",
+    "stranger",
+    *(
+        pytest.param(role, marks=pytest.mark.sweep if role in {Role.HELPER, Role.ONLOOKER} else ())
+        for role in Role.values
+    ),
+)
 
 
 @pytest.fixture

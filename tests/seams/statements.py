@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import tempfile
 from collections import defaultdict
 from collections.abc import Iterator
@@ -235,7 +236,7 @@ def not_nothing(made: Made) -> Iterator[str]:
         if season in (2025, 2026):
             page = f"{reverse('look_back:crop', args=[record.pk])}?season={season}"
             text = " ".join(html_of(client.get(page)).split())
-            if "nothing came" in text.lower() or "0 g came" in text:
+            if "nothing came" in text.lower() or re.search(r"(?<![\d.,])0 g came", text):
                 yield f"{crop} of {season}: nothing, on {page}"
 
 

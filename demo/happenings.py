@@ -90,6 +90,32 @@ def happenings(g: Garden) -> None:
             )
 
 
+    work_on_places(g)
+
+
+def work_on_places(g: Garden) -> None:
+    """What was done for a bed or a whole site at once, what is to come, and a natural sign."""
+    for key, where, day, job, minutes, litres in (
+        ("carry", {"site": "lock"}, date(2026, 7, 8), "water", 50, 220),
+        ("hoe", {"place": "bed-4"}, date(2026, 6, 13), "weed", 45, None),
+        ("edge", {"place": "berry"}, date(2026, 4, 4), "weed", 30, None),
+    ):
+        g.add("jobs", id=f"job-{key}", day=day, job=job, minutes=minutes, litres=litres, **where)
+    g.add("repeats", id="mulch-berry", place="berry", job="mulch", first_on=date(2027, 2, 20))
+    shallots = [
+        r["id"] for r in g.rows["plantings"] if r["crop"] == "shallot" and r["season"] == 2026
+    ]
+    for n, planting in enumerate(shallots[:2]):
+        g.add(
+            "happenings",
+            id=f"ripe-{n + 1}",
+            planting=planting,
+            day=date(2026, 7, 14),
+            kind="natural",
+            what="leaves die back",
+        )
+
+
 def weather(g: Garden) -> None:
     """Three seasons of the simulated station at the yard."""
     start, end = date(2024, 1, 1), date(2026, 11, 22)

@@ -16,7 +16,7 @@ from django.db.models import Q
 
 from kilter.core.growing.ready import CUT_BACK_DAYS
 from kilter.core.yields.costs import split_whole
-from kilter.ground.models import Place
+from kilter.ground.models import Place, Site
 from kilter.people.actions import save_owned
 from kilter.people.history import Actor, Recorder, changing
 from kilter.people.models import Change
@@ -142,9 +142,9 @@ def _shared(amount: float | None, scale: int, weights: list[float]) -> list[int 
     return list(split_whole(round(amount * scale), weights))
 
 
-def _volume(record: Place | Planting) -> float:
+def _volume(record: Site | Place | Planting) -> float:
     place = record.place if isinstance(record, Planting) else record
-    return place.volume_l or 0.0
+    return (isinstance(place, Place) and place.volume_l) or 0.0
 
 
 def add_photo(actor: Actor, photo: Any, cleaned: dict[str, Any], **of: Any) -> Change:

@@ -82,4 +82,7 @@ def _to_their_verdicts(g: Newcomer, crop: int) -> None:
     assert "Deck: no fair chance: try elsewhere, in deep shade" in page
     # by hand: the best pot gave 10 · 120 / 2 = 600 g a plant, the worst, Deck, 10 · 60 / 2 = 300 g
     assert "Best climbing bean: climbing bean ‘Cable’ in Pail 5, 600 g a plant." in page
-    assert "Worst: climbing bean ‘Deck’ in Pail 8, 300 g a plant." in page
+    assert (
+        "Worst: climbing bean ‘Deck’ in Pail 8, 300 g a plant (no fair chance, by your verdict)."
+        in page
+    )

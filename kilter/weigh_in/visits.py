@@ -34,9 +34,13 @@ def plants_by_visit(lines: Iterable[WeighIn]) -> Visits:
 def plants_said(household: Household, planting: int, day: date, visit: int | None) -> int | None:
     """From how many plants the lines of a visit say that they were lifted; None where none does."""
     lines = WeighIn.objects.of(household).filter(
-        planting=planting, weighed_on=day, plants__isnull=False
+        planting=planting, weighed_on=day, plants__gt=0, is_thinning=False
     )
-    return plants_by_visit(lines.order_by("pk")).get((planting, day, visit or FIRST))
+    said = [
+        PlantsSaid(visit=of, grade=grade, plants=plants)
+        for of, grade, plants in lines.order_by("pk").values_list("visit", "grade", "plants")
+    ]
+    return plants_of_visits(said).get(visit or FIRST) if said else None
 
 
 def last_visits(household: Household, plantings: list[int], day: date) -> dict[int, int]:

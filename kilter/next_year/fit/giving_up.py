@@ -63,10 +63,16 @@ def binds(found: Ordered, laid: Laid, plants: Mapping[int, float]) -> dict[int, 
 
 
 def _in_the_way(found: Ordered, mine: np.ndarray, first: int) -> str:
-    """What stands there already when the crop would come, those that go last first."""
+    """What stands there already when the crop would come: what can be cleared first, of that what
+    goes last.
+    """
     plots = {found.order.options[o].plot for o in mine}
-    stands = [one for plot in plots for one in found.grounds[plot].standing if one.until >= first]
-    stands.sort(key=lambda one: (-one.until, one.planting.pk))
+    there = (one for plot in plots for one in found.grounds[plot].standing)
+    by_planting = {one.planting.pk: one for one in there if one.until >= first}
+    stands = sorted(
+        by_planting.values(),
+        key=lambda one: (one.clears.day is None, -one.until, one.planting.pk),
+    )
     named = ", ".join(one.words for one in stands[:MOST_IN_THE_WAY])
     more = len(stands) - MOST_IN_THE_WAY
     return f"; there stand {named}{f' and {more} more' if more > 0 else ''}" if named else ""

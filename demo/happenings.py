@@ -89,7 +89,6 @@ def happenings(g: Garden) -> None:
                 litres=4,
             )
 
-
     work_on_places(g)
 
 

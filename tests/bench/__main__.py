@@ -44,8 +44,8 @@ from kilter.look_back.draft import draft
 from kilter.look_back.season import Season
 from kilter.next_year.garden import garden
 from kilter.next_year.rows import row
-from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.people import unchanged
+from kilter.people.models import Eater, Household, Membership, Role, User
 from kilter.set_out.models import Crop, MethodTag, Planting, Variety
 from kilter.weigh_in.models import WeighIn, new_client_id
 from tests.bench.backups import backups_beside

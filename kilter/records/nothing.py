@@ -15,7 +15,7 @@ from kilter.people import clock
 from kilter.people.models import Household
 from kilter.records.rows import FactRow
 from kilter.set_out.models import Crop, PlantCount, Planting, PlantingQuerySet, YearSaid
-from kilter.set_out.queries import standing_of
+from kilter.set_out.queries import standing_of, with_all_names
 from kilter.tending.queries import happened_to_each
 from kilter.weigh_in.lifts import Lifts
 from kilter.weigh_in.models import WeighIn
@@ -84,8 +84,8 @@ def _seasons(household: Household, rows: Sequence[FactRow]) -> dict[tuple[int, i
 def _dead(household: Household, pks: Sequence[int]) -> set[int]:
     """Of which no plant was left."""
     counted = PlantCount.objects.of(household).filter(planting__in=pks).values("planting")
-    plantings = Planting.objects.of(household).filter(pk__in=counted)
-    return {one.pk for one in plantings.prefetch_related("counts") if standing_of(one).now == 0}
+    plantings = with_all_names(Planting.objects.of(household).filter(pk__in=counted))
+    return {one.pk for one in plantings if standing_of(one).now == 0}
 
 
 def _years(

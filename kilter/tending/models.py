@@ -59,7 +59,7 @@ class Happening(Dated):
         WATERED = "watered", "watered more"
         FED = "fed", "fed"
         CUT_BACK = "cut back", "cut back"
-        NATURAL = "natural", "a natural sign: leaves die back, it flowers"
+        NATURAL = "natural", "natural sign"
         OTHER = "other", "something else"
 
     class Helped(models.TextChoices):

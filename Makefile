@@ -29,7 +29,7 @@ test: .venv/dev browser
 sweep: .venv/dev browser
 	KILTER_RANDOM=1 $(PY) -m pytest -n auto --dist worksteal -m "sweep or hypothesis"
 
-check: .venv/dev check-scripts
+check: .venv/dev assets-check check-scripts
 	$(PY) -m ruff check kilter tests demo manage.py
 	$(PY) -m ruff format --check kilter tests demo manage.py
 	$(PY) -m mypy

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.amounts.units import half_up
 from kilter.core.growing.medium import fill_of
 from kilter.core.growing.succession import Tenancy, years_since_family
 from kilter.core.handbook.families import family_words
@@ -293,13 +294,23 @@ def _by_yield(
     }
     paint: Paint = {
         pk: (
-            (Patch(0, 1, 4, 0, 0.15 + 0.85 * rate / (most[unit] or 1.0), f"{rate:.2f} {unit}"),),
-            f"{rate:.2f}",
+            (
+                Patch(
+                    0,
+                    1,
+                    4,
+                    0,
+                    0.15 + 0.85 * rate / (most[unit] or 1.0),
+                    f"{half_up(rate, 2)} {unit}",
+                ),
+            ),
+            str(half_up(rate, 2)),
         )
         for pk, (rate, unit) in rates.items()
     }
     legend = tuple(
-        Legend(f"up to {value:.2f} {unit}", 4, 0, 1.0) for unit, value in sorted(most.items())
+        Legend(f"up to {half_up(value, 2)} {unit}", 4, 0, 1.0)
+        for unit, value in sorted(most.items())
     )
     return (
         paint,

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Final
 
+from kilter.core.amounts.units import half_up
 from kilter.devices.scale import (
     PortScale,
     ScaleError,
@@ -120,7 +121,7 @@ class ScaleReader:
         kept = f" The last steady reading was {self._steady.text}." if self._steady else ""
         return (
             f"{self._problem or 'The scale does not answer.'} No answer for "
-            f"{max(seconds, 1):.0f} s.{kept}"
+            f"{half_up(max(seconds, 1), 0)} s.{kept}"
         )
 
     def _run(self) -> None:

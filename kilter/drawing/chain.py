@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from kilter.core.amounts.units import half_up
 from kilter.drawing.lanes import Calendar, Stretch
 from kilter.drawing.scales import Tick
 
@@ -92,7 +93,7 @@ def strip(
         stored,
         tuple(calendar.at(day) for day in sown if calendar.start <= day <= calendar.end),
         "; ".join(_said(one) for one in times[:3])
-        + (f", in store for {weeks_kept:.0f} weeks" if stored else "")
+        + (f", in store for {half_up(weeks_kept, 0)} weeks" if stored else "")
         + (f"; sown {len(sown)} times in rotation" if sown else ""),
     )
 

@@ -22,6 +22,7 @@ from django.db import IntegrityError, models
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from kilter.core.amounts.units import half_up
 from kilter.core.errors import KilterError
 from kilter.people.history import Recorder, fields_of
 from kilter.people.leaving import delete_household
@@ -92,8 +93,9 @@ def check_room(size: int) -> None:
     free = shutil.disk_usage(Path(str(settings.DATABASES["default"]["NAME"])).parent).free
     if free < LEFT_FREE + TIMES_ITS_SIZE * size:
         raise KilterError(
-            f"There is no room for it: it may take {TIMES_ITS_SIZE * size / 2**20:.0f} MB, and "
-            f"{free / 2**20:.0f} MB are free on the disk."
+            "There is no room for it: it may take "
+            f"{half_up(TIMES_ITS_SIZE * size / 2**20, 0)} MB, and "
+            f"{half_up(free / 2**20, 0)} MB are free on the disk."
         )
 
 

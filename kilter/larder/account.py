@@ -11,6 +11,7 @@ from datetime import date
 from fractions import Fraction
 from typing import NamedTuple
 
+from kilter.core.amounts.units import half_up
 from kilter.core.growing.clearing import Clears
 from kilter.core.larder.account import Account, Amounts, Item, account_of
 from kilter.core.trade.uses import EATEN, GIVEN
@@ -173,7 +174,7 @@ def _words(price: Price | None, currency: str) -> str:
     if price is None:
         return ""
     each = "/kg" if price.per == Price.Per.KG else " each"
-    return f"{price.price_minor / 100:,.2f} {currency}{each}"
+    return f"{half_up(price.price_minor / 100, 2):,} {currency}{each}"
 
 
 def _valued(

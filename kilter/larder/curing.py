@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.amounts.units import half_up
 from kilter.core.handbook.storing import Curing, curings
 from kilter.larder.models import Crate, Store
 from kilter.set_out.models import Crop
@@ -42,13 +43,14 @@ def _too_cold(store: Store, curing: Curing | None, sky: dict[int, SiteSky]) -> s
     if warm is None and store.site_id in sky:
         warm = sky[store.site_id or 0].mean_lately_c
     low, high = curing.warm_c.low, curing.warm_c.high
+    wants = f"the {half_up(low, 0)} to {half_up(high, 0)}"
     if warm is not None and warm < low:
-        found.append(f"{warm:.0f} °C is colder than the {low:.0f} to {high:.0f} °C it wants.")
+        found.append(f"{half_up(warm, 0)} °C is colder than {wants} °C it wants.")
     elif warm is not None and warm > high:
-        found.append(f"{warm:.0f} °C is warmer than the {low:.0f} to {high:.0f} °C it wants.")
+        found.append(f"{half_up(warm, 0)} °C is warmer than {wants} °C it wants.")
     damp = store.damp_percent
     if damp is not None and not curing.damp_percent.low <= damp <= curing.damp_percent.high:
-        wants = f"{curing.damp_percent.low:.0f} to {curing.damp_percent.high:.0f} %"
+        wants = f"{half_up(curing.damp_percent.low, 0)} to {half_up(curing.damp_percent.high, 0)} %"
         found.append(f"{damp} % damp is not the {wants} it wants.")
     return " ".join([*found, INDOORS]) if found else ""
 

@@ -6,6 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.amounts.units import half_up
 from kilter.core.growing.clearing import Clears
 from kilter.core.yields.left import Left
 from kilter.people.models import Household
@@ -38,7 +39,11 @@ def frost_on(site: int | None, sky: dict[int, SiteSky]) -> str:
     empty where none does.
     """
     coldest = sky[site].coldest_ahead_c if site in sky else None
-    return f"{coldest:.0f} °C expected" if coldest is not None and coldest <= HARD_FROST_C else ""
+    return (
+        f"{half_up(coldest, 0)} °C expected"
+        if coldest is not None and coldest <= HARD_FROST_C
+        else ""
+    )
 
 
 def standing_in_ground(

@@ -6,6 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
+from kilter.core.amounts.units import half_up
 from kilter.core.handbook.storing import GROUND
 from kilter.core.larder.keeping import StoreLoss
 from kilter.core.larder.lasting import Lasts, Pace, lasts, pace_of
@@ -192,5 +193,7 @@ def _eat_first(crates: list[OnShelf]) -> list[OnShelf]:
         if not crate.due and not crate.is_curing and crate.loss.per_week >= FAST_LOSS
     ]
     fast.sort(key=lambda one: (-one.loss.per_week, -one.now.left))
-    losing = [replace(one, due=f"loses {one.loss.per_week * 100:.0f} % a week") for one in fast]
+    losing = [
+        replace(one, due=f"loses {half_up(one.loss.per_week * 100, 0)} % a week") for one in fast
+    ]
     return [*first, *losing[: max(SHOWN_FIRST - len(first), 0)]]

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from kilter.core.amounts.units import half_up
 from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook.families import family_words
 from kilter.core.review.usual import BADLY_BELOW, SEEN_OFTEN, Against, after_what, place_years
@@ -162,7 +163,7 @@ def _crops_better(
     for place, crop in last.items():
         for (before, next_crop), one in bad.items():
             if before == crop and place in season.places:
-                usual = f"{one.found.ratio * 100:.0f} in 100 of its usual"
+                usual = f"{half_up(one.found.ratio * 100, 0)} in 100 of its usual"
                 whys[place, next_crop].append(
                     f"after {before} it gave {usual}, {one.found.plantings} times"
                 )

@@ -36,7 +36,7 @@ def _facts(takes: Takes, currency: str) -> Iterator[Fact]:
         yield Fact(
             "As a block",
             f"{rows} rows of {each}",
-            f"{inner * 100:.0f} % have neighbours all round; ears fill by wind",
+            f"{half_up(inner * 100, 0)} % have neighbours all round; ears fill by wind",
         )
     yield Fact("Afterwards", takes.kept)
     if takes.medium_l and not takes.is_too_many:

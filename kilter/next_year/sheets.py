@@ -12,6 +12,7 @@ from datetime import UTC, date, datetime, timedelta
 
 from icalendar import Calendar, Event
 
+from kilter.core.amounts.units import half_up
 from kilter.core.trade.units import noun
 from kilter.next_year.dates import DatedJob, by_week, jobs_of, told_where, where_planned
 from kilter.next_year.rows import CropRow
@@ -197,7 +198,7 @@ def shopping_csv(found: Sequence[BuyLine]) -> str:
                 line.in_stock,
                 line.to_get,
                 line.packs,
-                "" if line.price_minor is None else f"{line.price_minor / 100:.2f}",
+                "" if line.price_minor is None else str(half_up(line.price_minor / 100, 2)),
             ]
             for line in found
         ),

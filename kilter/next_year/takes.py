@@ -8,6 +8,7 @@ import math
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.amounts.units import half_up
 from kilter.core.growing.season import day_of_season
 from kilter.core.handbook import HandbookCrop
 from kilter.core.plan.quantities import containers_for, inner_share, seeds_for
@@ -207,7 +208,7 @@ def _pieces(
         roots = math.ceil(plants / SLIPS_A_ROOT)
         return plants, "slip", f"from {roots} mother root{'' if roots == 1 else 's'}"
     if kind.from_seed and germination:
-        why = f"of 100, {germination * 100:.0f} come up; 90 % sure that enough do, on top"
+        why = f"of 100, {half_up(germination * 100, 0)} come up; 90 % sure that enough do, on top"
         if book is not None and book.name in MOUND_CROPS and plants:
             mounds = math.ceil(plants / PLANTS_A_MOUND)
             why += (
@@ -257,12 +258,14 @@ def _spacing(
     depth = depth_m or (book.sow_depth_m if book else None)
     said = []
     if in_row_m:
-        said.append(f"{in_row_m * 100:.0f} cm apart")
+        said.append(f"{half_up(in_row_m * 100, 0)} cm apart")
     if gap_m:
-        said.append(f"rows {gap_m * 100:.0f} cm apart")
+        said.append(f"rows {half_up(gap_m * 100, 0)} cm apart")
     if depth:
         said.append(
-            f"{depth * 100:.0f} cm deep" if depth >= 0.01 else f"{depth * 1000:.0f} mm deep"
+            f"{half_up(depth * 100, 0)} cm deep"
+            if depth >= 0.01
+            else f"{half_up(depth * 1000, 0)} mm deep"
         )
     return ", ".join(said)
 
@@ -278,6 +281,6 @@ def _kept(book: HandbookCrop | None, *, is_kept: bool) -> str:
             if "ground" in book.store_c
             else f"at {book.store_c.replace('-', '–')} °C"
         )
-        weeks = f", up to {book.keep_weeks:.0f} weeks" if book.keep_weeks else ""
+        weeks = f", up to {half_up(book.keep_weeks, 0)} weeks" if book.keep_weeks else ""
         said.append(f"kept {where}{weeks}")
     return "; ".join(said)

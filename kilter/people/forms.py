@@ -12,7 +12,7 @@ from django import forms
 from django.contrib.auth.forms import BaseUserCreationForm, PasswordChangeForm, SetPasswordForm
 from django.utils.http import url_has_allowed_host_and_scheme
 
-from kilter.core.amounts.units import parse_mass
+from kilter.core.amounts.units import half_up, parse_mass
 from kilter.core.amounts.vague import VagueDate, format_date, parse_date
 from kilter.core.errors import KilterError
 from kilter.people import clock
@@ -382,7 +382,7 @@ class PriceField(forms.DecimalField):
         super().__init__(min_value=0, max_value=1_000_000, decimal_places=2, **kwargs)
 
     def prepare_value(self, value: Any) -> Any:
-        return f"{value / 100:.2f}" if isinstance(value, int) else value
+        return str(half_up(value / 100, 2)) if isinstance(value, int) else value
 
     def clean(self, value: Any) -> int | None:
         price = super().clean(value)

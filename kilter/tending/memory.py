@@ -8,6 +8,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.amounts.units import half_up
 from kilter.core.growing.succession import Tenancy
 from kilter.core.review.recurring import Hit, Recurring, recurring
 from kilter.ground.models import Part, Place
@@ -44,7 +45,7 @@ class Memory:
         """How often it came, in words."""
         one = self.counted
         when = month_name[one.month] if one.month else "year"
-        lost = f", {one.lost * 100:.0f} in 100 lost" if one.lost is not None else ""
+        lost = f", {half_up(one.lost * 100, 0)} in 100 lost" if one.lost is not None else ""
         if one.of == 1:
             return (
                 f"{one.what} in {f'{when} ' if one.month else ''}{one.years[0]}, its only year "

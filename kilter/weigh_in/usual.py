@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 from django.core.cache import cache
 
-from kilter.core.amounts.units import format_mass
+from kilter.core.amounts.units import format_mass, half_up
 from kilter.core.amounts.usual import Unusual, Usual, far_from_usual, usual_of
 from kilter.core.yields.visits import FIRST
 from kilter.people.events import AskedError
@@ -110,7 +110,9 @@ def _most_mg(planting: Planting, plants: int | None = None) -> float | None:
 
 
 def _question(far: Unusual, mass_mg: int | None, count: int | None, system: str) -> str:
-    usual = f"{far.usual:.0f} pieces" if far.what == "count" else format_mass(far.usual, system)
+    usual = (
+        f"{half_up(far.usual, 0)} pieces" if far.what == "count" else format_mass(far.usual, system)
+    )
     if far.what == "count":
         typed = f"{count} pieces"
     elif far.what == "piece":
@@ -119,9 +121,9 @@ def _question(far: Unusual, mass_mg: int | None, count: int | None, system: str)
         typed = format_mass(mass_mg or 0, system)
     if far.what == "whole":
         return (
-            f"{typed} is {far.times:,.0f} times what the handbook gives for the whole "
+            f"{typed} is {half_up(far.times, 0):,} times what the handbook gives for the whole "
             f"({usual}). Right?"
         )
     times = far.times if far.times > 1 else 1 / far.times
     more = "times as much as" if far.times > 1 else "times less than"
-    return f"{typed} is {times:,.0f} {more} usual here ({usual}). Right?"
+    return f"{typed} is {half_up(times, 0):,} {more} usual here ({usual}). Right?"

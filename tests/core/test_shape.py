@@ -5,6 +5,7 @@ whole docstrings, no clock, no I/O.
 from __future__ import annotations
 
 import ast
+import re
 from pathlib import Path
 
 import pytest
@@ -84,6 +85,18 @@ def test_a_value_made_by_place_would_be_found():
     fields = "\n".join(f"    f{i}: int" for i in range(7))
     assert made_by_place(ast.parse(f"@dataclass(frozen=True)\nclass Wide:\n{fields}")) == ["Wide"]
     assert made_by_place(ast.parse("wide(1, 2, 3, 4, 5, 6, 7)")) == ["wide"]
+
+
+def test_a_figure_is_rounded_by_half_up_alone():
+    """Python's own rounding takes 2.5 to 2 and 0.285 to 0.28: the same figure would read otherwise
+    in a sentence than in a table.
+    """
+    found = {
+        str(path.relative_to(PACKAGE))
+        for path in sources()
+        if path.parent.name != "drawing" and re.search(r":[,+]?\.\d+f\}", path.read_text())
+    }
+    assert found == {"core/errors.py"}, "only the errors stand below the amounts"
 
 
 @pytest.mark.parametrize("path", MODULES, ids=lambda p: p.stem)

@@ -334,9 +334,10 @@ def format_mass(mass_mg: int | float, system: str = "metric") -> str:
         grams = mass_mg / 1e3
         return f"{half_up(grams, 0 if abs(grams) >= 10 or grams == round(grams) else 1)} g"
     if system == "imperial":
-        tenths_oz = round(mass_mg / float(MG_PER_UNIT["oz"]) * 10)
+        tenths_oz = int(half_up(mass_mg / float(MG_PER_UNIT["oz"]) * 10, 0))
         pounds, rest = divmod(tenths_oz, 160)
-        return f"{pounds} lb {rest / 10:.1f} oz" if pounds else f"{rest / 10:.1f} oz"
+        ounces = f"{half_up(rest / 10, 1)} oz"
+        return f"{pounds} lb {ounces}" if pounds else ounces
     if system == "pounds":
         return f"{half_up(mass_mg / float(MG_PER_UNIT['lb']), 2)} lb"
     raise QuantityError(f"“{system}” is no unit system; use one of {', '.join(SYSTEMS)}.")
@@ -386,7 +387,7 @@ def half_up(value: float, places: int) -> Decimal:
     Returns
     -------
     Decimal
-        With just so many decimals.
+        With just so many decimals; what is not finite as it is.
 
     Notes
     -----
@@ -398,7 +399,10 @@ def half_up(value: float, places: int) -> Decimal:
     >>> [str(half_up(value, 2)) for value in (1.845, 7.995, -1.845)], str(half_up(850.5, 0))
     (['1.85', '8.00', '-1.85'], '851')
     """
-    return Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP)
+    exact = Decimal(repr(float(value)))
+    if not exact.is_finite():
+        return exact
+    return exact.quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP)
 
 
 def kg_to(kg: float, system: str) -> tuple[float, str]:

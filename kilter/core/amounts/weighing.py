@@ -12,6 +12,7 @@ from typing import Final
 import numpy as np
 import scipy
 
+from kilter.core.amounts.units import half_up
 from kilter.core.errors import FallingReadingError, WeighingError
 
 #: How much one piece, or one own measure, usually differs from the next: relative standard
@@ -105,8 +106,8 @@ def net_mass_mg(gross_mg: int, tare_mg: int = 0) -> int:
         raise WeighingError("A mass cannot be below zero; read the scale again.")
     if tare_mg > gross_mg:
         raise WeighingError(
-            f"The tare ({tare_mg / 1e6:.3f} kg) is more than the whole load ({gross_mg / 1e6:.3f} "
-            "kg); check which of the two was typed."
+            f"The tare ({half_up(tare_mg / 1e6, 3)} kg) is more than the whole load "
+            f"({half_up(gross_mg / 1e6, 3)} kg); check which of the two was typed."
         )
     return gross_mg - tare_mg
 

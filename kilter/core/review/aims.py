@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
+from kilter.core.amounts.units import half_up
 from kilter.core.errors import RecordError
 
 Aim = Literal[
@@ -150,7 +151,7 @@ def _less(
 def _counts(
     before: GrownInSeason, after: GrownInSeason, wanted: float | None, *, is_met: bool
 ) -> str:
-    meant = "" if is_met or wanted is None else f"; {wanted:.0f} were wanted"
+    meant = "" if is_met or wanted is None else f"; {half_up(wanted, 0)} were wanted"
     return f"{before.units} set out then, {after.units} now{meant}"
 
 

@@ -8,6 +8,7 @@ from statistics import mean
 
 from django.urls import reverse
 
+from kilter.core.amounts.units import half_up
 from kilter.core.growing.almanac import WeatherDay, degree_days, dry_spells, frost_years
 from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted, in_hundred, named, on
 from kilter.look_back.season import Season
@@ -77,8 +78,8 @@ def _of_weather(season: Season, site: int, days: list[WeatherDay]) -> Iterator[D
     others = [degree_days(of, 10.0) for of in by_year.values() if len(of) >= DAYS_KNOWN]
     if len(own) >= DAYS_KNOWN:
         warmth = degree_days(own, 10.0)
-        usual = f" against {mean(others):.0f} in other years" if others else ""
-        parts.append(f"warmth of {warmth:.0f} degree days over 10 °C{usual}")
+        usual = f" against {half_up(mean(others), 0)} in other years" if others else ""
+        parts.append(f"warmth of {half_up(warmth, 0)} degree days over 10 °C{usual}")
     spells = sorted((spell.days for spell in dry_spells(own)), reverse=True)
     parts.append(
         f"longest dry spell {counted(spells[0], 'day')}" if spells else "no dry spell of a week"

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
+from kilter.core.amounts.units import half_up
 from kilter.look_back.models import Remark
 from kilter.people.templatetags.amounts import kg, shortly
 
@@ -49,11 +50,11 @@ def on(day: date) -> str:
 def each_of(amount: float, by: str, system: str) -> str:
     """What one plant gave: ``0.42 kg a plant``, ``3.1 a plant``."""
     if by.startswith("count"):
-        return f"{amount:.1f} a plant"
+        return f"{half_up(amount, 1)} a plant"
     words = shortly(round(amount * 1e6), system) if amount < 1 else kg(amount, system)
     return f"{words} a plant"
 
 
 def in_hundred(share: float) -> str:
     """A share of a hundred: ``7 in 100``."""
-    return f"{share * 100:.0f} in 100"
+    return f"{half_up(share * 100, 0)} in 100"

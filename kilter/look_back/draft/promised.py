@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from django.urls import reverse
 
+from kilter.core.amounts.units import half_up
 from kilter.look_back.draft.line import BADLY, NOTE, WELL, DraftLine, counted
 from kilter.look_back.season import BY_WEIGHT, Season
 from kilter.people.templatetags.amounts import kg
@@ -50,7 +51,7 @@ def _line(season: Season, one: FrozenPromise) -> DraftLine:
     came = kg(one.got_kg, season.system)
     words = (
         f"{crop.name.capitalize()}: {said.promised_plants} planned, 80 % sure of "
-        f"{kg(said.promised_fifth_kg, season.system)}; {came} came off {one.plants:.0f}"
+        f"{kg(said.promised_fifth_kg, season.system)}; {came} came off {half_up(one.plants, 0)}"
     )
     if one.plants != said.promised_plants:
         words += f", or {kg(one.as_planned_kg, season.system)} for as many as planned"

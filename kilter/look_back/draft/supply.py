@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from django.urls import reverse
 
+from kilter.core.amounts.units import half_up
 from kilter.core.trade.uses import COMPOSTED, SPOILED
 from kilter.larder.food import food_of
 from kilter.larder.models import Supply
@@ -66,7 +67,11 @@ def _needed(season: Season, one: Went) -> Iterator[DraftLine]:
     if share < ENOUGH:
         side, words, telling = BADLY, f"{words}; {in_hundred(share)} of it.", 40 + (1 - share) * 30
     elif share > FAR_TOO_MUCH:
-        side, words, telling = BADLY, f"{words}: {share:.1f} times as much.", 35 + min(share, 5) * 4
+        side, words, telling = (
+            BADLY,
+            f"{words}: {half_up(share, 1)} times as much.",
+            35 + min(share, 5) * 4,
+        )
     else:
         side, words, telling = WELL, f"{words}.", 25.0
     yield DraftLine(
@@ -176,10 +181,16 @@ def _work_words(minutes: float | None, litres: float | None, *, is_each: bool = 
     if minutes is not None:
         hours = minutes / 60
         parts.append(
-            f"{hours:.1f} hours" if hours >= 2 and not is_each else f"{minutes:.0f} minutes"
+            f"{half_up(hours, 1)} hours"
+            if hours >= 2 and not is_each
+            else f"{half_up(minutes, 0)} minutes"
         )
     if litres is not None:
-        parts.append(f"{litres:,.0f} litres of water" if not is_each else f"{litres:.0f} litres")
+        parts.append(
+            f"{half_up(litres, 0):,} litres of water"
+            if not is_each
+            else f"{half_up(litres, 0)} litres"
+        )
     return " and ".join(parts)
 
 

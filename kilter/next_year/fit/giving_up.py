@@ -10,6 +10,7 @@ from itertools import islice
 
 import numpy as np
 
+from kilter.core.amounts.units import half_up
 from kilter.core.fit.find import BestFit, improve
 from kilter.core.fit.master import Tangents
 from kilter.core.fit.penalties import too_much
@@ -139,7 +140,7 @@ def _changes(problem: Problem) -> list[tuple[str, Problem]]:
         like = max(beds, key=lambda p: plots[p].size)
         found.append(
             (
-                f"one more bed of {plots[like].size:.1f} m²",
+                f"one more bed of {half_up(plots[like].size, 1)} m²",
                 _another(problem, like, plots[like].size),
             )
         )

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
+from kilter.core.amounts.units import half_up
 from kilter.core.fit.problem import SLOTS
 from kilter.drawing.fitted import Block, LaneBlock, lane
 from kilter.next_year.fit.shown import KINDS
@@ -166,6 +167,6 @@ def _too_much(there: Sequence[PlannedPlanting], area_m2: float, habits: Mapping[
         if taken > plot + ROUND_M2:
             return (
                 f"{'here' if part is None else f'in {part}'} than there is plot for: "
-                f"{taken:.1f} of {plot:.1f} m²"
+                f"{half_up(taken, 1)} of {half_up(plot, 1)} m²"
             )
     return ""

@@ -76,13 +76,13 @@ def shortly(mass_mg: int, system: str) -> str:
 @register.filter
 def percent(share: float) -> str:
     """A share as whole percent."""
-    return f"{share * 100:.0f} %"
+    return f"{half_up(share * 100, 0)} %"
 
 
 @register.filter
 def finer(share: float) -> str:
     """A share as percent with a decimal."""
-    return f"{share * 100:.1f} %"
+    return f"{half_up(share * 100, 1)} %"
 
 
 @register.filter

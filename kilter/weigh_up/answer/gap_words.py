@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from kilter.core.amounts.units import half_up
 from kilter.core.compare import Kind, PairResult
 from kilter.core.yields.measures import Measure
 
@@ -116,7 +117,7 @@ def amount_of(said: float, kind: Kind) -> str:
         days = round(abs(said))
         return f"{days} day{'' if days == 1 else 's'}" if days else ""
     points = abs(said) * 100
-    figure = f"{points:.0f}" if points >= 1 else f"{points:.1f}"
+    figure = str(half_up(points, 0)) if points >= 1 else str(half_up(points, 1))
     return f"{figure} in 100" if figure != "0.0" else ""
 
 
@@ -131,13 +132,16 @@ def interval_words(pair: PairResult, manner: Manner, whose: str = "") -> str:
             "may lie apart."
         )
     if is_in_times(pair):
-        times = f"{pair.high:.2g}" if pair.high < 100 else f"{pair.high:.0f}"
+        times = f"{pair.high:.2g}" if pair.high < 100 else str(half_up(pair.high, 0))
         return (
             f"Likely {whose}between {pair.low:.2g} and {times} times "
             f"{manner.as_much.removesuffix(' as')}."
         )
     if kind.answered == "ratio":
-        low, high = f"{abs(pair.low - 1) * 100:.0f}\u00a0%", f"{(pair.high - 1) * 100:,.0f}\u00a0%"
+        low, high = (
+            f"{half_up(abs(pair.low - 1) * 100, 0)}\u00a0%",
+            f"{half_up((pair.high - 1) * 100, 0):,}\u00a0%",
+        )
     else:
         low, high = (amount_of(said, kind) or "nothing" for said in (pair.low, pair.high))
     if low == high and pair.gap_low > 0:
@@ -162,10 +166,10 @@ def spread_words(sd: float, kind: Kind, mean: float) -> str:
     of a share so many of a hundred at its mean.
     """
     if kind.answered == "ratio":
-        return f"{sd * 100:.0f}\u00a0%"
+        return f"{half_up(sd * 100, 0)}\u00a0%"
     if kind.answered == "days":
-        return f"{sd:.0f} day{'' if round(sd) == 1 else 's'}"
-    return f"{sd * mean * (1 - mean) * 100:.0f} in 100"
+        return f"{half_up(sd, 0)} day{'' if round(sd) == 1 else 's'}"
+    return f"{half_up(sd * mean * (1 - mean) * 100, 0)} in 100"
 
 
 def number_word(number: int) -> str:

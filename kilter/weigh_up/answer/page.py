@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 from django.http import HttpRequest, QueryDict
 from django.urls import reverse
 
+from kilter.core.amounts.units import half_up
 from kilter.core.compare import METHOD_VERSION, Comparison, LevelResult
 from kilter.core.compare.factorial import TwoFactor
 from kilter.core.yields.lacks import LeftOut, Remedy
@@ -264,11 +265,11 @@ class AnswerPage:
         if kind == "ratio" and said >= NO_LIMIT:
             return "no limit"
         return (
-            f"{said:.3f}"
+            str(half_up(said, 3))
             if kind == "ratio"
-            else f"{said:.1f}"
+            else str(half_up(said, 1))
             if kind == "days"
-            else f"{said * 100:.1f}"
+            else str(half_up(said * 100, 1))
         )
 
     @property

@@ -12,7 +12,7 @@ from typing import Any
 
 from django.urls import reverse
 
-from kilter.core.amounts.units import kg_to
+from kilter.core.amounts.units import half_up, kg_to
 from kilter.core.compare import Unit
 from kilter.core.growing.position import MIDDLE
 from kilter.core.trade.grades import food_grades
@@ -118,7 +118,8 @@ def price_words(rate: float, measure: Measure, system: str) -> str:
     """
     if measure.key != "kg_per_money" or rate <= 0:
         return ""
-    return f"({1 / rate_value(rate, measure, system):.2f} of money a {rate_unit(measure, system)})"
+    money = half_up(1 / rate_value(rate, measure, system), 2)
+    return f"({money} of money a {rate_unit(measure, system)})"
 
 
 def rate_unit(measure: Measure, system: str) -> str:
@@ -222,7 +223,7 @@ def story(answer: Answer, unit: Unit, system: str) -> str:
         for word, day in (("planted", record.planted_on), ("done", record.finished_on))
         if day is not None
     ]
-    doubt = f"known to ±{unit.vague_sd * 100:.0f} %" if unit.vague_sd else ""
+    doubt = f"known to ±{half_up(unit.vague_sd * 100, 0)} %" if unit.vague_sd else ""
     hangs = "the answer hangs on this one" if unit.ref == answer.suspect_ref else ""
     return "; ".join(filter(None, (said, together, ", ".join(dates), doubt, hangs))) + "."
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
+from kilter.core.amounts.units import half_up
 from kilter.core.compare import Comparison, LevelResult, PairResult
 from kilter.core.compare.anova import Anova
 from kilter.core.compare.factorial import TwoFactor
@@ -134,7 +135,7 @@ def percent(share: float) -> str:
     """A chance, never rounded to a certainty."""
     if share > 0.995:
         return "over 99\u00a0%"
-    return f"{share * 100:.0f}\u00a0%"
+    return f"{half_up(share * 100, 0)}\u00a0%"
 
 
 def _answer(pair: PairResult, manner: Manner, *, is_of_many: bool) -> str:
@@ -275,7 +276,9 @@ def depends(two: TwoFactor) -> str:
             f"{second}."
         )
     test = two.interaction
-    figures = f"F = {test.f:.2f} on {test.q} and {test.df:.0f}, p = {test.p:.3f}"
+    figures = (
+        f"F = {half_up(test.f, 2)} on {test.q} and {half_up(test.df, 0)}, p = {half_up(test.p, 3)}"
+    )
     if test.is_dependent:
         return (
             f"The answer on {first} depends on the {second} ({figures}): read it for each "

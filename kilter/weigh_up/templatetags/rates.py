@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django import template
 
-from kilter.core.amounts.units import format_mass
+from kilter.core.amounts.units import format_mass, half_up
 from kilter.core.amounts.weighing import is_doubt_shown
 from kilter.core.yields.measures import MeasuredYield, measure_named
 from kilter.weigh_up.answer.pictures import price_words, rate_figure, rate_unit
@@ -53,4 +53,8 @@ def chance(share: float) -> str:
 @register.filter
 def as_gap(ratio: float) -> str:
     """A ratio above one as what it is more."""
-    return f"{ratio:.2g} times as much" if ratio >= 1.995 else f"{(ratio - 1) * 100:.0f}\u00a0%"
+    return (
+        f"{ratio:.2g} times as much"
+        if ratio >= 1.995
+        else f"{half_up((ratio - 1) * 100, 0)}\u00a0%"
+    )

@@ -10,6 +10,7 @@ from django import template
 from django.utils.html import format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
+from kilter.core.amounts.units import half_up
 from kilter.core.compare import BlockResult
 from kilter.weigh_up.answer.pictures import StandRow
 from kilter.weigh_up.question.question import Question
@@ -50,7 +51,7 @@ def block_rows(blocks: tuple[BlockResult, ...]) -> SafeString:
     rows = (
         (
             ", ".join(b.labels),
-            "; ".join(f"{name} {mean:.3f}" for name, mean in b.means),
+            "; ".join(f"{name} {half_up(mean, 3)}" for name, mean in b.means),
             agrees[b.is_agreeing],
         )
         for b in blocks

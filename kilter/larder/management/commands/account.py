@@ -8,6 +8,7 @@ from typing import Any
 
 from django.core.management.base import CommandParser
 
+from kilter.core.amounts.units import half_up
 from kilter.larder.account import CropAccount, account
 from kilter.people import clock
 from kilter.people.headless import HouseholdCommand
@@ -43,14 +44,14 @@ class Command(HouseholdCommand):
             [
                 [
                     crop.crop.name,
-                    f"{crop.food_kg:.3f}",
+                    str(half_up(crop.food_kg, 3)),
                     *(
-                        f"{getattr(crop.account, name) / 100:.2f}"
+                        str(half_up(getattr(crop.account, name) / 100, 2))
                         for name in ("value", "saved", "given", "cost")
                     ),
                     "-"
                     if crop.account.break_even_minor is None
-                    else f"{crop.account.break_even_minor / 100:.2f}",
+                    else str(half_up(crop.account.break_even_minor / 100, 2)),
                 ]
                 for crop in found.crops
             ],

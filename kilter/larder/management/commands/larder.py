@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from kilter.core.amounts.units import half_up
 from kilter.core.trade.uses import USES
 from kilter.larder.ledger import larder
 from kilter.larder.went import Went, went
@@ -33,7 +34,7 @@ class Command(HouseholdCommand):
             "not accounted",
         ]
         rows = [
-            [one.crop.name, str(one.season), *(f"{mg / 1e6:.3f}" for mg in _masses(one))]
+            [one.crop.name, str(one.season), *(str(half_up(mg / 1e6, 3)) for mg in _masses(one))]
             for one in found
         ]
         self.print_table(head, rows)

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.core.management.base import CommandParser
 
+from kilter.core.amounts.units import half_up
 from kilter.core.plan.forecast import OnePlant
 from kilter.next_year.fit.ordering import Ordered, ordered
 from kilter.next_year.fit.process import Best, fitted
@@ -46,9 +47,9 @@ class Command(HouseholdCommand):
             [
                 [
                     v["crop"],
-                    "-" if v["sure"] is None else f"{v['sure'] * 100:.0f} %",
+                    "-" if v["sure"] is None else f"{half_up(v['sure'] * 100, 0)} %",
                     str(v["plants"] if v["plants"] is not None else "-"),
-                    "-" if v["row_m"] is None else f"{v['row_m']:.1f}",
+                    "-" if v["row_m"] is None else str(half_up(v["row_m"], 1)),
                     "-" if v["pieces"] is None else f"{v['pieces']} {v['piece']}",
                     *(
                         str(v["dates"][0][key] or "-") if v["dates"] else "-"
@@ -85,8 +86,8 @@ class Command(HouseholdCommand):
             [
                 [
                     crop["crop"],
-                    f"{crop['reached'] * 100:.0f} %",
-                    f"{crop['sure'] * 100:.0f} %",
+                    f"{half_up(crop['reached'] * 100, 0)} %",
+                    f"{half_up(crop['sure'] * 100, 0)} %",
                     "; ".join(
                         f"{at['place']} {at['plants']} from {at['from']}" for at in crop["standing"]
                     )

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
+from kilter.core.amounts.units import half_up
 from kilter.site.backup import BackupError, backup
 from kilter.site.upkeep import places, stamp
 
@@ -29,5 +30,6 @@ class Command(BaseCommand):
         except (BackupError, OSError) as error:
             raise CommandError(str(error)) from error
         self.stdout.write(
-            f"Kept in {made}, {made.stat().st_size / 1e6:.1f} MB. Keep it on another machine too."
+            f"Kept in {made}, {half_up(made.stat().st_size / 1e6, 1)} MB. "
+            "Keep it on another machine too."
         )

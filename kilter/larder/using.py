@@ -257,6 +257,8 @@ def strike(actor: Actor, using: Using) -> Change:
         if crate is not None and crate.emptied_on == using.day and not is_back:
             crate.emptied_on = None
             recorder.save(crate)
+        if using.use == KEPT_TO_PLANT and crate is not None:
+            of_crate(recorder, crate, using)
         if using.into is not None and not has_entries(using.into, using):
             using.into.struck_at = using.struck_at
             recorder.save(using.into)

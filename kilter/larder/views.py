@@ -214,6 +214,11 @@ def crate(request: HouseholdRequest, found: Crate) -> HttpResponse:
     return _show_crate(request, found)
 
 
+def _pieces_of(read: Larder, put: PutBy) -> float | None:
+    pieces = read.lines[put.line_id].pieces if put.line_id in read.lines else None
+    return None if pieces is None else pieces * put.share_part / put.share_whole
+
+
 def _show_crate(
     request: HouseholdRequest, found: Crate, form: UseForm | None = None, status: int = 200
 ) -> HttpResponse:
@@ -223,7 +228,11 @@ def _show_crate(
     context = {
         "crate": found,
         "now": read.crates[found.pk],
-        "puts": [(put, mass_mg) for put, mass_mg in read.puts if put.crate_id == found.pk],
+        "puts": [
+            (put, mass_mg or None, _pieces_of(read, put))
+            for put, mass_mg in read.puts
+            if put.crate_id == found.pk
+        ],
         "usings": [using for using in read.usings if found.pk in {using.crate_id, using.into_id}],
         "loss": losses_of(request.household).of(found),
         "form": form,

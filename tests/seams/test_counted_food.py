@@ -7,6 +7,7 @@ bare, 12 of the crate are eaten, half of what is left is frozen.
 from __future__ import annotations
 
 import json
+import re
 from io import StringIO
 
 import pytest
@@ -182,6 +183,30 @@ def test_pieces_kept_to_plant_are_a_lot_of_so_many(client, garden, squash):
     assert (lot.bought_count, lot.bought_mg) == (28, None)
     assert asked("larder", garden)["kept_to_plant_count"] == 28
     assert "76 pieces, weight not known" in html_of(client.get(reverse("larder:put_by")))
+
+
+def test_what_was_taken_of_a_crate_to_plant_leaves_its_lot_when_it_is_removed(
+    client, garden, squash
+):
+    """20 put by to plant and 10 taken of the crate are one lot of 30; 10 removed, 20 are left."""
+    cellar = Store.objects.create(household=garden.household, name="Cellar", kind="cellar")
+    key = f"{squash.crop_id}-0-2026-table"
+    for goes, much in (("use:kept_to_plant", "c20"), (f"store:{cellar.pk}:fresh", "c60")):
+        said = {f"to-{key}": goes, f"much-{key}": much, "when": "10 Nov 2026"}
+        assert client.post(reverse("larder:put_by"), said).status_code == 302
+    crate = Crate.objects.of(garden.household).get(store=cellar)
+    page = html_of(client.get(reverse("larder:crate", args=[crate.pk])))
+    assert re.findall(r'put in</td><td class="n">(.*?)</td>', page) == [
+        "46.2 pieces",
+        "13.8 pieces",
+    ]
+    use(client, use="kept_to_plant", crate=crate.pk, typed="c10")
+    lots = SeedLot.objects.of(garden.household).filter(kept_from=squash)
+    assert [lot.bought_count for lot in lots] == [30]
+    (using,) = Using.objects.of(garden.household)
+    for left in (20, 30, 20):
+        client.post(reverse("larder:strike_using", args=[using.pk]))
+        assert [lot.bought_count for lot in lots.all()] == [left]
 
 
 def test_the_plan_learns_from_what_was_only_counted(client, garden, squash):

@@ -8,6 +8,7 @@ from typing import Any, Final
 
 from django.db import models
 
+from kilter.exchange.models import BroughtTable
 from kilter.ground import format as ground
 from kilter.larder import format as larder
 from kilter.look_back import format as look_back
@@ -42,6 +43,7 @@ STAYS: Final[dict[type[models.Model], str]] = {
     **set_out.STAYS,
     **weigh_in.STAYS,
     **plans.STAYS,
+    BroughtTable: "is on its way in; what is written of it travels",
 }
 NAME_OF: Final = {table.model: table.name for table in TABLES}
 

@@ -6,6 +6,7 @@ import contextvars
 import logging
 import secrets
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -37,6 +38,8 @@ class LoadJob:
     result: Loaded | None = None
     problem: str = ""
     is_stopped: bool = False
+    says: str = ""  #: what its change is called, where it is of a table that was brought
+    then: Callable[[], None] = lambda: None
 
     @property
     def steps(self) -> int:
@@ -63,9 +66,13 @@ class LoadJob:
 _jobs: dict[str, LoadJob] = {}
 
 
-def start(actor: Actor, source: Path) -> LoadJob:
-    """Start loading a file in the background; the file is removed at the end."""
-    job = LoadJob(household_id=actor.household.pk)
+def start(
+    actor: Actor, source: Path, says: str = "", then: Callable[[], None] = lambda: None
+) -> LoadJob:
+    """Start loading a file in the background; the file is removed at the end, and ``then`` done
+    where all of it was written.
+    """
+    job = LoadJob(household_id=actor.household.pk, says=says, then=then)
     while len(_jobs) >= MAX_JOBS_KEPT:
         _jobs.pop(next(iter(_jobs)))
     _jobs[job.key] = job
@@ -84,7 +91,9 @@ def find(household: Household, key: str) -> LoadJob | None:
 def _run(job: LoadJob, actor: Actor, source: Path) -> None:
     try:
         with beside_others():
-            job.result = load(source, actor.household, job.report, actor.user)
+            job.result = load(source, actor.household, job.report, actor.user, job.says)
+        if job.result.is_done:
+            job.then()
     except KilterError as error:
         job.problem = str(error)
     except Exception:

@@ -58,7 +58,11 @@ class Loaded:
 
 
 def load(
-    source: Path, household: Household, report: Report = say_nothing, by: User | None = None
+    source: Path,
+    household: Household,
+    report: Report = say_nothing,
+    by: User | None = None,
+    says: str = "",
 ) -> Loaded:
     """Read, check and write a package; with any problem nothing is written, not even a new
     household.
@@ -78,7 +82,7 @@ def load(
     _fill_in(package, clock.today(household))
     if "household" not in package.columns:
         package.notes.append(_assumed(household))
-    stage = Stage(household, by, f"A package was loaded: {source.name}")
+    stage = Stage(household, by, says or f"A package was loaded: {source.name}")
     try:
         writer = _Writer(household, stage, package)
         for table in TABLES:

@@ -12,6 +12,7 @@ from datetime import date
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from kilter.exchange import jobs
+from kilter.exchange.models import BroughtTable
 from kilter.ground.models import Fill, Move
 from kilter.larder.models import Bulk, Crate, Expense, Price, PutBy, Store, Supply, Trimming, Using
 from kilter.look_back.models import Decision, Remark, Review
@@ -133,6 +134,9 @@ def complete(garden):
     garden.year_said = YearSaid.objects.create(
         household=garden.household, planting=garden.plantings[0], year=2024, came="nothing"
     )
+    garden.brought = BroughtTable(household=garden.household, name="harvest.csv")
+    garden.brought.sheets = {"": [["Day", "Crop", "Weight"], ["1/5/2026", "garlic", "300"]]}
+    garden.brought.save()
     garden.job = Job.objects.create(**mine, planting=garden.plantings[0], job="water")
     garden.late = LateLine.objects.create(
         household=garden.household,

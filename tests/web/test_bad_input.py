@@ -164,6 +164,7 @@ SITE = {
 def forms_of(g):
     return {
         reverse("ground:new_site"): SITE,
+        reverse("exchange:bring"): {"text": "Day,Crop,Weight\n1/5/2026,garlic,3", "kind": ""},
         reverse("ground:new_bed"): {
             **PLACE,
             "site": g.site.pk,
@@ -658,6 +659,8 @@ NO_FIELDS = {
     "people:remove_member",
     "people:end_bench_link",
     "exchange:stop",
+    "exchange:write_table",
+    "exchange:drop_table",
     "larder:events",
     "look_back:reopen",
     "next_year:decided",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Final, Generic, TypeVar
 
 from rapidfuzz.distance import OSA
@@ -17,6 +17,7 @@ MOST_OTHER: Final = 0.34
 OFFERED: Final = 3
 
 
+@lru_cache(maxsize=65_536)
 def plain_name(text: str) -> str:
     """Write a name so that two of the same are equal.
 
@@ -51,7 +52,11 @@ class Names(Generic[T]):
 
         A number must be the same number.
         """
-        plain = plain_name(text)
+        if text not in self._found:
+            self._found[text] = self._find(plain_name(text))
+        return self._found[text]
+
+    def _find(self, plain: str) -> T | None:
         if not plain:
             return None
         singular = (plain.removesuffix("es"), plain.removesuffix("s"), f"{plain}s", f"{plain}es")
@@ -68,7 +73,11 @@ class Names(Generic[T]):
 
     def near(self, text: str) -> tuple[T, ...]:
         """Things whose names are a slip of the finger away, the nearest first."""
-        plain = plain_name(text)
+        if text not in self._nearest:
+            self._nearest[text] = self._near(plain_name(text))
+        return self._nearest[text]
+
+    def _near(self, plain: str) -> tuple[T, ...]:
         if not plain or not self.known:
             return ()
         far = cdist([plain], self._names, scorer=OSA.normalized_distance)[0]
@@ -82,6 +91,15 @@ class Names(Generic[T]):
                 break
             found[self.known[self._names[i]]] = None
         return tuple(found)
+
+    @cached_property
+    def _found(self) -> dict[str, T | None]:
+        """What was asked before: a table says the same names thousands of times."""
+        return {}
+
+    @cached_property
+    def _nearest(self) -> dict[str, tuple[T, ...]]:
+        return {}
 
     @cached_property
     def _names(self) -> Sequence[str]:

@@ -149,7 +149,11 @@ class _Reader:
         named = {one.key for _, one in self.fields if one.reads == "name"}
         self._names = [(name, said) for name, said in _NAMES.items() if name in named]
         self._units = {at: unit_in(table.heads[at], (*_MASSES, *METRES)) for at, _ in self.fields}
+        # A table says the same days, amounts and names over and over.
         self._day = lru_cache(maxsize=None)(self._read_day)
+        self._mass, self._count = (
+            lru_cache(maxsize=None)(f) for f in (cells.mass_of, cells.count_of)
+        )
         self._grade = lru_cache(maxsize=None)(known.grades.find)
 
     def _cells_of(self, *reads: str) -> list[str]:
@@ -213,11 +217,11 @@ class _Reader:
             said[one.key] = self._day(cell)
         elif one.reads == "mass":
             unit = self._units[at] if self._units[at] in _MASSES else self.unit
-            said["mass"] = cells.mass_of(cell, unit, self.decimal)
+            said["mass"] = self._mass(cell, unit, self.decimal)
         elif one.reads == "amount":
             self._read_amount(said, cells.plain_figure(cell, self.decimal))
         elif one.reads == "count":
-            said[one.key] = cells.count_of(cell, self.decimal)
+            said[one.key] = self._count(cell, self.decimal)
         elif one.reads == "figure":
             said[one.key] = cells.number_of(cell, self.decimal)
             if said[one.key] < 0:

@@ -9,6 +9,7 @@ app_name = "exchange"
 urlpatterns = [
     path("", views.index, name="index"),
     path("garden.zip", views.download, name="download"),
+    path("season-<int:year>.xlsx", views.season, name="season"),
     path("table", bring.index, name="bring"),
     path("table/<int:pk>", bring.table, name="table"),
     path("table/<int:pk>/write", bring.write, name="write_table"),

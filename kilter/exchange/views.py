@@ -12,12 +12,16 @@ from django.db import DatabaseError
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 
+from kilter.core.amounts.vague import FIRST_YEAR, LAST_YEAR
 from kilter.exchange import jobs
+from kilter.exchange.book import season_book
 from kilter.exchange.dumping import as_zip, package_files
+from kilter.people import clock
 from kilter.people.access import MARGIN_BYTES, Who, page_for
-from kilter.people.downloads import as_download
+from kilter.people.downloads import XLSX, as_download
 from kilter.people.history import Actor, note
 from kilter.people.middleware import HouseholdRequest
+from kilter.set_out.queries import seasons_of
 
 log = logging.getLogger("kilter.exchange")
 MAX_UPLOAD_BYTES = 50 * 1024 * 1024
@@ -45,9 +49,9 @@ def index(request: HouseholdRequest) -> HttpResponse:
             _kept(form.cleaned_data["package"]),
         )
         return redirect("exchange:job", job.key)
-    return render(
-        request, "exchange/index.html", {"form": form}, status=422 if form.errors else 200
-    )
+    seasons = seasons_of(request.household, clock.today(request.household).year)
+    context = {"form": form, "seasons": seasons}
+    return render(request, "exchange/index.html", context, status=422 if form.errors else 200)
 
 
 @page_for(reads=Who.TAKER)
@@ -61,6 +65,15 @@ def download(request: HouseholdRequest) -> HttpResponse:
     return as_download(
         request.household, as_zip(package_files(request.household)), "application/zip", kind="zip"
     )
+
+
+@page_for(reads=Who.TAKER)
+def season(request: HouseholdRequest, year: int) -> HttpResponse:
+    """One season as a workbook."""
+    if not FIRST_YEAR <= year <= LAST_YEAR:
+        raise Http404("There is no such season.")
+    book = season_book(request.household, year)
+    return as_download(request.household, book, XLSX, f"season {year}", kind="xlsx")
 
 
 @page_for(reads=Who.OWNER)

@@ -16,7 +16,7 @@ from kilter.next_year.rows import CropRow, as_planned, row
 from kilter.next_year.views import of_plan, plan_asked
 from kilter.people import clock
 from kilter.people.access import Who, page_for
-from kilter.people.downloads import as_download
+from kilter.people.downloads import as_download, as_table
 from kilter.people.middleware import HouseholdRequest
 from kilter.plans.models import Plan, Shelf
 from kilter.set_out.models import Crop
@@ -68,8 +68,13 @@ def calendar_ics(request: HouseholdRequest) -> HttpResponse:
 def calendar_csv(request: HouseholdRequest) -> HttpResponse:
     """The calendar as CSV."""
     plan, found, _ = _of(request)
-    return _download(
-        sheets.jobs_csv(sheets.jobs(found, plan)), "text/csv; charset=utf-8", plan, "calendar.csv"
+    return as_table(
+        request,
+        plan.household,
+        sheets.jobs_csv(sheets.jobs(found, plan)),
+        f"plan {plan.season}",
+        "calendar",
+        name="calendar",
     )
 
 
@@ -102,8 +107,13 @@ def _is_outside(crop: Crop, fitted: Mapping[int, int]) -> bool:
 def shopping_csv(request: HouseholdRequest) -> HttpResponse:
     """The shopping list as CSV."""
     plan, found, _ = _of(request)
-    return _download(
-        sheets.shopping_csv(sheets.shopping(found)), "text/csv; charset=utf-8", plan, "shopping.csv"
+    return as_table(
+        request,
+        plan.household,
+        sheets.shopping_csv(sheets.shopping(found)),
+        f"plan {plan.season}",
+        "shopping",
+        name="shopping",
     )
 
 
@@ -126,8 +136,13 @@ def trays(request: HouseholdRequest) -> HttpResponse:
 def trays_csv(request: HouseholdRequest) -> HttpResponse:
     """Seed trays as CSV."""
     plan, found, _ = _of(request)
-    return _download(
-        sheets.trays_csv(sheets.trays(found)), "text/csv; charset=utf-8", plan, "trays.csv"
+    return as_table(
+        request,
+        plan.household,
+        sheets.trays_csv(sheets.trays(found)),
+        f"plan {plan.season}",
+        "trays",
+        name="trays",
     )
 
 
@@ -136,6 +151,10 @@ def sheet(request: HouseholdRequest) -> HttpResponse:
     """The plan on one page, to print."""
     _, _, context = _of(request)
     return render(request, "next_year/sheet.html", context)
+
+
+def _table(request: HouseholdRequest, plan: Plan, text: str, name: str) -> HttpResponse:
+    return as_table(request, plan.household, text, f"plan {plan.season}", name, name=name)
 
 
 def _download(content: str | bytes, content_type: str, plan: Plan, name: str) -> HttpResponse:

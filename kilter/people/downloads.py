@@ -4,11 +4,16 @@ by what it answers, and by day.
 
 from __future__ import annotations
 
-from django.http import HttpResponse
+from typing import Final
+
+from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 
 from kilter.people import clock
 from kilter.people.models import Household
+from kilter.tables.workbook import book_of_csv
+
+XLSX: Final = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 def as_download(
@@ -25,3 +30,12 @@ def as_download(
         f'attachment; filename="{"-".join(filter(None, parts))}.{kind}"'
     )
     return response
+
+
+def as_table(
+    request: HttpRequest, household: Household, text: str, *words: str, name: str
+) -> HttpResponse:
+    """A table as CSV; as a workbook where the address says ``?as=xlsx``."""
+    if request.GET.get("as") == "xlsx":
+        return as_download(household, book_of_csv(name, text), XLSX, *words, kind="xlsx")
+    return as_download(household, text, "text/csv; charset=utf-8", *words, kind="csv")

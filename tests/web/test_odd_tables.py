@@ -65,7 +65,7 @@ KNOWN = Known(
     sites=Names({"yard": ("yard", "Yard")}),
     grades=Names({"table": ("table", ""), "small": ("small", ""), "hurt": ("hurt", "")}),
     plantings={"pea": (PEAS,), "tomato": (BELLS, CORDS)},
-    lines=Counter({(date(2026, 6, 1), "peas", 300_000, None, "table"): 1}),
+    lines=Counter({("1 June 2026", "peas", 300_000, None, "table"): 1}),
     prices=frozenset(),
     waiting=lambda *_: ([(7, 2_000_000, 3_000_000)], [(7, 4000, 6000)]),
 )

@@ -9,7 +9,7 @@ from typing import Final
 
 from kilter.core.errors import KilterError
 from kilter.core.sheets.cells import ORDERS, day_of
-from kilter.core.sheets.kinds import TABLE_KINDS, head_words, unit_in
+from kilter.core.sheets.kinds import TABLE_KINDS, UNIT_IN_HEAD, head_words, unit_in
 from kilter.core.sheets.layout import Line, Sheet, is_value
 
 #: So many columns of one sort make a table wide (rule).
@@ -57,7 +57,10 @@ def wide_of(
         columns = {
             at: named
             for at, head in enumerate(sheet.heads)
-            if head and _holds_amounts(sheet, at) and (named := _named(head, know))
+            if head
+            and not _heads_a_field(head)
+            and _holds_amounts(sheet, at)
+            and (named := _named(head, know))
         }
         if len(columns) >= LEAST and (best is None or len(columns) > len(best.columns)):
             best = Wide(sort, columns)
@@ -129,6 +132,13 @@ def _is_day(text: str, today: date) -> bool:
             continue
         return True
     return False
+
+
+def _heads_a_field(head: str) -> bool:
+    """Whether a head is a word for a column, with its unit or without."""
+    words = head_words(head).split()
+    plain = " ".join(words[:-1] if len(words) > 1 and words[-1] in UNIT_IN_HEAD else words)
+    return any(plain in field.heads for kind in TABLE_KINDS.values() for field in kind.fields)
 
 
 def _holds_amounts(sheet: Sheet, at: int) -> bool:

@@ -32,35 +32,43 @@ def lines(rows: list[ReadRow], known: Known, asking: Asking) -> None:
         said = row.said
         if row.is_out or is_ahead(row, known.today):
             continue
+        row.problem = "" if "day" in said else "It has no day."
+        row.problem = row.problem or ("" if "crop" in said else "It has no crop.")
+        if row.problem:
+            continue
+        said.setdefault("grade", USUAL)
+        alike = [one for one in known.plantings.get(said["crop"], ()) if _is_like(one, row)]
+        if _is_on_record(row, alike, left):
+            continue
         mass, count = said.get("mass"), said.get("count")
         if not (mass and mass.mass_mg) and not count:
             row.is_out = (mass is not None or count is not None) and not row.asks
             row.problem = "" if row.is_out else "It has neither a weight nor a count."
-        elif "day" not in said:
-            row.problem = "It has no day."
-        elif "crop" not in said:
-            row.problem = "It has no crop."
-        if row.problem or row.is_out:
-            continue
-        said.setdefault("grade", USUAL)
-        if any(question.is_open for question in row.asks):
-            continue
-        _planting_of(row, known, asking, left)
+        elif not any(question.is_open for question in row.asks):
+            _planting_of(
+                row, [one for one in alike if one.may_give(said["day"].day)], known, asking
+            )
 
 
-def _planting_of(
-    row: ReadRow, known: Known, asking: Asking, left: Counter[tuple[object, ...]]
-) -> None:
+def _is_on_record(
+    row: ReadRow, alike: list[KnownPlanting], left: Counter[tuple[object, ...]]
+) -> bool:
+    """Whether such a line is there, of a planting that it may be of; each there stands for one."""
     said = row.said
-    day: date = said["day"].day
-    amount = (said["mass"].mass_mg if said.get("mass") else None, said.get("count"), said["grade"])
-    may_be = [one for one in known.plantings.get(said["crop"], ()) if _fits(one, row, day)]
-    for one in may_be:  # a line that is there tells its planting
-        if left[(day, one.ref, *amount)] > 0:
-            left[(day, one.ref, *amount)] -= 1
+    mass_mg = said["mass"].mass_mg if said.get("mass") else None
+    for one in alike:
+        key = (str(said["day"]), one.ref, mass_mg, said.get("count"), said["grade"])
+        if left[key] > 0:
+            left[key] -= 1
             said["planting"], row.is_known = one, True
             said.setdefault("place", Spot(*one.spot, one.label))
-            return
+            return True
+    return False
+
+
+def _planting_of(row: ReadRow, may_be: list[KnownPlanting], known: Known, asking: Asking) -> None:
+    said = row.said
+    day: date = said["day"].day
     if not may_be and "place" not in said and not _place_of_all(row, known, asking):
         return
     spot: Spot | None = said.get("place")
@@ -98,15 +106,15 @@ def _planting_of(
         said.setdefault("place", Spot(*one.spot, one.label))
 
 
-def _fits(one: KnownPlanting, row: ReadRow, day: date) -> bool:
+def _is_like(one: KnownPlanting, row: ReadRow) -> bool:
+    """Whether a row may be of a planting by what it says: its place, variety and season."""
     said = row.said
     spot: Spot | None = said.get("place")
     if spot is not None and (one.spot[0] != spot.place or (spot.part and one.spot[1] != spot.part)):
         return False
     if said.get("variety") and one.variety != said["variety"]:
         return False
-    season = said.get("season")
-    return one.season == season and one.may_give(day) if season else one.may_give(day)
+    return said.get("season") in (None, one.season)
 
 
 def _told(one: KnownPlanting) -> str:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from functools import cache
 
+from kilter.core.amounts.vague import VagueDate
 from kilter.core.handbook import handbook, other_names
 from kilter.core.sheets.near import Names, plain_name
 from kilter.core.trade.grades import GRADES
@@ -18,6 +19,7 @@ from kilter.larder.models import Price, Store
 from kilter.larder.waiting import Waiting, waiting
 from kilter.people import clock
 from kilter.people.models import Household
+from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Crop, CropSize, Planting, Variety
 from kilter.set_out.queries import find_crop, with_all_names
 from kilter.weigh_in.models import WeighIn
@@ -196,6 +198,7 @@ def _spots(household: Household) -> dict[str, Spot]:
 
 def _plantings(household: Household) -> dict[str, tuple[KnownPlanting, ...]]:
     found: dict[str, list[KnownPlanting]] = defaultdict(list)
+    hidden = blinded_of(household)
     for one in with_all_names(Planting.objects.of(household)):
         start = one.planted.earliest if one.planted else None
         found[one.crop.name].append(
@@ -203,7 +206,7 @@ def _plantings(household: Household) -> dict[str, tuple[KnownPlanting, ...]]:
                 ref=one.ref,
                 spot=(one.place.ref, one.part.ref if one.part else ""),
                 crop=one.crop.name,
-                variety=one.variety.name if one.variety else "",
+                variety=one.variety.name if one.variety and one.pk not in hidden else "",
                 season=one.season,
                 start=start,
                 end=one.finished_on,
@@ -216,6 +219,8 @@ def _plantings(household: Household) -> dict[str, tuple[KnownPlanting, ...]]:
 def _lines(household: Household) -> Counter[tuple[object, ...]]:
     """Lines on record, by what makes two of them the same."""
     rows = WeighIn.objects.of(household).values_list(
-        "weighed_on", "planting__ref", "mass_mg", "count", "grade"
+        "weighed_on", "precision", "planting__ref", "mass_mg", "count", "grade"
     )
-    return Counter(rows.iterator())
+    return Counter(
+        (str(VagueDate(day, precision)), *line) for day, precision, *line in rows.iterator()
+    )

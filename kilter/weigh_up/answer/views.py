@@ -9,7 +9,7 @@ from django.shortcuts import render
 
 from kilter.people import clock
 from kilter.people.access import Who, page_for
-from kilter.people.downloads import as_download
+from kilter.people.downloads import as_download, as_table
 from kilter.people.middleware import HouseholdRequest
 from kilter.weigh_up.answer.exports import as_png, picture_svg, units_csv
 from kilter.weigh_up.answer.page import AnswerPage, form_of, page_of, unasked
@@ -60,9 +60,8 @@ def difference(request: HouseholdRequest) -> HttpResponse:
 def units(request: HouseholdRequest) -> HttpResponse:
     """Every unit of an answer, and what was left out, as CSV."""
     page = _answered(request)
-    return _download(
-        request, page, units_csv(page.answer, page.system), "text/csv; charset=utf-8", "csv"
-    )
+    text = units_csv(page.answer, page.system)
+    return as_table(request, request.household, text, _asked(page), name="figures")
 
 
 @page_for(reads=Who.MEMBER)
@@ -101,6 +100,9 @@ def _download(
     name: str = "",
 ) -> HttpResponse:
     """Named by the question: what was compared, and by what."""
+    return as_download(request.household, content, content_type, _asked(page), name, kind=kind)
+
+
+def _asked(page: AnswerPage) -> str:
     question = page.answer.question
-    asked = f"{page.answer.words[question.compare]} by {question.by.replace('_', ' ')}"
-    return as_download(request.household, content, content_type, asked, name, kind=kind)
+    return f"{page.answer.words[question.compare]} by {question.by.replace('_', ' ')}"

@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import time
+import zipfile
 from datetime import date, timedelta
 
 import pytest
@@ -13,11 +14,17 @@ from django.core.management import call_command
 from django.urls import reverse
 
 from kilter.exchange import jobs
+from kilter.exchange.bring.finishing import FINISH
 from kilter.exchange.bring.forms import answer_field
+from kilter.exchange.bring.known import known_of
+from kilter.exchange.bring.reading import Manner, read
 from kilter.exchange.models import BroughtTable
 from kilter.ground.models import Place
 from kilter.people.models import Change, Household
 from kilter.set_out.models import Planting
+from kilter.site.demo import ensure_demo
+from kilter.tables.brought import sheets_in
+from kilter.tables.workbook import book_of
 from kilter.weigh_in.models import WeighIn
 from tests.conftest import html_of, member, signed_in
 
@@ -215,3 +222,64 @@ def test_the_command_says_how_rows_are_read_and_writes_what_has_no_problem(garde
     assert "1 rows written; left out: 0 on record already" in said.getvalue()
     call_command("read_table", str(file), json=True, write=True, **words)
     assert WeighIn.objects.of(garden.household).count() == before + 1
+
+
+def test_a_season_of_the_demo_goes_out_and_comes_in_again_without_a_difference(
+    transactional_db, settings
+):
+    settings.KILTER_TODAY = "2026-11-23"
+    home = ensure_demo()
+    owner = signed_in(home.memberships.get(role="owner").user)
+    response = owner.get(reverse("exchange:season", args=[2026]))
+    assert response["Content-Disposition"].endswith('season-2026-2026-11-23.xlsx"')
+    sheets = sheets_in(response.content)
+    assert [*sheets] == [
+        "Harvest",
+        "Plantings",
+        "Places",
+        "Prices",
+        "Larder",
+        "Account",
+        "Plan",
+    ]
+    assert sheets["Harvest"][0][4] == "Weight (g)"
+    known = known_of(home)
+    for name, kind in (
+        ("Harvest", "lines"),
+        ("Plantings", "plantings"),
+        ("Places", "places"),
+        ("Prices", "prices"),
+    ):
+        found = read(sheets, Manner(sheet=name), known, FINISH)
+        assert found.kind.key == kind
+        assert len(found.rows) == len(sheets[name]) - 1 > 10
+        assert found.counts == {"known": len(found.rows)}, name
+    (leek,) = [row for row in sheets["Larder"] if row[0] == "leek"]
+    out = io.StringIO()
+    call_command("larder", household=home.name, json=True, stdout=out)
+    (told,) = [
+        one
+        for one in json.loads(out.getvalue())["crops"]
+        if (one["crop"], one["season"]) == ("leek", 2026)
+    ]
+    assert float(leek[1]) == told["lifted_mg"] / 1e6
+
+
+def test_what_can_be_taken_as_csv_can_be_taken_as_a_workbook(garden, client):
+    for name in ("calendar_csv", "shopping_csv", "trays_csv"):
+        address = reverse(f"next_year:{name}")
+        rows = list(csv.reader(io.StringIO(client.get(address).content.decode())))
+        response = client.get(f"{address}?as=xlsx")
+        assert response["Content-Disposition"].endswith('.xlsx"')
+        (sheet,) = sheets_in(response.content).values()
+        assert [len(row) for row in sheet] == [len(row) for row in rows]
+        assert sheet[0] == rows[0]
+
+
+def test_a_text_in_a_workbook_is_never_run():
+    made = book_of({"A": [["Note", "Weight"], ["=1+1", 5], ["https://x.example", 1.5]]})
+    assert sheets_in(made)["A"] == [["Note", "Weight"], ["=1+1", "5"], ["https://x.example", "1.5"]]
+    with zipfile.ZipFile(io.BytesIO(made)) as packed:
+        sheet = packed.read("xl/worksheets/sheet1.xml").decode()
+    assert "<f>" not in sheet
+    assert "hyperlink" not in sheet

@@ -251,11 +251,11 @@ def finish_all(actor: Actor, days: Mapping[Planting, date]) -> Change:
     return recorder.change
 
 
-def keep_all(actor: Actor, plantings: Sequence[Planting], until: date) -> Change:
-    """Say of many plantings at once that they stand until a day."""
-    says = f"Until {format_date(VagueDate(until))} there stand: {_some(plantings)}."
-    with changing(actor, says) as recorder:
-        for planting in plantings:
+def keep_all(actor: Actor, days: Mapping[Planting, date]) -> Change:
+    """Say of many plantings at once until when each stands."""
+    last = format_date(VagueDate(max(days.values())))
+    with changing(actor, f"Until {last} there stand: {_some(list(days))}.") as recorder:
+        for planting, until in days.items():
             planting.until = until
             recorder.save(planting)
     return recorder.change

@@ -35,9 +35,9 @@ class GroupsField(PicksField):
 class OverForm(OfHousehold, forms.Form):
     """Which plantings are over, or until when they stand."""
 
-    FINISH, KEEP = "finish", "keep"
+    FINISH, KEEP, WINTER = "finish", "keep", "winter"
     over = GroupsField(Planting.objects.none(), required=False)
-    do = forms.ChoiceField(choices=[(FINISH, "Finish"), (KEEP, "Keep until")])
+    do = forms.RegexField(rf"^({FINISH}|{KEEP}|{WINTER})(:[0-9,]+)?$", max_length=20_000)
     keep_until = DayField(label="keep until", required=False, is_ahead=True)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -53,6 +53,11 @@ class OverForm(OfHousehold, forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
+        cleaned["do"], _, keys = (cleaned.get("do") or "").partition(":")
+        if keys:  # a button that says itself of which it is
+            standing = Planting.objects.of(self.household).filter(finished_on=None)
+            cleaned["over"] = standing.filter(pk__in=[key for key in keys.split(",") if key])
+            self.errors.pop("over", None)
         if not cleaned.get("over"):
             self.add_error("over", "Tick at least one.")
         if cleaned.get("do") == self.KEEP and not self.has_error("keep_until"):

@@ -53,6 +53,7 @@ class Over:
     clears: Clears
     why: str
     last_lift: date | None
+    is_due: bool  #: its end has come
 
     @property
     def first(self) -> Planting:
@@ -246,7 +247,14 @@ def ended_on(
 def _over(
     plantings: Iterable[Planting], clearing: Mapping[int, Clears], lifts: Lifts, today: date
 ) -> tuple[Over, ...]:
-    """Those of one name, end and site together."""
+    found = grouped(plantings, clearing, lifts, today)
+    return tuple(sorted(found, key=lambda one: (one.clears.why != FROST, one.clears.day)))
+
+
+def grouped(
+    plantings: Iterable[Planting], clearing: Mapping[int, Clears], lifts: Lifts, today: date
+) -> list[Over]:
+    """Plantings of one name, end and site together, with the last lift of any."""
     groups: dict[tuple[str, int, Clears], list[Planting]] = defaultdict(list)
     for one in plantings:
         groups[one.label, one.place.site_id, clearing[one.pk]].append(one)
@@ -254,5 +262,7 @@ def _over(
     for (label, _, clears), of_label in groups.items():
         days = [lift.day for one in of_label for lift in lifts.get(one.pk, ()) if lift.day]
         last = max(days, default=None)
-        found.append(Over(label, tuple(of_label), clears, clears.words(today), last))
-    return tuple(sorted(found, key=lambda one: (one.clears.why != FROST, one.clears.day)))
+        found.append(
+            Over(label, tuple(of_label), clears, clears.words(today), last, clears.is_by(today))
+        )
+    return found

@@ -8,5 +8,6 @@ app_name = "today"
 urlpatterns = [
     path("", views.index, name="index"),
     path("over", views.over, name="over"),
+    path("closing", views.closing, name="closing"),
     path("worker.js", views.worker, name="worker"),
 ]

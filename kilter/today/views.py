@@ -13,10 +13,13 @@ from kilter.people.access import Who, page_for
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.undo import flash_change
 from kilter.set_out import actions as set_out_actions
+from kilter.today.closing import closing as closing_of_season
+from kilter.today.closing import over_winter
 from kilter.today.forms import AwayForm, OverForm
 from kilter.today.glance import glance_of
 from kilter.today.queries import ended_on, today_sheet
 from kilter.weigh_in import views as bench
+from kilter.weigh_in.queries import waiting_lines
 from kilter.weigh_up.trials.queries import running
 
 
@@ -40,14 +43,40 @@ def over(request: HouseholdRequest) -> HttpResponse:
     form = OverForm(request.POST, household=request.household)
     if not form.is_valid():
         return _sheet(request, form)
+    _said(request, form)
+    return redirect("today:index")
+
+
+@page_for(reads=Who.MEMBER, writes=Who.WRITER)
+def closing(request: HouseholdRequest) -> HttpResponse:
+    """The end of a season: all that still stands, what waits, and what lies nowhere."""
+    household, today = request.household, clock.today(request.household)
+    form = OverForm(request.POST or None, household=household)
+    if request.method == "POST" and form.is_valid():
+        _said(request, form)
+        return redirect("today:closing")
+    context = {
+        "closing": closing_of_season(household, today),
+        "form": form,
+        "waiting": waiting_lines(household),
+        "larder": whole_larder(larder(household, open_seasons(household))),
+    }
+    return render(request, "today/closing.html", context, status=422 if form.errors else 200)
+
+
+def _said(request: HouseholdRequest, form: OverForm) -> None:
+    """Finish what was chosen, or keep it: until a day, or over the winter."""
     said, chosen = form.cleaned_data, list(form.cleaned_data["over"])
     if said["do"] == OverForm.KEEP:
-        change = set_out_actions.keep_all(request.actor, chosen, said["keep_until"])
+        days = dict.fromkeys(chosen, said["keep_until"])
+        change = set_out_actions.keep_all(request.actor, days)
+    elif said["do"] == OverForm.WINTER:
+        days = over_winter(request.household, chosen, form.today)
+        change = set_out_actions.keep_all(request.actor, days)
     else:
         days = ended_on(request.household, chosen, form.today)
         change = set_out_actions.finish_all(request.actor, days)
     flash_change(request, change)
-    return redirect("today:index")
 
 
 def _sheet(request: HouseholdRequest, over_form: OverForm) -> HttpResponse:

@@ -312,6 +312,11 @@ def forms_of(g):
             "rest": "left",
         },
         reverse("set_out:say_year", args=[g.plantings[0].pk]): {"year": 2025, "came": "nothing"},
+        reverse("today:closing"): {
+            "over": str(g.plantings[0].pk),
+            "do": "keep",
+            "keep_until": "20 Dec 2026",
+        },
         reverse("today:over"): {
             "over": str(g.plantings[0].pk),
             "do": "keep",

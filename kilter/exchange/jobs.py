@@ -21,6 +21,18 @@ from kilter.people.models import Household
 
 logger = logging.getLogger(__name__)
 MAX_JOBS_KEPT = 50
+#: What a table that is brought may add, in words.
+ADDED = {
+    "weigh_ins": "lines of harvest",
+    "plantings": "plantings",
+    "places": "places",
+    "sites": "sites",
+    "prices": "prices",
+    "stores": "stores",
+    "crates": "crates",
+    "crops": "crops",
+    "varieties": "varieties",
+}
 
 
 class StoppedError(KilterError):
@@ -56,6 +68,12 @@ class LoadJob:
     def can_stop(self) -> bool:
         """Until all of it is put in its place, which is one piece: in whole or not at all."""
         return self.stage != IN_PLACE
+
+    @property
+    def written(self) -> list[tuple[str, int]]:
+        """Of a table that was brought what was added, in words."""
+        new = self.result.new if self.result else {}
+        return [(words, new[name]) for name, words in ADDED.items() if new.get(name)]
 
     def report(self, stage: str, rows: int) -> None:
         if self.is_stopped and self.can_stop:

@@ -37,6 +37,15 @@ class Closing:
         )
 
     @property
+    def due(self) -> tuple[Over, ...]:
+        """What was to be over by now."""
+        return tuple(one for _, some in self.sites for one in some if one.is_due)
+
+    @property
+    def due_keys(self) -> str:
+        return ",".join(one.key for one in self.due)
+
+    @property
     def frosted_keys(self) -> str:
         return ",".join(one.key for one in self.frosted)
 

@@ -158,7 +158,9 @@ def test_how_a_table_was_read_is_kept_under_its_heads(garden, client):
     found = client.get(address).context["reading"]
     assert found.rows[0].said["day"].day == date(2026, 5, 4)
     write(client, address)
-    assert client.get(address).status_code == 404
+    for response in (client.get(address), client.post(f"{address}/write")):
+        assert response.url == reverse("exchange:bring")
+    assert "was written" in html_of(client.get(reverse("exchange:bring")))
     found = client.get(paste(client, text.replace("5/4", "5/6"))).context["reading"]
     assert found.manner.columns == ("day", "crop", "place", "mass")
     assert found.rows[0].said["day"].day == date(2026, 5, 6)

@@ -72,15 +72,15 @@ def test_a_button_of_another_garden_finishes_nothing(client, garden, other):
 
 
 def test_what_frost_ended_is_finished_together(client, garden):
-    tomato = plant(garden, garden.crates[0], "tomato", planted_on=date(2026, 5, 20))
-    squash = plant(garden, garden.bed, "winter squash", planted_on=date(2026, 5, 20))
+    tomato = plant(garden, garden.crates[0], "tomato", planted_on=date(2026, 8, 1))
+    courgette = plant(garden, garden.bed, "courgette", planted_on=date(2026, 8, 1))
     chard = plant(garden, garden.crates[1], "chard", planted_on=date(2026, 5, 1))
     for day, low in ((date(2026, 10, 1), 4.0), (date(2026, 10, 9), -2.5)):
         Day.objects.create(
             household=garden.household, site=garden.site, day=day, min_c=low, max_c=12
         )
     found = client.get(CLOSING).context["closing"]
-    assert {one.first.pk for one in found.frosted} == {tomato.pk, squash.pk}
+    assert {one.first.pk for one in found.frosted} == {tomato.pk, courgette.pk}
     press(client, f"finish:{found.frosted_keys}")
-    assert again(tomato).finished_on == again(squash).finished_on == date(2026, 10, 9)
+    assert again(tomato).finished_on == again(courgette).finished_on == date(2026, 10, 9)
     assert again(chard).finished_on is None

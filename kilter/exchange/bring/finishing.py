@@ -45,9 +45,10 @@ def lines(rows: list[ReadRow], known: Known, asking: Asking) -> None:
             row.is_out = (mass is not None or count is not None) and not row.asks
             row.problem = "" if row.is_out else "It has neither a weight nor a count."
         elif not any(question.is_open for question in row.asks):
-            _planting_of(
-                row, [one for one in alike if one.may_give(said["day"].day)], known, asking
-            )
+            may_be = [one for one in alike if one.may_give(said["day"].day)]
+            of_its_year = [one for one in may_be if one.season == season_of_row(row)]
+            # what was never finished may give for ever
+            _planting_of(row, of_its_year or may_be, known, asking)
 
 
 def _is_on_record(

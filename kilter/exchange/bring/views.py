@@ -6,6 +6,7 @@ import csv
 import io
 from typing import Final
 
+from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db.models import QuerySet
 from django.http import HttpResponse
@@ -33,9 +34,16 @@ from kilter.tables.cells import guarded
 ROWS_A_PAGE: Final = 1000
 
 
-def waiting(household: Household) -> QuerySet[BroughtTable]:
-    """Tables of a household that are on their way in."""
-    return BroughtTable.objects.filter(household=household).exclude(packed=None)
+def brought(household: Household) -> QuerySet[BroughtTable]:
+    """Tables of a household, on their way in and written."""
+    return BroughtTable.objects.filter(household=household)
+
+
+def _is_gone(request: HouseholdRequest, found: BroughtTable) -> bool:
+    """Whether a table was written, as who comes back to its page is told."""
+    if found.packed is None:
+        messages.info(request, f"“{found.name}” was written. Look at it under What was written.")
+    return found.packed is None
 
 
 @page_for(reads=Who.OWNER, writes=Who.OWNER, takes_bytes=MAX_BYTES + MARGIN_BYTES)
@@ -45,13 +53,16 @@ def index(request: HouseholdRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         kept = actions.keep(request.actor, form.name, form.sheets, form.cleaned_data["kind"])
         return redirect("exchange:table", kept.pk)
-    context = {"form": form, "waiting": waiting(request.household).defer("packed")}
+    on_their_way = brought(request.household).exclude(packed=None).defer("packed")
+    context = {"form": form, "waiting": on_their_way}
     return render(request, "exchange/bring.html", context, status=422 if form.errors else 200)
 
 
-@page_for(reads=Who.OWNER, writes=Who.OWNER, of=waiting)
+@page_for(reads=Who.OWNER, writes=Who.OWNER, of=brought)
 def table(request: HouseholdRequest, found: BroughtTable) -> HttpResponse:
     """A table as it will be written, with what is asked about it."""
+    if _is_gone(request, found):
+        return redirect("exchange:bring")
     try:
         reading = _read(request.household, found)
     except KilterError as error:
@@ -81,9 +92,11 @@ def table(request: HouseholdRequest, found: BroughtTable) -> HttpResponse:
     return render(request, template, context, status=422 if form.errors else 200)
 
 
-@page_for(writes=Who.OWNER, of=waiting)
+@page_for(writes=Who.OWNER, of=brought)
 def write(request: HouseholdRequest, found: BroughtTable) -> HttpResponse:
     """Write what is ready, in the background, as one change."""
+    if _is_gone(request, found):
+        return redirect("exchange:bring")
     reading = _read(request.household, found)
     if not reading.ready:
         return redirect("exchange:table", found.pk)
@@ -98,16 +111,18 @@ def write(request: HouseholdRequest, found: BroughtTable) -> HttpResponse:
     return redirect("exchange:job", job.key)
 
 
-@page_for(writes=Who.OWNER, of=waiting)
+@page_for(writes=Who.OWNER, of=brought)
 def drop(_request: HouseholdRequest, found: BroughtTable) -> HttpResponse:
     """Forget a table; nothing of it was written."""
     actions.drop(found)
     return redirect("exchange:bring")
 
 
-@page_for(reads=Who.OWNER, of=waiting)
+@page_for(reads=Who.OWNER, of=brought)
 def left(request: HouseholdRequest, found: BroughtTable) -> HttpResponse:
     """The rows that are not ready, as a file to put right: with what is wrong beside each."""
+    if _is_gone(request, found):
+        return redirect("exchange:bring")
     reading = _read(request.household, found)
     out = io.StringIO()
     writer = csv.writer(out)

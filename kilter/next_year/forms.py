@@ -7,10 +7,13 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
+from kilter.core.fit.problem import SLOTS
+from kilter.ground.models import Place
+from kilter.next_year.again import DAYS_A_SLOT, Again, Before
 from kilter.people.forms import CommaNumbers, DayField, Group, OfHousehold, PriceField
 from kilter.people.meeting import OfRecord
 from kilter.people.models import Eater
-from kilter.plans.models import LEAST_SURE, MOST_SURE, Plan, PlannedCrop, Shelf, Wish
+from kilter.plans.models import LEAST_SURE, MOST_SURE, Plan, PlannedCrop, Shelf, Wish, begins_words
 from kilter.plans.queries import not_eaten_of
 
 #: Left empty, they are as at first.
@@ -238,3 +241,85 @@ class ShelfForm(OfRecord, CommaNumbers, forms.ModelForm):
     class Meta:
         model = Shelf
         fields = ("name", "cells")
+
+
+class AgainForm(OfHousehold, forms.Form):
+    """Which plantings come again: how many in each place, from when, and where."""
+
+    later = forms.IntegerField(
+        label="All of them later by … days", required=False, min_value=-120, max_value=120
+    )
+
+    def __init__(self, *args: Any, rows: list[Before], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.rows = rows
+        self.fields["later"].widget.attrs["placeholder"] = "0; earlier is −14"
+        places = [(place.pk, str(place)) for place in Place.objects.of(self.household).in_order()]
+        self.places = {place.pk: place for place in Place.objects.of(self.household)}
+        for row in rows:
+            called = f"{row.lane.label}, {row.lane.places}"
+            self.fields[f"on-{row.key}"] = forms.BooleanField(
+                label=f"Again: {called}", required=False
+            )
+            self.fields[f"n-{row.key}"] = forms.IntegerField(
+                label=f"How many of {called}",
+                initial=row.lane.first.units or 1,
+                min_value=1,
+                max_value=100_000,
+                required=False,
+            )
+            self.fields[f"s-{row.key}"] = forms.TypedChoiceField(
+                label=f"From when: {called}",
+                choices=[(slot, begins_words(slot)) for slot in range(SLOTS)],
+                coerce=int,
+                empty_value=None,
+                initial=row.start,
+                required=False,
+            )
+            if row.place is not None:
+                self.fields[f"p-{row.key}"] = forms.TypedChoiceField(
+                    label=f"Where: {called}",
+                    choices=places,
+                    coerce=int,
+                    empty_value=None,
+                    initial=row.place.pk,
+                    required=False,
+                )
+
+    @property
+    def lines(self) -> list[tuple[Before, list[forms.BoundField]]]:
+        """Each planting with its fields: ticked, how many, from when, where."""
+        names = ("on", "n", "s", "p")
+        return [
+            (
+                row,
+                [self[f"{n}-{row.key}"] for n in names if f"{n}-{row.key}" in self.fields],
+            )
+            for row in self.rows
+        ]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if not any(cleaned.get(f"on-{row.key}") for row in self.rows):
+            raise forms.ValidationError("Tick what is to come again.")
+        return cleaned
+
+    @property
+    def chosen(self) -> list[Again]:
+        """What is planned of those that were ticked."""
+        said = self.cleaned_data
+        shift = round((said.get("later") or 0) / DAYS_A_SLOT)
+        return [
+            Again(
+                before=row,
+                plants=said.get(f"n-{row.key}") or row.lane.first.units or 1,
+                start=min(max(self._start(row) + shift, 0), SLOTS - 1),
+                place=self.places.get(said.get(f"p-{row.key}") or 0),
+            )
+            for row in self.rows
+            if said.get(f"on-{row.key}")
+        ]
+
+    def _start(self, row: Before) -> int:
+        said: int | None = self.cleaned_data.get(f"s-{row.key}")
+        return row.start if said is None else said

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from kilter.next_year import plan_views, sheet_views, views
+from kilter.next_year import again_views, plan_views, sheet_views, views
 from kilter.next_year.fit import views as fit_views
 
 app_name = "next_year"
@@ -45,6 +45,7 @@ urlpatterns = [
     path("fit/sure/<int:pk>", fit_views.fit_sure, name="fit_sure"),
     path("fit/week", fit_views.fit_week, name="fit_week"),
     path("fit/more", fit_views.fit_more, name="fit_more"),
+    path("again", again_views.again, name="again"),
     path("planned", fit_views.planned, name="planned"),
     path("planned/map", fit_views.planned_map, name="planned_map"),
     path("planned/<int:pk>", fit_views.planned_planting, name="planned_planting"),

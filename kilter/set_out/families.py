@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from django.db.models import Max
 
-from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, years_since_family
+from kilter.core.growing.succession import FAMILY_PAUSE_YEARS, Tenancy, years_since_family
 from kilter.core.handbook.families import family_words
 from kilter.ground.models import Fill, Place
 from kilter.people.models import Household
@@ -39,6 +39,11 @@ def same_family(
     family = family_of(crop.name if crop else crop_name)
     if not family or not places:
         return SameFamily("", ())
+    return family_among(stood_in(household, places), family, places, year)
+
+
+def stood_in(household: Household, places: Collection[Place]) -> list[Tenancy]:
+    """What stood in some places, but for what was there before a container was filled anew."""
     filled = dict(
         Fill.objects.of(household)
         .filter(place__in=places, kind="filled")
@@ -47,13 +52,19 @@ def same_family(
         .annotate(Max("day"))
     )
     by_pk = {place.pk: place for place in places}
-    stood = [
+    return [
         tenancy
         for tenancy in tenancies(household, place__in=places)
         if by_pk[tenancy.place].is_bed
         or tenancy.place not in filled
         or filled[tenancy.place] <= tenancy.end
     ]
+
+
+def family_among(
+    stood: Sequence[Tenancy], family: str, places: Collection[Place], year: int
+) -> SameFamily:
+    """In which of some places a family stood, of what stood in them."""
     years = years_since_family(stood, family, year)
     last = {
         pk: max(

@@ -46,6 +46,7 @@ NASTY = (
 ODD = ([], None, 10**30, True, "0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00")
 ADDRESSES = {
     "/changes": ("kind",),
+    "/next-year/again": ("season", "plan"),
     "/weigh-in/by-person": ("person", "since"),
     "/ground/": ("colour", "season"),
     "/": ("until",),
@@ -312,6 +313,12 @@ def forms_of(g):
             "rest": "left",
         },
         reverse("set_out:say_year", args=[g.plantings[0].pk]): {"year": 2025, "came": "nothing"},
+        reverse("next_year:again"): {
+            f"on-{g.plantings[0].pk}": "on",
+            f"n-{g.plantings[0].pk}": "4",
+            f"s-{g.plantings[0].pk}": "7",
+            "later": "3",
+        },
         reverse("today:closing"): {
             "over": str(g.plantings[0].pk),
             "do": "keep",

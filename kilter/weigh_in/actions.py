@@ -111,16 +111,34 @@ def leave_all_counted(actor: Actor, lines: QuerySet[WeighIn]) -> Change:
 
 def correct(actor: Actor, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     """Put a line right; in a pile the line after it is taken anew too."""
+    changed = _put_right(line, cleaned)
+    with changing(actor, f"{CORRECTED}{line}.") as recorder:
+        recorder.save(*changed)
+    return recorder.change
+
+
+def correct_many(actor: Actor, lines: Sequence[tuple[WeighIn, dict[str, Any]]]) -> Change:
+    """Put several lines right at once, each with what is said of it."""
+    changed = [one for line, cleaned in lines for one in _put_right(line, cleaned)]
+    with changing(actor, f"{CORRECTED}{len(lines)} lines.") as recorder:
+        recorder.save(*changed)
+    return recorder.change
+
+
+def _put_right(line: WeighIn, cleaned: dict[str, Any]) -> list[WeighIn]:
+    """What changes with a line: itself, and in a pile the line after it where its weight does."""
     line.weighed_on, line.precision = cleaned["when"].day, cleaned["when"].precision
     line.is_remembered = line.pm_mg is not None
     _join_visit(line)
     shown = cleaned["shown"]
-    after = _next_in_pile(line)
+    after, is_after_new = _next_in_pile(line), False
     if line.pile and shown is not None:
         before = _reading_before(line)
         line.mass_mg = _difference(shown, before)
         if after is not None:
+            was = after.mass_mg
             after.mass_mg = _difference(after.reading_mg or 0, shown)
+            is_after_new = after.mass_mg != was
     elif shown is not None:
         line.tare_mg = line.bowl.mass_mg * line.loads if line.bowl else cleaned.get("tare_mg") or 0
         line.mass_mg = _net(shown, line.tare_mg)
@@ -129,9 +147,7 @@ def correct(actor: Actor, line: WeighIn, cleaned: dict[str, Any]) -> Change:
     line.reading_mg = shown if line.reading_mg is not None or line.pile else None
     line.waits = line.waits and line.mass_mg is None
     line.typed = ""
-    with changing(actor, f"{CORRECTED}{line}.") as recorder:
-        recorder.save(*([line, after] if after is not None and shown is not None else [line]))
-    return recorder.change
+    return [line, after] if after is not None and is_after_new else [line]
 
 
 def remember(actor: Actor, cleaned: dict[str, Any]) -> Change:

@@ -130,6 +130,7 @@ def lines(request: HouseholdRequest) -> HttpResponse:
         "planting": planting,
         "most": queries.LINES_SHOWN,
         "back": request.get_full_path(),
+        "asked": urlencode({**request.GET.dict(), "back": request.get_full_path()}),
     }
     return render(request, "weigh_in/lines.html", context)
 

@@ -2,7 +2,7 @@
 
 from django.urls import path, re_path
 
-from kilter.weigh_in import by_person_views, late_views, line_views, scale_views, views
+from kilter.weigh_in import by_person_views, in_list, late_views, line_views, scale_views, views
 
 app_name = "weigh_in"
 KIT = r"(?P<what>scale|bowl|measure|size)"
@@ -26,6 +26,7 @@ urlpatterns = [
     path("late/all", late_views.settle_all, name="late_all"),
     path("late/<int:pk>", late_views.settle, name="late_one"),
     path("lines", line_views.lines, name="lines"),
+    path("lines/edit", in_list.correct_list, name="correct_list"),
     path("lines/<int:pk>", line_views.correct, name="correct"),
     path("lines/<int:pk>/strike", views.strike, name="strike"),
     path("lines/<int:pk>/photo", line_views.photo, name="photo"),

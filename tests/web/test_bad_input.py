@@ -47,6 +47,7 @@ ODD = ([], None, 10**30, True, "0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59
 ADDRESSES = {
     "/changes": ("kind",),
     "/next-year/again": ("season", "plan"),
+    "/weigh-in/lines/edit": ("crop", "day", "pot", "back"),
     "/weigh-in/by-person": ("person", "since"),
     "/ground/": ("colour", "season"),
     "/": ("until",),
@@ -313,6 +314,7 @@ def forms_of(g):
             "rest": "left",
         },
         reverse("set_out:say_year", args=[g.plantings[0].pk]): {"year": 2025, "came": "nothing"},
+        reverse("weigh_in:correct_list"): {"to": g.plantings[0].pk},
         reverse("next_year:again"): {
             f"on-{g.plantings[0].pk}": "on",
             f"n-{g.plantings[0].pk}": "4",

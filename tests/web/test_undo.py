@@ -576,6 +576,7 @@ NOT_UNDONE = {
     "weigh_in:finish": "the same as set_out:finish, at the bench",
     "weigh_in:together": "the same as weigh, for several; undone in test_visits",
     "weigh_in:leave_all_counted": "the same as leave_counted, for many; undone in test_bench_slips",
+    "weigh_in:correct_list": "undone in test_in_list",
     "next_year:again": "undone like what a fit plans; tried in test_again",
     "today:closing": "the same for all that stands; undone in test_closing",
     "today:over": "the same for what is past its day; undone in seams/test_standing",

@@ -249,3 +249,25 @@ def test_empty_pages_teach_the_next_step(db):
         assert step in html_of(client.get(address))
     assert client.get("/set-out/new")["Location"] == "/ground/"
     assert client.get("/ground/sets/new")["Location"] == "/ground/sites/new"
+
+
+def test_another_like_it_follows_with_the_next_number(client, garden):
+    """A bed 3 m by 1.2 m: the next one is filled as it was, once, and numbered on."""
+    address = reverse("ground:new_bed")
+    said = {
+        "site": garden.site.pk,
+        "kind": "bed",
+        "name": "Long bed",
+        "number": 4,
+        "length_m": 3,
+        "width_m": 1.2,
+        "volume_unit": "L",
+    }
+    assert client.post(address, {**said, "another": "on"}).url == address
+    form = client.get(address).context["form"]
+    assert [form[name].value() for name in ("name", "number", "length_m")] == ["Long bed", 5, "3"]
+    again = client.get(address).context["form"]
+    assert again["name"].value() == "Bed", "a page opened later begins anew"
+    assert client.post(address, said).url == reverse("atlas:index")
+    page = html_of(client.get(reverse("ground:place", args=[garden.bed.pk])))
+    assert "another like it" not in page, "what is changed is not made"

@@ -109,9 +109,10 @@ def find(household: Household, key: str) -> LoadJob | None:
 def _run(job: LoadJob, actor: Actor, source: Path) -> None:
     try:
         with beside_others():
-            job.result = load(source, actor.household, job.report, actor.user, job.says)
-        if job.result.is_done:
+            found = load(source, actor.household, job.report, actor.user, job.says)
+        if found.is_done:
             job.then()
+        job.result = found
     except KilterError as error:
         job.problem = str(error)
     except Exception:

@@ -16,10 +16,11 @@ from kilter.core.errors import QuantityError, VagueDateError
 DAY_ZERO: Final = date(1899, 12, 30)
 #: Numbers that are read as days: from 1954 to 2119.
 DAY_NUMBERS: Final = range(20_000, 80_000)
-_STROKES: Final = re.compile(r"(\d{1,2})\s*[/.-]\s*(\d{1,2})\s*[/.-]\s*(\d{4}|\d{2})(?:\s.*)?")
+_STROKES: Final = re.compile(r"(\d{1,2}) ?[/.-] ?(\d{1,2}) ?[/.-] ?(\d{4}|\d{2})(?: .*)?")
 _ISO: Final = re.compile(r"(\d{4}-\d{1,2}-\d{1,2})[T ]\d{1,2}:.*")
-_FIGURES: Final = re.compile(r"[-+]?(?:\d[\d ., \u202f'’]*\d|\d)")
-_WITH_UNIT: Final = re.compile(r"\s*([\d., \u00a0\u202f'’]*\d)\s*([a-zA-Z]+)?\.?\s*")
+#: What may stand between the figures of a number; one at a time, so that nothing is tried twice.
+_FIGURES: Final = re.compile(r"[-+]?[.,]?\d(?:[., \u00a0\u202f'’]?\d)*")
+_WITH_UNIT: Final = re.compile(rf"({_FIGURES.pattern})[ \u00a0]?(?:[a-zA-Z]+)?\.?")
 #: The order of day and month, and the sign of decimals, as a reading says them.
 ORDERS: Final = ("dmy", "mdy")
 DECIMALS: Final = (".", ",")
@@ -125,7 +126,7 @@ def decimal_of(cells: Iterable[str]) -> frozenset[str]:
     """
     found = set()
     for cell in cells:
-        match = _WITH_UNIT.fullmatch(cell)
+        match = _WITH_UNIT.fullmatch(cell.strip())
         figure = match[1] if match else ""
         for sign, other in ((",", "."), (".", ",")):
             if sign not in figure:

@@ -254,9 +254,8 @@ class _Reader:
 
     def _length(self, at: int, one: Field, cell: str) -> float:
         """Metres; bare distances of plants are centimetres where they can be nothing else."""
-        match = re.fullmatch(r"([\d.,\s]+)\s*([a-zA-Z]+)?\.?", cell)
         value = cells.number_of(cell, self.decimal)
-        word = (match[2] or "").lower() if match else ""
+        word = cell.lstrip("0123456789., \u00a0\u202f'’").rstrip(". ").lower()
         unit = unit_in(word, tuple(METRES)) if word else self._units[at]
         if word and not unit:
             raise QuantityError(f"“{cell}” has a unit that is not known; write m or cm.")

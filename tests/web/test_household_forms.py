@@ -12,6 +12,7 @@ from django import forms
 from kilter.ground.choosing import ChooseField
 from kilter.ground.forms import InPart
 from kilter.ground.models import Place
+from kilter.next_year.again import before
 from kilter.people import clock
 from kilter.people.forms import DatedForm, HouseholdField, MassField, OfHousehold, VagueDateField
 from kilter.set_out.forms import CostForm
@@ -33,6 +34,9 @@ def forms_of(base: type = OfHousehold) -> list[type]:
 #: What a form asks for beyond its household.
 ALSO = {
     "BasketForm": lambda g: {"plantings": Planting.objects.of(g.household)},
+    "AgainForm": lambda g: {"rows": before(g.household, 2026)},
+    "LineInListForm": lambda g: {"instance": g.lines[0]},
+    "MovedForm": lambda g: {"lines": g.lines},
     "CostForm": lambda g: {"about": ("planting", g.plantings[0])},
     "CropValuesForm": lambda g: {"instance": g.crop},
     "CorrectForm": lambda g: {"instance": g.lines[0]},

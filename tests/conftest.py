@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import io
 import os
-import sqlite3
 import sys
-from contextlib import closing
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
@@ -15,7 +13,6 @@ import pytest
 from django.conf import settings as django_settings
 from django.core.cache import cache
 from django.core.files.base import ContentFile
-from django.db import connection
 from django.test import Client
 from hypothesis import settings
 from PIL import Image
@@ -67,13 +64,16 @@ def django_db_keepdb(request, django_db_modify_db_settings) -> bool:
 
 
 @pytest.fixture(scope="session")
-def migrated(django_db_setup, django_db_blocker, tmp_path_factory) -> Path:
-    """A database file with every table and nothing in it, for what runs in a process of its own."""
+def migrated(tmp_path_factory) -> Path:
+    """A database file with every table and nothing in it, for what runs in a process of its own.
+
+    Made without the tests' own database, which is there only where a test has asked for it.
+    """
+    from tests.upgrade.keep import KEPT, manage, undump
+
     path = tmp_path_factory.mktemp("migrated") / "kilter.sqlite3"
-    with django_db_blocker.unblock():
-        connection.ensure_connection()
-        with closing(sqlite3.connect(path)) as copy:
-            connection.connection.backup(copy)
+    undump(KEPT[-1], path, is_empty=True)
+    manage(path, "migrate", "-v0")
     return path
 
 

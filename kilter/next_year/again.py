@@ -18,6 +18,7 @@ from kilter.people.history import Actor, changing
 from kilter.people.models import Change, Household
 from kilter.plans.models import Plan, PlannedPlanting
 from kilter.records.facts import facts
+from kilter.set_out.blinding import blinded_of
 from kilter.set_out.clearing import clearing_of, last_day
 from kilter.set_out.families import SameFamily, family_among, stood_in
 from kilter.set_out.models import Planting
@@ -35,6 +36,7 @@ class Before:
     mass_mg: float | None  #: of food; None where nothing is known
     count: float | None
     is_estimated: bool
+    is_blinded: bool  #: a trial keeps back what it gave
     decisions: tuple[Decision, ...]
     family: SameFamily  #: where its family stood lately, of its own places
     start: int  #: half-months of the season's year
@@ -67,6 +69,7 @@ def before(household: Household, season: int) -> list[Before]:
         season=season, is_perennial=False, is_volunteer=False
     )
     found = list(with_all_names(of_season))
+    kept_back = blinded_of(household)
     foods = {fact.pk: food_so_far(fact.record) for fact in facts(household, of_season)}
     clearing = clearing_of(household)
     ends = {one.pk: last_day(one.pk, one.finished_on, clearing) for one in found}
@@ -76,12 +79,14 @@ def before(household: Household, season: int) -> list[Before]:
     for lane in lanes(found, today):
         start = _slot(lane.planted.day if lane.planted else None, season)
         end = max(_slot(max(ends[one.pk] for one in lane.plantings), season), start)
-        gave = [foods[one.pk] for one in lane.plantings if one.pk in foods]
+        is_blinded = any(one.pk in kept_back for one in lane.plantings)
+        gave = [foods[one.pk] for one in lane.plantings if one.pk in foods and not is_blinded]
         rows.append(
             Before(
                 lane=lane,
                 mass_mg=_sum(food.mass_mg for food in gave),
                 count=_sum(food.count for food in gave),
+                is_blinded=is_blinded,
                 is_estimated=any(food.is_estimated for food in gave),
                 decisions=tuple(one for one in decided if _is_about(one, lane.plantings)),
                 family=_family(stood, lane, season + 1),

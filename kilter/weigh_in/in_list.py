@@ -17,6 +17,7 @@ from kilter.people.access import Who, page_for
 from kilter.people.forms import BackForm, MassField, OfHousehold, PicksField, VagueDateField
 from kilter.people.middleware import HouseholdRequest
 from kilter.people.undo import flash_change
+from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import Planting
 from kilter.set_out.telling import PlantingField
 from kilter.weigh_in import actions
@@ -43,15 +44,16 @@ class LineInListForm(OfHousehold, forms.ModelForm):
         line = self.instance
         self.fields["when"].initial = line.when
         self.fields["shown"].initial = self.weight_was
+        self.was = (line.when, self.weight_was, line.grade, line.count)
         for field in self.fields.values():
             field.label = f"{field.label}: {line.planting}, {line.when}"
         if line.pile:  # a running total is put right on the line's own page
-            self.fields["shown"].disabled = True
+            del self.fields["shown"]
 
     @property
     def in_order(self) -> list[forms.BoundField]:
         """Its fields as the columns of the list have them."""
-        return [self[name] for name in ("when", "grade", "count", "shown")]
+        return [self[name] for name in ("when", "grade", "count", "shown") if name in self.fields]
 
     @property
     def weight_was(self) -> int | None:
@@ -64,6 +66,8 @@ class LineInListForm(OfHousehold, forms.ModelForm):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
+        if self.instance.pile:
+            cleaned["shown"] = self.weight_was
         said = [cleaned.get("count"), cleaned.get("shown"), self.instance.measures]
         if not self.errors and all(one is None for one in said):
             raise forms.ValidationError("A line is a weight, a count, or both.")
@@ -71,13 +75,8 @@ class LineInListForm(OfHousehold, forms.ModelForm):
 
     def differs(self) -> bool:
         """Whether anything of it was changed."""
-        said, line = self.cleaned_data, WeighIn.objects.get(pk=self.instance.pk)
-        return (said["when"], said.get("shown"), said["grade"], said.get("count")) != (
-            line.when,
-            self.weight_was,
-            line.grade,
-            line.count,
-        )
+        said = self.cleaned_data
+        return (said["when"], said.get("shown"), said["grade"], said.get("count")) != self.was
 
 
 class MovedForm(OfHousehold, forms.Form):
@@ -144,9 +143,11 @@ def correct_list(request: HouseholdRequest) -> HttpResponse:
 
 
 def _lines(request: HouseholdRequest, asked: dict[str, Any]) -> list[WeighIn]:
+    """What a blinded trial keeps back is put right on the page of each line alone."""
     found = WeighIn.objects.of(request.household).select_related(
         "planting__place", "planting__part", "planting__crop", "planting__variety", "bowl", "size"
     )
+    found = found.exclude(planting__in=[*blinded_of(request.household)])
     if crop := asked.get("crop"):
         found = found.filter(planting__crop=crop)
     if day := asked.get("day"):

@@ -12,6 +12,7 @@ from django.urls import reverse
 
 from kilter.set_out.blinding import blinded_of
 from kilter.set_out.models import MethodTag, Planting
+from kilter.tables.brought import sheets_in
 from kilter.weigh_in.models import WeighIn
 from kilter.weigh_up.models import Trial, TrialUnit
 from tests.conftest import html_of
@@ -79,6 +80,8 @@ def outlets(garden):
         "/look-back/sitting?season=2026",
         "/next-year/",
         "/next-year/held",
+        "/next-year/again",
+        "/weigh-in/lines/edit",
     ]
 
 
@@ -102,6 +105,16 @@ def test_the_bench_tells_neither_fill_nor_which_is_which(garden, client, trial):
     lines = html_of(client.get(reverse("weigh_in:lines"), {"pot": ""}))
     assert "777 g" in lines  # whoever weighs has read the scale; what it was is not said
     assert "Ours One" not in lines
+
+
+def test_no_sheet_of_the_season_tells_what_a_place_gave(garden, client, trial):
+    """Its harvest holds none of its lines; its plantings stand there without their variety."""
+    sheets = sheets_in(client.get(reverse("exchange:season", args=[2026])).content)
+    assert len(sheets["Harvest"]) == 1
+    assert {row[2] for row in sheets["Plantings"][1:]} == {""}
+    said = "Day,Crop,Weight\n1/8/2026,shallot,300"
+    table = client.post(reverse("exchange:bring"), {"text": said, "kind": ""}).url
+    assert "Ours One" not in html_of(client.get(table))
 
 
 def commands(name, *more):

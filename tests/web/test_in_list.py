@@ -31,8 +31,7 @@ def filled(client, address=LIST) -> dict[str, str]:
     """What the page would send as it stands."""
     said = {}
     for row in client.get(address).context["rows"]:
-        for name in ("when", "grade", "count", "shown"):
-            said[row.add_prefix(name)] = html_value(row, name)
+        said |= {row.add_prefix(name): html_value(row, name) for name in row.fields}
     return {**said, "to": ""}
 
 
@@ -69,6 +68,21 @@ def test_day_grade_count_and_weight_are_put_right_at_once(client, garden, leeks)
     client.post(reverse("people:undo", args=[change.pk]))
     assert of(one)[0] == ("10-20", "table", 3, 900_000)
     assert of(one)[2][0] == "10-22"
+
+
+def test_a_line_of_a_pile_keeps_its_weight(client, garden, leeks, send):
+    """300 g, then 700 g on the scale: 300 and 400; the grade of the first is put right."""
+    other = leeks[1]
+    pile = {"pile": "a" * 32, "device": "d" * 32, "at": "2026-10-23T09:00:00+00:00"}
+    for number, total in enumerate(("300", "700"), 1):
+        assert not send(event(other, total, number=number, **pile))["refused"]
+    address = f"{LIST}?pot={other.pk}"
+    assert "weighed in a pile" in html_of(client.get(address))
+    first = WeighIn.objects.filter(planting=other).earliest("pk")
+    assert client.post(address, filled(client, address)).status_code == 302
+    said = filled(client, address) | {f"{first.pk}-grade": "small"}
+    assert client.post(address, said).status_code == 302
+    assert [line[1::2] for line in of(other)] == [("small", 300_000), ("table", 400_000)]
 
 
 def test_sent_as_it_stands_nothing_is_written(client, garden, leeks):

@@ -210,7 +210,7 @@ def _plantings(household: Household) -> dict[str, tuple[KnownPlanting, ...]]:
                 season=one.season,
                 start=start,
                 end=one.finished_on,
-                label=str(one),
+                label=f"{one.crop} in {one.where}" if one.pk in hidden else str(one),
             )
         )
     return {crop: tuple(plantings) for crop, plantings in found.items()}
